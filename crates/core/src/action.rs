@@ -1,0 +1,288 @@
+//! The one list of everything that a person or a machine can ask for. Keys, mouse, the action palette, the command
+//! line and tests all send [`Action`]s; nothing reaches around them.
+
+use std::fmt;
+use std::str::FromStr;
+
+use serde::{Deserialize, Serialize};
+
+use crate::show::Boundary;
+
+/// Who carries an action out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scope {
+    /// The engine, at its next tick.
+    Engine,
+    /// The document: it makes a new show.
+    Show,
+    /// The screen that sent it.
+    Screen,
+}
+
+/// A view of the screen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum View {
+    /// Universes and what is in them.
+    Output,
+    /// Performing.
+    Play,
+}
+
+macro_rules! actions {
+    ($($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $kind:ty))? = $name:literal, $scope:ident;)*) => {
+        /// Something to be done. The text form is its name, and its argument behind a space: `fire-pad 3`.
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+        #[serde(rename_all = "kebab-case")]
+        pub enum Action {
+            $($(#[doc = $doc])* $variant $(($kind))?,)*
+        }
+
+        /// What there is to be known of an action without doing it.
+        #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+        pub struct ActionInfo {
+            /// The name by which it is asked for.
+            pub name: &'static str,
+            /// What it does, in one line.
+            pub help: &'static str,
+            /// The name of its argument, if it takes one.
+            pub argument: Option<&'static str>,
+            /// Who carries it out.
+            pub scope: Scope,
+        }
+
+        /// Every action.
+        pub const ACTIONS: &[ActionInfo] = &[$(ActionInfo {
+            name: $name,
+            help: concat!($($doc),*),
+            argument: actions!(@argument $($argument)?),
+            scope: Scope::$scope,
+        },)*];
+
+        impl Action {
+            /// What there is to be known of it.
+            #[must_use]
+            pub fn info(&self) -> &'static ActionInfo {
+                let name = match self { $(actions!(@pattern $variant $($argument)?) => $name,)* };
+                ACTIONS.iter().find(|info| info.name == name).unwrap_or(&ACTIONS[0])
+            }
+        }
+
+        impl FromStr for Action {
+            type Err = BadAction;
+
+            fn from_str(text: &str) -> Result<Self, BadAction> {
+                let (name, argument) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));
+                match name {
+                    $($name => actions!(@parse $variant argument $($argument: $kind)?),)*
+                    _ => Err(BadAction::Unknown(name.to_owned())),
+                }
+            }
+        }
+
+        impl fmt::Display for Action {
+            fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                match self {
+                    $(actions!(@bind $variant argument $($argument)?) => actions!(@show f $name argument $($argument)?),)*
+                }
+            }
+        }
+    };
+    (@argument) => { None };
+    (@argument $argument:ident) => { Some(stringify!($argument)) };
+    (@pattern $variant:ident) => { Action::$variant };
+    (@pattern $variant:ident $argument:ident) => { Action::$variant(_) };
+    (@bind $variant:ident $bound:ident) => { Action::$variant };
+    (@bind $variant:ident $bound:ident $argument:ident) => { Action::$variant($bound) };
+    (@show $f:ident $name:literal $bound:ident) => { $f.write_str($name) };
+    (@show $f:ident $name:literal $bound:ident $argument:ident) => {
+        write!($f, "{} {}", $name, Argument::text($bound))
+    };
+    (@parse $variant:ident $text:ident) => { Ok(Action::$variant) };
+    (@parse $variant:ident $text:ident $argument:ident: $kind:ty) => {
+        <$kind as Argument>::parse($text)
+            .map(Action::$variant)
+            .ok_or_else(|| BadAction::Argument { argument: stringify!($argument), text: $text.to_owned() })
+    };
+}
+
+actions! {
+    /// Arm the look on a pad, to land on the boundary that is set
+    FirePad(pad: usize) = "fire-pad", Engine;
+    /// Arm a look by its name
+    FireLook(look: String) = "fire-look", Engine;
+    /// Land what is armed now
+    Go = "go", Engine;
+    /// Take back what is armed
+    Disarm = "disarm", Engine;
+    /// Black out, or come back
+    Blackout = "blackout", Engine;
+    /// Set the master, in percent
+    Master(percent: f32) = "master", Engine;
+    /// Move the master by so many percent
+    NudgeMaster(percent: f32) = "nudge-master", Engine;
+    /// Tap the tempo; the first tap is the first beat of a bar
+    Tap = "tap", Engine;
+    /// Set the tempo, in beats a minute
+    Tempo(bpm: f32) = "tempo", Engine;
+    /// Follow the tempo that is heard
+    FollowMusic = "follow-music", Engine;
+    /// This beat is the first of a bar
+    BarHere = "bar-here", Engine;
+    /// This beat is the first of a phrase
+    PhraseHere = "phrase-here", Engine;
+    /// Where armed looks land: now, beat, bar or phrase
+    LandOn(boundary: Boundary) = "land-on", Show;
+    /// Armed looks wait for the next longer boundary, or (-1) the next shorter
+    NudgeLanding(by: i32) = "nudge-landing", Show;
+    /// How long a look takes to fade in, in beats
+    Fade(beats: f32) = "fade", Show;
+    /// Fade in over twice as long, or (-1) half as long
+    NudgeFade(by: i32) = "nudge-fade", Show;
+    /// Take the last change of the show back
+    Undo = "undo", Show;
+    /// Make the change again that was taken back
+    Redo = "redo", Show;
+    /// Save the show
+    Save = "save", Show;
+    /// Go to a view: output or play
+    ShowView(view: View) = "view", Screen;
+    /// Show other pads: the next bank, or (-1) the one before
+    PadBank(by: i32) = "pad-bank", Screen;
+    /// Choose the next universe, or (-1) the one before
+    NextUniverse(by: i32) = "next-universe", Screen;
+    /// Show the slots as numbers, or as bars
+    SlotBars = "slot-bars", Screen;
+    /// Help for this place
+    Help = "help", Screen;
+    /// Find any action by its name
+    FindAction = "find-action", Screen;
+    /// Back out of what is open, or take back what is armed
+    Back = "back", Screen;
+    /// Leave Splimo, when asked again
+    Quit = "quit", Screen;
+    /// Leave Splimo now; sACN streams are terminated
+    QuitNow = "quit-now", Screen;
+}
+
+/// Why a text is not an action.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum BadAction {
+    /// No action has this name.
+    #[error("there is no action \"{0}\"")]
+    Unknown(String),
+    /// The argument is missing or of the wrong kind.
+    #[error("\"{text}\" is not a {argument}")]
+    Argument {
+        /// The argument's name.
+        argument: &'static str,
+        /// What was written.
+        text: String,
+    },
+}
+
+/// What can stand behind an action's name.
+trait Argument: Sized {
+    fn parse(text: &str) -> Option<Self>;
+    fn text(&self) -> String;
+}
+
+impl Argument for usize {
+    fn parse(text: &str) -> Option<Self> {
+        text.parse().ok()
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for i32 {
+    fn parse(text: &str) -> Option<Self> {
+        if text.is_empty() { Some(1) } else { text.parse().ok() }
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for f32 {
+    fn parse(text: &str) -> Option<Self> {
+        text.parse().ok().filter(|x: &f32| x.is_finite())
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for String {
+    fn parse(text: &str) -> Option<Self> {
+        (!text.is_empty()).then(|| text.to_owned())
+    }
+    fn text(&self) -> String {
+        self.clone()
+    }
+}
+
+impl Argument for Boundary {
+    fn parse(text: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|b| b.name() == text)
+    }
+    fn text(&self) -> String {
+        self.name().to_owned()
+    }
+}
+
+impl Argument for View {
+    fn parse(text: &str) -> Option<Self> {
+        match text {
+            "output" => Some(Self::Output),
+            "play" => Some(Self::Play),
+            _ => None,
+        }
+    }
+    fn text(&self) -> String {
+        match self {
+            Self::Output => "output".to_owned(),
+            Self::Play => "play".to_owned(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn actions_round_trip_as_text_and_as_data() {
+        let all = [
+            Action::FirePad(3),
+            Action::FireLook("Ember Night".into()),
+            Action::LandOn(Boundary::Phrase),
+            Action::Master(62.5),
+            Action::NudgeFade(-1),
+            Action::ShowView(View::Output),
+            Action::QuitNow,
+        ];
+        for action in all {
+            assert_eq!(action.to_string().parse(), Ok(action.clone()));
+            let data = serde_json::to_string(&action).expect("serialises");
+            assert_eq!(serde_json::from_str::<Action>(&data).expect("deserialises"), action);
+        }
+    }
+
+    #[test]
+    fn nonsense_is_refused_with_a_reason() {
+        assert_eq!("dance".parse::<Action>(), Err(BadAction::Unknown("dance".into())));
+        assert!("master loud".parse::<Action>().is_err());
+        assert!("master nan".parse::<Action>().is_err());
+        assert!("fire-look".parse::<Action>().is_err());
+    }
+
+    #[test]
+    fn names_are_unique_and_every_action_says_what_it_does() {
+        for (i, info) in ACTIONS.iter().enumerate() {
+            assert!(ACTIONS[..i].iter().all(|other| other.name != info.name), "{}", info.name);
+            assert!(info.help.len() > 5 && !info.help.ends_with('.'), "{}", info.name);
+        }
+    }
+}

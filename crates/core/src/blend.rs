@@ -1,0 +1,89 @@
+//! How layers meet: all in linear light, with a weight of opacity times the layer's own alpha.
+
+use multiversion::multiversion;
+
+use crate::colour::Rgba;
+use crate::show::Blend;
+
+/// Lays `over` on `below`. The alpha of `below` is left alone.
+pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
+    match mode {
+        Blend::Normal => normal(below, over, opacity),
+        Blend::Add => add(below, over, opacity),
+        Blend::Screen => screen(below, over, opacity),
+        Blend::Multiply => multiply(below, over, opacity),
+        Blend::Max => max(below, over, opacity),
+    }
+}
+
+macro_rules! modes {
+    ($($name:ident |$below:ident, $over:ident, $weight:ident| $result:expr;)*) => {$(
+        #[multiversion(targets("x86_64+avx2+fma"))]
+        fn $name(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
+            for (below, over) in below.iter_mut().zip(over) {
+                let $weight = over[3] * opacity;
+                for c in 0..3 {
+                    let ($below, $over) = (below[c], over[c]);
+                    below[c] = $result;
+                }
+            }
+        }
+    )*};
+}
+
+modes! {
+    normal |b, o, w| b + (o - b) * w;
+    add |b, o, w| b + o * w;
+    screen |b, o, w| b + o * w * (1.0 - b.min(1.0));
+    multiply |b, o, w| b * (1.0 + (o - 1.0) * w);
+    max |b, o, w| b.max(o * w);
+}
+
+/// Adds `weight` times `light` to `sum`.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn add_weighted(sum: &mut [Rgba], light: &[Rgba], weight: f32) {
+    for (sum, light) in sum.iter_mut().zip(light) {
+        for c in 0..3 {
+            sum[c] += light[c] * weight;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const MODES: [Blend; 5] = [Blend::Normal, Blend::Add, Blend::Screen, Blend::Multiply, Blend::Max];
+
+    fn on(mode: Blend, below: f32, over: Rgba, opacity: f32) -> f32 {
+        let mut pixels = [[below, below, below, 1.0]];
+        blend(mode, &mut pixels, &[over], opacity);
+        pixels[0][0]
+    }
+
+    #[test]
+    fn each_mode_does_what_its_word_says() {
+        let over = [0.5, 0.0, 0.0, 1.0];
+        let results = MODES.map(|mode| on(mode, 0.25, over, 1.0));
+        assert_eq!(results, [0.5, 0.75, 0.625, 0.125, 0.5]);
+    }
+
+    proptest! {
+        #[test]
+        fn no_opacity_or_no_alpha_is_no_layer(below in 0f32..2.0, light in 0f32..2.0, alpha in 0f32..=1.0) {
+            for mode in MODES {
+                prop_assert_eq!(on(mode, below, [light, 0.0, 0.0, alpha], 0.0), below);
+                prop_assert_eq!(on(mode, below, [light, 0.0, 0.0, 0.0], alpha), below);
+            }
+        }
+
+        #[test]
+        fn light_stays_finite_and_not_negative(below in 0f32..2.0, light in 0f32..2.0, alpha in 0f32..=1.0, opacity in 0f32..=1.0) {
+            for mode in MODES {
+                let result = on(mode, below, [light, 0.0, 0.0, alpha], opacity);
+                prop_assert!(result.is_finite() && result >= 0.0, "{:?} gave {}", mode, result);
+            }
+        }
+    }
+}

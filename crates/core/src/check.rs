@@ -1,0 +1,306 @@
+//! Problems of a show, each with its place and its mend.
+
+use std::collections::{HashMap, HashSet};
+use std::fmt;
+
+use serde::Serialize;
+
+use crate::effect::{self, Params};
+use crate::rig;
+use crate::show::{Curve, MOST_CELLS, Place, SLOTS, Shape, Show};
+
+/// The most cells that all fixtures together may have.
+pub const MOST_LEDS: u64 = 4_000_000;
+
+/// How bad a problem is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// Worth knowing; everything works.
+    Warning,
+    /// Some light will not do what it should.
+    Error,
+    /// The show cannot be opened.
+    Broken,
+}
+
+/// One thing that is wrong.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Problem {
+    /// How bad it is.
+    pub severity: Severity,
+    /// Where it is in the document.
+    pub place: Place,
+    /// What it concerns, as a person calls it.
+    pub subject: String,
+    /// What is wrong.
+    pub message: String,
+    /// How to mend it.
+    pub mend: String,
+}
+
+impl fmt::Display for Problem {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: {}", self.subject, self.message)
+    }
+}
+
+/// Every problem of a show, the worst first.
+#[must_use]
+pub fn check(show: &Show) -> Vec<Problem> {
+    let mut found = Found(Vec::new());
+    found.settings(show);
+    found.profiles(show);
+    found.names(show);
+    found.fixtures(show);
+    found.groups(show);
+    found.looks(show);
+    found.routes(show);
+    if found.0.iter().all(|p| p.severity != Severity::Broken) {
+        found.patch(show);
+    }
+    found.0.sort_by_key(|p| std::cmp::Reverse(p.severity));
+    found.0
+}
+
+struct Found(Vec<Problem>);
+
+impl Found {
+    fn add(&mut self, severity: Severity, place: Place, subject: impl Into<String>, message: impl Into<String>, mend: impl Into<String>) {
+        let (subject, message, mend) = (subject.into(), message.into(), mend.into());
+        self.0.push(Problem { severity, place, subject, message, mend });
+    }
+
+    fn range(&mut self, place: Place, subject: &str, value: f32, from: f32, to: f32) {
+        if !(from..=to).contains(&value) {
+            let message = format!("{value} is out of range");
+            self.add(Severity::Broken, place, subject, message, format!("write a number from {from} to {to}"));
+        }
+    }
+
+    fn settings(&mut self, show: &Show) {
+        let settings = || Place::root().key("settings");
+        let s = &show.settings;
+        self.range(settings().key("rate"), "frame rate", s.rate, 1.0, 200.0);
+        self.range(settings().key("tempo"), "tempo", s.tempo, 20.0, 400.0);
+        self.range(settings().key("phrase_bars"), "bars in a phrase", s.phrase_bars as f32, 1.0, 64.0);
+        self.range(settings().key("fade_beats"), "fade", s.fade_beats, 0.0, 64.0);
+        let canvas = || Place::root().key("canvas");
+        self.range(canvas().key("width"), "canvas width", show.canvas.width, 1.0, 100_000.0);
+        self.range(canvas().key("height"), "canvas height", show.canvas.height, 1.0, 100_000.0);
+    }
+
+    fn profiles(&mut self, show: &Show) {
+        for (i, profile) in show.profiles.iter().enumerate() {
+            let place = Place::root().key("profiles").index(i);
+            let subject = format!("profile {}", profile.name);
+            if profile.channels.is_empty() || profile.channels.len() > usize::from(SLOTS) {
+                let message = format!("a cell has {} channels", profile.channels.len());
+                self.add(Severity::Broken, place.clone().key("channels"), &subject, message, "give it 1 to 512 channels");
+            }
+            if let Curve::Gamma(gamma) = profile.curve {
+                self.range(place.key("curve"), &subject, gamma, 0.1, 10.0);
+            }
+        }
+    }
+
+    fn names(&mut self, show: &Show) {
+        let lights = show.fixtures.iter().enumerate().map(|(i, f)| ("fixtures", "fixture", i, &f.name));
+        let groups = show.groups.iter().enumerate().map(|(i, g)| ("groups", "group", i, &g.name));
+        self.unique(lights.chain(groups));
+        self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
+        self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
+        self.unique(show.profiles.iter().enumerate().map(|(i, p)| ("profiles", "profile", i, &p.name)));
+    }
+
+    fn unique<'a>(&mut self, names: impl Iterator<Item = (&'static str, &'static str, usize, &'a String)>) {
+        let mut seen = HashSet::new();
+        for (list, kind, index, name) in names {
+            let place = Place::root().key(list).index(index).key("name");
+            if name.trim().is_empty() {
+                self.add(Severity::Error, place, format!("{kind} {}", index + 1), "has no name", "give it a name");
+            } else if !seen.insert(name) {
+                self.add(Severity::Error, place, format!("{kind} {name}"), "its name is used twice", "give one of the two another name");
+            }
+        }
+    }
+
+    fn fixtures(&mut self, show: &Show) {
+        let mut leds = 0;
+        for (i, fixture) in show.fixtures.iter().enumerate() {
+            let place = || Place::root().key("fixtures").index(i);
+            let subject = format!("fixture {}", fixture.name);
+            if show.profile(&fixture.profile).is_none() {
+                let message = format!("there is no profile \"{}\"", fixture.profile);
+                let mend = format!("use one of {}, or add it under [[profiles]]", crate::show::Profile::BUILT_IN.join(", "));
+                self.add(Severity::Broken, place().key("profile"), &subject, message, mend);
+            }
+            let cells = fixture.shape.cells();
+            leds += cells;
+            if cells == 0 || cells > u64::from(MOST_CELLS) {
+                let message = format!("its shape has {cells} cells");
+                self.add(Severity::Broken, place().key("shape"), &subject, message, format!("give it 1 to {MOST_CELLS} cells"));
+            }
+            if let Shape::Cone { degrees, width, .. } = fixture.shape {
+                self.range(place().key("shape"), &subject, degrees, 1.0, 360.0);
+                self.range(place().key("shape"), &subject, width, 0.0, 100_000.0);
+            }
+            self.range(place().key("pitch"), &subject, fixture.pitch, 0.001, 10_000.0);
+            self.range(place().key("angle"), &subject, fixture.angle, -3600.0, 3600.0);
+            self.range(place().key("x"), &subject, fixture.x, -1e6, 1e6);
+            self.range(place().key("y"), &subject, fixture.y, -1e6, 1e6);
+        }
+        if leds > MOST_LEDS {
+            let mend = format!("keep all fixtures together under {MOST_LEDS} cells");
+            self.add(Severity::Broken, Place::root().key("fixtures"), "fixtures", format!("they have {leds} cells"), mend);
+        }
+    }
+
+    fn groups(&mut self, show: &Show) {
+        let fixtures: HashSet<&str> = show.fixtures.iter().map(|f| f.name.as_str()).collect();
+        for (i, group) in show.groups.iter().enumerate() {
+            for (j, member) in group.members.iter().enumerate() {
+                if !fixtures.contains(member.as_str()) {
+                    let place = Place::root().key("groups").index(i).key("members").index(j);
+                    let subject = format!("group {}", group.name);
+                    self.add(Severity::Broken, place, subject, format!("there is no fixture \"{member}\""), "take it out, or add the fixture");
+                }
+            }
+        }
+    }
+
+    fn looks(&mut self, show: &Show) {
+        let targets: HashSet<&str> =
+            show.fixtures.iter().map(|f| f.name.as_str()).chain(show.groups.iter().map(|g| g.name.as_str())).collect();
+        for (i, look) in show.looks.iter().enumerate() {
+            for (j, layer) in look.layers.iter().enumerate() {
+                let place = || Place::root().key("looks").index(i).key("layers").index(j);
+                let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
+                self.range(place().key("opacity"), &subject, layer.opacity, 0.0, 1.0);
+                let area = layer.area;
+                for (name, value, from) in
+                    [("x", area.x, -10_000.0), ("y", area.y, -10_000.0), ("width", area.width, 0.1), ("height", area.height, 0.1)]
+                {
+                    self.range(place().key("area").key(name), &subject, value, from, 10_000.0);
+                }
+                for (k, target) in layer.target.iter().enumerate() {
+                    if !targets.contains(target.as_str()) {
+                        let message = format!("there is no group or fixture \"{target}\"");
+                        self.add(Severity::Broken, place().key("target").index(k), &subject, message, "take it out, or add the group");
+                    }
+                }
+                match effect::find(&layer.effect) {
+                    None => {
+                        let known: Vec<_> = effect::EFFECTS.iter().map(|e| e.name).collect();
+                        let message = format!("there is no effect \"{}\"", layer.effect);
+                        let mend = format!("use one of {}", known.join(", "));
+                        self.add(Severity::Broken, place().key("effect"), &subject, message, mend);
+                    }
+                    Some(spec) => {
+                        if let Err(bad) = Params::compile(spec, &layer.params) {
+                            self.add(Severity::Broken, place().key("params").key(&bad.name), &subject, bad.message, bad.mend);
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    fn routes(&mut self, show: &Show) {
+        for (i, route) in show.routes.iter().enumerate() {
+            let place = || Place::root().key("routes").index(i);
+            let subject = format!("route {}", route.name);
+            let numbers = route.protocol.numbers();
+            let last = u32::from(route.first) + route.universes.count() - 1;
+            if !numbers.contains(&u32::from(route.first)) || !numbers.contains(&last) {
+                let message = format!("{} universes {} to {last} do not all exist", route.protocol.name(), route.first);
+                let mend = format!("keep them within {} to {}", numbers.start(), numbers.end());
+                self.add(Severity::Broken, place().key("first"), &subject, message, mend);
+            }
+            self.range(place().key("priority"), &subject, f32::from(route.priority), 0.0, 200.0);
+            if route.protocol == crate::show::Protocol::ArtNet && route.to == crate::show::Destination::Multicast {
+                self.add(
+                    Severity::Broken,
+                    place().key("to"),
+                    &subject,
+                    "Art-Net has no multicast",
+                    "write the address of the node, or use protocol = \"sacn\"",
+                );
+            }
+        }
+    }
+
+    fn patch(&mut self, show: &Show) {
+        let mut owners: HashMap<u32, Vec<(u16, u16, usize)>> = HashMap::new();
+        for (i, fixture) in show.fixtures.iter().enumerate() {
+            let place = || Place::root().key("fixtures").index(i);
+            let subject = format!("fixture {}", fixture.name);
+            let Some(profile) = show.profile(&fixture.profile) else { continue };
+            if fixture.address.is_none() {
+                self.add(Severity::Warning, place(), &subject, "it is not patched", "give it an address, such as \"1.1\"");
+                continue;
+            }
+            let portions = rig::portions(fixture, profile.footprint());
+            let patched: u64 = portions.iter().map(|p| u64::from(p.cells)).sum();
+            if patched < fixture.shape.cells() {
+                let message = format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
+                self.add(Severity::Error, place().key("address"), &subject, message, "patch it lower");
+            }
+            for portion in portions {
+                let end = portion.slot + portion.cells as u16 * profile.footprint();
+                owners.entry(portion.universe).or_default().push((portion.slot, end, i));
+            }
+        }
+        self.overlaps(show, &mut owners);
+        self.off_canvas(show);
+        for universe in unrouted(show, owners.keys().copied().collect()) {
+            let message = "no route carries it";
+            self.add(Severity::Warning, Place::root().key("routes"), format!("universe {universe}"), message, "add it to a route, or add a route");
+        }
+    }
+
+    fn overlaps(&mut self, show: &Show, owners: &mut HashMap<u32, Vec<(u16, u16, usize)>>) {
+        let mut told = HashSet::new();
+        let mut universes: Vec<_> = owners.iter_mut().collect();
+        universes.sort_by_key(|(universe, _)| **universe);
+        for (universe, spans) in universes {
+            spans.sort_unstable();
+            let (mut reach, mut owner) = (0, usize::MAX);
+            for &(start, end, fixture) in spans.iter() {
+                if start < reach && told.insert((owner.min(fixture), owner.max(fixture))) {
+                    let (a, b) = (&show.fixtures[owner].name, &show.fixtures[fixture].name);
+                    let message = format!("it overlaps fixture {a} at {universe}.{}", start + 1);
+                    let mend = format!("move one of them; channel {universe}.{} is free behind {a}", reach + 1);
+                    let mend = if reach < SLOTS { mend } else { "move one of them".into() };
+                    let place = Place::root().key("fixtures").index(fixture).key("address");
+                    self.add(Severity::Error, place, format!("fixture {b}"), message, mend);
+                }
+                if end > reach {
+                    (reach, owner) = (end, fixture);
+                }
+            }
+        }
+    }
+
+    fn off_canvas(&mut self, show: &Show) {
+        let rig = rig::Rig::compile(show);
+        for (i, patched) in rig.fixtures.iter().enumerate() {
+            let inside = |led: &usize| {
+                (0.0..=show.canvas.width).contains(&rig.x[*led]) && (0.0..=show.canvas.height).contains(&rig.y[*led])
+            };
+            let off = patched.leds().filter(|led| !inside(led)).count();
+            if off > 0 {
+                let fixture = &show.fixtures[i].name;
+                let message = format!("{off} of its {} cells lie off the canvas", patched.cells);
+                let mend = "move it (x and y are the middle of its shape), or enlarge the canvas";
+                self.add(Severity::Warning, Place::root().key("fixtures").index(i).key("x"), format!("fixture {fixture}"), message, mend);
+            }
+        }
+    }
+}
+
+fn unrouted(show: &Show, mut universes: Vec<u32>) -> Vec<u32> {
+    universes.sort_unstable();
+    universes.retain(|u| !show.routes.iter().any(|r| r.enabled && r.universes.numbers().contains(u)));
+    universes
+}

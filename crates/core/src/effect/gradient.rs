@@ -1,0 +1,93 @@
+//! Colours side by side at any angle, standing or moving.
+
+use multiversion::multiversion;
+
+use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use crate::colour::Rgba;
+use crate::maths::{cos_turns, fract, sin_turns};
+use crate::rate::Phase;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const ANGLE: usize = 1;
+const REPEATS: usize = 2;
+const SPEED: usize = 3;
+const FORM: usize = 4;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "gradient",
+    family: "colour",
+    help: "Colours side by side at any angle, standing or gliding",
+    params: &[
+        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#06324f", "#2fc6c8", "#f4f1de"] }, help: "the colours, mixed in OKLab" },
+        ParamSpec { name: "angle", kind: Kind::Number { min: -360.0, max: 360.0, default: 0.0, unit: "°" }, help: "0 runs to the right, 90 down" },
+        ParamSpec { name: "repeats", kind: Kind::Number { min: 0.05, max: 64.0, default: 1.0, unit: "times" }, help: "how often it fits on the span; under 1 shows a part of it" },
+        ParamSpec { name: "speed", kind: Kind::Rate { default: "stopped" }, help: "how long until it has moved by its own length" },
+        ParamSpec { name: "form", kind: Kind::Choice { options: &["round", "mirrored", "straight"] }, help: "round comes back to its first colour, mirrored goes there and back, straight ends at the last" },
+    ],
+    start: |_| Box::new(Gradient::default()),
+};
+
+#[derive(Default)]
+struct Gradient {
+    phase: Phase,
+}
+
+impl Effect for Gradient {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let turn = params.number(ANGLE) / 360.0;
+        let (sin, cos) = (sin_turns(turn), cos_turns(turn));
+        // The length of the span as seen along the gradient, so that one repeat just fills it.
+        let length = (cells.width * cos).abs() + (cells.height * sin).abs();
+        let scale = params.number(REPEATS) / length.max(1.0);
+        let line = Line {
+            dx: cos * scale,
+            dy: sin * scale,
+            // Starts at the corner that comes first in its direction.
+            offset: -((cos.min(0.0) * cells.width + sin.min(0.0) * cells.height) * scale) - self.phase.turns(),
+        };
+        let mut places = [0.0; TILE];
+        let places = &mut places[..out.len()];
+        line.places(cells.x, cells.y, places);
+        match params.choice(FORM) {
+            0 => params.colour_around(COLOURS, places, out),
+            1 => {
+                for place in places.iter_mut() {
+                    *place = 1.0 - (2.0 * fract(*place) - 1.0).abs();
+                }
+                params.colour_along(COLOURS, places, out);
+            }
+            _ => {
+                if self.phase.turns() != 0.0 {
+                    places.iter_mut().for_each(|place| *place = fract(*place));
+                }
+                params.colour_along(COLOURS, places, out);
+            }
+        }
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Line {
+    dx: f32,
+    dy: f32,
+    offset: f32,
+}
+
+impl Line {
+    fn places(self, x: &[f32], y: &[f32], out: &mut [f32]) {
+        along(x, y, out, self.dx, self.dy, self.offset);
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn along(x: &[f32], y: &[f32], out: &mut [f32], dx: f32, dy: f32, offset: f32) {
+    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
+        *out = x * dx + y * dy + offset;
+    }
+}

@@ -1,0 +1,79 @@
+//! Four slow waves that cross each other, as colour.
+
+use multiversion::multiversion;
+
+use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use crate::colour::Rgba;
+use crate::maths::{cos_turns, sin_turns};
+use crate::rate::Phase;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const SIZE: usize = 1;
+const SPEED: usize = 2;
+const CONTRAST: usize = 3;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "plasma",
+    family: "motion",
+    help: "Four slow waves that cross each other, as drifting fields of colour",
+    params: &[
+        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#020b1c", "#0b4f8a", "#19c3b2", "#f2f7c9"] }, help: "from the troughs to the crests" },
+        ParamSpec { name: "size", kind: Kind::Number { min: 2.0, max: 400.0, default: 40.0, unit: "lights" }, help: "the length of the longest wave" },
+        ParamSpec { name: "speed", kind: Kind::Rate { default: "16 beats" }, help: "how long until the picture comes round again" },
+        ParamSpec { name: "contrast", kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" }, help: "how far the waves reach towards the end colours" },
+    ],
+    start: |_| Box::new(Plasma::default()),
+};
+
+#[derive(Default)]
+struct Plasma {
+    phase: Phase,
+}
+
+impl Effect for Plasma {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let mut places = [0.0; TILE];
+        let places = &mut places[..out.len()];
+        let phase = self.phase.turns();
+        let waves = Waves {
+            frequency: 1.0 / params.number(SIZE),
+            // Whole multiples of the phase, so that the picture comes round without a seam.
+            a: phase,
+            b: -2.0 * phase,
+            drift_x: 0.8 * cos_turns(phase),
+            drift_y: 0.8 * sin_turns(phase),
+            gain: 0.15 * params.number(CONTRAST),
+        };
+        field(cells.x, cells.y, places, waves);
+        params.colour_along(COLOURS, places, out);
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Waves {
+    frequency: f32,
+    a: f32,
+    b: f32,
+    drift_x: f32,
+    drift_y: f32,
+    gain: f32,
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn field(x: &[f32], y: &[f32], out: &mut [f32], waves: Waves) {
+    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
+        let (u, v) = (x * waves.frequency, y * waves.frequency);
+        let (dx, dy) = (u - waves.drift_x, v - waves.drift_y);
+        let sum = sin_turns(u + waves.a)
+            + sin_turns(1.3 * v + waves.b)
+            + sin_turns(0.7 * (u + v) - waves.a)
+            + sin_turns((dx * dx + dy * dy) * 0.5 + waves.a);
+        *out = 0.5 + waves.gain * sum;
+    }
+}

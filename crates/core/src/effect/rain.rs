@@ -1,0 +1,135 @@
+//! Drops that fall with a tail. A simulation: it steps at a rate of its own, and what lies between two steps is drawn
+//! where the drops are by then, so that the picture depends neither on the frame rate nor on when a frame falls.
+
+use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use crate::colour::Rgba;
+use crate::maths::{floor, hash, unit};
+use crate::rate::Rate;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const DENSITY: usize = 1;
+const LENGTH: usize = 2;
+const SPEED: usize = 3;
+const SLANT: usize = 4;
+
+/// Steps of the simulation a second.
+const STEPS: f64 = 60.0;
+/// The most steps made up in one tick, so that a long pause does not stall a frame.
+const MOST_STEPS: u32 = 30;
+/// How many columns fall independently; wider planes repeat them.
+const COLUMNS: usize = 256;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "rain",
+    family: "simulation",
+    help: "Drops that fall with a tail, every column by itself",
+    params: &[
+        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#f2fbff", "#49b6e8", "#06365a00"] }, help: "from the drop to the end of its tail" },
+        ParamSpec { name: "density", kind: Kind::Number { min: 0.0, max: 100.0, default: 35.0, unit: "%" }, help: "how many columns have a drop on its way" },
+        ParamSpec { name: "length", kind: Kind::Number { min: 1.0, max: 200.0, default: 12.0, unit: "lights" }, help: "the length of a tail" },
+        ParamSpec { name: "speed", kind: Kind::Rate { default: "2 beats" }, help: "how long a drop takes from the top to the bottom" },
+        ParamSpec { name: "slant", kind: Kind::Number { min: -80.0, max: 80.0, default: 0.0, unit: "°" }, help: "how far the fall leans to the right" },
+    ],
+    start: |seed| Box::new(Rain::new(seed)),
+};
+
+#[derive(Clone, Copy)]
+struct Drop {
+    /// How far it has fallen: 0 at the top, 1 at the bottom; it goes on until its tail is gone.
+    place: f32,
+    /// Its own speed against the others', 0.7..1.3.
+    haste: f32,
+    falls: bool,
+}
+
+struct Rain {
+    columns: [Drop; COLUMNS],
+    draws: u32,
+    /// Steps that are due but not made, 0..1.
+    due: f64,
+    /// How far a drop of haste 1 falls in a step, of the whole height.
+    pace: f32,
+}
+
+impl Rain {
+    fn new(seed: u32) -> Self {
+        let idle = Drop { place: 0.0, haste: 1.0, falls: false };
+        let mut rain = Self { columns: [idle; COLUMNS], draws: hash(seed), due: 0.0, pace: 0.0 };
+        // It is already raining when it begins.
+        for column in 0..COLUMNS {
+            if rain.draw() < 0.35 {
+                rain.columns[column] = Drop { place: rain.draw() * 1.5, haste: 0.7 + 0.6 * rain.draw(), falls: true };
+            }
+        }
+        rain
+    }
+
+    fn draw(&mut self) -> f32 {
+        self.draws = self.draws.wrapping_add(0x9e37_79b9);
+        unit(hash(self.draws))
+    }
+
+    fn step(&mut self, density: f32) {
+        let pace = self.pace;
+        // A drop is under way for about 1.5 heights; idle columns start often enough to keep the density.
+        let share = density.min(0.98);
+        let birth = if density >= 1.0 { 1.0 } else { pace / 1.5 * share / (1.0 - share) };
+        for column in 0..COLUMNS {
+            let drop = &mut self.columns[column];
+            if drop.falls {
+                drop.place += pace * drop.haste;
+                // The longest tail is as long as the plane is high, or the drop would end while it is seen.
+                drop.falls = drop.place < 2.0;
+            } else if density > 0.0 && self.draw() < birth {
+                let haste = 0.7 + 0.6 * self.draw();
+                self.columns[column] = Drop { place: 0.0, haste, falls: true };
+            }
+        }
+    }
+}
+
+impl Effect for Rain {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        let cycles = match params.rate(SPEED) {
+            Rate::Stopped => 0.0,
+            rate => rate.cycles(moment.step).abs(),
+        };
+        if moment.step.seconds > 0.0 {
+            self.pace = (cycles / moment.step.seconds / STEPS) as f32;
+        }
+        self.due += moment.step.seconds * STEPS;
+        let mut steps = 0;
+        while self.due >= 1.0 {
+            self.due -= 1.0;
+            if steps < MOST_STEPS {
+                self.step(params.number(DENSITY) / 100.0);
+                steps += 1;
+            }
+        }
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let mut behind = [0.0; TILE];
+        let mut cover = [0.0; TILE];
+        let (behind, cover) = (&mut behind[..out.len()], &mut cover[..out.len()]);
+        let degrees = params.number(SLANT);
+        let lean = crate::maths::sin_turns(degrees / 360.0) / crate::maths::cos_turns(degrees / 360.0);
+        let length = params.number(LENGTH).min(cells.height.max(1.0));
+        let ahead = self.due as f32 * self.pace;
+        for i in 0..out.len() {
+            let column = floor(cells.x[i] - cells.y[i] * lean) as i32;
+            let drop = self.columns[column.rem_euclid(COLUMNS as i32) as usize];
+            // In lights: how far the drop is below this LED.
+            let distance = (drop.place + ahead * drop.haste) * cells.height - cells.y[i];
+            behind[i] = distance / length;
+            let soft = (distance + 1.0).clamp(0.0, 1.0) * (length - distance).clamp(0.0, 1.0);
+            cover[i] = if drop.falls { soft } else { 0.0 };
+        }
+        params.colour_along(COLOURS, behind, out);
+        for (out, cover) in out.iter_mut().zip(cover) {
+            out[3] *= *cover;
+        }
+    }
+}

@@ -1,0 +1,116 @@
+//! Rings that spread from a point, on their own or one on each beat.
+
+use multiversion::multiversion;
+
+use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use crate::colour::Rgba;
+use crate::maths::smooth;
+use crate::rate::{Phase, Rate};
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const X: usize = 1;
+const Y: usize = 2;
+const LENGTH: usize = 3;
+const SPEED: usize = 4;
+const BORN: usize = 5;
+
+/// Rings that are under way at the same time, at the most; the oldest makes room.
+const RINGS: usize = 8;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "ripple",
+    family: "motion",
+    help: "Rings that spread from a point, which may lie off the stage",
+    params: &[
+        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#e8fbff", "#1fa2d8", "#03263f00"] }, help: "from the front of a ring to its tail" },
+        ParamSpec { name: "x", kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" }, help: "the middle, from the left of the span" },
+        ParamSpec { name: "y", kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" }, help: "the middle, from the top of the span" },
+        ParamSpec { name: "length", kind: Kind::Number { min: 1.0, max: 400.0, default: 24.0, unit: "lights" }, help: "from the front of a ring to the end of its tail" },
+        ParamSpec { name: "speed", kind: Kind::Rate { default: "2 beats" }, help: "how long a ring takes to move by its length" },
+        ParamSpec { name: "born", kind: Kind::Choice { options: &["always", "beat", "onset"] }, help: "ring behind ring, one on each beat, or one on each onset that is heard" },
+    ],
+    start: |_| Box::new(Ripple { phase: Phase::default(), ages: [f32::MAX; RINGS], next: 0, beat: None, onsets: None }),
+};
+
+struct Ripple {
+    phase: Phase,
+    /// How far each ring has come, in lengths of a ring.
+    ages: [f32; RINGS],
+    next: usize,
+    beat: Option<i64>,
+    onsets: Option<u64>,
+}
+
+impl Effect for Ripple {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        let rate = params.rate(SPEED);
+        self.phase.advance(rate, moment.step);
+        let on = rate.cycles(moment.step).abs() as f32;
+        self.ages.iter_mut().for_each(|age| *age += on);
+        let beat = moment.beat.floor() as i64;
+        let onsets = moment.hearing.onsets;
+        let (new_beat, new_onset) = (self.beat.is_some_and(|b| b != beat), self.onsets.is_some_and(|o| o != onsets));
+        (self.beat, self.onsets) = (Some(beat), Some(onsets));
+        match params.choice(BORN) {
+            // It was born at the beat itself, a fraction of a step ago.
+            1 if new_beat => self.bear(match rate {
+                Rate::Beats(beats) => (moment.beat.fract() / f64::from(beats.abs())) as f32,
+                _ => 0.0,
+            }),
+            2 if new_onset => self.bear(0.0),
+            _ => {}
+        }
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let centre = (params.number(X) / 100.0 * cells.width, params.number(Y) / 100.0 * cells.height);
+        let length = params.number(LENGTH);
+        let mut places = [0.0; TILE];
+        let places = &mut places[..out.len()];
+        distances(cells.x, cells.y, places, centre, 1.0 / length);
+        if params.choice(BORN) == 0 {
+            let phase = self.phase.turns();
+            places.iter_mut().for_each(|place| *place = phase - *place);
+            params.colour_around(COLOURS, places, out);
+            return;
+        }
+        let mut fronts = [0.0; TILE];
+        let fronts = &mut fronts[..out.len()];
+        self.nearest_front(places, fronts);
+        params.colour_along(COLOURS, fronts, out);
+        // One light of softness before the front, and nothing where no ring is.
+        for (out, &front) in out.iter_mut().zip(fronts.iter()) {
+            out[3] *= smooth(front * length + 1.0) * smooth((1.0 - front) * 4.0);
+        }
+    }
+}
+
+impl Ripple {
+    fn bear(&mut self, age: f32) {
+        self.ages[self.next] = age;
+        self.next = (self.next + 1) % RINGS;
+    }
+
+    /// How far behind the nearest front each place lies, in lengths; 1 or more where no ring is.
+    fn nearest_front(&self, places: &[f32], fronts: &mut [f32]) {
+        fronts.fill(2.0);
+        for &age in self.ages.iter().filter(|&&age| age < 1e6) {
+            for (front, place) in fronts.iter_mut().zip(places) {
+                let behind = age - place;
+                // A ring that has not come here yet counts only within the softness of its front.
+                let behind = if behind < -1.0 { 2.0 } else { behind };
+                *front = front.min(behind);
+            }
+        }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn distances(x: &[f32], y: &[f32], out: &mut [f32], centre: (f32, f32), scale: f32) {
+    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
+        let (dx, dy) = (x - centre.0, y - centre.1);
+        *out = (dx * dx + dy * dy).sqrt() * scale;
+    }
+}

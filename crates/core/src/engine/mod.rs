@@ -1,0 +1,252 @@
+//! The engine: what is playing, and one function that turns a time and what came in into light and universes.
+
+mod pack;
+mod player;
+mod snapshot;
+mod stage;
+
+pub use player::Player;
+pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
+
+use std::sync::Arc;
+
+use crate::Seconds;
+use crate::action::Action;
+use crate::blend;
+use crate::colour::Rgba;
+use crate::effect::Moment;
+use crate::music::Hearing;
+use crate::rig::{Rig, TILE};
+use crate::show::{Boundary, Show};
+use crate::tempo::{BEATS_PER_BAR, Clock};
+use pack::Packer;
+use stage::Stage;
+
+/// What comes in from outside for a tick, besides actions.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Inputs {
+    /// What is heard.
+    pub hearing: Hearing,
+}
+
+/// What leaves with a tick.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Frame {
+    /// How many ticks there were before it.
+    pub number: u64,
+    /// The light of every LED after master and blackout, linear, before curve and dither; the fourth component is unused.
+    pub light: Vec<Rgba>,
+    /// 512 slots for each universe of [`Rig::universes`], behind one another.
+    pub slots: Vec<u8>,
+}
+
+/// A look that waits for its boundary.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Waiting {
+    look: usize,
+    boundary: Boundary,
+    lands_at: f64,
+}
+
+/// The engine. The same show, actions and inputs at the same times give the same frames, bit for bit.
+pub struct Engine {
+    show: Arc<Show>,
+    rig: Arc<Rig>,
+    players: Vec<Player>,
+    packer: Packer,
+    clock: Clock,
+    stage: Stage,
+    waiting: Option<Waiting>,
+    master: f32,
+    blackout: bool,
+    hearing: Hearing,
+    frame: Frame,
+    /// The light of one tile of one look.
+    look_tile: Box<[Rgba; TILE]>,
+    effect_tile: Box<[Rgba; TILE]>,
+}
+
+impl Engine {
+    /// An engine for a show, with nothing on stage.
+    #[must_use]
+    pub fn new(show: Arc<Show>) -> Self {
+        let rig = Arc::new(Rig::compile(&show));
+        Self::with_rig(show, rig)
+    }
+
+    /// An engine for a show whose rig is compiled already.
+    #[must_use]
+    pub fn with_rig(show: Arc<Show>, rig: Arc<Rig>) -> Self {
+        let players: Vec<Player> = show.looks.iter().map(|look| Player::compile(look, &show, &rig)).collect();
+        let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.universes.len() * 512] };
+        Self {
+            packer: Packer::new(&rig),
+            clock: Clock::new(show.settings.tempo),
+            stage: Stage::new(players.len()),
+            waiting: None,
+            master: 1.0,
+            blackout: false,
+            hearing: Hearing::SILENCE,
+            frame,
+            look_tile: Box::new([[0.0; 4]; TILE]),
+            effect_tile: Box::new([[0.0; 4]; TILE]),
+            players,
+            rig,
+            show,
+        }
+    }
+
+    /// The rig that the frames are for.
+    #[must_use]
+    pub fn rig(&self) -> &Arc<Rig> {
+        &self.rig
+    }
+
+    /// Takes over other settings of the same show: how it is played, not what hangs there.
+    pub fn adopt_settings(&mut self, show: Arc<Show>) {
+        self.show = show;
+    }
+
+    /// Puts a look on stage at once and whole.
+    pub fn cut_to(&mut self, look: usize) {
+        if look < self.players.len() {
+            self.waiting = None;
+            self.stage.land(look, self.clock.beat(), 0.0);
+        }
+    }
+
+    /// Carries an action out that was asked for at `time`. Actions that are not the engine's are left alone.
+    pub fn act(&mut self, action: &Action, time: Seconds) {
+        match action {
+            Action::FirePad(pad) => self.arm(*pad),
+            Action::FireLook(name) => {
+                if let Some((look, _)) = self.show.look(name) {
+                    self.arm(look);
+                }
+            }
+            Action::Go => self.land_now(),
+            Action::Disarm => self.waiting = None,
+            Action::Blackout => self.blackout = !self.blackout,
+            Action::Master(percent) => self.master = (percent / 100.0).clamp(0.0, 1.0),
+            Action::NudgeMaster(percent) => self.master = (self.master + percent / 100.0).clamp(0.0, 1.0),
+            Action::Tap => self.move_clock(|clock| clock.tap(time)),
+            Action::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
+            Action::FollowMusic => self.move_clock(Clock::follow_music),
+            Action::BarHere => self.move_clock(Clock::bar_here),
+            Action::PhraseHere => self.move_clock(Clock::phrase_here),
+            _ => {}
+        }
+    }
+
+    /// Goes on to `time` and makes the frame of that moment. Allocates nothing once every look has been on stage or
+    /// drawn for the first time, and never locks, logs or does I/O.
+    pub fn tick(&mut self, time: Seconds, inputs: &Inputs) -> &Frame {
+        self.hearing = inputs.hearing;
+        let step = self.clock.advance(time, &inputs.hearing);
+        let beat = self.clock.beat();
+        self.land_what_is_due(beat);
+        self.stage.advance(beat);
+        let moment = Moment { step, time, beat, hearing: &self.hearing };
+        for (look, _) in self.stage.weights() {
+            self.players[look].advance(&moment);
+        }
+        let dither = self.show.settings.dither.then_some(self.frame.number as u32);
+        for tile in 0..self.rig.tiles() {
+            self.light_tile(tile);
+            self.packer.pack(&self.rig, tile, &self.frame.light, dither, &mut self.frame.slots);
+        }
+        self.frame.number += 1;
+        &self.frame
+    }
+
+    /// The frame of the last tick.
+    #[must_use]
+    pub fn frame(&self) -> &Frame {
+        &self.frame
+    }
+
+    fn light_tile(&mut self, tile: usize) {
+        let range = self.rig.tile(tile);
+        let level = if self.blackout { 0.0 } else { self.master };
+        let sum = &mut self.frame.light[range];
+        sum.fill([0.0; 4]);
+        if level == 0.0 {
+            return;
+        }
+        for (look, weight) in self.stage.weights() {
+            let light = &mut self.look_tile[..sum.len()];
+            light.fill([0.0; 4]);
+            self.players[look].light(tile, light, &mut self.effect_tile[..]);
+            blend::add_weighted(sum, light, weight * level);
+        }
+    }
+
+    fn arm(&mut self, look: usize) {
+        if look >= self.players.len() {
+            return;
+        }
+        let boundary = self.show.settings.lands;
+        self.waiting = Some(Waiting { look, boundary, lands_at: self.next(boundary) });
+    }
+
+    fn land_now(&mut self) {
+        if let Some(waiting) = self.waiting.take() {
+            self.stage.land(waiting.look, self.clock.beat(), f64::from(self.show.settings.fade_beats));
+        }
+    }
+
+    fn land_what_is_due(&mut self, beat: f64) {
+        if let Some(waiting) = self.waiting
+            && beat >= waiting.lands_at
+        {
+            self.waiting = None;
+            // Counted from the boundary itself, not from the frame that noticed it.
+            let landed = if waiting.boundary == Boundary::Now { beat } else { waiting.lands_at };
+            self.stage.land(waiting.look, landed, f64::from(self.show.settings.fade_beats));
+        }
+    }
+
+    fn next(&self, boundary: Boundary) -> f64 {
+        let every = match boundary {
+            Boundary::Now => return self.clock.beat(),
+            Boundary::Beat => 1.0,
+            Boundary::Bar => BEATS_PER_BAR,
+            Boundary::Phrase => BEATS_PER_BAR * f64::from(self.show.settings.phrase_bars.max(1)),
+        };
+        ((self.clock.beat() / every).floor() + 1.0) * every
+    }
+
+    /// Changes the clock; what counts in its beats moves along with them.
+    fn move_clock(&mut self, change: impl FnOnce(&mut Clock)) {
+        let before = self.clock.beat();
+        change(&mut self.clock);
+        self.stage.shift(self.clock.beat() - before);
+        if let Some(waiting) = self.waiting {
+            let lands_at = self.next(waiting.boundary);
+            self.waiting = Some(Waiting { lands_at, ..waiting });
+        }
+    }
+
+    /// Writes everything that a screen may show into `snapshot`, into the memory that it already has.
+    pub fn publish(&self, snapshot: &mut Snapshot) {
+        let beat = self.clock.beat();
+        snapshot.frame = self.frame.number;
+        snapshot.time = self.clock.time();
+        snapshot.clock = ClockState {
+            bpm: self.clock.bpm() as f32,
+            source: self.clock.source(),
+            beat,
+            phrase_bars: self.show.settings.phrase_bars.max(1),
+        };
+        snapshot.master = self.master;
+        snapshot.blackout = self.blackout;
+        snapshot.hearing = self.hearing;
+        snapshot.armed = self.waiting.map(|w| Armed { look: w.look, boundary: w.boundary, lands_at: w.lands_at });
+        snapshot.stage.clear();
+        snapshot.stage.extend(self.stage.entries(beat));
+        snapshot.light.clear();
+        snapshot.light.extend(self.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
+        snapshot.slots.clear();
+        snapshot.slots.extend_from_slice(&self.frame.slots);
+    }
+}

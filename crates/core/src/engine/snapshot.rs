@@ -1,0 +1,96 @@
+//! Everything that a screen may show of the engine. Serialisable, so that a screen can live in another process.
+
+use serde::{Deserialize, Serialize};
+
+use crate::Seconds;
+use crate::music::Hearing;
+use crate::show::Boundary;
+use crate::tempo::{BEATS_PER_BAR, Source};
+
+/// The state of the engine after a tick.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+pub struct Snapshot {
+    /// How many frames have been made.
+    pub frame: u64,
+    /// The time of the last.
+    pub time: Seconds,
+    /// The musical clock.
+    pub clock: ClockState,
+    /// The master, 0..1.
+    pub master: f32,
+    /// Whether all is dark.
+    pub blackout: bool,
+    /// What is heard.
+    pub hearing: Hearing,
+    /// What waits for its boundary.
+    pub armed: Option<Armed>,
+    /// What is on stage, the look that landed last first.
+    pub stage: Vec<OnStage>,
+    /// The light of every LED as it goes out, linear.
+    pub light: Vec<[f32; 3]>,
+    /// 512 slots for each universe of the rig.
+    pub slots: Vec<u8>,
+}
+
+/// The musical clock as a screen sees it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ClockState {
+    /// Beats a minute.
+    pub bpm: f32,
+    /// Who leads it.
+    pub source: Source,
+    /// Beats since the count of phrases began.
+    pub beat: f64,
+    /// Bars in a phrase.
+    pub phrase_bars: u32,
+}
+
+impl Default for ClockState {
+    fn default() -> Self {
+        Self { bpm: 120.0, source: Source::Set, beat: 0.0, phrase_bars: 16 }
+    }
+}
+
+impl ClockState {
+    /// Beats since the phrase began.
+    #[must_use]
+    pub fn beat_in_phrase(&self) -> f64 {
+        self.beat.rem_euclid(BEATS_PER_BAR * f64::from(self.phrase_bars.max(1)))
+    }
+
+    /// Beats since the bar began, 0..4.
+    #[must_use]
+    pub fn beat_in_bar(&self) -> f64 {
+        self.beat.rem_euclid(BEATS_PER_BAR)
+    }
+
+    /// The bar of the phrase, from 0.
+    #[must_use]
+    pub fn bar(&self) -> u32 {
+        (self.beat_in_phrase() / BEATS_PER_BAR) as u32
+    }
+}
+
+/// A look that is armed.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Armed {
+    /// Its index in the show.
+    pub look: usize,
+    /// What it waits for.
+    pub boundary: Boundary,
+    /// The beat at which it lands.
+    pub lands_at: f64,
+}
+
+/// A look on stage.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct OnStage {
+    /// Its index in the show.
+    pub look: usize,
+    /// How much of it there is, 0..1.
+    pub weight: f32,
+    /// Whether it landed last; the others fade out.
+    pub comes: bool,
+    /// Beats until the fade is over.
+    pub fade_left: f64,
+}

@@ -1,0 +1,260 @@
+//! A layer of a look, compiled for a rig: which LEDs it lights, and where each lies on the layer's own plane.
+
+use crate::rig::{Rig, TILE};
+use crate::show::{Area, Layer, Show, Span};
+
+/// LEDs behind one another that share one plane.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Piece {
+    /// The first LED of the rig.
+    pub led: u32,
+    /// How many LEDs.
+    pub count: u32,
+    /// Where their positions begin in [`LayerMap::x`] and [`LayerMap::y`].
+    pub start: u32,
+    /// The width of the plane, in pitches.
+    pub width: f32,
+    /// The height of the plane, in pitches.
+    pub height: f32,
+}
+
+/// Where the LEDs of a layer lie on its plane: x and y in pitches from the top left corner of its area, so that an LED
+/// in the corner lies at (0.5, 0.5).
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct LayerMap {
+    /// In the order of the rig; none crosses a tile.
+    pub pieces: Vec<Piece>,
+    /// Positions from the left.
+    pub x: Vec<f32>,
+    /// Positions from the top.
+    pub y: Vec<f32>,
+    tile_pieces: Vec<u32>,
+}
+
+#[derive(Clone, Copy)]
+struct Spot {
+    x: f32,
+    y: f32,
+    plane: u32,
+}
+
+impl LayerMap {
+    /// Compiles the target, span and area of a layer.
+    #[must_use]
+    pub fn compile(layer: &Layer, show: &Show, rig: &Rig) -> Self {
+        let mut spots: Vec<Option<Spot>> = vec![None; rig.len()];
+        let mut planes: Vec<(f32, f32)> = Vec::new();
+        let in_order = matches!(layer.span, Span::Order | Span::OrderInGroup | Span::OrderInFixture);
+        for fixtures in planes_of(layer, show) {
+            let leds = || fixtures.iter().flat_map(|&f| rig.fixtures[f].leds());
+            let (size, place) = if in_order { along_order(leds().count()) } else { on_canvas(rig, leds()) };
+            let plane = planes.len() as u32;
+            let (area_left, area_top, width, height) = area_on(layer.area, size);
+            planes.push((width, height));
+            for (index, led) in leds().enumerate() {
+                let (x, y) = place(rig, index, led);
+                let (x, y) = (x - area_left, y - area_top);
+                let inside = (0.0..=width).contains(&x) && (0.0..=height).contains(&y);
+                if inside && spots[led].is_none() {
+                    spots[led] = Some(Spot { x, y, plane });
+                }
+            }
+        }
+        Self::from_spots(&spots, &planes)
+    }
+
+    fn from_spots(spots: &[Option<Spot>], planes: &[(f32, f32)]) -> Self {
+        let mut map = Self::default();
+        let mut open: Option<(u32, Piece)> = None;
+        for (led, spot) in spots.iter().enumerate() {
+            let Some(spot) = spot else {
+                map.pieces.extend(open.take().map(|(_, piece)| piece));
+                continue;
+            };
+            match &mut open {
+                Some((plane, piece)) if *plane == spot.plane && led % TILE != 0 => piece.count += 1,
+                _ => {
+                    map.pieces.extend(open.take().map(|(_, piece)| piece));
+                    let (width, height) = planes[spot.plane as usize];
+                    let start = map.x.len() as u32;
+                    open = Some((spot.plane, Piece { led: led as u32, count: 1, start, width, height }));
+                }
+            }
+            map.x.push(spot.x);
+            map.y.push(spot.y);
+        }
+        map.pieces.extend(open.take().map(|(_, piece)| piece));
+        map.index_tiles(spots.len());
+        map
+    }
+
+    fn index_tiles(&mut self, leds: usize) {
+        let start = |tile: usize| self.pieces.partition_point(|p| (p.led as usize) < tile * TILE) as u32;
+        self.tile_pieces = (0..=leds.div_ceil(TILE)).map(start).collect();
+    }
+
+    /// The pieces of a tile of the rig.
+    #[must_use]
+    pub fn pieces_of(&self, tile: usize) -> &[Piece] {
+        &self.pieces[self.tile_pieces[tile] as usize..self.tile_pieces[tile + 1] as usize]
+    }
+
+    /// The same layer for chosen LEDs only, renumbered from 0 in the order of `leds`.
+    #[must_use]
+    pub fn thinned(&self, leds: &[u32]) -> Self {
+        let mut planes: Vec<(f32, f32)> = Vec::new();
+        let spots: Vec<Option<Spot>> = leds
+            .iter()
+            .map(|&led| {
+                let after = self.pieces.partition_point(|p| p.led <= led);
+                let piece = self.pieces[..after].last().filter(|p| led < p.led + p.count)?;
+                let at = (piece.start + led - piece.led) as usize;
+                planes.push((piece.width, piece.height));
+                Some(Spot { x: self.x[at], y: self.y[at], plane: planes.len() as u32 - 1 })
+            })
+            .collect();
+        Self::from_spots(&spots, &planes)
+    }
+}
+
+/// The fixtures of each plane that a layer is stretched over, by index.
+fn planes_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
+    let sections = sections_of(layer, show);
+    match layer.span {
+        Span::Canvas | Span::Order => {
+            let mut all = Vec::new();
+            let mut seen = vec![false; show.fixtures.len()];
+            for fixture in sections.into_iter().flatten() {
+                if !std::mem::replace(&mut seen[fixture], true) {
+                    all.push(fixture);
+                }
+            }
+            vec![all]
+        }
+        Span::EachGroup | Span::OrderInGroup => sections,
+        Span::EachFixture | Span::OrderInFixture => sections.into_iter().flatten().map(|f| vec![f]).collect(),
+    }
+}
+
+/// The target of a layer as groups of fixtures; without a target, every group of the show and then what is in none.
+fn sections_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
+    let fixture = |name: &str| show.fixtures.iter().position(|f| f.name == name);
+    let members = |names: &[String]| names.iter().filter_map(|n| fixture(n)).collect::<Vec<_>>();
+    if layer.target.is_empty() {
+        if matches!(layer.span, Span::Canvas | Span::Order) {
+            return vec![(0..show.fixtures.len()).collect()];
+        }
+        let mut sections: Vec<Vec<usize>> = show.groups.iter().map(|g| members(&g.members)).collect();
+        let rest = (0..show.fixtures.len()).filter(|f| !sections.iter().flatten().any(|member| member == f)).collect();
+        sections.push(rest);
+        return sections;
+    }
+    let section = |name: &String| match show.groups.iter().find(|g| g.name == *name) {
+        Some(group) => members(&group.members),
+        None => fixture(name).into_iter().collect(),
+    };
+    layer.target.iter().map(section).collect()
+}
+
+type Placing = Box<dyn Fn(&Rig, usize, usize) -> (f32, f32)>;
+
+fn along_order(count: usize) -> ((f32, f32), Placing) {
+    ((count.max(1) as f32, 1.0), Box::new(|_, index, _| (index as f32 + 0.5, 0.5)))
+}
+
+fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> ((f32, f32), Placing) {
+    let (mut low, mut high) = ((f32::MAX, f32::MAX), (f32::MIN, f32::MIN));
+    for led in leds {
+        low = (low.0.min(rig.x[led]), low.1.min(rig.y[led]));
+        high = (high.0.max(rig.x[led]), high.1.max(rig.y[led]));
+    }
+    if low.0 > high.0 {
+        low = (0.0, 0.0);
+        high = low;
+    }
+    // Each LED is a square of one pitch around its place.
+    let size = (high.0 - low.0 + 1.0, high.1 - low.1 + 1.0);
+    (size, Box::new(move |rig, _, led| (rig.x[led] - low.0 + 0.5, rig.y[led] - low.1 + 0.5)))
+}
+
+fn area_on(area: Area, (width, height): (f32, f32)) -> (f32, f32, f32, f32) {
+    let percent = |share: f32, of: f32| share / 100.0 * of;
+    (percent(area.x, width), percent(area.y, height), percent(area.width, width), percent(area.height, height))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::show::{Blend, Fixture, Group, Shape, Wiring};
+
+    fn show() -> Show {
+        let bar = |name: &str, x: f32| Fixture {
+            name: name.into(),
+            profile: "rgb".into(),
+            address: None,
+            shape: Shape::Line { cells: 4 },
+            wiring: Wiring::default(),
+            x,
+            y: 5.0,
+            pitch: 1.0,
+            angle: 0.0,
+        };
+        let mut show = Show::empty("Layers");
+        show.fixtures = vec![bar("A", 2.0), bar("B", 12.0), bar("C", 22.0)];
+        show.groups = vec![Group { name: "Ends".into(), members: vec!["C".into(), "A".into()] }];
+        show
+    }
+
+    fn layer(target: &[&str], span: Span, area: Area) -> LayerMap {
+        let layer = Layer {
+            effect: "plasma".into(),
+            target: target.iter().map(|&t| t.into()).collect(),
+            span,
+            area,
+            opacity: 1.0,
+            blend: Blend::Normal,
+            params: Default::default(),
+        };
+        let show = show();
+        LayerMap::compile(&layer, &show, &Rig::compile(&show))
+    }
+
+    #[test]
+    fn the_canvas_span_is_the_box_around_the_target() {
+        let map = layer(&[], Span::Canvas, Area::WHOLE);
+        assert_eq!((map.pieces.len(), map.pieces[0].count), (1, 12));
+        assert_eq!((map.pieces[0].width, map.pieces[0].height), (24.0, 1.0));
+        assert_eq!(&map.x[..5], [0.5, 1.5, 2.5, 3.5, 10.5]);
+    }
+
+    #[test]
+    fn an_order_follows_the_group_and_not_the_canvas() {
+        let map = layer(&["Ends"], Span::Order, Area::WHOLE);
+        assert_eq!(map.pieces.iter().map(|p| p.led).collect::<Vec<_>>(), [0, 8]);
+        assert_eq!(map.x, [4.5, 5.5, 6.5, 7.5, 0.5, 1.5, 2.5, 3.5]);
+    }
+
+    #[test]
+    fn each_fixture_has_a_plane_of_its_own() {
+        let map = layer(&["Ends", "B"], Span::EachFixture, Area::WHOLE);
+        assert_eq!(map.pieces.len(), 3);
+        assert!(map.pieces.iter().all(|p| p.width == 4.0 && p.count == 4));
+        assert_eq!(map.x[..4], map.x[4..8]);
+    }
+
+    #[test]
+    fn an_area_leaves_out_what_lies_beyond_it() {
+        let map = layer(&["A"], Span::Canvas, Area { x: 50.0, y: 0.0, width: 50.0, height: 100.0 });
+        assert_eq!((map.pieces[0].led, map.pieces[0].count, map.pieces[0].width), (2, 2, 2.0));
+        assert_eq!(map.x, [0.5, 1.5]);
+        let wide = layer(&["A"], Span::Canvas, Area { x: -100.0, y: 0.0, width: 300.0, height: 100.0 });
+        assert_eq!((wide.x.clone(), wide.pieces[0].width), (vec![4.5, 5.5, 6.5, 7.5], 12.0));
+    }
+
+    #[test]
+    fn thinning_keeps_the_places() {
+        let map = layer(&["Ends"], Span::Order, Area::WHOLE).thinned(&[9, 4, 0]);
+        assert_eq!(map.pieces.iter().map(|p| (p.led, p.count)).collect::<Vec<_>>(), [(0, 1), (2, 1)]);
+        assert_eq!(map.x, [1.5, 4.5]);
+    }
+}

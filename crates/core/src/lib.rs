@@ -1,0 +1,24 @@
+//! The heart of Splimo: the show as a document, the rig compiled from it, looks and effects, the musical clock, and the
+//! engine that turns a time and what came in into light and universes.
+//!
+//! Nothing in this crate does I/O, reads a clock or draws a random number that is not seeded. The same show with the same
+//! inputs gives the same bytes, in debug and in release builds, on every machine of one word size.
+
+pub mod action;
+pub mod blend;
+pub mod check;
+pub mod colour;
+pub mod effect;
+pub mod engine;
+pub mod layer;
+pub mod maths;
+pub mod miniature;
+pub mod music;
+pub mod ramp;
+pub mod rate;
+pub mod rig;
+pub mod show;
+pub mod tempo;
+
+/// Seconds on the show's own time line, which starts at zero when the engine does.
+pub type Seconds = f64;

@@ -1,0 +1,140 @@
+//! Elementary functions by polynomial: they vectorise, and give the same bits in every build and on every machine,
+//! which `f32::sin` and its kin (the system's library, or the compiler folding constants) do not promise.
+//!
+//! Coefficients are minimax fits made for this crate; the tests state the error of each.
+
+/// The fractional part, 0..1, of any finite number.
+#[inline(always)]
+#[must_use]
+pub fn fract(x: f32) -> f32 {
+    x - floor(x)
+}
+
+/// The largest whole number not above `x`, for |x| < 2^31. `f32::floor` is a library call on machines without SSE4.1.
+#[inline(always)]
+#[must_use]
+pub fn floor(x: f32) -> f32 {
+    let whole = x as i32 as f32;
+    if whole > x { whole - 1.0 } else { whole }
+}
+
+/// The sine of `turns` full turns (1.0 is 360 degrees), within 2e-6 for |turns| < 1000.
+#[inline(always)]
+#[must_use]
+pub fn sin_turns(turns: f32) -> f32 {
+    // Fold to a quarter turn either side of zero, where an odd polynomial of degree 9 is enough.
+    let t = turns - floor(turns + 0.5);
+    let t = if t > 0.25 { 0.5 - t } else { t };
+    let t = if t < -0.25 { -0.5 - t } else { t };
+    let s = t * t;
+    t * (6.283_185_3 + s * (-41.341_675 + s * (81.602_23 + s * (-76.581_43 + s * 39.711_29))))
+}
+
+/// The cosine of `turns` full turns.
+#[inline(always)]
+#[must_use]
+pub fn cos_turns(turns: f32) -> f32 {
+    sin_turns(turns + 0.25)
+}
+
+/// The base-2 logarithm of a positive normal number, within 3e-6.
+#[inline(always)]
+#[must_use]
+pub fn log2(x: f32) -> f32 {
+    // x = m * 2^e with m in [sqrt(1/2), sqrt(2)); then log2 m by the atanh series in (m-1)/(m+1).
+    let bits = x.to_bits().wrapping_sub(0x3f35_04f3);
+    let exponent = (bits as i32 >> 23) as f32;
+    let mantissa = f32::from_bits((bits & 0x007f_ffff) + 0x3f35_04f3);
+    let z = (mantissa - 1.0) / (mantissa + 1.0);
+    let s = z * z;
+    exponent + z * (2.885_39 + s * (0.961_796_7 + s * (0.577_078 + s * 0.412_198_6)))
+}
+
+/// Two to the power `x`, for -126 < x < 127, with a relative error under 3e-7.
+#[inline(always)]
+#[must_use]
+pub fn exp2(x: f32) -> f32 {
+    let x = x.clamp(-126.0, 126.0);
+    let whole = floor(x + 0.5);
+    let f = x - whole;
+    let p = 1.0
+        + f * (0.693_147_2
+            + f * (0.240_226_5 + f * (0.055_504_11 + f * (0.009_618_129 + f * (0.001_333_356 + f * 0.000_154_035)))));
+    p * f32::from_bits((((whole as i32) + 127) as u32) << 23)
+}
+
+/// `x` to the power `y` for `x` >= 0; zero stays zero.
+#[inline(always)]
+#[must_use]
+pub fn powf(x: f32, y: f32) -> f32 {
+    if x < f32::MIN_POSITIVE { 0.0 } else { exp2(log2(x) * y) }
+}
+
+/// The cube root, of either sign.
+#[inline(always)]
+#[must_use]
+pub fn cbrt(x: f32) -> f32 {
+    let root = powf(x.abs(), 1.0 / 3.0);
+    // One Newton step takes the error of the polynomials out.
+    let root = if root > 0.0 { root - (root * root * root - x.abs()) / (3.0 * root * root) } else { 0.0 };
+    if x < 0.0 { -root } else { root }
+}
+
+/// The smooth step from 0 (at `t` <= 0) to 1 (at `t` >= 1), flat at both ends.
+#[inline(always)]
+#[must_use]
+pub fn smooth(t: f32) -> f32 {
+    let t = t.clamp(0.0, 1.0);
+    t * t * (3.0 - 2.0 * t)
+}
+
+/// A well mixed 32-bit hash of a number (the finaliser of MurmurHash3, A. Appleby, public domain).
+#[inline(always)]
+#[must_use]
+pub fn hash(mut x: u32) -> u32 {
+    x ^= x >> 16;
+    x = x.wrapping_mul(0x85eb_ca6b);
+    x ^= x >> 13;
+    x = x.wrapping_mul(0xc2b2_ae35);
+    x ^ (x >> 16)
+}
+
+/// A hash as a number in 0..1 (1 excluded).
+#[inline(always)]
+#[must_use]
+pub fn unit(hash: u32) -> f32 {
+    (hash >> 8) as f32 / 16_777_216.0
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn worst(mut error: impl FnMut(f64) -> f64, from: f64, to: f64) -> f64 {
+        (0..=200_000).map(|i| error(from + (to - from) * f64::from(i) / 200_000.0)).fold(0.0, f64::max)
+    }
+
+    #[test]
+    fn errors_stay_within_what_the_docs_promise() {
+        let sine = worst(|t| (f64::from(sin_turns(t as f32)) - (t as f32 as f64 * std::f64::consts::TAU).sin()).abs(), -3.0, 3.0);
+        assert!(sine < 4e-6, "sine is {sine:e} off");
+        let logarithm = worst(|x| (f64::from(log2(x as f32)) - (x as f32 as f64).log2()).abs(), 1e-4, 16.0);
+        assert!(logarithm < 4e-6, "log2 is {logarithm:e} off");
+        let exponential = worst(|x| (f64::from(exp2(x as f32)) / (x as f32 as f64).exp2() - 1.0).abs(), -20.0, 20.0);
+        assert!(exponential < 1e-6, "exp2 is {exponential:e} off");
+        let cube = worst(|x| (f64::from(cbrt(x as f32)) - (x as f32 as f64).cbrt()).abs(), -8.0, 8.0);
+        assert!(cube < 1e-6, "cbrt is {cube:e} off");
+    }
+
+    #[test]
+    fn floor_and_fract_hold_below_zero() {
+        assert_eq!([-1.5, -1.0, -0.25, 0.0, 0.75, 2.0].map(floor), [-2.0, -1.0, -1.0, 0.0, 0.0, 2.0]);
+        assert_eq!(fract(-0.25), 0.75);
+    }
+
+    #[test]
+    fn powers_of_zero_are_zero() {
+        assert_eq!(powf(0.0, 2.4), 0.0);
+        assert_eq!(cbrt(0.0), 0.0);
+    }
+}

@@ -1,0 +1,150 @@
+//! A show as text: one TOML document with a version. Errors name the line; what is not known is kept and warned about.
+
+use toml::de::{DeTable, DeValue};
+use toml::{Table, Value};
+
+use super::place::{Place, Step};
+use super::{Show, Unknown, VERSION};
+use crate::check::{self, Problem, Severity};
+
+/// Why a text is not a show.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[error("{}{message}{}", line.map(|l| format!("line {l}: ")).unwrap_or_default(), mend.as_ref().map(|m| format!("; {m}")).unwrap_or_default())]
+pub struct FileError {
+    /// The line of the text, from 1, where one can be named.
+    pub line: Option<usize>,
+    /// What is wrong.
+    pub message: String,
+    /// How to mend it, where that can be said.
+    pub mend: Option<String>,
+}
+
+/// A show that was read, and what was odd about its text.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Opened {
+    /// The show.
+    pub show: Show,
+    /// One line for each field that is not known, with its place.
+    pub warnings: Vec<String>,
+}
+
+/// Reads a show.
+///
+/// # Errors
+/// [`FileError`] with the line, for text that is no TOML, a version newer than [`VERSION`], a field of the wrong type or
+/// missing, or a name that refers to nothing.
+pub fn read(text: &str) -> Result<Opened, FileError> {
+    check_version(text)?;
+    let mut ignored = Vec::new();
+    let deserializer = toml::Deserializer::parse(text).map_err(|e| syntax(text, &e))?;
+    let mut show: Show = serde_ignored::deserialize(deserializer, |path| ignored.push(place_of(&path)))
+        .map_err(|e| syntax(text, &e))?;
+    let document: Table = text.parse().map_err(|e| syntax(text, &e))?;
+    show.unknown = ignored.iter().filter_map(|place| Unknown::found(&document, place)).collect();
+    if let Some(problem) = check::check(&show).into_iter().find(|p| p.severity == Severity::Broken) {
+        return Err(FileError {
+            line: line_of(text, &problem.place),
+            message: problem.to_string(),
+            mend: Some(problem.mend),
+        });
+    }
+    let warnings = ignored
+        .iter()
+        .map(|place| match line_of(text, place) {
+            Some(line) => format!("line {line}: {place} is not known to this version; it is kept as it is"),
+            None => format!("{place} is not known to this version; it is kept as it is"),
+        })
+        .collect();
+    Ok(Opened { show, warnings })
+}
+
+/// Writes a show, with the unknown fields that it was read with.
+///
+/// # Errors
+/// [`FileError`] without a line, where a value cannot be written as TOML.
+pub fn write(show: &Show) -> Result<String, FileError> {
+    let failed = |message: String| FileError { line: None, message, mend: None };
+    if show.unknown.is_empty() {
+        return toml::to_string(show).map_err(|e| failed(e.to_string()));
+    }
+    let mut document = Value::try_from(show).map_err(|e| failed(e.to_string()))?;
+    for unknown in &show.unknown {
+        unknown.restore(&mut document);
+    }
+    toml::to_string(&document).map_err(|e| failed(e.to_string()))
+}
+
+/// The line of the text at which `place` stands, from 1.
+#[must_use]
+pub fn line_of(text: &str, place: &Place) -> Option<usize> {
+    let root = DeTable::parse(text).ok()?;
+    let mut offset = None;
+    let mut table = Some(root.get_ref());
+    let mut value: Option<&DeValue<'_>> = None;
+    for step in &place.0 {
+        let next = match (step, table, value) {
+            (Step::Key(key), Some(table), _) => {
+                let Some((key, next)) = table.get_key_value(key.as_str()) else { break };
+                offset = Some(key.span().start);
+                next
+            }
+            (Step::Index(index), _, Some(DeValue::Array(list))) => {
+                let Some(next) = list.get(*index) else { break };
+                offset = Some(next.span().start);
+                next
+            }
+            _ => break,
+        };
+        value = Some(next.get_ref());
+        table = match next.get_ref() {
+            DeValue::Table(table) => Some(table),
+            _ => None,
+        };
+    }
+    offset.map(|offset| line_at(text, offset))
+}
+
+/// Every problem of a show with the line of its text, for `splimo check`.
+#[must_use]
+pub fn lines_of(text: &str, problems: &[Problem]) -> Vec<Option<usize>> {
+    problems.iter().map(|p| line_of(text, &p.place)).collect()
+}
+
+fn check_version(text: &str) -> Result<(), FileError> {
+    let root = DeTable::parse(text).map_err(|e| syntax(text, &e))?;
+    let found = root.get_ref().get("version");
+    let number = found.and_then(|v| v.get_ref().as_integer()).and_then(|n| n.as_str().parse::<u32>().ok());
+    match (found, number) {
+        (Some(_), Some(number)) if number >= 1 && number <= VERSION => Ok(()),
+        (Some(version), Some(number)) if number > VERSION => Err(FileError {
+            line: Some(line_at(text, version.span().start)),
+            message: format!("this show has version {number}, and this program knows versions up to {VERSION}"),
+            mend: Some("open it with a newer Splimo".into()),
+        }),
+        (found, _) => Err(FileError {
+            line: found.map_or(Some(1), |v| Some(line_at(text, v.span().start))),
+            message: "the version of the show is missing or not a number".into(),
+            mend: Some(format!("write \"version = {VERSION}\" above everything else")),
+        }),
+    }
+}
+
+fn syntax(text: &str, error: &toml::de::Error) -> FileError {
+    let line = error.span().map(|span| line_at(text, span.start));
+    FileError { line, message: error.message().trim().replace('\n', ", "), mend: None }
+}
+
+fn line_at(text: &str, offset: usize) -> usize {
+    let before = &text.as_bytes()[..offset.min(text.len())];
+    before.iter().filter(|&&b| b == b'\n').count() + 1
+}
+
+fn place_of(path: &serde_ignored::Path<'_>) -> Place {
+    use serde_ignored::Path;
+    match path {
+        Path::Root => Place::root(),
+        Path::Seq { parent, index } => place_of(parent).index(*index),
+        Path::Map { parent, key } => place_of(parent).key(key),
+        Path::Some { parent } | Path::NewtypeStruct { parent } | Path::NewtypeVariant { parent } => place_of(parent),
+    }
+}

@@ -1,0 +1,175 @@
+//! Looks and their layers.
+
+use std::collections::BTreeMap;
+use std::fmt;
+
+use serde::de::{Deserializer, SeqAccess, Visitor};
+use serde::{Deserialize, Serialize};
+
+/// A look: layers from the lowest to the topmost, kept under a name.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Look {
+    /// The name, unique among looks.
+    pub name: String,
+    /// The layers, the lowest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<Layer>,
+}
+
+/// One effect on some of the lights.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Layer {
+    /// The name of the effect.
+    pub effect: String,
+    /// Names of groups and fixtures; empty means every fixture.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub target: Vec<String>,
+    /// Over what the effect is stretched.
+    #[serde(default)]
+    pub span: Span,
+    /// The layer's rectangle on its span.
+    #[serde(default, skip_serializing_if = "Area::is_whole")]
+    pub area: Area,
+    /// How much of the layer there is, 0..1.
+    #[serde(default = "full")]
+    pub opacity: f32,
+    /// How it meets the layers below.
+    #[serde(default)]
+    pub blend: Blend,
+    /// The effect's parameters that differ from its defaults, by name.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub params: BTreeMap<String, Param>,
+}
+
+fn full() -> f32 {
+    1.0
+}
+
+/// Over what an effect is stretched.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+pub enum Span {
+    /// All of the target together, at its place on the canvas.
+    #[default]
+    #[serde(rename = "canvas")]
+    Canvas,
+    /// Each group of the target by itself.
+    #[serde(rename = "each group")]
+    EachGroup,
+    /// Each fixture of the target by itself.
+    #[serde(rename = "each fixture")]
+    EachFixture,
+    /// Along the target's order, cell after cell.
+    #[serde(rename = "order")]
+    Order,
+    /// Along the order of each group.
+    #[serde(rename = "order in each group")]
+    OrderInGroup,
+    /// Along the wiring of each fixture.
+    #[serde(rename = "order in each fixture")]
+    OrderInFixture,
+}
+
+/// A rectangle in percent of a span; it may reach beyond it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct Area {
+    /// The left edge.
+    pub x: f32,
+    /// The top edge.
+    pub y: f32,
+    /// The width, above 0.
+    pub width: f32,
+    /// The height, above 0.
+    pub height: f32,
+}
+
+impl Area {
+    /// The whole span.
+    pub const WHOLE: Self = Self { x: 0.0, y: 0.0, width: 100.0, height: 100.0 };
+
+    fn is_whole(&self) -> bool {
+        *self == Self::WHOLE
+    }
+}
+
+impl Default for Area {
+    fn default() -> Self {
+        Self::WHOLE
+    }
+}
+
+/// How a layer meets what lies below it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Blend {
+    /// It covers what is below.
+    #[default]
+    Normal,
+    /// Its light is added.
+    Add,
+    /// Its light is added to what is missing to full.
+    Screen,
+    /// It filters what is below.
+    Multiply,
+    /// The brighter of both, for each colour.
+    Max,
+}
+
+/// The value of a parameter as it stands in a file; the effect's declaration says which kind it has to be.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(untagged)]
+pub enum Param {
+    /// On or off.
+    Flag(bool),
+    /// A number.
+    Number(f64),
+    /// A word, a text, a rate or a colour.
+    Text(String),
+    /// The stops of a gradient.
+    List(Vec<String>),
+}
+
+impl<'de> Deserialize<'de> for Param {
+    // By hand, since an untagged enum would lose the line of an error.
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct AnyParam;
+
+        impl<'de> Visitor<'de> for AnyParam {
+            type Value = Param;
+
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a number, true or false, a text, or a list of colours")
+            }
+
+            fn visit_bool<E>(self, flag: bool) -> Result<Param, E> {
+                Ok(Param::Flag(flag))
+            }
+
+            fn visit_i64<E>(self, number: i64) -> Result<Param, E> {
+                Ok(Param::Number(number as f64))
+            }
+
+            fn visit_u64<E>(self, number: u64) -> Result<Param, E> {
+                Ok(Param::Number(number as f64))
+            }
+
+            fn visit_f64<E>(self, number: f64) -> Result<Param, E> {
+                Ok(Param::Number(number))
+            }
+
+            fn visit_str<E>(self, text: &str) -> Result<Param, E> {
+                Ok(Param::Text(text.to_owned()))
+            }
+
+            fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<Param, A::Error> {
+                let mut list = Vec::new();
+                while let Some(text) = seq.next_element()? {
+                    list.push(text);
+                }
+                Ok(Param::List(list))
+            }
+        }
+
+        deserializer.deserialize_any(AnyParam)
+    }
+}

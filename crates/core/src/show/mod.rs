@@ -1,0 +1,167 @@
+//! The show: the document that a person makes, as plain data that is compared by value and saved as TOML.
+
+mod address;
+pub mod file;
+mod fixture;
+mod look;
+mod place;
+mod profile;
+mod route;
+mod unknown;
+
+pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
+pub use fixture::{Corner, Fixture, MOST_CELLS, Run, Shape, Wiring};
+pub use look::{Area, Blend, Layer, Look, Param, Span};
+pub use place::{Place, Step};
+pub use profile::{Curve, Emitter, Profile};
+pub use route::{Destination, Protocol, Route, Unchanged};
+pub use unknown::Unknown;
+
+use serde::{Deserialize, Serialize};
+
+/// The version of the file format that this program writes, and the newest that it reads.
+pub const VERSION: u32 = 1;
+
+/// A show: what hangs there, what it can look like, and where the frames go.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Show {
+    /// The version of the file format.
+    pub version: u32,
+    /// The name of the show.
+    pub name: String,
+    /// How the show is played.
+    #[serde(default)]
+    pub settings: Settings,
+    /// The plane on which the lights lie.
+    #[serde(default)]
+    pub canvas: Canvas,
+    /// Profiles of one's own, besides the built-in ones.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub profiles: Vec<Profile>,
+    /// The fixtures, in the order in which they are listed.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub fixtures: Vec<Fixture>,
+    /// Named, ordered selections of fixtures.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub groups: Vec<Group>,
+    /// The looks, in the order of the pads.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub looks: Vec<Look>,
+    /// Which universes go where.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub routes: Vec<Route>,
+    /// Fields of the file that this program does not know, kept for whoever wrote them.
+    #[serde(skip)]
+    pub unknown: Vec<Unknown>,
+}
+
+impl Show {
+    /// A show with a name and nothing in it.
+    #[must_use]
+    pub fn empty(name: &str) -> Self {
+        Self {
+            version: VERSION,
+            name: name.to_owned(),
+            settings: Settings::default(),
+            canvas: Canvas::default(),
+            profiles: Vec::new(),
+            fixtures: Vec::new(),
+            groups: Vec::new(),
+            looks: Vec::new(),
+            routes: Vec::new(),
+            unknown: Vec::new(),
+        }
+    }
+
+    /// The look of a name, and its place in the list.
+    #[must_use]
+    pub fn look(&self, name: &str) -> Option<(usize, &Look)> {
+        self.looks.iter().enumerate().find(|(_, look)| look.name == name)
+    }
+
+    /// The profile of a name: one of the show's own, else a built-in one.
+    #[must_use]
+    pub fn profile(&self, name: &str) -> Option<Profile> {
+        let own = self.profiles.iter().find(|p| p.name == name).cloned();
+        own.or_else(|| Profile::built_in(name))
+    }
+}
+
+/// How a show is played.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Settings {
+    /// Frames a second, 1..200. 44 is the fastest that DMX512 carries a full universe (ANSI E1.11).
+    pub rate: f32,
+    /// Beats a minute until the music or a tap says otherwise, 20..400.
+    pub tempo: f32,
+    /// Bars in a phrase, 1..64.
+    pub phrase_bars: u32,
+    /// Where an armed look lands.
+    pub lands: Boundary,
+    /// How long a look takes to fade in, in beats, 0..64.
+    pub fade_beats: f32,
+    /// Whether 8-bit values are dithered in time.
+    pub dither: bool,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self { rate: 44.0, tempo: 120.0, phrase_bars: 16, lands: Boundary::Bar, fade_beats: 1.0, dither: true }
+    }
+}
+
+/// A musical boundary for which something armed waits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Boundary {
+    /// At once.
+    Now,
+    /// The next beat.
+    Beat,
+    /// The next bar.
+    #[default]
+    Bar,
+    /// The next phrase.
+    Phrase,
+}
+
+impl Boundary {
+    /// Every boundary, from the nearest to the farthest.
+    pub const ALL: [Self; 4] = [Self::Now, Self::Beat, Self::Bar, Self::Phrase];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Now => "now",
+            Self::Beat => "beat",
+            Self::Bar => "bar",
+            Self::Phrase => "phrase",
+        }
+    }
+}
+
+/// The plane on which the lights lie, measured in pixel pitches from its top left corner.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Canvas {
+    /// Width in pixel pitches, above 0.
+    pub width: f32,
+    /// Height in pixel pitches, above 0.
+    pub height: f32,
+}
+
+impl Default for Canvas {
+    fn default() -> Self {
+        Self { width: 120.0, height: 60.0 }
+    }
+}
+
+/// A named, ordered selection of fixtures.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Group {
+    /// The name, unique among groups and fixtures.
+    pub name: String,
+    /// Names of fixtures, in the group's order.
+    pub members: Vec<String>,
+}

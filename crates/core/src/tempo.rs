@@ -1,0 +1,279 @@
+//! The musical clock: one position in beats that everything in time with the music follows. It is led by what is heard
+//! or by taps; corrections are slewed, never jumped, and it never runs backwards.
+
+use serde::{Deserialize, Serialize};
+
+use crate::Seconds;
+use crate::music::Hearing;
+use crate::rate::Step;
+
+/// Beats in a bar.
+pub const BEATS_PER_BAR: f64 = 4.0;
+/// The confidence from which what is heard leads the clock.
+pub const TRUSTED: f32 = 0.5;
+
+/// How long a phase error takes to shrink to a third, in seconds.
+const SLEW: f64 = 0.35;
+/// How much faster or slower than its tempo the clock may run to catch up.
+const MOST_SLEW: f64 = 0.25;
+/// A pause between taps after which a new series begins, in seconds.
+const TAP_PAUSE: f64 = 2.5;
+/// Taps that are averaged, at the most.
+const TAPS: usize = 8;
+
+/// Who leads the clock.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Source {
+    /// The tempo of the show, or one that was typed.
+    #[default]
+    Set,
+    /// Taps.
+    Tapped,
+    /// The music.
+    Heard,
+    /// The music, which has not been clear for a while: its last tempo is held.
+    Held,
+}
+
+impl Source {
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Set => "set",
+            Self::Tapped => "tapped",
+            Self::Heard => "heard",
+            Self::Held => "held",
+        }
+    }
+}
+
+/// The clock.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Clock {
+    time: Seconds,
+    beat: f64,
+    bpm: f64,
+    source: Source,
+    follows_music: bool,
+    /// The beat at which the present count of phrases began.
+    origin: f64,
+    tapped: Tapped,
+}
+
+#[derive(Debug, Clone, PartialEq, Default)]
+struct Tapped {
+    times: [Seconds; TAPS],
+    count: usize,
+    /// Where the beat lies in time, once there are two taps.
+    anchor: Option<Seconds>,
+}
+
+impl Clock {
+    /// A clock that runs at `bpm` from beat 0.
+    #[must_use]
+    pub fn new(bpm: f32) -> Self {
+        Self {
+            time: 0.0,
+            beat: 0.0,
+            bpm: f64::from(bpm),
+            source: Source::Set,
+            follows_music: true,
+            origin: 0.0,
+            tapped: Tapped::default(),
+        }
+    }
+
+    /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as standing still.
+    pub fn advance(&mut self, time: Seconds, hearing: &Hearing) -> Step {
+        let seconds = (time - self.time).max(0.0);
+        self.time = self.time.max(time);
+        let error = self.error(hearing, seconds);
+        let pace = self.bpm / 60.0;
+        let correction = (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
+        let beats = (pace * seconds + correction).max(0.0);
+        self.beat += beats;
+        Step { seconds, beats }
+    }
+
+    /// How many beats the clock is behind its leader (-0.5..0.5), after taking over the leader's tempo.
+    fn error(&mut self, hearing: &Hearing, seconds: f64) -> f64 {
+        let heard = hearing.confidence >= TRUSTED && hearing.tempo_bpm > 0.0;
+        let expected = self.beat + seconds * self.bpm / 60.0;
+        let led_to = if self.follows_music && heard {
+            self.source = Source::Heard;
+            self.bpm = f64::from(hearing.tempo_bpm);
+            hearing.beat + (self.time - hearing.time) * self.bpm / 60.0
+        } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor) {
+            (self.time - anchor) * self.bpm / 60.0
+        } else {
+            if self.source == Source::Heard {
+                self.source = Source::Held;
+            }
+            return 0.0;
+        };
+        let error = led_to - expected;
+        error - (error + 0.5).floor()
+    }
+
+    /// A tap at `time`. The first of a series marks the first beat of a bar; from the second on they set the tempo.
+    pub fn tap(&mut self, time: Seconds) {
+        let taps = &mut self.tapped;
+        let last = taps.count.checked_sub(1).map(|i| taps.times[i % TAPS]);
+        if last.is_none_or(|last| time - last > TAP_PAUSE || time <= last) {
+            *taps = Tapped::default();
+        }
+        taps.times[taps.count % TAPS] = time;
+        taps.count += 1;
+        if let Some(interval) = taps.interval() {
+            taps.anchor = Some(time);
+            self.bpm = (60.0 / interval).clamp(20.0, 400.0);
+            self.source = Source::Tapped;
+            self.follows_music = false;
+        }
+        self.origin = self.beat.round() - (self.tapped.count as f64 - 1.0);
+    }
+
+    /// Sets the tempo by hand.
+    pub fn set(&mut self, bpm: f32) {
+        self.bpm = f64::from(bpm.clamp(20.0, 400.0));
+        self.source = Source::Set;
+        self.follows_music = false;
+    }
+
+    /// Lets the music lead again.
+    pub fn follow_music(&mut self) {
+        self.follows_music = true;
+        self.tapped = Tapped::default();
+        if self.source == Source::Tapped {
+            self.source = Source::Set;
+        }
+    }
+
+    /// The nearest beat is the first of a bar; which bar of the phrase it is stays the same.
+    pub fn bar_here(&mut self) {
+        let off = (self.beat.round() - self.origin).rem_euclid(BEATS_PER_BAR);
+        self.origin += if off > BEATS_PER_BAR / 2.0 { off - BEATS_PER_BAR } else { off };
+    }
+
+    /// The nearest beat is the first of a phrase.
+    pub fn phrase_here(&mut self) {
+        self.origin = self.beat.round();
+    }
+
+    /// Beats since the count of phrases began; bars begin where it divides by [`BEATS_PER_BAR`].
+    #[must_use]
+    pub fn beat(&self) -> f64 {
+        self.beat - self.origin
+    }
+
+    /// Beats a minute.
+    #[must_use]
+    pub fn bpm(&self) -> f64 {
+        self.bpm
+    }
+
+    /// Who leads.
+    #[must_use]
+    pub fn source(&self) -> Source {
+        self.source
+    }
+
+    /// The time it has gone on to.
+    #[must_use]
+    pub fn time(&self) -> Seconds {
+        self.time
+    }
+}
+
+impl Tapped {
+    /// The mean time between the taps, without those that are far from the median: a tap that was missed or doubled.
+    fn interval(&self) -> Option<f64> {
+        let kept = self.count.min(TAPS);
+        let mut gaps = [0.0; TAPS];
+        let gaps = &mut gaps[..kept.saturating_sub(1)];
+        for (i, gap) in gaps.iter_mut().enumerate() {
+            let nth = self.count - kept + i;
+            *gap = self.times[(nth + 1) % TAPS] - self.times[nth % TAPS];
+        }
+        gaps.sort_by(f64::total_cmp);
+        let median = *gaps.get(gaps.len() / 2)?;
+        let good = || gaps.iter().filter(|&&gap| (gap / median - 1.0).abs() < 0.3);
+        Some(good().sum::<f64>() / good().count() as f64)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn heard(time: f64, bpm: f32, beat: f64) -> Hearing {
+        Hearing { time, tempo_bpm: bpm, beat, confidence: 1.0, ..Hearing::SILENCE }
+    }
+
+    #[test]
+    fn it_slews_to_the_music_without_a_jump() {
+        let mut clock = Clock::new(120.0);
+        let mut time = 0.0;
+        for _ in 0..400 {
+            time += 0.01;
+            let step = clock.advance(time, &heard(time, 128.0, time * 128.0 / 60.0 + 0.4));
+            assert!(step.beats >= 0.0 && step.beats < 0.01 * 128.0 / 60.0 * 1.26, "{step:?}");
+        }
+        let off = clock.beat() - (time * 128.0 / 60.0 + 0.4);
+        assert!((off - off.round()).abs() < 0.01, "{off} beats off");
+        assert_eq!(clock.source(), Source::Heard);
+    }
+
+    #[test]
+    fn it_holds_the_tempo_when_the_music_is_gone() {
+        let mut clock = Clock::new(120.0);
+        clock.advance(1.0, &heard(1.0, 90.0, 0.0));
+        clock.advance(2.0, &Hearing::SILENCE);
+        assert_eq!((clock.bpm(), clock.source()), (90.0, Source::Held));
+    }
+
+    #[test]
+    fn taps_set_tempo_and_bar() {
+        let mut clock = Clock::new(120.0);
+        let mut next_tap = 0;
+        for tick in 0..400 {
+            let time = f64::from(tick) * 0.01;
+            clock.advance(time, &heard(time, 174.0, time));
+            if tick >= 100 && (tick - 100) % 60 == 0 && next_tap < 5 {
+                clock.tap(time);
+                next_tap += 1;
+            }
+        }
+        assert!((clock.bpm() - 100.0).abs() < 0.1, "{}", clock.bpm());
+        assert_eq!(clock.source(), Source::Tapped);
+        // The first tap came at 1.0 s, so at 3.99 s almost 5 beats have gone.
+        assert!((clock.beat() - 2.99 / 0.6).abs() < 0.05, "{}", clock.beat());
+        clock.follow_music();
+        clock.advance(5.0, &heard(5.0, 174.0, 0.0));
+        assert_eq!(clock.bpm(), 174.0);
+    }
+
+    #[test]
+    fn one_bad_tap_does_not_spoil_the_tempo() {
+        let mut clock = Clock::new(120.0);
+        for time in [0.0, 0.5, 1.0, 1.1, 1.5, 2.0, 2.5] {
+            clock.advance(time, &Hearing::SILENCE);
+            clock.tap(time);
+        }
+        assert!((clock.bpm() - 120.0).abs() < 1.0, "{}", clock.bpm());
+    }
+
+    #[test]
+    fn a_bar_can_be_moved_without_moving_the_beat() {
+        let mut clock = Clock::new(60.0);
+        clock.advance(5.1, &Hearing::SILENCE);
+        let fraction = clock.beat().fract();
+        clock.bar_here();
+        assert!((clock.beat() - 4.1).abs() < 1e-9, "{}", clock.beat());
+        assert!((clock.beat().fract() - fraction).abs() < 1e-9);
+        clock.phrase_here();
+        assert!((clock.beat() - 0.1).abs() < 1e-9);
+    }
+}
