@@ -10,6 +10,7 @@ pub mod check;
 pub mod colour;
 pub mod effect;
 pub mod engine;
+pub mod histogram;
 pub mod layer;
 pub mod maths;
 pub mod miniature;

@@ -66,6 +66,8 @@ pub struct Clock {
 struct Tapped {
     times: [Seconds; TAPS],
     count: usize,
+    /// When the first tap of the series came.
+    began: Seconds,
     /// Where the beat lies in time, once there are two taps.
     anchor: Option<Seconds>,
 }
@@ -122,7 +124,7 @@ impl Clock {
         let taps = &mut self.tapped;
         let last = taps.count.checked_sub(1).map(|i| taps.times[i % TAPS]);
         if last.is_none_or(|last| time - last > TAP_PAUSE || time <= last) {
-            *taps = Tapped::default();
+            *taps = Tapped { began: time, ..Tapped::default() };
         }
         taps.times[taps.count % TAPS] = time;
         taps.count += 1;
@@ -132,7 +134,8 @@ impl Clock {
             self.source = Source::Tapped;
             self.follows_music = false;
         }
-        self.origin = self.beat.round() - (self.tapped.count as f64 - 1.0);
+        // Counted in time and not in taps, which may have been missed or doubled.
+        self.origin = self.beat.round() - ((time - self.tapped.began) * self.bpm / 60.0).round();
     }
 
     /// Sets the tempo by hand.
@@ -199,7 +202,7 @@ impl Tapped {
         }
         gaps.sort_by(f64::total_cmp);
         let median = *gaps.get(gaps.len() / 2)?;
-        let good = || gaps.iter().filter(|&&gap| (gap / median - 1.0).abs() < 0.3);
+        let good = || gaps.iter().filter(|&&gap| (gap / median - 1.0).abs() < 0.18);
         Some(good().sum::<f64>() / good().count() as f64)
     }
 }

@@ -1,1 +1,77 @@
-//! x
+//! Light on the network: the packets of Art-Net 4 and ANSI E1.31 as views and representations with exact bytes, the
+//! packets of a whole frame, what a receiver keeps count of, and the sockets.
+//!
+//! Everything but [`socket`] is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
+
+pub mod artnet;
+pub mod burst;
+pub mod reception;
+pub mod sacn;
+pub mod socket;
+
+/// Why bytes are not the packet that they were taken for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum Error {
+    /// Fewer bytes than the packet needs.
+    #[error("the packet is cut short")]
+    Truncated,
+    /// Not a packet of this protocol.
+    #[error("it is no packet of this protocol")]
+    NotThis,
+    /// A field that has to hold one value holds another.
+    #[error("a field holds a value that the standard does not allow: {0}")]
+    Field(&'static str),
+}
+
+/// Slots of a universe (ANSI E1.11).
+pub const SLOTS: usize = 512;
+
+/// A frame of one universe, of either protocol.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Data<'a> {
+    /// By which protocol it came.
+    pub protocol: Protocol,
+    /// A port-address, 0..32767 (Art-Net), or a universe, 1..63999 (sACN).
+    pub universe: u16,
+    /// The sequence number; 0 in Art-Net says that there is none.
+    pub sequence: u8,
+    /// Whether the source said that the stream ends (sACN).
+    pub terminated: bool,
+    /// The slots, at most 512.
+    pub slots: &'a [u8],
+}
+
+/// A protocol of the network.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Protocol {
+    /// Art-Net 4.
+    ArtNet,
+    /// ANSI E1.31.
+    Sacn,
+}
+
+/// Reads a frame of either protocol; other packets of the two are [`Error::NotThis`].
+///
+/// # Errors
+/// [`Error`] where the bytes are not a valid data packet of one of them.
+pub fn parse(bytes: &[u8]) -> Result<Data<'_>, Error> {
+    if let Ok(packet) = artnet::dmx::Packet::new_checked(bytes) {
+        let repr = artnet::dmx::Repr::parse(&packet)?;
+        return Ok(Data {
+            protocol: Protocol::ArtNet,
+            universe: repr.port_address,
+            sequence: repr.sequence,
+            terminated: false,
+            slots: repr.data,
+        });
+    }
+    let packet = sacn::data::Packet::new_checked(bytes)?;
+    let repr = sacn::data::Repr::parse(&packet)?;
+    Ok(Data {
+        protocol: Protocol::Sacn,
+        universe: repr.universe,
+        sequence: repr.sequence,
+        terminated: repr.terminated,
+        slots: repr.slots,
+    })
+}

@@ -1,7 +1,7 @@
 //! Routes: which universes of the show go where.
 
 use std::fmt;
-use std::net::IpAddr;
+use std::net::Ipv4Addr;
 use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
@@ -88,7 +88,7 @@ pub enum Unchanged {
 #[serde(try_from = "String", into = "String")]
 pub enum Destination {
     /// One address.
-    Unicast(IpAddr),
+    Unicast(Ipv4Addr),
     /// The multicast address of each universe (ANSI E1.31, 9.3.1).
     Multicast,
 }
