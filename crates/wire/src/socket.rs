@@ -39,19 +39,25 @@ pub struct Sender {
     headers: MultiHeaders<SockaddrIn>,
 }
 
+/// Opens a socket for a [`Sender`], which lives on one thread; the socket itself may be handed to it from another.
+///
+/// # Errors
+/// Where the system gives none.
+pub fn open() -> io::Result<UdpSocket> {
+    let socket = Socket::new(Domain::IPV4, Type::DGRAM, Some(IpProtocol::UDP))?;
+    // Larger than the system allows is cut down by it, which is no reason to stop.
+    let _ = socket.set_send_buffer_size(SEND_BUFFER);
+    socket.set_broadcast(true)?;
+    socket.set_multicast_ttl_v4(8)?;
+    socket.bind(&SocketAddr::from((Ipv4Addr::UNSPECIFIED, 0)).into())?;
+    Ok(socket.into())
+}
+
 impl Sender {
-    /// Opens a socket.
-    ///
-    /// # Errors
-    /// Where the system gives none.
-    pub fn open() -> io::Result<Self> {
-        let socket = Socket::new(Domain::IPV4, Type::DGRAM, Some(IpProtocol::UDP))?;
-        // Larger than the system allows is cut down by it, which is no reason to stop.
-        let _ = socket.set_send_buffer_size(SEND_BUFFER);
-        socket.set_broadcast(true)?;
-        socket.set_multicast_ttl_v4(8)?;
-        socket.bind(&SocketAddr::from((Ipv4Addr::UNSPECIFIED, 0)).into())?;
-        Ok(Self { socket: socket.into(), headers: MultiHeaders::preallocate(BATCH, None) })
+    /// Sends through a socket from [`open`].
+    #[must_use]
+    pub fn new(socket: UdpSocket) -> Self {
+        Self { socket, headers: MultiHeaders::preallocate(BATCH, None) }
     }
 
     /// Sends packets in batches, in their order. A packet that is refused is left out and counted; none is waited for.
@@ -161,7 +167,7 @@ mod tests {
     fn batches_arrive_whole_and_in_order() {
         let address = Ipv4Addr::new(127, 81, 0, 2);
         let mut receiver = Receiver::bind(address).expect("ports at an address of our own");
-        let mut sender = Sender::open().expect("a socket");
+        let mut sender = Sender::new(open().expect("a socket"));
         let packets: Vec<Vec<u8>> = (0..200u8).map(|i| vec![i; 20]).collect();
         let to = SocketAddrV4::new(address, artnet::PORT);
         let sent = sender.send(packets.iter().map(|p| (p.as_slice(), to)));
@@ -175,7 +181,7 @@ mod tests {
 
     #[test]
     fn a_refused_packet_does_not_hold_up_the_others() {
-        let mut sender = Sender::open().expect("a socket");
+        let mut sender = Sender::new(open().expect("a socket"));
         let too_long = vec![0; 70_000];
         let to = SocketAddrV4::new(Ipv4Addr::new(127, 81, 0, 9), artnet::PORT);
         let packets: [&[u8]; 3] = [&[1], &too_long, &[2]];

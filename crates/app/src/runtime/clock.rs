@@ -1,0 +1,97 @@
+//! The machine's clock, and deadlines on it.
+
+use std::time::Duration;
+
+use nix::errno::Errno;
+use nix::sys::time::TimeSpec;
+use nix::time::{ClockId, ClockNanosleepFlags, clock_gettime, clock_nanosleep};
+
+/// A moment on the machine's monotonic clock, in nanoseconds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Instant(i64);
+
+impl Instant {
+    /// The present.
+    #[must_use]
+    pub fn now() -> Self {
+        // The monotonic clock is always there on the systems that this builds for.
+        clock_gettime(ClockId::CLOCK_MONOTONIC).map_or(Self(0), |t| Self(t.tv_sec() * 1_000_000_000 + t.tv_nsec()))
+    }
+
+    /// A while later, or earlier for a negative number of nanoseconds.
+    #[must_use]
+    pub fn plus(self, nanoseconds: i64) -> Self {
+        Self(self.0 + nanoseconds)
+    }
+
+    /// Nanoseconds since `earlier`.
+    #[must_use]
+    pub fn since(self, earlier: Self) -> i64 {
+        self.0 - earlier.0
+    }
+
+    /// Seconds since `earlier`.
+    #[must_use]
+    pub fn seconds_since(self, earlier: Self) -> f64 {
+        self.since(earlier) as f64 / 1e9
+    }
+
+    /// Sleeps until this moment, by absolute time, so that being late once does not make everything after it late.
+    pub fn sleep(self) {
+        let at = TimeSpec::from_duration(Duration::from_nanos(self.0.max(0) as u64));
+        while clock_nanosleep(ClockId::CLOCK_MONOTONIC, ClockNanosleepFlags::TIMER_ABSTIME, &at) == Err(Errno::EINTR) {}
+    }
+}
+
+/// Deadlines in equal steps.
+#[derive(Debug, Clone, Copy)]
+pub struct Deadlines {
+    start: Instant,
+    rate: f64,
+    next: u64,
+}
+
+impl Deadlines {
+    /// `rate` deadlines a second, the first at `start`.
+    #[must_use]
+    pub fn new(start: Instant, rate: f64) -> Self {
+        Self { start, rate, next: 0 }
+    }
+
+    /// The time between two, in nanoseconds.
+    #[must_use]
+    pub fn period(&self) -> i64 {
+        (1e9 / self.rate) as i64
+    }
+
+    /// The next deadline. Those that passed more than a period ago, as when the machine slept, are left out: no burst of
+    /// old frames follows.
+    pub fn next(&mut self, now: Instant) -> Instant {
+        let passed = now.since(self.start) as f64 * self.rate / 1e9;
+        if passed > self.next as f64 + 1.0 {
+            self.next = passed.ceil() as u64;
+        }
+        let deadline = self.start.plus((self.next as f64 * 1e9 / self.rate).round() as i64);
+        self.next += 1;
+        deadline
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn deadlines_do_not_drift_and_skip_what_is_past() {
+        let start = Instant(1_000_000_000);
+        let mut deadlines = Deadlines::new(start, 44.0);
+        let mut last = start;
+        for n in 0..44_000i64 {
+            last = deadlines.next(last);
+            assert_eq!(last.since(start), (n as f64 * 1e9 / 44.0).round() as i64);
+        }
+        let slept = last.plus(5_000_000_000);
+        let next = deadlines.next(slept);
+        assert!(next >= slept && next.since(slept) <= deadlines.period(), "{}", next.since(slept));
+    }
+}

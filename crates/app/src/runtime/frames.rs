@@ -1,0 +1,148 @@
+//! The engine's thread: it makes each frame a little before its deadline, hands it to the sender, and tells the screen.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use crossbeam_channel::{Receiver, Sender};
+use splimo_core::Seconds;
+use splimo_core::action::Action;
+use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::histogram::Histogram;
+use splimo_core::music::Hearing;
+use splimo_core::rig::Rig;
+use splimo_core::show::Show;
+
+use super::clock::{Deadlines, Instant};
+use super::fault;
+use super::trouble::{Troubles, keep_alive};
+
+/// What the engine is told.
+#[derive(Debug, Clone)]
+pub enum Command {
+    /// To do something that was asked for at a time.
+    Act(Action, Seconds),
+    /// To take over changed settings.
+    Settings(Arc<Show>),
+    /// To put a look on stage at once.
+    Cut(usize),
+}
+
+/// A frame on its way to the sender.
+#[derive(Debug, Default)]
+pub struct OutFrame {
+    /// When it is to leave.
+    pub deadline: Option<Instant>,
+    /// 512 slots a universe.
+    pub slots: Vec<u8>,
+}
+
+/// What the engine's thread has its hands on.
+pub struct FrameLoop {
+    /// The show.
+    pub show: Arc<Show>,
+    /// Its rig.
+    pub rig: Arc<Rig>,
+    /// Time zero of the show.
+    pub epoch: Instant,
+    /// What it is told.
+    pub commands: Receiver<Command>,
+    /// What is heard.
+    pub hearing: triple_buffer::Output<Hearing>,
+    /// Frames to the sender.
+    pub full: Sender<OutFrame>,
+    /// Frames back from the sender.
+    pub empty: Receiver<OutFrame>,
+    /// What screens see.
+    pub snapshots: triple_buffer::Input<Snapshot>,
+    /// Set when it is to end.
+    pub stop: Arc<AtomicBool>,
+    /// Where failures are told.
+    pub troubles: Troubles,
+    /// How often a frame was left out, since the sender had not finished the ones before.
+    pub skipped: u64,
+    /// How long ticks took.
+    pub tick_ms: Histogram,
+}
+
+impl FrameLoop {
+    /// Runs until it is stopped, and returns how long ticks took.
+    pub fn run(mut self) -> Histogram {
+        let troubles = self.troubles.clone();
+        let mut on_stage = None;
+        keep_alive("engine", &troubles, || self.frames(&mut on_stage));
+        self.tick_ms
+    }
+
+    fn frames(&mut self, on_stage: &mut Option<usize>) {
+        let mut engine = Engine::with_rig(self.show.clone(), self.rig.clone());
+        // After a failure the look that was on stage comes back.
+        if let Some(look) = *on_stage {
+            engine.cut_to(look);
+        }
+        let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
+        let mut lead = Lead::new(deadlines.period());
+        while !self.stop.load(Ordering::Relaxed) {
+            let deadline = deadlines.next(Instant::now());
+            deadline.plus(-lead.nanoseconds()).sleep();
+            let began = Instant::now();
+            while let Ok(command) = self.commands.try_recv() {
+                self.obey(&mut engine, command);
+            }
+            fault::strike("engine");
+            let inputs = Inputs { hearing: *self.hearing.read() };
+            let frame = engine.tick(deadline.seconds_since(self.epoch), &inputs);
+            match self.empty.try_recv() {
+                Ok(mut out) => {
+                    out.slots.clear();
+                    out.slots.extend_from_slice(&frame.slots);
+                    out.deadline = Some(deadline);
+                    // There is room: as many frames go round as the channel holds.
+                    let _ = self.full.try_send(out);
+                }
+                Err(_) => self.skipped += 1,
+            }
+            let took = Instant::now().since(began);
+            lead.learn(took);
+            self.tick_ms.add(took as f32 / 1e6);
+            let snapshot = self.snapshots.input_buffer_mut();
+            engine.publish(snapshot);
+            *on_stage = snapshot.stage.first().map(|entry| entry.look);
+            self.snapshots.publish();
+        }
+    }
+
+    fn obey(&mut self, engine: &mut Engine, command: Command) {
+        match command {
+            Command::Act(action, time) => engine.act(&action, time),
+            Command::Cut(look) => engine.cut_to(look),
+            Command::Settings(show) => {
+                engine.adopt_settings(show.clone());
+                self.show = show;
+            }
+        }
+    }
+}
+
+/// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and early enough.
+struct Lead {
+    slowest: f64,
+    period: i64,
+}
+
+impl Lead {
+    /// What the machine may be late in waking us, in nanoseconds.
+    const SLACK: f64 = 1_500_000.0;
+
+    fn new(period: i64) -> Self {
+        Self { slowest: 2_000_000.0, period }
+    }
+
+    fn learn(&mut self, took: i64) {
+        // Up at once, down over a few seconds.
+        self.slowest = (took as f64).max(self.slowest * 0.995);
+    }
+
+    fn nanoseconds(&self) -> i64 {
+        ((self.slowest * 1.3 + Self::SLACK) as i64).min(self.period * 9 / 10)
+    }
+}

@@ -1,0 +1,226 @@
+//! Recordings: WAV, FLAC, MP3 and Ogg Vorbis, decoded piece by piece.
+
+use std::path::{Path, PathBuf};
+
+use splimo_hear::HOP;
+use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
+use symphonia::core::errors::Error;
+use symphonia::core::formats::probe::Hint;
+use symphonia::core::formats::{FormatOptions, FormatReader, TrackType};
+use symphonia::core::io::MediaSourceStream;
+use symphonia::core::meta::MetadataOptions;
+
+use super::{Ear, ToMono48k};
+
+/// Why a recording cannot be played.
+#[derive(Debug, thiserror::Error)]
+pub enum OpenError {
+    /// It cannot be read.
+    #[error("cannot read {path}: {source}", path = path.display())]
+    Read {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// It is no recording of a kind that is known.
+    #[error("{path} is not a recording that can be played ({reason}); WAV, FLAC, MP3 and OGG can", path = path.display())]
+    Format {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong with it.
+        reason: String,
+    },
+}
+
+/// A recording, read from its start to its end as mono at 48 kHz.
+pub struct File {
+    format: Box<dyn FormatReader>,
+    decoder: Box<dyn AudioDecoder>,
+    track: u32,
+    converter: Option<(usize, u32, ToMono48k)>,
+    interleaved: Vec<f32>,
+    ready: Vec<f32>,
+    taken: usize,
+    /// What was wrong with the recording where it ended too early.
+    pub broken: Option<String>,
+}
+
+impl File {
+    /// Opens a recording.
+    ///
+    /// # Errors
+    /// [`OpenError`] for a file that cannot be read or is no recording.
+    pub fn open(path: &Path) -> Result<Self, OpenError> {
+        let refused = |reason: String| OpenError::Format { path: path.to_owned(), reason };
+        let file = std::fs::File::open(path).map_err(|source| OpenError::Read { path: path.to_owned(), source })?;
+        let mut hint = Hint::new();
+        if let Some(ending) = path.extension().and_then(|e| e.to_str()) {
+            hint.with_extension(ending);
+        }
+        let stream = MediaSourceStream::new(Box::new(file), Default::default());
+        let format = symphonia::default::get_probe()
+            .probe(&hint, stream, FormatOptions::default(), MetadataOptions::default())
+            .map_err(|e| refused(e.to_string()))?;
+        let track = format.default_track(TrackType::Audio).ok_or_else(|| refused("no sound in it".into()))?;
+        let params = track.codec_params.as_ref().and_then(|p| p.audio());
+        let params = params.ok_or_else(|| refused("no sound in it".into()))?;
+        let decoder = symphonia::default::get_codecs()
+            .make_audio_decoder(params, &AudioDecoderOptions::default())
+            .map_err(|e| refused(e.to_string()))?;
+        let track = track.id;
+        Ok(Self {
+            format,
+            decoder,
+            track,
+            converter: None,
+            interleaved: Vec::new(),
+            ready: Vec::new(),
+            taken: 0,
+            broken: None,
+        })
+    }
+
+    /// Fills a hop; `false` at the end of the recording. The last hop is filled up with silence.
+    pub fn next(&mut self, hop: &mut [f32; HOP]) -> bool {
+        while self.ready.len() - self.taken < HOP {
+            if !self.decode() {
+                break;
+            }
+        }
+        let count = (self.ready.len() - self.taken).min(HOP);
+        hop[..count].copy_from_slice(&self.ready[self.taken..self.taken + count]);
+        hop[count..].fill(0.0);
+        self.taken += count;
+        if self.taken > 64 * HOP {
+            self.ready.drain(..self.taken);
+            self.taken = 0;
+        }
+        count > 0
+    }
+
+    /// Decodes a packet; `false` when there is none any more.
+    fn decode(&mut self) -> bool {
+        loop {
+            let packet = match self.format.next_packet() {
+                Ok(Some(packet)) => packet,
+                Ok(None) => return false,
+                Err(error) => {
+                    self.broken = Some(error.to_string());
+                    return false;
+                }
+            };
+            if packet.track_id != self.track {
+                continue;
+            }
+            match self.decoder.decode(&packet) {
+                Ok(buffer) => {
+                    let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
+                    self.interleaved.resize(buffer.samples_interleaved(), 0.0);
+                    buffer.copy_to_slice_interleaved(&mut self.interleaved);
+                    // A recording may change its mind about what it is.
+                    if self.converter.as_ref().is_none_or(|(c, r, _)| (*c, *r) != (channels, rate)) {
+                        self.converter = Some((channels, rate, ToMono48k::new(channels, rate)));
+                    }
+                    if let Some((_, _, converter)) = &mut self.converter {
+                        converter.convert(&self.interleaved, &mut self.ready);
+                    }
+                    return true;
+                }
+                // A packet that is damaged is passed over, as a player would.
+                Err(Error::DecodeError(_)) => {}
+                Err(error) => {
+                    self.broken = Some(error.to_string());
+                    return false;
+                }
+            }
+        }
+    }
+}
+
+/// Plays a recording over and over, in real time.
+pub(super) fn play(path: &Path, ear: &mut Ear) {
+    while !ear.stopped() {
+        let mut file = match File::open(path) {
+            Ok(file) => file,
+            Err(error) => {
+                ear.troubles.tell("sound", error.to_string());
+                return;
+            }
+        };
+        let mut heard = 0u64;
+        ear.in_real_time(|hop| {
+            let more = file.next(hop);
+            heard += u64::from(more);
+            more
+        });
+        if let Some(reason) = &file.broken {
+            let path = path.display();
+            ear.troubles.tell("sound", format!("{path} is damaged ({reason}); it is played as far as it goes"));
+        }
+        if heard == 0 {
+            ear.troubles.tell("sound", format!("there is no sound in {}; choose another file", path.display()));
+            return;
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn wav(channels: u16, rate: u32, samples: &[i16]) -> Vec<u8> {
+        let data: Vec<u8> = samples.iter().flat_map(|s| s.to_le_bytes()).collect();
+        let mut bytes = b"RIFF".to_vec();
+        bytes.extend((36 + data.len() as u32).to_le_bytes());
+        bytes.extend(b"WAVEfmt ");
+        bytes.extend(16u32.to_le_bytes());
+        bytes.extend([1, 0]);
+        bytes.extend(channels.to_le_bytes());
+        bytes.extend(rate.to_le_bytes());
+        bytes.extend((rate * u32::from(channels) * 2).to_le_bytes());
+        bytes.extend((channels * 2).to_le_bytes());
+        bytes.extend([16, 0]);
+        bytes.extend(b"data");
+        bytes.extend((data.len() as u32).to_le_bytes());
+        bytes.extend(data);
+        bytes
+    }
+
+    fn read(name: &str, bytes: &[u8]) -> Result<Vec<f32>, OpenError> {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join(name);
+        std::fs::write(&path, bytes).expect("written");
+        let mut file = File::open(&path)?;
+        let (mut all, mut hop) = (Vec::new(), [0.0; HOP]);
+        while file.next(&mut hop) {
+            all.extend(hop);
+        }
+        Ok(all)
+    }
+
+    #[test]
+    fn a_wav_is_read_to_its_end() {
+        let samples: Vec<i16> = (0..2 * 24_000).map(|i| if i % 2 == 0 { 16_384 } else { 0 }).collect();
+        let heard = read("tone.wav", &wav(2, 24_000, &samples)).expect("a good file");
+        assert!(heard.len().abs_diff(48_000) <= HOP, "{}", heard.len());
+        assert!((heard[1000] - 0.25).abs() < 1e-3, "{}", heard[1000]);
+    }
+
+    #[test]
+    fn what_is_no_recording_is_refused_with_its_name() {
+        for bytes in [&b""[..], b"not sound at all", b"RIFF\x00\x00"] {
+            let error = read("noise.wav", bytes).expect_err("no recording").to_string();
+            assert!(error.contains("noise.wav") && error.contains("WAV, FLAC, MP3 and OGG"), "{error}");
+        }
+        let error = File::open(Path::new("/nowhere/at-all.wav")).err().map(|e| e.to_string());
+        assert!(error.is_some_and(|e| e.contains("/nowhere/at-all.wav")));
+    }
+
+    #[test]
+    fn a_recording_that_is_cut_short_is_played_as_far_as_it_goes() {
+        let bytes = wav(1, 48_000, &[8_192; 48_000]);
+        let heard = read("cut.wav", &bytes[..40_000]).expect("opens");
+        assert!(heard.len() > 10_000, "{}", heard.len());
+    }
+}

@@ -1,0 +1,4 @@
+//! Stand-ins for what is outside: music for the demo, and lighting nodes on loopback.
+
+pub mod node;
+pub mod set;
