@@ -1,5 +1,9 @@
 //! The program around the core: runtime threads, terminal screens, the command line and the stand-ins.
 
+pub mod cli;
+pub mod document;
+pub mod files;
 pub mod runtime;
+pub mod screen;
 pub mod sound;
 pub mod standin;

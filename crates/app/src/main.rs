@@ -1,1 +1,5 @@
-fn main(){}
+//! The program `splimo`.
+
+fn main() -> std::process::ExitCode {
+    splimo::cli::main()
+}

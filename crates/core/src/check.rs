@@ -66,7 +66,14 @@ pub fn check(show: &Show) -> Vec<Problem> {
 struct Found(Vec<Problem>);
 
 impl Found {
-    fn add(&mut self, severity: Severity, place: Place, subject: impl Into<String>, message: impl Into<String>, mend: impl Into<String>) {
+    fn add(
+        &mut self,
+        severity: Severity,
+        place: Place,
+        subject: impl Into<String>,
+        message: impl Into<String>,
+        mend: impl Into<String>,
+    ) {
         let (subject, message, mend) = (subject.into(), message.into(), mend.into());
         self.0.push(Problem { severity, place, subject, message, mend });
     }
@@ -96,7 +103,13 @@ impl Found {
             let subject = format!("profile {}", profile.name);
             if profile.channels.is_empty() || profile.channels.len() > usize::from(SLOTS) {
                 let message = format!("a cell has {} channels", profile.channels.len());
-                self.add(Severity::Broken, place.clone().key("channels"), &subject, message, "give it 1 to 512 channels");
+                self.add(
+                    Severity::Broken,
+                    place.clone().key("channels"),
+                    &subject,
+                    message,
+                    "give it 1 to 512 channels",
+                );
             }
             if let Curve::Gamma(gamma) = profile.curve {
                 self.range(place.key("curve"), &subject, gamma, 0.1, 10.0);
@@ -120,7 +133,13 @@ impl Found {
             if name.trim().is_empty() {
                 self.add(Severity::Error, place, format!("{kind} {}", index + 1), "has no name", "give it a name");
             } else if !seen.insert(name) {
-                self.add(Severity::Error, place, format!("{kind} {name}"), "its name is used twice", "give one of the two another name");
+                self.add(
+                    Severity::Error,
+                    place,
+                    format!("{kind} {name}"),
+                    "its name is used twice",
+                    "give one of the two another name",
+                );
             }
         }
     }
@@ -132,14 +151,21 @@ impl Found {
             let subject = format!("fixture {}", fixture.name);
             if show.profile(&fixture.profile).is_none() {
                 let message = format!("there is no profile \"{}\"", fixture.profile);
-                let mend = format!("use one of {}, or add it under [[profiles]]", crate::show::Profile::BUILT_IN.join(", "));
+                let mend =
+                    format!("use one of {}, or add it under [[profiles]]", crate::show::Profile::BUILT_IN.join(", "));
                 self.add(Severity::Broken, place().key("profile"), &subject, message, mend);
             }
             let cells = fixture.shape.cells();
             leds += cells;
             if cells == 0 || cells > u64::from(MOST_CELLS) {
                 let message = format!("its shape has {cells} cells");
-                self.add(Severity::Broken, place().key("shape"), &subject, message, format!("give it 1 to {MOST_CELLS} cells"));
+                self.add(
+                    Severity::Broken,
+                    place().key("shape"),
+                    &subject,
+                    message,
+                    format!("give it 1 to {MOST_CELLS} cells"),
+                );
             }
             if let Shape::Cone { degrees, width, .. } = fixture.shape {
                 self.range(place().key("shape"), &subject, degrees, 1.0, 360.0);
@@ -152,7 +178,13 @@ impl Found {
         }
         if leds > MOST_LEDS {
             let mend = format!("keep all fixtures together under {MOST_LEDS} cells");
-            self.add(Severity::Broken, Place::root().key("fixtures"), "fixtures", format!("they have {leds} cells"), mend);
+            self.add(
+                Severity::Broken,
+                Place::root().key("fixtures"),
+                "fixtures",
+                format!("they have {leds} cells"),
+                mend,
+            );
         }
     }
 
@@ -163,7 +195,13 @@ impl Found {
                 if !fixtures.contains(member.as_str()) {
                     let place = Place::root().key("groups").index(i).key("members").index(j);
                     let subject = format!("group {}", group.name);
-                    self.add(Severity::Broken, place, subject, format!("there is no fixture \"{member}\""), "take it out, or add the fixture");
+                    self.add(
+                        Severity::Broken,
+                        place,
+                        subject,
+                        format!("there is no fixture \"{member}\""),
+                        "take it out, or add the fixture",
+                    );
                 }
             }
         }
@@ -178,15 +216,24 @@ impl Found {
                 let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
                 self.range(place().key("opacity"), &subject, layer.opacity, 0.0, 1.0);
                 let area = layer.area;
-                for (name, value, from) in
-                    [("x", area.x, -10_000.0), ("y", area.y, -10_000.0), ("width", area.width, 0.1), ("height", area.height, 0.1)]
-                {
+                for (name, value, from) in [
+                    ("x", area.x, -10_000.0),
+                    ("y", area.y, -10_000.0),
+                    ("width", area.width, 0.1),
+                    ("height", area.height, 0.1),
+                ] {
                     self.range(place().key("area").key(name), &subject, value, from, 10_000.0);
                 }
                 for (k, target) in layer.target.iter().enumerate() {
                     if !targets.contains(target.as_str()) {
                         let message = format!("there is no group or fixture \"{target}\"");
-                        self.add(Severity::Broken, place().key("target").index(k), &subject, message, "take it out, or add the group");
+                        self.add(
+                            Severity::Broken,
+                            place().key("target").index(k),
+                            &subject,
+                            message,
+                            "take it out, or add the group",
+                        );
                     }
                 }
                 match effect::find(&layer.effect) {
@@ -198,7 +245,13 @@ impl Found {
                     }
                     Some(spec) => {
                         if let Err(bad) = Params::compile(spec, &layer.params) {
-                            self.add(Severity::Broken, place().key("params").key(&bad.name), &subject, bad.message, bad.mend);
+                            self.add(
+                                Severity::Broken,
+                                place().key("params").key(&bad.name),
+                                &subject,
+                                bad.message,
+                                bad.mend,
+                            );
                         }
                     }
                 }
@@ -237,13 +290,20 @@ impl Found {
             let subject = format!("fixture {}", fixture.name);
             let Some(profile) = show.profile(&fixture.profile) else { continue };
             if fixture.address.is_none() {
-                self.add(Severity::Warning, place(), &subject, "it is not patched", "give it an address, such as \"1.1\"");
+                self.add(
+                    Severity::Warning,
+                    place(),
+                    &subject,
+                    "it is not patched",
+                    "give it an address, such as \"1.1\"",
+                );
                 continue;
             }
             let portions = rig::portions(fixture, profile.footprint());
             let patched: u64 = portions.iter().map(|p| u64::from(p.cells)).sum();
             if patched < fixture.shape.cells() {
-                let message = format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
+                let message =
+                    format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
                 self.add(Severity::Error, place().key("address"), &subject, message, "patch it lower");
             }
             for portion in portions {
@@ -255,7 +315,13 @@ impl Found {
         self.off_canvas(show);
         for universe in unrouted(show, owners.keys().copied().collect()) {
             let message = "no route carries it";
-            self.add(Severity::Warning, Place::root().key("routes"), format!("universe {universe}"), message, "add it to a route, or add a route");
+            self.add(
+                Severity::Warning,
+                Place::root().key("routes"),
+                format!("universe {universe}"),
+                message,
+                "add it to a route, or add a route",
+            );
         }
     }
 
@@ -293,7 +359,13 @@ impl Found {
                 let fixture = &show.fixtures[i].name;
                 let message = format!("{off} of its {} cells lie off the canvas", patched.cells);
                 let mend = "move it (x and y are the middle of its shape), or enlarge the canvas";
-                self.add(Severity::Warning, Place::root().key("fixtures").index(i).key("x"), format!("fixture {fixture}"), message, mend);
+                self.add(
+                    Severity::Warning,
+                    Place::root().key("fixtures").index(i).key("x"),
+                    format!("fixture {fixture}"),
+                    message,
+                    mend,
+                );
             }
         }
     }

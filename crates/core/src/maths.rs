@@ -116,7 +116,11 @@ mod tests {
 
     #[test]
     fn errors_stay_within_what_the_docs_promise() {
-        let sine = worst(|t| (f64::from(sin_turns(t as f32)) - (t as f32 as f64 * std::f64::consts::TAU).sin()).abs(), -3.0, 3.0);
+        let sine = worst(
+            |t| (f64::from(sin_turns(t as f32)) - (t as f32 as f64 * std::f64::consts::TAU).sin()).abs(),
+            -3.0,
+            3.0,
+        );
         assert!(sine < 4e-6, "sine is {sine:e} off");
         let logarithm = worst(|x| (f64::from(log2(x as f32)) - (x as f32 as f64).log2()).abs(), 1e-4, 16.0);
         assert!(logarithm < 4e-6, "log2 is {logarithm:e} off");

@@ -17,7 +17,9 @@ pub struct Stop {
 
 /// What a stop may not be.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("\"{0}\" is not a colour: write \"#rrggbb\" or \"#rrggbbaa\", and after it where it stands, such as \"#0080ff 0.25\"")]
+#[error(
+    "\"{0}\" is not a colour: write \"#rrggbb\" or \"#rrggbbaa\", and after it where it stands, such as \"#0080ff 0.25\""
+)]
 pub struct BadStop(String);
 
 impl FromStr for Stop {

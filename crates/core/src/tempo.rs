@@ -93,7 +93,8 @@ impl Clock {
         self.time = self.time.max(time);
         let error = self.error(hearing, seconds);
         let pace = self.bpm / 60.0;
-        let correction = (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
+        let correction =
+            (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
         let beats = (pace * seconds + correction).max(0.0);
         self.beat += beats;
         Step { seconds, beats }

@@ -247,7 +247,16 @@ mod tests {
         (0..(seconds * HOPS_PER_SECOND) as u64).map(move |hop| {
             let beat = hop as f64 / HOPS_PER_SECOND * bpm / 60.0;
             let since = (beat - beat.floor()) * 60.0 / bpm * HOPS_PER_SECOND;
-            (beat, if since < 1.0 { 1.0 } else if since < 2.0 { 0.5 } else { 0.02 })
+            (
+                beat,
+                if since < 1.0 {
+                    1.0
+                } else if since < 2.0 {
+                    0.5
+                } else {
+                    0.02
+                },
+            )
         })
     }
 

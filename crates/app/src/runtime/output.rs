@@ -219,7 +219,8 @@ impl SendLoop {
         if failed > 0 {
             let why = sent.last_error.map_or("refused by the system", |e| e.desc());
             let mend = "see to the cable, the address of the route and this machine's network";
-            self.troubles.tell("output", format!("{failed} packets could not be sent in the last second ({why}); {mend}"));
+            self.troubles
+                .tell("output", format!("{failed} packets could not be sent in the last second ({why}); {mend}"));
         } else {
             self.troubles.over("output");
         }

@@ -44,12 +44,17 @@ pub(super) fn capture(wanted: &str, ear: &mut Ear) {
 
 fn find(wanted: &str) -> Result<cpal::Device, String> {
     let host = cpal::default_host();
-    let by_id = || host.input_devices().ok()?.find(|d| d.id().is_ok_and(|id| id.to_string() == wanted || id.to_string().ends_with(&format!(":{wanted}"))));
+    let by_id = || {
+        host.input_devices().ok()?.find(|d| {
+            d.id().is_ok_and(|id| id.to_string() == wanted || id.to_string().ends_with(&format!(":{wanted}")))
+        })
+    };
     let by_name = || host.input_devices().ok()?.find(|d| name(d).as_deref() == Some(wanted));
     let found = if wanted == "default" { host.default_input_device() } else { by_name().or_else(by_id) };
     found.ok_or_else(|| {
         let known = devices();
-        let known = if known.is_empty() { "there is none".to_owned() } else { format!("there are: {}", known.join(", ")) };
+        let known =
+            if known.is_empty() { "there is none".to_owned() } else { format!("there are: {}", known.join(", ")) };
         format!("there is no capture device \"{wanted}\" ({known})")
     })
 }
@@ -78,7 +83,9 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
         SampleFormat::I16 => open::<i16>(&device, config, push, on_error, |s| f32::from(s) / 32_768.0),
         SampleFormat::I32 => open::<i32>(&device, config, push, on_error, |s| s as f32 / 2_147_483_648.0),
         SampleFormat::U8 => open::<u8>(&device, config, push, on_error, |s| (f32::from(s) - 128.0) / 128.0),
-        other => return Err(format!("the capture device \"{wanted}\" has samples of a kind that is not known ({other})")),
+        other => {
+            return Err(format!("the capture device \"{wanted}\" has samples of a kind that is not known ({other})"));
+        }
     }
     .map_err(failed)?;
     stream.play().map_err(failed)?;

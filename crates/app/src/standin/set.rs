@@ -189,7 +189,9 @@ impl Set {
         self.kick_phase = fract(self.kick_phase + (46.0 + 130.0 * kick * kick * kick) / SAMPLE_RATE as f32);
         let bass = self.bass.next();
         self.bass_phase = fract(self.bass_phase + self.bass_hz / SAMPLE_RATE as f32);
-        let bass_wave = sin_turns(self.bass_phase) + 0.4 * sin_turns(2.0 * self.bass_phase) + 0.2 * sin_turns(3.0 * self.bass_phase);
+        let bass_wave = sin_turns(self.bass_phase)
+            + 0.4 * sin_turns(2.0 * self.bass_phase)
+            + 0.2 * sin_turns(3.0 * self.bass_phase);
 
         // The chords make room for the kick, as they would in such music.
         let pad = self.pad() * (1.0 - 0.7 * kick);
@@ -219,7 +221,8 @@ impl Set {
             sum += 2.0 * *phase - 1.0;
         }
         // A slow filter movement of eight seconds.
-        let sweep = 0.5 - 0.5 * cos_turns((self.clock % (8 * u64::from(SAMPLE_RATE))) as f32 / (8 * SAMPLE_RATE) as f32);
+        let sweep =
+            0.5 - 0.5 * cos_turns((self.clock % (8 * u64::from(SAMPLE_RATE))) as f32 / (8 * SAMPLE_RATE) as f32);
         self.pad_low += (0.03 + 0.12 * sweep) * (sum - self.pad_low);
         level * self.pad_low
     }
@@ -300,7 +303,10 @@ mod tests {
             // needs a moment to tell.
             let changing = (77..86).contains(&second) || (137..147).contains(&second);
             if *part != Part::Breakdown && !changing {
-                assert!(tempo.abs() < 0.01 && beat.abs() < 0.1, "{second} s, {part:?}: tempo {tempo:.3}, beat {beat:.3} off");
+                assert!(
+                    tempo.abs() < 0.01 && beat.abs() < 0.1,
+                    "{second} s, {part:?}: tempo {tempo:.3}, beat {beat:.3} off"
+                );
                 assert!(*confidence >= 0.5, "{second} s, {part:?}: confidence {confidence}");
             }
         }

@@ -20,11 +20,31 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "colour",
     help: "Colours side by side at any angle, standing or gliding",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#06324f", "#2fc6c8", "#f4f1de"] }, help: "the colours, mixed in OKLab" },
-        ParamSpec { name: "angle", kind: Kind::Number { min: -360.0, max: 360.0, default: 0.0, unit: "°" }, help: "0 runs to the right, 90 down" },
-        ParamSpec { name: "repeats", kind: Kind::Number { min: 0.05, max: 64.0, default: 1.0, unit: "times" }, help: "how often it fits on the span; under 1 shows a part of it" },
-        ParamSpec { name: "speed", kind: Kind::Rate { default: "stopped" }, help: "how long until it has moved by its own length" },
-        ParamSpec { name: "form", kind: Kind::Choice { options: &["round", "mirrored", "straight"] }, help: "round comes back to its first colour, mirrored goes there and back, straight ends at the last" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#06324f", "#2fc6c8", "#f4f1de"] },
+            help: "the colours, mixed in OKLab",
+        },
+        ParamSpec {
+            name: "angle",
+            kind: Kind::Number { min: -360.0, max: 360.0, default: 0.0, unit: "°" },
+            help: "0 runs to the right, 90 down",
+        },
+        ParamSpec {
+            name: "repeats",
+            kind: Kind::Number { min: 0.05, max: 64.0, default: 1.0, unit: "times" },
+            help: "how often it fits on the span; under 1 shows a part of it",
+        },
+        ParamSpec {
+            name: "speed",
+            kind: Kind::Rate { default: "stopped" },
+            help: "how long until it has moved by its own length",
+        },
+        ParamSpec {
+            name: "form",
+            kind: Kind::Choice { options: &["round", "mirrored", "straight"] },
+            help: "round comes back to its first colour, mirrored goes there and back, straight ends at the last",
+        },
     ],
     start: |_| Box::new(Gradient::default()),
 };

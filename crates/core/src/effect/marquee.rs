@@ -24,10 +24,26 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     help: "Words that run across the lights",
     params: &[
         ParamSpec { name: "text", kind: Kind::Text { default: "LANTERN QUAY" }, help: "the words" },
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#fff3c4", "#ff9d3b"] }, help: "from the top of the letters to their foot" },
-        ParamSpec { name: "size", kind: Kind::Number { min: 0.0, max: 200.0, default: 0.0, unit: "lights" }, help: "the height of a letter; 0 is as high as the span" },
-        ParamSpec { name: "speed", kind: Kind::Rate { default: "16 beats" }, help: "how long until the words come round again; negative runs to the right" },
-        ParamSpec { name: "y", kind: Kind::Number { min: -200.0, max: 200.0, default: 0.0, unit: "%" }, help: "how far the words are moved down" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#fff3c4", "#ff9d3b"] },
+            help: "from the top of the letters to their foot",
+        },
+        ParamSpec {
+            name: "size",
+            kind: Kind::Number { min: 0.0, max: 200.0, default: 0.0, unit: "lights" },
+            help: "the height of a letter; 0 is as high as the span",
+        },
+        ParamSpec {
+            name: "speed",
+            kind: Kind::Rate { default: "16 beats" },
+            help: "how long until the words come round again; negative runs to the right",
+        },
+        ParamSpec {
+            name: "y",
+            kind: Kind::Number { min: -200.0, max: 200.0, default: 0.0, unit: "%" },
+            help: "how far the words are moved down",
+        },
     ],
     start: |_| Box::new(Marquee { columns: Vec::new(), written: String::new(), phase: Phase::default() }),
 };

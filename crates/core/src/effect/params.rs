@@ -188,7 +188,9 @@ fn compile(kind: Kind, given: Option<&Param>) -> Result<Value, Refusal> {
         },
         (Kind::Choice { options }, _) => wrong(format!("one of {}", options.join(", "))),
         (Kind::Text { default }, None) => Ok(Value::Text(default.to_owned())),
-        (Kind::Text { .. }, Some(Param::Text(text))) if text.chars().count() <= LONGEST_TEXT => Ok(Value::Text(text.clone())),
+        (Kind::Text { .. }, Some(Param::Text(text))) if text.chars().count() <= LONGEST_TEXT => {
+            Ok(Value::Text(text.clone()))
+        }
         (Kind::Text { .. }, _) => wrong(format!("a text of at most {LONGEST_TEXT} characters")),
     }
 }

@@ -19,10 +19,26 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "motion",
     help: "Four slow waves that cross each other, as drifting fields of colour",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#020b1c", "#0b4f8a", "#19c3b2", "#f2f7c9"] }, help: "from the troughs to the crests" },
-        ParamSpec { name: "size", kind: Kind::Number { min: 2.0, max: 400.0, default: 40.0, unit: "lights" }, help: "the length of the longest wave" },
-        ParamSpec { name: "speed", kind: Kind::Rate { default: "16 beats" }, help: "how long until the picture comes round again" },
-        ParamSpec { name: "contrast", kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" }, help: "how far the waves reach towards the end colours" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#020b1c", "#0b4f8a", "#19c3b2", "#f2f7c9"] },
+            help: "from the troughs to the crests",
+        },
+        ParamSpec {
+            name: "size",
+            kind: Kind::Number { min: 2.0, max: 400.0, default: 40.0, unit: "lights" },
+            help: "the length of the longest wave",
+        },
+        ParamSpec {
+            name: "speed",
+            kind: Kind::Rate { default: "16 beats" },
+            help: "how long until the picture comes round again",
+        },
+        ParamSpec {
+            name: "contrast",
+            kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" },
+            help: "how far the waves reach towards the end colours",
+        },
     ],
     start: |_| Box::new(Plasma::default()),
 };

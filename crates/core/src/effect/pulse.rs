@@ -17,11 +17,31 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "music",
     help: "A flash that dies away, on the beat or on what is heard",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#ffffff", "#ffb454", "#b3220000"] }, help: "from the flash to where it has died away" },
-        ParamSpec { name: "on", kind: Kind::Choice { options: &["beat", "bar", "off-beat", "onset", "bass"] }, help: "what strikes it; bass follows the level of the low bands" },
-        ParamSpec { name: "decay", kind: Kind::Number { min: 0.05, max: 16.0, default: 0.9, unit: "beats" }, help: "how long it takes to die away" },
-        ParamSpec { name: "spread", kind: Kind::Number { min: 0.0, max: 4.0, default: 0.0, unit: "beats" }, help: "how much later it arrives at the edges than in the middle" },
-        ParamSpec { name: "floor", kind: Kind::Number { min: 0.0, max: 100.0, default: 0.0, unit: "%" }, help: "what stays between two flashes" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#ffffff", "#ffb454", "#b3220000"] },
+            help: "from the flash to where it has died away",
+        },
+        ParamSpec {
+            name: "on",
+            kind: Kind::Choice { options: &["beat", "bar", "off-beat", "onset", "bass"] },
+            help: "what strikes it; bass follows the level of the low bands",
+        },
+        ParamSpec {
+            name: "decay",
+            kind: Kind::Number { min: 0.05, max: 16.0, default: 0.9, unit: "beats" },
+            help: "how long it takes to die away",
+        },
+        ParamSpec {
+            name: "spread",
+            kind: Kind::Number { min: 0.0, max: 4.0, default: 0.0, unit: "beats" },
+            help: "how much later it arrives at the edges than in the middle",
+        },
+        ParamSpec {
+            name: "floor",
+            kind: Kind::Number { min: 0.0, max: 100.0, default: 0.0, unit: "%" },
+            help: "what stays between two flashes",
+        },
     ],
     start: |_| Box::new(Pulse { since: FAR, before: FAR, onsets: None, last: None, level: 0.0 }),
 };

@@ -26,11 +26,31 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "simulation",
     help: "Drops that fall with a tail, every column by itself",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#f2fbff", "#49b6e8", "#06365a00"] }, help: "from the drop to the end of its tail" },
-        ParamSpec { name: "density", kind: Kind::Number { min: 0.0, max: 100.0, default: 35.0, unit: "%" }, help: "how many columns have a drop on its way" },
-        ParamSpec { name: "length", kind: Kind::Number { min: 1.0, max: 200.0, default: 12.0, unit: "lights" }, help: "the length of a tail" },
-        ParamSpec { name: "speed", kind: Kind::Rate { default: "2 beats" }, help: "how long a drop takes from the top to the bottom" },
-        ParamSpec { name: "slant", kind: Kind::Number { min: -80.0, max: 80.0, default: 0.0, unit: "°" }, help: "how far the fall leans to the right" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#f2fbff", "#49b6e8", "#06365a00"] },
+            help: "from the drop to the end of its tail",
+        },
+        ParamSpec {
+            name: "density",
+            kind: Kind::Number { min: 0.0, max: 100.0, default: 35.0, unit: "%" },
+            help: "how many columns have a drop on its way",
+        },
+        ParamSpec {
+            name: "length",
+            kind: Kind::Number { min: 1.0, max: 200.0, default: 12.0, unit: "lights" },
+            help: "the length of a tail",
+        },
+        ParamSpec {
+            name: "speed",
+            kind: Kind::Rate { default: "2 beats" },
+            help: "how long a drop takes from the top to the bottom",
+        },
+        ParamSpec {
+            name: "slant",
+            kind: Kind::Number { min: -80.0, max: 80.0, default: 0.0, unit: "°" },
+            help: "how far the fall leans to the right",
+        },
     ],
     start: |seed| Box::new(Rain::new(seed)),
 };

@@ -24,12 +24,36 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "motion",
     help: "Rings that spread from a point, which may lie off the stage",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#e8fbff", "#1fa2d8", "#03263f00"] }, help: "from the front of a ring to its tail" },
-        ParamSpec { name: "x", kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" }, help: "the middle, from the left of the span" },
-        ParamSpec { name: "y", kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" }, help: "the middle, from the top of the span" },
-        ParamSpec { name: "length", kind: Kind::Number { min: 1.0, max: 400.0, default: 24.0, unit: "lights" }, help: "from the front of a ring to the end of its tail" },
-        ParamSpec { name: "speed", kind: Kind::Rate { default: "2 beats" }, help: "how long a ring takes to move by its length" },
-        ParamSpec { name: "born", kind: Kind::Choice { options: &["always", "beat", "onset"] }, help: "ring behind ring, one on each beat, or one on each onset that is heard" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#e8fbff", "#1fa2d8", "#03263f00"] },
+            help: "from the front of a ring to its tail",
+        },
+        ParamSpec {
+            name: "x",
+            kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" },
+            help: "the middle, from the left of the span",
+        },
+        ParamSpec {
+            name: "y",
+            kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" },
+            help: "the middle, from the top of the span",
+        },
+        ParamSpec {
+            name: "length",
+            kind: Kind::Number { min: 1.0, max: 400.0, default: 24.0, unit: "lights" },
+            help: "from the front of a ring to the end of its tail",
+        },
+        ParamSpec {
+            name: "speed",
+            kind: Kind::Rate { default: "2 beats" },
+            help: "how long a ring takes to move by its length",
+        },
+        ParamSpec {
+            name: "born",
+            kind: Kind::Choice { options: &["always", "beat", "onset"] },
+            help: "ring behind ring, one on each beat, or one on each onset that is heard",
+        },
     ],
     start: |_| Box::new(Ripple { phase: Phase::default(), ages: [f32::MAX; RINGS], next: 0, beat: None, onsets: None }),
 };

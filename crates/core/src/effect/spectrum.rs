@@ -16,10 +16,26 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     family: "music",
     help: "The bands of what is heard, low to the left, as bars",
     params: &[
-        ParamSpec { name: "colours", kind: Kind::Colours { default: &["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"] }, help: "from the foot of a bar to its top" },
-        ParamSpec { name: "form", kind: Kind::Choice { options: &["upward", "centred", "downward"] }, help: "where the bars stand" },
-        ParamSpec { name: "gain", kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" }, help: "how far the bars reach" },
-        ParamSpec { name: "fall", kind: Kind::Number { min: 0.02, max: 5.0, default: 0.35, unit: "s" }, help: "how long a full bar takes to fall" },
+        ParamSpec {
+            name: "colours",
+            kind: Kind::Colours { default: &["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"] },
+            help: "from the foot of a bar to its top",
+        },
+        ParamSpec {
+            name: "form",
+            kind: Kind::Choice { options: &["upward", "centred", "downward"] },
+            help: "where the bars stand",
+        },
+        ParamSpec {
+            name: "gain",
+            kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" },
+            help: "how far the bars reach",
+        },
+        ParamSpec {
+            name: "fall",
+            kind: Kind::Number { min: 0.02, max: 5.0, default: 0.35, unit: "s" },
+            help: "how long a full bar takes to fall",
+        },
     ],
     start: |_| Box::new(Spectrum { bars: [0.0; BANDS] }),
 };

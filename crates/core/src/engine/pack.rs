@@ -92,7 +92,14 @@ fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, di
     }
 }
 
-fn any_emitters(cells: &[Rgba], run: &PatchRun, emitters: &[Emitter], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+fn any_emitters(
+    cells: &[Rgba],
+    run: &PatchRun,
+    emitters: &[Emitter],
+    curve: Curve,
+    dither: Option<u32>,
+    out: &mut [u8],
+) {
     let extracts_white = emitters.contains(&Emitter::White);
     for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(emitters.len())).enumerate() {
         let [r, g, b, _] = *cell;

@@ -44,7 +44,11 @@ impl Stage {
     /// Goes on to a beat.
     pub(super) fn advance(&mut self, beat: f64) {
         let Some(top) = self.top else { return };
-        let done = if self.fade_beats > 0.0 { ((beat - self.fade_start) / self.fade_beats).clamp(0.0, 1.0) as f32 } else { 1.0 };
+        let done = if self.fade_beats > 0.0 {
+            ((beat - self.fade_start) / self.fade_beats).clamp(0.0, 1.0) as f32
+        } else {
+            1.0
+        };
         for (look, entry) in self.entries.iter_mut().enumerate() {
             let to = if look == top { 1.0 } else { 0.0 };
             // Exact at both ends, so that a look that is whole is so to the bit.
@@ -66,7 +70,8 @@ impl Stage {
     pub(super) fn entries(&self, beat: f64) -> impl Iterator<Item = OnStage> {
         let left = (self.fade_start + self.fade_beats - beat).max(0.0);
         let top = self.top.into_iter();
-        let rest = (0..self.entries.len()).filter(move |&look| Some(look) != self.top && self.entries[look].weight > 0.0);
+        let rest =
+            (0..self.entries.len()).filter(move |&look| Some(look) != self.top && self.entries[look].weight > 0.0);
         top.chain(rest).map(move |look| OnStage {
             look,
             weight: self.entries[look].weight,

@@ -17,10 +17,7 @@ pub fn order(columns: u32, rows: u32, wiring: Wiring) -> impl Iterator<Item = (u
                 Run::Rows => (step, run),
                 Run::Columns => (run, step),
             };
-            (
-                if from_right { columns - 1 - column } else { column },
-                if from_bottom { rows - 1 - row } else { row },
-            )
+            (if from_right { columns - 1 - column } else { column }, if from_bottom { rows - 1 - row } else { row })
         })
     })
 }

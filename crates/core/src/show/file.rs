@@ -37,8 +37,8 @@ pub fn read(text: &str) -> Result<Opened, FileError> {
     check_version(text)?;
     let mut ignored = Vec::new();
     let deserializer = toml::Deserializer::parse(text).map_err(|e| syntax(text, &e))?;
-    let mut show: Show = serde_ignored::deserialize(deserializer, |path| ignored.push(place_of(&path)))
-        .map_err(|e| syntax(text, &e))?;
+    let mut show: Show =
+        serde_ignored::deserialize(deserializer, |path| ignored.push(place_of(&path))).map_err(|e| syntax(text, &e))?;
     let document: Table = text.parse().map_err(|e| syntax(text, &e))?;
     show.unknown = ignored.iter().filter_map(|place| Unknown::found(&document, place)).collect();
     if let Some(problem) = check::check(&show).into_iter().find(|p| p.severity == Severity::Broken) {

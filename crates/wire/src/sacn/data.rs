@@ -273,7 +273,8 @@ impl<'a> Repr<'a> {
         bytes[field::SYNC_ADDRESS].copy_from_slice(&self.sync_address.to_be_bytes());
         bytes[field::SEQUENCE] = self.sequence;
         let bit = |set: bool, bit: u8| if set { bit } else { 0 };
-        bytes[field::OPTIONS] = bit(self.preview, PREVIEW) | bit(self.terminated, TERMINATED) | bit(self.force_sync, FORCE_SYNC);
+        bytes[field::OPTIONS] =
+            bit(self.preview, PREVIEW) | bit(self.terminated, TERMINATED) | bit(self.force_sync, FORCE_SYNC);
         bytes[field::UNIVERSE].copy_from_slice(&self.universe.to_be_bytes());
         bytes[field::DMP_VECTOR] = VECTOR_SET_PROPERTY;
         bytes[field::ADDRESS_TYPE] = ADDRESS_TYPE;

@@ -1,0 +1,157 @@
+//! `splimo bench`: what this machine can hold, with the real runtime sending to a socket on loopback.
+
+use std::net::{Ipv4Addr, UdpSocket};
+use std::process::ExitCode;
+use std::sync::Arc;
+use std::time::Duration;
+
+use nix::sys::resource::{UsageWho, getrusage};
+use nix::sys::time::TimeValLike;
+use serde::Serialize;
+use splimo_core::histogram::Quantiles;
+use splimo_core::show::{
+    Address, Area, Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Span,
+    Unchanged, UniverseRange, Wiring,
+};
+
+use super::stop::StopSignal;
+use super::{Failure, print_json};
+use crate::runtime::Runtime;
+use crate::runtime::clock::Instant;
+use crate::sound::SoundSource;
+
+/// RGB lights in a universe.
+const LIGHTS: u32 = 170;
+
+#[derive(Serialize)]
+struct Report {
+    universes: u32,
+    leds: u32,
+    layers: u32,
+    seconds: f64,
+    frames: u64,
+    fps: f64,
+    late_ms: Quantiles,
+    tick_ms: Quantiles,
+    send_ms: Quantiles,
+    cpu_percent: f64,
+    packets: u64,
+    send_errors: u64,
+}
+
+/// Runs the benchmark.
+pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Result<ExitCode, Failure> {
+    if !(seconds > 0.0 && seconds < 1e6) {
+        return Err("--seconds has to be above 0".into());
+    }
+    let stop = StopSignal::register()?;
+    // The sink only has to be there: what it does not read is dropped by the system behind the sending.
+    let (sink, address) = sink()?;
+    let show = Arc::new(show(universes, layers, address));
+    let (runtime, _outlook) = Runtime::start(&show, SoundSource::Silence)?;
+    runtime.cut_to(0);
+    // Threads start and memory is touched for the first time in here.
+    std::thread::sleep(Duration::from_millis(300));
+    let (start, cpu) = (Instant::now(), cpu_seconds()?);
+    while !stop.came() && Instant::now().seconds_since(start) < seconds {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let measured = Instant::now().seconds_since(start);
+    let cpu_percent = (cpu_seconds()? - cpu) / measured * 100.0;
+    let totals = runtime.stop();
+    drop(sink);
+    let report = Report {
+        universes,
+        leds: universes * LIGHTS,
+        layers,
+        seconds: (measured * 1000.0).round() / 1000.0,
+        frames: totals.output.frames,
+        fps: totals.output.fps(),
+        late_ms: totals.output.late.quantiles(),
+        tick_ms: totals.tick.quantiles(),
+        send_ms: totals.output.send.quantiles(),
+        cpu_percent: (cpu_percent * 100.0).round() / 100.0,
+        packets: totals.output.packets,
+        send_errors: totals.output.errors,
+    };
+    if json {
+        print_json(&report)?;
+    } else {
+        tell(&report);
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+fn tell(r: &Report) {
+    println!("{} universes, {} lights, {} layers, {:.1} s", r.universes, r.leds, r.layers, r.seconds);
+    println!("frames {} at {:.2} a second, {} packets, {} refused", r.frames, r.fps, r.packets, r.send_errors);
+    let row = |name: &str, q: Quantiles| {
+        println!("{name:<8} p50 {:>8.3}   p99 {:>8.3}   max {:>8.3} ms", q.p50, q.p99, q.max)
+    };
+    row("late", r.late_ms);
+    row("tick", r.tick_ms);
+    row("send", r.send_ms);
+    println!("processor {:.1} % of one core", r.cpu_percent);
+}
+
+/// A socket where Art-Net is received, at a loopback address that is free.
+fn sink() -> Result<(UdpSocket, Ipv4Addr), Failure> {
+    let addresses = (2..=250).map(|d| Ipv4Addr::new(127, 9, 0, d));
+    let open =
+        |address: Ipv4Addr| UdpSocket::bind((address, splimo_wire::artnet::PORT)).ok().map(|socket| (socket, address));
+    addresses.into_iter().find_map(open).ok_or_else(|| "no loopback address is free for the sink".into())
+}
+
+/// Processor time of this process, in seconds.
+fn cpu_seconds() -> Result<f64, Failure> {
+    let usage = getrusage(UsageWho::RUSAGE_SELF)?;
+    let micros = usage.user_time().num_microseconds() + usage.system_time().num_microseconds();
+    Ok(micros as f64 / 1e6)
+}
+
+/// A wall of lights, and one look of as many layers as were asked for.
+fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
+    let mut show = Show::empty("Bench");
+    let columns = (f64::from(universes * LIGHTS)).sqrt().ceil();
+    show.canvas = Canvas { width: columns as f32 + 1.0, height: columns as f32 + 1.0 };
+    show.fixtures = (0..universes).map(|u| strip(u, columns)).collect();
+    let effects = ["plasma", "gradient", "ripple", "rain"];
+    let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Max];
+    let layer = |index: usize| Layer {
+        effect: effects[index % effects.len()].to_owned(),
+        target: Vec::new(),
+        span: Span::Canvas,
+        area: Area::WHOLE,
+        opacity: 0.8,
+        blend: blends[index % blends.len()],
+        params: [("speed".to_owned(), Param::Text("4 beats".to_owned()))].into(),
+    };
+    show.looks = vec![Look { name: "Bench".to_owned(), layers: (0..layers as usize).map(layer).collect() }];
+    show.routes = vec![Route {
+        name: "Sink".to_owned(),
+        universes: UniverseRange { first: 1, last: universes },
+        protocol: Protocol::ArtNet,
+        first: 0,
+        to: Destination::Unicast(sink),
+        priority: 100,
+        unchanged: Unchanged::Repeat,
+        enabled: true,
+    }];
+    show
+}
+
+/// One universe of lights, along a row of the wall.
+fn strip(universe: u32, columns: f64) -> Fixture {
+    let first = f64::from(universe * LIGHTS);
+    Fixture {
+        name: format!("Strip {}", universe + 1),
+        profile: "rgb".to_owned(),
+        address: Some(Address { universe: universe + 1, channel: 1 }),
+        shape: Shape::Line { cells: LIGHTS },
+        wiring: Wiring::default(),
+        x: (first % columns) as f32,
+        y: (first / columns).floor() as f32,
+        pitch: 1.0,
+        angle: 0.0,
+    }
+}

@@ -1,0 +1,92 @@
+//! `splimo check`.
+
+use std::path::Path;
+use std::process::ExitCode;
+
+use serde::Serialize;
+use splimo_core::check::{Severity, check};
+use splimo_core::show::file::{self, FileError};
+
+use super::{Failure, print_json};
+use crate::files;
+
+#[derive(Serialize)]
+struct Report {
+    show: String,
+    problems: Vec<Line>,
+}
+
+#[derive(Serialize)]
+struct Line {
+    severity: Severity,
+    line: Option<usize>,
+    place: String,
+    subject: String,
+    message: String,
+    mend: String,
+}
+
+/// Tells every problem; 1 where any is an error.
+pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
+    let text = files::read_text(path)?;
+    let problems = match file::read(&text) {
+        Ok(opened) => {
+            let problems = check(&opened.show);
+            let lines = file::lines_of(&text, &problems);
+            let told = problems.into_iter().zip(lines).map(|(p, line)| Line {
+                severity: p.severity,
+                line,
+                place: p.place.to_string(),
+                subject: p.subject,
+                message: p.message,
+                mend: p.mend,
+            });
+            let unknown = opened.warnings.into_iter().zip(&opened.show.unknown).map(|(warning, unknown)| Line {
+                severity: Severity::Warning,
+                line: file::line_of(&text, &unknown.place),
+                place: unknown.place.to_string(),
+                subject: "file".into(),
+                message: warning,
+                mend: "take it out, or correct its name".into(),
+            });
+            told.chain(unknown).collect()
+        }
+        Err(error) => vec![broken(&error)],
+    };
+    let failed = problems.iter().any(|p| p.severity >= Severity::Error);
+    let report = Report { show: path.display().to_string(), problems };
+    if json {
+        print_json(&report)?;
+    } else {
+        tell(&report);
+    }
+    Ok(if failed { ExitCode::FAILURE } else { ExitCode::SUCCESS })
+}
+
+fn broken(error: &FileError) -> Line {
+    Line {
+        severity: Severity::Broken,
+        line: error.line,
+        place: String::new(),
+        subject: "file".into(),
+        message: error.message.clone(),
+        mend: error.mend.clone().unwrap_or_else(|| "correct that line".into()),
+    }
+}
+
+fn tell(report: &Report) {
+    for p in &report.problems {
+        let severity = match p.severity {
+            Severity::Warning => "warning",
+            Severity::Error => "error",
+            Severity::Broken => "broken",
+        };
+        let line = p.line.map(|l| format!(":{l}")).unwrap_or_default();
+        println!("{}{line}: {severity}: {}: {}\n    mend: {}", report.show, p.subject, p.message, p.mend);
+    }
+    match report.problems.len() {
+        0 => println!("{}: no problems", report.show),
+        1 => println!("{}: 1 problem", report.show),
+        n => println!("{}: {n} problems", report.show),
+    }
+}

@@ -1,0 +1,185 @@
+//! The command line. With `--json` one document goes to standard output and nothing else; messages go to standard error.
+//! Exit codes: 0 done, 1 it failed or problems were found, 2 wrong usage.
+
+mod bench;
+mod check;
+mod effects;
+mod logging;
+mod node;
+mod play;
+mod render;
+mod span;
+mod stop;
+
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+
+pub use span::Span;
+
+/// Why a command failed, as a person is told.
+pub type Failure = Box<dyn std::error::Error>;
+
+#[derive(Parser)]
+#[command(
+    name = "splimo",
+    version,
+    about = "Pixel-mapped, music-aware light for stages, from a terminal",
+    max_term_width = 100
+)]
+struct Arguments {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Play the demo show with its synthesised DJ set and its stand-in nodes
+    Demo {
+        /// Without a screen; a report at the end
+        #[arg(long)]
+        headless: bool,
+        #[command(flatten)]
+        run: RunArguments,
+    },
+    /// Open a show full-screen
+    Open {
+        /// The show's file
+        show: PathBuf,
+        /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
+        #[arg(long, default_value = "none")]
+        audio: String,
+        /// The look to begin with
+        #[arg(long)]
+        look: Option<String>,
+    },
+    /// Play a show without a screen
+    Run {
+        /// The show's file
+        show: PathBuf,
+        #[command(flatten)]
+        run: RunArguments,
+    },
+    /// Tell every problem of a show, with its place and its mend
+    Check {
+        /// The show's file
+        show: PathBuf,
+        /// As a JSON document
+        #[arg(long)]
+        json: bool,
+    },
+    /// Render a look to a picture, an animation or raw universes
+    Render {
+        /// The show's file, or "demo"
+        show: PathBuf,
+        /// The name of the look
+        #[arg(long)]
+        look: String,
+        /// How long
+        #[arg(long, default_value_t = 4.0)]
+        seconds: f64,
+        /// Where to: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame)
+        #[arg(long)]
+        out: PathBuf,
+        /// Music for the effects that hear it: a recording, "set" or "none"
+        #[arg(long, default_value = "set")]
+        audio: String,
+    },
+    /// Be a lighting node: receive Art-Net and sACN, and tell what came
+    Node {
+        /// The address to listen at
+        #[arg(long, default_value = "127.0.0.2")]
+        bind: std::net::Ipv4Addr,
+        /// sACN universes whose multicast groups are joined
+        #[arg(long)]
+        universes: Option<String>,
+        /// How long; without it, until Ctrl-C
+        #[arg(long)]
+        seconds: Option<f64>,
+        /// As a JSON document
+        #[arg(long)]
+        json: bool,
+    },
+    /// Measure what this machine can hold
+    Bench {
+        /// How many universes of 170 RGB lights
+        #[arg(long, default_value_t = 1000, value_parser = clap::value_parser!(u32).range(1..=20_000))]
+        universes: u32,
+        /// How many layers
+        #[arg(long, default_value_t = 4, value_parser = clap::value_parser!(u32).range(1..=64))]
+        layers: u32,
+        /// How long
+        #[arg(long, default_value_t = 10.0)]
+        seconds: f64,
+        /// As a JSON document
+        #[arg(long)]
+        json: bool,
+    },
+    /// List the effects and their parameters
+    Effects {
+        /// As a JSON document
+        #[arg(long)]
+        json: bool,
+    },
+}
+
+#[derive(clap::Args)]
+struct RunArguments {
+    /// How long, such as 30s, 5m or 1h; without it, until Ctrl-C
+    #[arg(long = "for", value_name = "TIME")]
+    span: Option<Span>,
+    /// The look to play; without it, the first
+    #[arg(long)]
+    look: Option<String>,
+    /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
+    #[arg(long)]
+    audio: Option<String>,
+    /// The report as a JSON document
+    #[arg(long)]
+    json: bool,
+}
+
+/// Runs the program on the arguments of its process.
+#[must_use]
+pub fn main() -> ExitCode {
+    let arguments = match Arguments::try_parse() {
+        Ok(arguments) => arguments,
+        Err(error) => {
+            // Help and version were asked for; anything else is wrong usage.
+            let code = if error.use_stderr() { 2 } else { 0 };
+            let _ = error.print();
+            return ExitCode::from(code);
+        }
+    };
+    logging::start();
+    match run(arguments.command) {
+        Ok(code) => code,
+        Err(failure) => {
+            tracing::error!("{failure}");
+            eprintln!("splimo: {failure}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn run(command: Command) -> Result<ExitCode, Failure> {
+    match command {
+        Command::Demo { headless, run } => play::demo(headless, &run),
+        Command::Open { show, audio, look } => play::open(&show, &audio, look.as_deref()),
+        Command::Run { show, run } => play::run(&show, &run),
+        Command::Check { show, json } => check::run(&show, json),
+        Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
+        Command::Node { bind, universes, seconds, json } => node::run(bind, universes.as_deref(), seconds, json),
+        Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),
+        Command::Effects { json } => effects::run(json),
+    }
+}
+
+/// Prints the one document of `--json`.
+fn print_json(document: &impl serde::Serialize) -> Result<(), Failure> {
+    use std::io::Write;
+    let text = serde_json::to_string_pretty(document)?;
+    writeln!(std::io::stdout(), "{text}")?;
+    Ok(())
+}

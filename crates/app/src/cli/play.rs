@@ -1,0 +1,180 @@
+//! `splimo demo`, `open` and `run`: playing a show, with a screen or without.
+
+use std::collections::HashMap;
+use std::net::Ipv4Addr;
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+use std::sync::Arc;
+use std::time::Duration;
+
+use serde::Serialize;
+use splimo_core::show::{Destination, Show, file};
+
+use super::stop::StopSignal;
+use super::{Failure, RunArguments, node as node_command, print_json};
+use crate::document::Document;
+use crate::files;
+use crate::runtime::clock::Instant;
+use crate::runtime::{Outlook, Runtime, output};
+use crate::screen;
+use crate::sound::{self, SoundSource};
+use crate::standin::node::{self, Node};
+
+/// A report of the demo, with what its stand-in nodes saw.
+#[derive(Serialize)]
+struct DemoReport {
+    #[serde(flatten)]
+    run: output::Report,
+    #[serde(flatten)]
+    nodes: node::Report,
+}
+
+/// `splimo demo`.
+pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failure> {
+    let stop = StopSignal::register()?;
+    let shipped = file::read(files::LANTERN_QUAY)?.show;
+    let (playing, nodes) = with_standins(&shipped)?;
+    let source = checked_source(run.audio.as_deref().unwrap_or("set"))?;
+    if headless {
+        let report = headless_run(&playing, source, run, &stop)?;
+        let report = DemoReport { run: report, nodes: node::report(&nodes) };
+        if run.json {
+            print_json(&report)?;
+        } else {
+            tell(&report.run);
+            node_command::tell(&report.nodes);
+        }
+        return Ok(ExitCode::SUCCESS);
+    }
+    let document = Document::new(playing, None);
+    full_screen(document, source, run.look.as_deref(), run.span.map(|s| s.0), &stop)
+}
+
+/// `splimo open`.
+pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitCode, Failure> {
+    let stop = StopSignal::register()?;
+    let show = opened(path)?;
+    let source = checked_source(audio)?;
+    full_screen(Document::new(show, Some(path.to_owned())), source, look, None, &stop)
+}
+
+/// `splimo run`.
+pub(super) fn run(path: &PathBuf, run: &RunArguments) -> Result<ExitCode, Failure> {
+    let stop = StopSignal::register()?;
+    let show = opened(path)?;
+    let source = checked_source(run.audio.as_deref().unwrap_or("none"))?;
+    let report = headless_run(&show, source, run, &stop)?;
+    if run.json {
+        print_json(&report)?;
+    } else {
+        tell(&report);
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// Opens a show; what is odd about its file is told on standard error.
+pub(super) fn opened(path: &Path) -> Result<Show, Failure> {
+    let opened = files::open(path)?;
+    for warning in &opened.warnings {
+        eprintln!("splimo: {}: warning: {warning}", path.display());
+    }
+    Ok(opened.show)
+}
+
+/// A source that is there: a recording is tried before anything starts. A device may still come.
+fn checked_source(text: &str) -> Result<SoundSource, Failure> {
+    let source = SoundSource::parse(text);
+    if let SoundSource::File(path) = &source {
+        sound::File::open(path)?;
+    }
+    Ok(source)
+}
+
+/// Starts a stand-in node for every loopback address that the show sends to, and gives the show their true addresses.
+fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
+    let mut wanted: Vec<Ipv4Addr> = show
+        .routes
+        .iter()
+        .filter_map(|route| match route.to {
+            Destination::Unicast(address) if address.is_loopback() => Some(address),
+            _ => None,
+        })
+        .collect();
+    wanted.sort_unstable();
+    wanted.dedup();
+    let nodes =
+        node::start_block(&wanted).map_err(|e| format!("no stand-in nodes could be started on loopback: {e}"))?;
+    let moved: HashMap<_, _> = wanted.iter().copied().zip(nodes.iter().map(Node::address)).collect();
+    let mut show = show.clone();
+    output::redirect(&mut show, &moved);
+    Ok((show, nodes))
+}
+
+fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure> {
+    match name {
+        None => Ok((!show.looks.is_empty()).then_some(0)),
+        Some(name) => match show.look(name) {
+            Some((look, _)) => Ok(Some(look)),
+            None => {
+                let known: Vec<_> = show.looks.iter().map(|l| l.name.as_str()).collect();
+                Err(format!("there is no look \"{name}\" in this show; it has: {}", known.join(", ")).into())
+            }
+        },
+    }
+}
+
+fn started(show: &Arc<Show>, source: SoundSource, look: Option<&str>) -> Result<(Runtime, Outlook), Failure> {
+    let look = chosen_look(show, look)?;
+    let (runtime, outlook) = Runtime::start(show, source)?;
+    if let Some(look) = look {
+        runtime.cut_to(look);
+    }
+    Ok((runtime, outlook))
+}
+
+fn headless_run(
+    show: &Show,
+    source: SoundSource,
+    run: &RunArguments,
+    stop: &StopSignal,
+) -> Result<output::Report, Failure> {
+    let (runtime, mut outlook) = started(&Arc::new(show.clone()), source, run.look.as_deref())?;
+    let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
+    while !stop.came() && end.is_none_or(|end| Instant::now() < end) {
+        let left = end.map_or(i64::MAX, |end| end.since(Instant::now()));
+        std::thread::sleep(Duration::from_nanos(left.clamp(0, 20_000_000) as u64));
+    }
+    for trouble in runtime.troubles().list() {
+        eprintln!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
+    }
+    let tempo = f64::from(outlook.snapshot.read().clock.bpm);
+    Ok(runtime.stop().report(tempo))
+}
+
+fn full_screen(
+    document: Document,
+    source: SoundSource,
+    look: Option<&str>,
+    seconds: Option<f64>,
+    stop: &StopSignal,
+) -> Result<ExitCode, Failure> {
+    screen::terminal::check()?;
+    let (runtime, outlook) = started(document.show(), source, look)?;
+    let end = seconds.map(|s| Instant::now().plus((s * 1e9) as i64));
+    let ended = || stop.came() || end.is_some_and(|end| Instant::now() >= end);
+    let result = screen::run(document, &runtime, outlook, &ended);
+    runtime.stop();
+    result.map(|()| ExitCode::SUCCESS).map_err(Into::into)
+}
+
+fn tell(report: &output::Report) {
+    println!(
+        "{} frames, {:.2} a second, to {} universes in {} packets, {} refused",
+        report.frames, report.fps, report.universes, report.packets, report.send_errors
+    );
+    let late = report.late_ms;
+    println!(
+        "late by {:.3} ms at the median, {:.3} at p99, {:.3} at most; tempo {:.2}",
+        late.p50, late.p99, late.max, report.tempo_bpm
+    );
+}

@@ -1,0 +1,162 @@
+//! Shows on disk: read, and written so that neither a crash nor a full disk can cost what was there before.
+
+use std::fs;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use splimo_core::show::Show;
+use splimo_core::show::file::{self, FileError, Opened};
+
+/// The demo show, as it ships.
+pub const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
+/// A larger file is no show.
+const LARGEST: u64 = 64 << 20;
+
+/// Why a show cannot be opened or saved.
+#[derive(Debug, thiserror::Error)]
+pub enum ShowError {
+    /// The file cannot be read.
+    #[error("cannot read {path}: {source}", path = path.display())]
+    Read {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
+    /// The file cannot be written.
+    #[error("cannot save {path}: {source}; what was saved before is still there", path = path.display())]
+    Write {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
+    /// The file is no show.
+    #[error("{path}: {source}", path = path.display())]
+    Text {
+        /// The file.
+        path: PathBuf,
+        /// Where and why.
+        source: FileError,
+    },
+}
+
+/// Reads a show.
+///
+/// # Errors
+/// [`ShowError`] with the line, where there is one.
+pub fn open(path: &Path) -> Result<Opened, ShowError> {
+    let text = read_text(path)?;
+    file::read(&text).map_err(|source| ShowError::Text { path: path.to_owned(), source })
+}
+
+/// Reads the text of a show.
+///
+/// # Errors
+/// [`ShowError::Read`] for what is not there, too large to be a show, or no UTF-8.
+pub fn read_text(path: &Path) -> Result<String, ShowError> {
+    let failed = |source| ShowError::Read { path: path.to_owned(), source };
+    let size = fs::metadata(path).map_err(failed)?.len();
+    if size > LARGEST {
+        return Err(failed(io::Error::other(format!("{size} bytes are too many for a show"))));
+    }
+    let bytes = fs::read(path).map_err(failed)?;
+    String::from_utf8(bytes).map_err(|e| {
+        let line = e.as_bytes()[..e.utf8_error().valid_up_to()].iter().filter(|&&b| b == b'\n').count() + 1;
+        failed(io::Error::other(format!("line {line} is not UTF-8 text; a show is a text file")))
+    })
+}
+
+/// Saves a show: a temporary file beside it is written, brought to the disk and renamed. What was there before is kept as
+/// `NAME.splimo.bak`.
+///
+/// # Errors
+/// [`ShowError`]; the file is then as it was.
+pub fn save(show: &Show, path: &Path) -> Result<(), ShowError> {
+    let text = file::write(show).map_err(|source| ShowError::Text { path: path.to_owned(), source })?;
+    write_atomically(path, text.as_bytes()).map_err(|source| ShowError::Write { path: path.to_owned(), source })
+}
+
+fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    let folder = match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    };
+    let mut temporary = tempfile::Builder::new().prefix(".splimo-").tempfile_in(folder)?;
+    temporary.write_all(bytes)?;
+    temporary.as_file().sync_all()?;
+    if let Ok(before) = fs::metadata(path) {
+        temporary.as_file().set_permissions(before.permissions())?;
+        // A copy, not a rename: at no moment is there no show at its place.
+        fs::copy(path, backup_of(path))?;
+    } else {
+        use std::os::unix::fs::PermissionsExt;
+        temporary.as_file().set_permissions(fs::Permissions::from_mode(0o644))?;
+    }
+    temporary.persist(path).map_err(|e| e.error)?;
+    // The new name is on the disk only when its folder is.
+    fs::File::open(folder)?.sync_all()
+}
+
+fn backup_of(path: &Path) -> PathBuf {
+    let mut name = path.file_name().unwrap_or_default().to_owned();
+    name.push(".bak");
+    path.with_file_name(name)
+}
+
+/// A name for a show in a folder that is not taken yet: `name.splimo`, else `name-2.splimo`, and so on.
+#[must_use]
+pub fn free_name(folder: &Path, name: &str) -> PathBuf {
+    let stem: String = name.to_lowercase().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+    let numbered = |n: u32| if n == 1 { format!("{stem}.splimo") } else { format!("{stem}-{n}.splimo") };
+    (1..).map(|n| folder.join(numbered(n))).find(|path| !path.exists()).unwrap_or_else(|| folder.join(numbered(1)))
+}
+
+/// The folder for what the program remembers: `$XDG_STATE_HOME/splimo`, or `~/.local/state/splimo`.
+#[must_use]
+pub fn state_folder() -> PathBuf {
+    let home = || std::env::var_os("HOME").map(|home| PathBuf::from(home).join(".local/state"));
+    let state = std::env::var_os("XDG_STATE_HOME").filter(|s| !s.is_empty()).map(PathBuf::from).or_else(home);
+    state.unwrap_or_else(std::env::temp_dir).join("splimo")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn saving_keeps_the_one_before_and_leaves_nothing_else() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("night.splimo");
+        save(&Show::empty("First"), &path).expect("saves");
+        save(&Show::empty("Second"), &path).expect("saves");
+        assert_eq!(open(&path).map(|o| o.show.name).ok(), Some("Second".into()));
+        assert_eq!(open(&backup_of(&path)).map(|o| o.show.name).ok(), Some("First".into()));
+        assert_eq!(fs::read_dir(folder.path()).expect("lists").count(), 2);
+    }
+
+    #[test]
+    fn a_show_that_cannot_be_written_stays_as_it_was() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let error = save(&Show::empty("X"), &folder.path().join("not/there.splimo")).expect_err("no such folder");
+        assert!(error.to_string().contains("not/there.splimo"), "{error}");
+    }
+
+    #[test]
+    fn what_is_no_text_is_refused_with_the_line() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("noise.splimo");
+        fs::write(&path, b"version = 1\nname = \"\xff\"").expect("writes");
+        let error = open(&path).expect_err("no text").to_string();
+        assert!(error.contains("line 2") && error.contains("noise.splimo"), "{error}");
+    }
+
+    #[test]
+    fn a_free_name_is_never_one_that_is_taken() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let first = free_name(folder.path(), "Lantern Quay");
+        assert!(first.ends_with("lantern-quay.splimo"));
+        fs::write(&first, "").expect("writes");
+        assert!(free_name(folder.path(), "Lantern Quay").ends_with("lantern-quay-2.splimo"));
+    }
+}

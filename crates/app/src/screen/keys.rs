@@ -1,0 +1,168 @@
+//! What each key does on each view: one table, from which keys are obeyed, hints drawn, and help and palette filled.
+
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use splimo_core::action::{Action, View};
+
+/// The keys of the pads, row by row; a bank has as many pads.
+pub(super) const PAD_ROWS: [&str; 4] = ["1234567890", "qwertyuiop", "asdfghjkl", "zxcvbnm"];
+
+/// How many pads a bank has.
+#[must_use]
+pub(super) fn pads_in_bank() -> usize {
+    PAD_ROWS.iter().map(|row| row.len()).sum()
+}
+
+/// Where a key can be used.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Place {
+    /// On every view.
+    Everywhere,
+    /// On one view.
+    On(View),
+}
+
+/// A key and what it does.
+pub(super) struct Binding {
+    /// Where.
+    pub place: Place,
+    /// Which key.
+    pub code: KeyCode,
+    /// With which others held; Shift is not looked at for characters.
+    pub with: KeyModifiers,
+    /// How the key is called.
+    pub key: &'static str,
+    /// What it does, in a word or two for the hint line; empty where it is not shown there.
+    pub hint: &'static str,
+    /// What it asks for.
+    pub action: fn() -> Action,
+}
+
+const fn bind(place: Place, code: KeyCode, key: &'static str, hint: &'static str, action: fn() -> Action) -> Binding {
+    Binding { place, code, with: KeyModifiers::NONE, key, hint, action }
+}
+
+const fn with(
+    place: Place,
+    with: KeyModifiers,
+    code: KeyCode,
+    key: &'static str,
+    hint: &'static str,
+    action: fn() -> Action,
+) -> Binding {
+    Binding { place, code, with, key, hint, action }
+}
+
+const ALL: Place = Place::Everywhere;
+const PLAY: Place = Place::On(View::Play);
+const OUTPUT: Place = Place::On(View::Output);
+const CTRL: KeyModifiers = KeyModifiers::CONTROL;
+const ALT: KeyModifiers = KeyModifiers::ALT;
+
+/// Every binding but the pads. The first that fits is obeyed and shown.
+pub(super) const BINDINGS: &[Binding] = &[
+    bind(ALL, KeyCode::Char(' '), "Space", "tap", || Action::Tap),
+    bind(ALL, KeyCode::Enter, "Enter", "land now", || Action::Go),
+    bind(ALL, KeyCode::Char('`'), "`", "black out", || Action::Blackout),
+    bind(PLAY, KeyCode::Up, "↑", "", || Action::NudgeLanding(1)),
+    bind(PLAY, KeyCode::Down, "↑↓", "lands on", || Action::NudgeLanding(-1)),
+    bind(PLAY, KeyCode::Left, "←", "", || Action::PadBank(-1)),
+    bind(PLAY, KeyCode::Right, "←→", "bank", || Action::PadBank(1)),
+    bind(ALL, KeyCode::Char(','), ",", "", || Action::NudgeFade(-1)),
+    bind(ALL, KeyCode::Char('.'), ", .", "fade", || Action::NudgeFade(1)),
+    bind(ALL, KeyCode::Char('-'), "-", "", || Action::NudgeMaster(-5.0)),
+    bind(ALL, KeyCode::Char('='), "- =", "master", || Action::NudgeMaster(5.0)),
+    bind(ALL, KeyCode::Char('+'), "+", "", || Action::NudgeMaster(5.0)),
+    bind(ALL, KeyCode::Char('/'), "/", "bar here", || Action::BarHere),
+    bind(ALL, KeyCode::Char('\\'), "\\", "follow music", || Action::FollowMusic),
+    bind(ALL, KeyCode::Char('|'), "|", "", || Action::PhraseHere),
+    bind(OUTPUT, KeyCode::Up, "↑", "", || Action::NextUniverse(-1)),
+    bind(OUTPUT, KeyCode::Down, "↑↓", "universe", || Action::NextUniverse(1)),
+    bind(OUTPUT, KeyCode::Char('b'), "b", "bars", || Action::SlotBars),
+    with(ALL, CTRL, KeyCode::Char('s'), "Ctrl-S", "", || Action::Save),
+    with(ALL, CTRL, KeyCode::Char('z'), "Ctrl-Z", "", || Action::Undo),
+    with(ALL, CTRL, KeyCode::Char('y'), "Ctrl-Y", "", || Action::Redo),
+    bind(ALL, KeyCode::F(3), "F3", "", || Action::ShowView(View::Output)),
+    bind(ALL, KeyCode::F(6), "F6", "", || Action::ShowView(View::Play)),
+    with(ALL, ALT, KeyCode::Char('2'), "Alt-2", "", || Action::ShowView(View::Output)),
+    with(ALL, ALT, KeyCode::Char('5'), "Alt-5", "", || Action::ShowView(View::Play)),
+    bind(ALL, KeyCode::F(1), "F1", "help", || Action::Help),
+    with(ALL, CTRL, KeyCode::Char('p'), "Ctrl-P", "any action", || Action::FindAction),
+    bind(ALL, KeyCode::Esc, "Esc", "", || Action::Back),
+    with(ALL, CTRL, KeyCode::Char('q'), "Ctrl-Q", "quit", || Action::Quit),
+    with(ALL, CTRL, KeyCode::Char('c'), "Ctrl-C", "", || Action::QuitNow),
+];
+
+/// The action of a key on a view. `bank` is the bank of pads that is shown.
+#[must_use]
+pub(super) fn action(view: View, bank: usize, key: KeyEvent) -> Option<Action> {
+    let held = key.modifiers & (CTRL | ALT);
+    let here = |place: Place| place == ALL || place == Place::On(view);
+    let found = BINDINGS.iter().find(|b| here(b.place) && b.with == held && b.code == lower(key.code, held));
+    if let Some(binding) = found {
+        return Some((binding.action)());
+    }
+    match key.code {
+        KeyCode::Char(letter) if view == View::Play && held.is_empty() => {
+            pad_of(letter).map(|pad| Action::FirePad(bank * pads_in_bank() + pad))
+        }
+        _ => None,
+    }
+}
+
+/// Control codes come in either case, depending on the terminal.
+fn lower(code: KeyCode, held: KeyModifiers) -> KeyCode {
+    match code {
+        KeyCode::Char(letter) if !held.is_empty() => KeyCode::Char(letter.to_ascii_lowercase()),
+        other => other,
+    }
+}
+
+/// The pad of a letter or number key within a bank; Shift makes no difference.
+fn pad_of(letter: char) -> Option<usize> {
+    let letter = letter.to_ascii_lowercase();
+    PAD_ROWS.iter().flat_map(|row| row.chars()).position(|key| key == letter)
+}
+
+/// The key that asks for an action, for help and palette.
+#[must_use]
+pub(super) fn key_of(name: &str) -> Option<&'static str> {
+    BINDINGS.iter().find(|b| (b.action)().info().name == name).map(|b| b.key)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn press(view: View, code: KeyCode, modifiers: KeyModifiers) -> Option<Action> {
+        action(view, 1, KeyEvent::new(code, modifiers))
+    }
+
+    #[test]
+    fn letters_and_numbers_are_pads_on_play_and_nothing_else() {
+        for (pad, key) in PAD_ROWS.iter().flat_map(|row| row.chars()).enumerate() {
+            assert_eq!(press(View::Play, KeyCode::Char(key), KeyModifiers::NONE), Some(Action::FirePad(36 + pad)));
+        }
+        assert_eq!(press(View::Play, KeyCode::Char('Q'), KeyModifiers::SHIFT), Some(Action::FirePad(46)));
+        assert_eq!(press(View::Output, KeyCode::Char('q'), KeyModifiers::NONE), None);
+        assert_eq!(press(View::Play, KeyCode::Char('q'), KeyModifiers::CONTROL), Some(Action::Quit));
+    }
+
+    #[test]
+    fn tap_land_and_blackout_are_one_key_on_every_view() {
+        for view in [View::Output, View::Play] {
+            assert_eq!(press(view, KeyCode::Char(' '), KeyModifiers::NONE), Some(Action::Tap));
+            assert_eq!(press(view, KeyCode::Enter, KeyModifiers::NONE), Some(Action::Go));
+            assert_eq!(press(view, KeyCode::Char('`'), KeyModifiers::NONE), Some(Action::Blackout));
+        }
+    }
+
+    #[test]
+    fn no_two_bindings_share_a_key_in_one_place() {
+        for (i, a) in BINDINGS.iter().enumerate() {
+            for b in &BINDINGS[..i] {
+                let meet = a.place == b.place || a.place == ALL || b.place == ALL;
+                assert!(!(meet && a.code == b.code && a.with == b.with), "{} is bound twice", a.key);
+            }
+        }
+    }
+}

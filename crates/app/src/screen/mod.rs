@@ -1,0 +1,153 @@
+//! The terminal screens. They read snapshots and send actions, and nothing else.
+
+mod chrome;
+mod face;
+mod keys;
+mod output;
+mod overlay;
+mod pads;
+mod play;
+mod stage;
+pub mod terminal;
+mod theme;
+
+use std::io;
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::time::Duration;
+
+use ratatui::crossterm::event::{self, Event, KeyEventKind};
+use ratatui::crossterm::execute;
+use ratatui::crossterm::terminal::{BeginSynchronizedUpdate, EndSynchronizedUpdate};
+use splimo_core::action::{Action, Scope};
+
+use crate::document::{Document, Outcome};
+use crate::runtime::clock::{Deadlines, Instant};
+use crate::runtime::trouble::reason;
+use crate::runtime::{Outlook, Runtime, fault};
+use face::{Face, Seen};
+use terminal::Taken;
+
+/// Screens a second.
+const RATE: f64 = 30.0;
+/// Failures after which the screen gives up and leaves the lights to run alone.
+const MOST_FAILURES: usize = 3;
+
+/// Shows a running show until the person leaves or `ended` says so. The lights run on whatever becomes of the screen.
+///
+/// # Errors
+/// Where the terminal cannot be used at all.
+pub fn run(
+    mut document: Document,
+    runtime: &Runtime,
+    mut outlook: Outlook,
+    ended: &dyn Fn() -> bool,
+) -> io::Result<()> {
+    let mut face = Face::new(document.show(), runtime.rig().clone());
+    let mut failures = 0;
+    loop {
+        let session = AssertUnwindSafe(|| session(&mut face, &mut document, runtime, &mut outlook, ended));
+        match catch_unwind(session) {
+            Ok(Ok(())) => return Ok(()),
+            Ok(Err(error)) => return alone(&format!("the terminal cannot be used any more: {error}"), ended),
+            Err(panic) => {
+                failures += 1;
+                let reason = reason(panic.as_ref());
+                runtime.troubles().tell("screen", format!("failed and was started anew: {reason}"));
+                if failures >= MOST_FAILURES {
+                    return alone(&format!("the screen failed {failures} times: {reason}"), ended);
+                }
+            }
+        }
+    }
+}
+
+/// The lights run on without a screen.
+fn alone(why: &str, ended: &dyn Fn() -> bool) -> io::Result<()> {
+    tracing::error!("{why}");
+    eprintln!("splimo: {why}\nThe lights run on; Ctrl-C ends the show.");
+    while !ended() {
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    Ok(())
+}
+
+/// One taking of the terminal.
+fn session(
+    face: &mut Face,
+    document: &mut Document,
+    runtime: &Runtime,
+    outlook: &mut Outlook,
+    ended: &dyn Fn() -> bool,
+) -> io::Result<()> {
+    let mut taken = Taken::take()?;
+    let mut deadlines = Deadlines::new(Instant::now(), RATE);
+    while !ended() && !face.leaves() {
+        fault::strike("screen");
+        let seen = Seen {
+            show: document.show(),
+            unsaved: document.unsaved(),
+            snapshot: outlook.snapshot.read(),
+            output: outlook.output.read(),
+            troubles: &runtime.troubles().list(),
+        };
+        // One screen at a time where the terminal knows how; others ignore it.
+        execute!(io::stdout(), BeginSynchronizedUpdate)?;
+        taken.terminal.draw(|frame| face.draw(&seen, frame.area(), frame.buffer_mut()))?;
+        execute!(io::stdout(), EndSynchronizedUpdate)?;
+        let next = deadlines.next(Instant::now());
+        wait_for_input(face, document, runtime, next)?;
+    }
+    Ok(())
+}
+
+/// Obeys what the person does until the next screen is due.
+fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, until: Instant) -> io::Result<()> {
+    loop {
+        let left = until.since(Instant::now()).max(0) as u64;
+        if !event::poll(Duration::from_nanos(left))? {
+            return Ok(());
+        }
+        let action = match event::read()? {
+            Event::Key(key) if key.kind != KeyEventKind::Release => face.key(key),
+            Event::Mouse(mouse) => face.mouse(mouse),
+            Event::Paste(text) => {
+                face.paste(&text);
+                None
+            }
+            _ => None,
+        };
+        if let Some(action) = action {
+            obey(&action, face, document, runtime);
+        }
+        if left == 0 {
+            return Ok(());
+        }
+    }
+}
+
+/// Sends an action to whoever carries it out.
+fn obey(action: &Action, face: &mut Face, document: &mut Document, runtime: &Runtime) {
+    match action.info().scope {
+        Scope::Engine => {
+            if let Some(word) = face.answer_to(action, document.show()) {
+                face.say(word);
+            }
+            runtime.act(action);
+        }
+        Scope::Show => match document.act(action) {
+            Outcome::Changed => {
+                runtime.settings(document.show().clone());
+                face.say(face::said_of_settings(&document.show().settings));
+            }
+            Outcome::Said(word) => face.say(word),
+            Outcome::Nothing => {}
+        },
+        Scope::Screen => {
+            // Backing out of nothing takes back what is armed.
+            if *action == Action::Back && !face.has_open() {
+                runtime.act(&Action::Disarm);
+            }
+            face.act(action, document.unsaved());
+        }
+    }
+}

@@ -1,0 +1,278 @@
+//! What floats over a view: help, the action palette, and the question before leaving.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::layout::Rect;
+use splimo_core::action::{ACTIONS, Action, ActionInfo, BadAction, View};
+
+use super::chrome::Pen;
+use super::keys::{BINDINGS, PAD_ROWS, Place, key_of};
+use super::theme::Theme;
+
+/// Something open over the view.
+pub(super) enum Overlay {
+    Help(Help),
+    Palette(Palette),
+    Quit(Quit),
+}
+
+impl Overlay {
+    /// What a key asks for while this is open.
+    pub(super) fn key(&mut self, key: KeyEvent) -> Option<Action> {
+        match self {
+            Self::Help(help) => help.key(key),
+            Self::Palette(palette) => palette.key(key),
+            Self::Quit(_) => match key.code {
+                KeyCode::Enter => Some(Action::QuitNow),
+                KeyCode::Char('s') if key.modifiers.contains(KeyModifiers::CONTROL) => Some(Action::Save),
+                KeyCode::Esc => Some(Action::Back),
+                _ => None,
+            },
+        }
+    }
+
+    pub(super) fn paste(&mut self, text: &str) {
+        if let Self::Palette(palette) = self {
+            palette.text.extend(text.chars().filter(|c| !c.is_control()).take(80));
+        }
+    }
+
+    pub(super) fn draw(&mut self, view: View, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        match self {
+            Self::Help(help) => help.draw(view, theme, area, buffer),
+            Self::Palette(palette) => palette.draw(theme, area, buffer),
+            Self::Quit(quit) => quit.draw(theme, area, buffer),
+        }
+    }
+}
+
+/// A frame of at most `width` by `height` in the middle; what is inside it.
+fn float(title: &str, width: u16, height: u16, theme: Theme, area: Rect, buffer: &mut Buffer) -> Rect {
+    let (width, height) = (width.min(area.width.saturating_sub(2)), height.min(area.height.saturating_sub(2)));
+    let outer = Rect::new(area.x + (area.width - width) / 2, area.y + (area.height - height) / 2, width, height);
+    for y in outer.top()..outer.bottom() {
+        for x in outer.left()..outer.right() {
+            let (left, right) = (x == outer.left(), x == outer.right() - 1);
+            let (top, bottom) = (y == outer.top(), y == outer.bottom() - 1);
+            let symbol = match (left, right, top, bottom) {
+                (true, _, true, _) => "╭",
+                (_, true, true, _) => "╮",
+                (true, _, _, true) => "╰",
+                (_, true, _, true) => "╯",
+                (true, ..) | (_, true, ..) => "│",
+                (_, _, true, _) | (_, _, _, true) => "─",
+                _ => " ",
+            };
+            buffer[(x, y)].reset();
+            buffer[(x, y)].set_symbol(symbol).set_style(theme.dim());
+        }
+    }
+    Pen::new(Rect { height: 1, ..outer }, buffer).to(2).put(&format!(" {title} "), theme.bright());
+    Rect::new(outer.x + 2, outer.y + 1, outer.width - 4, outer.height - 2)
+}
+
+/// The keys of a view, and what they do.
+#[derive(Default)]
+pub(super) struct Help {
+    first: usize,
+}
+
+impl Help {
+    fn key(&mut self, key: KeyEvent) -> Option<Action> {
+        match key.code {
+            KeyCode::Down | KeyCode::PageDown => self.first += 1,
+            KeyCode::Up | KeyCode::PageUp => self.first = self.first.saturating_sub(1),
+            KeyCode::Esc | KeyCode::Enter | KeyCode::F(1) => return Some(Action::Back),
+            _ => {}
+        }
+        None
+    }
+
+    fn draw(&mut self, view: View, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let (title, words) = about(view);
+        let rows = rows(view);
+        let inside = float(title, 86, (words.len() + rows.len() + 4) as u16, theme, area, buffer);
+        let mut lines: Vec<(String, &str, bool)> = words.iter().map(|w| (String::new(), *w, true)).collect();
+        lines.push((String::new(), "", true));
+        lines.extend(rows.into_iter().map(|(key, help)| (key, help, false)));
+        let room = usize::from(inside.height.saturating_sub(1));
+        self.first = self.first.min(lines.len().saturating_sub(room));
+        for (line, (key, help, whole)) in lines.iter().skip(self.first).take(room).enumerate() {
+            let mut pen = Pen::new(Rect { y: inside.y + line as u16, height: 1, ..inside }, buffer);
+            if *whole {
+                pen.put(help, theme.text());
+            } else {
+                pen.put(&format!("{key:<18}"), theme.bright());
+                pen.put(help, theme.text());
+            }
+        }
+        let more = if lines.len() > room + self.first { "↓ more   Esc closes" } else { "Esc closes" };
+        Pen::new(Rect { y: inside.bottom() - 1, height: 1, ..inside }, buffer).put(more, theme.dim());
+    }
+}
+
+fn about(view: View) -> (&'static str, &'static [&'static str]) {
+    match view {
+        View::Play => (
+            "Play",
+            &[
+                "Press a pad to arm its look. It lands on the boundary that is set above the pads,",
+                "and fades in from there. The runway shows the phrase, and what will land where.",
+                "A pad is plain while it rests, ⟨armed⟩ with its beats left, filled on stage.",
+            ],
+        ),
+        View::Output => (
+            "Output",
+            &[
+                "Every universe on its way to the network: where it goes, and how often.",
+                "Below are the 512 slots of the chosen one, as they leave.",
+            ],
+        ),
+    }
+}
+
+/// Each key of a view once, with what it does.
+fn rows(view: View) -> Vec<(String, &'static str)> {
+    let mut rows = Vec::new();
+    if view == View::Play {
+        rows.push((PAD_ROWS.map(|row| format!("{}-{}", &row[..1], &row[row.len() - 1..])).join(" "), "the pads"));
+    }
+    let here = BINDINGS.iter().filter(|b| b.place == Place::Everywhere || b.place == Place::On(view));
+    for binding in here {
+        rows.push((binding.key.trim_end_matches(" .").to_owned(), (binding.action)().info().help));
+    }
+    rows.push(("wheel".to_owned(), "On the first line: the master. Elsewhere: what the arrows move"));
+    rows
+}
+
+/// Finds any action by its name.
+#[derive(Default)]
+pub(super) struct Palette {
+    text: String,
+    chosen: usize,
+    refused: Option<String>,
+}
+
+impl Palette {
+    /// The actions that fit what was typed, those whose name begins with it first.
+    fn found(&self) -> Vec<&'static ActionInfo> {
+        let typed = self.text.to_lowercase();
+        let words: Vec<&str> = typed.split_whitespace().collect();
+        let name_given = ACTIONS.iter().find(|a| words.first() == Some(&a.name) && typed.contains(' '));
+        if let Some(info) = name_given {
+            return vec![info];
+        }
+        let fits = |a: &&ActionInfo| {
+            let help = a.help.to_lowercase();
+            words.iter().all(|w| a.name.contains(w) || help.contains(w))
+        };
+        let mut found: Vec<_> = ACTIONS.iter().filter(fits).collect();
+        found.sort_by_key(|a| !a.name.starts_with(typed.trim()));
+        found
+    }
+
+    fn key(&mut self, key: KeyEvent) -> Option<Action> {
+        let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
+        self.refused = None;
+        match key.code {
+            KeyCode::Esc => return Some(Action::Back),
+            KeyCode::Char('p') if held == KeyModifiers::CONTROL => return Some(Action::Back),
+            KeyCode::Down => self.chosen += 1,
+            KeyCode::Up => self.chosen = self.chosen.saturating_sub(1),
+            KeyCode::Backspace => {
+                self.text.pop();
+                self.chosen = 0;
+            }
+            KeyCode::Char(letter) if held.is_empty() => {
+                self.text.push(letter);
+                self.chosen = 0;
+            }
+            KeyCode::Enter => return self.choose(),
+            _ => {}
+        }
+        None
+    }
+
+    fn choose(&mut self) -> Option<Action> {
+        let found = self.found();
+        let info = *found.get(self.chosen.min(found.len().checked_sub(1)?))?;
+        let argument = self.text.trim().strip_prefix(info.name).map(str::trim).unwrap_or_default();
+        match format!("{} {argument}", info.name).trim().parse::<Action>() {
+            Ok(action) => Some(action),
+            Err(bad) => {
+                self.refused = match bad {
+                    BadAction::Argument { text, .. } if text.is_empty() => None,
+                    other => Some(other.to_string()),
+                };
+                // Its name stands there now, and what it needs is asked for.
+                if argument.is_empty() {
+                    self.text = format!("{} ", info.name);
+                    self.chosen = 0;
+                }
+                None
+            }
+        }
+    }
+
+    fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let found = self.found();
+        self.chosen = self.chosen.min(found.len().saturating_sub(1));
+        let inside = float("any action", 90, 22, theme, area, buffer);
+        let mut pen = Pen::new(Rect { height: 1, ..inside }, buffer);
+        pen.put("› ", theme.dim());
+        pen.put(&self.text, theme.bright());
+        pen.put("▏", theme.bright());
+        let asked = (found.len() == 1).then(|| found[0].argument).flatten();
+        if let Some(refused) = &self.refused {
+            pen.put(&format!("  {refused}"), theme.armed());
+        } else if let Some(argument) = asked.filter(|_| self.text.ends_with(' ')) {
+            pen.put(&format!("  type the {argument}, then Enter"), theme.dim());
+        }
+        let room = usize::from(inside.height.saturating_sub(2));
+        let first = self.chosen.saturating_sub(room.saturating_sub(1));
+        for (line, (index, info)) in found.iter().enumerate().skip(first).take(room).enumerate() {
+            let mut pen = Pen::new(Rect { y: inside.y + 2 + line as u16, height: 1, ..inside }, buffer);
+            let chosen = index == self.chosen;
+            let name = match info.argument {
+                Some(argument) => format!("{} ({argument})", info.name),
+                None => info.name.to_owned(),
+            };
+            pen.put(if chosen { "▸ " } else { "  " }, theme.bright());
+            pen.put(&format!("{name:<24}"), if chosen { theme.bright() } else { theme.text() });
+            pen.put(info.help, if chosen { theme.text() } else { theme.dim() });
+            if let Some(key) = key_of(info.name) {
+                let column = inside.width.saturating_sub(key.chars().count() as u16);
+                pen.to(column).put(key, theme.dim());
+            }
+        }
+        if found.is_empty() {
+            Pen::new(Rect { y: inside.y + 2, height: 1, ..inside }, buffer)
+                .put("No action is called so; Backspace takes letters back.", theme.text());
+        }
+    }
+}
+
+/// Asks before leaving: the lights end with the program.
+pub(super) struct Quit {
+    pub(super) unsaved: bool,
+}
+
+impl Quit {
+    fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let inside = float("leave Splimo?", 60, 7, theme, area, buffer);
+        let words = [
+            "Output stops, and sACN streams are told that they end.",
+            if self.unsaved { "There are changes that are not saved." } else { "Everything is saved." },
+        ];
+        for (line, words) in words.iter().enumerate() {
+            Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());
+        }
+        let mut pen = Pen::new(Rect { y: inside.bottom() - 1, height: 1, ..inside }, buffer);
+        for (key, does) in
+            [("Enter", "leaves"), ("Esc", "stays"), ("Ctrl-S", "saves")].iter().take(if self.unsaved { 3 } else { 2 })
+        {
+            pen.put(&format!("{key} "), theme.bright());
+            pen.put(&format!("{does}   "), theme.dim());
+        }
+    }
+}

@@ -1,0 +1,125 @@
+//! The stage: every LED at its place, two to a character cell.
+
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use splimo_core::colour::to_screen;
+use splimo_core::rig::Rig;
+use splimo_core::show::Canvas;
+
+use super::theme::{Depth, Theme};
+
+/// Steps of the colours that are drawn. Coarser colours change less often, which is most of what a slow line carries.
+const STEP: u8 = 6;
+
+/// Which dot each LED falls on, for one size of the stage.
+#[derive(Debug, Clone, Default)]
+pub(super) struct StageMap {
+    area: Rect,
+    /// Dots from left to right; twice as many rows of dots as of cells.
+    columns: usize,
+    rows: usize,
+    /// For each LED the dots that it covers: left, top, and how many each way.
+    dots: Vec<(u16, u16, u16)>,
+    sum: Vec<[f32; 3]>,
+    count: Vec<u16>,
+}
+
+impl StageMap {
+    /// Draws the light of a rig into `area`.
+    pub(super) fn draw(
+        &mut self,
+        rig: &Rig,
+        canvas: Canvas,
+        light: &[[f32; 3]],
+        area: Rect,
+        theme: Theme,
+        buffer: &mut Buffer,
+    ) {
+        if area.is_empty() {
+            return;
+        }
+        if self.area != area || self.dots.len() != rig.len() {
+            self.lay_out(rig, canvas, area);
+        }
+        self.gather(light);
+        for row in 0..self.rows / 2 {
+            for column in 0..self.columns {
+                let (top, bottom) = (self.dot(column, 2 * row), self.dot(column, 2 * row + 1));
+                if top.is_none() && bottom.is_none() {
+                    continue;
+                }
+                if let Some(cell) = buffer.cell_mut((area.x + column as u16, area.y + row as u16)) {
+                    paint(cell, top, bottom, theme);
+                }
+            }
+        }
+    }
+
+    fn lay_out(&mut self, rig: &Rig, canvas: Canvas, area: Rect) {
+        self.area = area;
+        (self.columns, self.rows) = (usize::from(area.width), usize::from(area.height) * 2);
+        let scale = (self.columns as f32 / canvas.width).min(self.rows as f32 / canvas.height);
+        let (left, top) =
+            ((self.columns as f32 - canvas.width * scale) / 2.0, (self.rows as f32 - canvas.height * scale) / 2.0);
+        // Where a dot is smaller than a pitch, an LED covers several.
+        let size = (scale.floor() as u16).max(1);
+        let place = |at: f32, start: f32, limit: usize| {
+            ((at * scale + start - f32::from(size) / 2.0).round().max(0.0) as usize)
+                .min(limit.saturating_sub(usize::from(size))) as u16
+        };
+        self.dots = rig
+            .x
+            .iter()
+            .zip(&rig.y)
+            .map(|(&x, &y)| (place(x, left, self.columns), place(y, top, self.rows), size))
+            .collect();
+        self.sum = vec![[0.0; 3]; self.columns * self.rows];
+        self.count = vec![0; self.columns * self.rows];
+    }
+
+    fn gather(&mut self, light: &[[f32; 3]]) {
+        self.sum.fill([0.0; 3]);
+        self.count.fill(0);
+        for (&(x, y, size), light) in self.dots.iter().zip(light) {
+            for row in y..(y + size).min(self.rows as u16) {
+                for column in x..(x + size).min(self.columns as u16) {
+                    let dot = usize::from(row) * self.columns + usize::from(column);
+                    self.count[dot] += 1;
+                    for (sum, light) in self.sum[dot].iter_mut().zip(light) {
+                        *sum += light;
+                    }
+                }
+            }
+        }
+    }
+
+    /// The colour of a dot, if any LED falls on it: the mean of those that do.
+    fn dot(&self, column: usize, row: usize) -> Option<[u8; 3]> {
+        let dot = row * self.columns + column;
+        let count = self.count[dot];
+        (count > 0).then(|| shown(self.sum[dot].map(|c| c / f32::from(count))))
+    }
+}
+
+/// The colour that stands for some light: never quite as dark as where no LED is, so that the rig is seen when it is dark.
+#[must_use]
+pub(super) fn shown(light: [f32; 3]) -> [u8; 3] {
+    to_screen(light).map(|c| (c / STEP * STEP).max(26))
+}
+
+/// Paints a cell of two dots.
+pub(super) fn paint(cell: &mut ratatui::buffer::Cell, top: Option<[u8; 3]>, bottom: Option<[u8; 3]>, theme: Theme) {
+    if theme.depth == Depth::None {
+        let brightness = |dot: Option<[u8; 3]>| dot.map_or(0.0, |c| f32::from(c.into_iter().max().unwrap_or(0)));
+        let shades = [" ", "·", "░", "▒", "▓", "█"];
+        let level = (brightness(top) + brightness(bottom)) / 2.0 / 256.0 * shades.len() as f32;
+        cell.set_symbol(shades[(level as usize).min(shades.len() - 1)]);
+        return;
+    }
+    match (top, bottom) {
+        (Some(top), Some(bottom)) => cell.set_symbol("▀").set_fg(theme.colour(top)).set_bg(theme.colour(bottom)),
+        (Some(top), None) => cell.set_symbol("▀").set_fg(theme.colour(top)).set_bg(theme.ground()),
+        (None, Some(bottom)) => cell.set_symbol("▄").set_fg(theme.colour(bottom)).set_bg(theme.ground()),
+        (None, None) => cell,
+    };
+}
