@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use crate::colour::Rgba;
 use crate::show::Blend;
 
-/// Lays `over` on `below`. The alpha of `below` is left alone.
+/// Lays `over` on `below`. The fourth component of `below` means nothing; it is computed along since four go at a time.
 pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     match mode {
         Blend::Normal => normal(below, over, opacity),
@@ -22,7 +22,7 @@ macro_rules! modes {
         fn $name(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
             for (below, over) in below.iter_mut().zip(over) {
                 let $weight = over[3] * opacity;
-                for c in 0..3 {
+                for c in 0..4 {
                     let ($below, $over) = (below[c], over[c]);
                     below[c] = $result;
                 }
@@ -43,7 +43,7 @@ modes! {
 #[multiversion(targets("x86_64+avx2+fma"))]
 pub fn add_weighted(sum: &mut [Rgba], light: &[Rgba], weight: f32) {
     for (sum, light) in sum.iter_mut().zip(light) {
-        for c in 0..3 {
+        for c in 0..4 {
             sum[c] += light[c] * weight;
         }
     }

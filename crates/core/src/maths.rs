@@ -10,12 +10,30 @@ pub fn fract(x: f32) -> f32 {
     x - floor(x)
 }
 
-/// The largest whole number not above `x`, for |x| < 2^31. `f32::floor` is a library call on machines without SSE4.1.
+/// Adding this leaves no room for a fraction, so that it rounds and the whole number stands in the lowest bits.
+const WHOLE: f32 = 12_582_912.0;
+
+/// The whole number nearest to `x`, for |x| < 2^22. Two additions: a cast would be checked for overflow and not vectorise,
+/// and `f32::round` is a library call on machines without SSE4.1.
+#[inline(always)]
+#[must_use]
+pub fn round(x: f32) -> f32 {
+    (x + WHOLE) - WHOLE
+}
+
+/// The lowest bits, as `MASK` has them, of the whole number nearest to `x`, for |x| < 2^22; below 0 as in two's complement.
+#[inline(always)]
+#[must_use]
+pub fn round_to_bits<const MASK: u32>(x: f32) -> u32 {
+    (x + WHOLE).to_bits() & MASK
+}
+
+/// The largest whole number not above `x`, for |x| < 2^22.
 #[inline(always)]
 #[must_use]
 pub fn floor(x: f32) -> f32 {
-    let whole = x as i32 as f32;
-    if whole > x { whole - 1.0 } else { whole }
+    let nearest = round(x);
+    if nearest > x { nearest - 1.0 } else { nearest }
 }
 
 /// The sine of `turns` full turns (1.0 is 360 degrees), within 2e-6 for |turns| < 1000.
@@ -23,7 +41,7 @@ pub fn floor(x: f32) -> f32 {
 #[must_use]
 pub fn sin_turns(turns: f32) -> f32 {
     // Fold to a quarter turn either side of zero, where an odd polynomial of degree 9 is enough.
-    let t = turns - floor(turns + 0.5);
+    let t = turns - round(turns);
     let t = if t > 0.25 { 0.5 - t } else { t };
     let t = if t < -0.25 { -0.5 - t } else { t };
     let s = t * t;
@@ -55,7 +73,7 @@ pub fn log2(x: f32) -> f32 {
 #[must_use]
 pub fn exp2(x: f32) -> f32 {
     let x = x.clamp(-126.0, 126.0);
-    let whole = floor(x + 0.5);
+    let whole = round(x);
     let f = x - whole;
     let p = 1.0
         + f * (0.693_147_2
@@ -103,7 +121,7 @@ pub fn hash(mut x: u32) -> u32 {
 #[inline(always)]
 #[must_use]
 pub fn unit(hash: u32) -> f32 {
-    (hash >> 8) as f32 / 16_777_216.0
+    (hash >> 8) as i32 as f32 * (1.0 / 16_777_216.0)
 }
 
 #[cfg(test)]

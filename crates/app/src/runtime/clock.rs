@@ -52,6 +52,9 @@ pub struct Deadlines {
 }
 
 impl Deadlines {
+    /// How old a deadline may be and still be kept, in seconds.
+    const OLDEST: f64 = 0.1;
+
     /// `rate` deadlines a second, the first at `start`.
     #[must_use]
     pub fn new(start: Instant, rate: f64) -> Self {
@@ -64,11 +67,11 @@ impl Deadlines {
         (1e9 / self.rate) as i64
     }
 
-    /// The next deadline. Those that passed more than a period ago, as when the machine slept, are left out: no burst of
-    /// old frames follows.
+    /// The next deadline. Where the machine held us up for a moment, the frames of that moment follow closely; those that
+    /// are older than [`Self::OLDEST`], as when the machine slept, are left out: no burst of old frames follows.
     pub fn next(&mut self, now: Instant) -> Instant {
         let passed = now.since(self.start) as f64 * self.rate / 1e9;
-        if passed > self.next as f64 + 1.0 {
+        if passed > self.next as f64 + (Self::OLDEST * self.rate).max(1.0) {
             self.next = passed.ceil() as u64;
         }
         let deadline = self.start.plus((self.next as f64 * 1e9 / self.rate).round() as i64);

@@ -3,7 +3,7 @@
 
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
-use crate::maths::{floor, hash, unit};
+use crate::maths::{hash, round_to_bits, unit};
 use crate::rate::Rate;
 use crate::rig::TILE;
 
@@ -139,8 +139,9 @@ impl Effect for Rain {
         let length = params.number(LENGTH).min(cells.height.max(1.0));
         let ahead = self.due as f32 * self.pace;
         for i in 0..out.len() {
-            let column = floor(cells.x[i] - cells.y[i] * lean) as i32;
-            let drop = self.columns[column.rem_euclid(COLUMNS as i32) as usize];
+            // The nearest whole number to the middle of a column; the lowest bits repeat the columns of wider planes.
+            let column = round_to_bits::<{ COLUMNS as u32 - 1 }>(cells.x[i] - cells.y[i] * lean - 0.5);
+            let drop = self.columns[column as usize];
             // In lights: how far the drop is below this LED.
             let distance = (drop.place + ahead * drop.haste) * cells.height - cells.y[i];
             behind[i] = distance / length;

@@ -55,40 +55,60 @@ fn encoding(profile: &Profile) -> Encoding {
     }
 }
 
-/// What is added before the fraction is cut off: a half, or a number in 0..1 that runs through a golden-ratio sequence
-/// from frame to frame, so that values between two steps come out right in the mean of very few frames.
+/// What is added before a value is rounded, -0.5..0.5: nothing, or a number that runs through a golden-ratio sequence from
+/// frame to frame, so that values between two steps come out right in the mean of very few frames.
 #[inline(always)]
-fn threshold(led: u32, channel: u32, dither: Option<u32>) -> f32 {
+fn offset(led: u32, channel: u32, dither: Option<u32>) -> f32 {
     match dither {
-        None => 0.5,
+        None => 0.0,
         Some(frame) => {
             let place = led.wrapping_mul(0xc13f_a9a9) ^ channel.wrapping_mul(0x91e1_0da5);
             let t = maths::unit(place.wrapping_add(frame.wrapping_mul(0x9e37_79b9)));
-            // Kept off both ends, so that an exact 0 and an exact 1 stay what they are whatever the rounding.
-            t * 0.998 + 0.001
+            // Kept off both ends, so that an exact 0 and an exact 1 stay what they are.
+            t * 0.998 - 0.499
         }
     }
 }
 
 #[inline(always)]
-fn value(light: f32, curve: Curve, threshold: f32) -> u8 {
+fn level(light: f32, curve: Curve) -> f32 {
     let light = light.clamp(0.0, 1.0);
-    let level = match curve {
+    match curve {
         Curve::Linear => light,
         Curve::Square => light.sqrt(),
         Curve::Gamma(gamma) => maths::powf(light, 1.0 / gamma),
-    };
-    // The cast saturates: white plus its threshold stays white.
-    (level * 255.0 + threshold) as u8
+    }
+}
+
+/// The value of a level, 0..1; the offset keeps it within 0..255 once it is rounded.
+#[inline(always)]
+fn value(level: f32, offset: f32) -> u8 {
+    maths::round_to_bits::<255>(level * 255.0 + offset) as u8
+}
+
+fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+    // A loop for each, so that none decides anything for each light.
+    match curve {
+        Curve::Linear => linear_colours(cells, first, order, dither, out),
+        curve => curved_colours(cells, first, order, curve, dither, out),
+    }
 }
 
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+fn linear_colours(cells: &[Rgba], first: u32, order: [usize; 3], dither: Option<u32>, out: &mut [u8]) {
     for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
-        for channel in 0..3 {
-            let light = cell[order[channel]];
-            out[channel] = value(light, curve, threshold(first + i as u32, channel as u32, dither));
-        }
+        let values: [u8; 4] =
+            std::array::from_fn(|c| value(level(cell[c], Curve::Linear), offset(first + i as u32, c as u32, dither)));
+        out.copy_from_slice(&order.map(|component| values[component & 3]));
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn curved_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+    for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
+        let values: [u8; 4] =
+            std::array::from_fn(|c| value(level(cell[c], curve), offset(first + i as u32, c as u32, dither)));
+        out.copy_from_slice(&order.map(|component| values[component & 3]));
     }
 }
 
@@ -113,7 +133,7 @@ fn any_emitters(
                 Emitter::White => white,
                 Emitter::Intensity => r.max(g).max(b),
             };
-            *out = value(light, curve, threshold(run.first + i as u32, channel as u32, dither));
+            *out = value(level(light, curve), offset(run.first + i as u32, channel as u32, dither));
         }
     }
 }

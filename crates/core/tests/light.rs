@@ -1,0 +1,223 @@
+//! The light itself: golden frames of every effect, the rules that hold for all of them, and what the engine makes of looks.
+
+use std::sync::Arc;
+
+use proptest::prelude::*;
+use splimo_core::action::Action;
+use splimo_core::colour::{CLEAR, Rgba};
+use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Moment, Params, find};
+use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::music::Hearing;
+use splimo_core::rate::Step;
+use splimo_core::show::{Param, Show, file};
+
+const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
+const TEMPO: f64 = 120.0;
+
+fn hearing(time: f64) -> Hearing {
+    let bands =
+        std::array::from_fn(|band| ((band as f32 * 0.37).fract() * 0.6 + 0.4) * (1.0 - (time as f32 * 2.0).fract()));
+    Hearing {
+        time,
+        level: 0.6,
+        bands,
+        onsets: (time * 4.0) as u64,
+        tempo_bpm: 120.0,
+        beat: time * 2.0,
+        confidence: 1.0,
+        ..Hearing::SILENCE
+    }
+}
+
+/// The light of an effect on a plane of 16 by 8, `seconds` after its start, at a frame rate.
+fn light(spec: &EffectSpec, given: &[(&str, Param)], seconds: f64, rate: f64) -> Vec<Rgba> {
+    let given = given.iter().map(|(name, param)| ((*name).to_owned(), param.clone())).collect();
+    let params = Params::compile(spec, &given).expect("right parameters");
+    let mut effect = (spec.start)(7);
+    let frames = (seconds * rate).round() as u64;
+    for frame in 0..=frames {
+        let time = frame as f64 / rate;
+        let seconds = if frame == 0 { 0.0 } else { 1.0 / rate };
+        let step = Step { seconds, beats: seconds * TEMPO / 60.0 };
+        let heard = hearing(time);
+        effect.advance(&params, &Moment { step, time, beat: time * TEMPO / 60.0, hearing: &heard });
+    }
+    let x: Vec<f32> = (0..128).map(|i| (i % 16) as f32 + 0.5).collect();
+    let y: Vec<f32> = (0..128).map(|i| (i / 16) as f32 + 0.5).collect();
+    let mut out = vec![CLEAR; 128];
+    effect.light(&params, &Cells { x: &x, y: &y, width: 16.0, height: 8.0 }, &mut out);
+    out
+}
+
+/// Light as text: two hexadecimal digits a component over black, a line a row.
+fn golden(light: &[Rgba]) -> String {
+    let component = |c: f32, alpha: f32| (c * alpha * 255.0).round().clamp(0.0, 255.0) as u8;
+    let cell =
+        |[r, g, b, a]: &Rgba| format!("{:02x}{:02x}{:02x}", component(*r, *a), component(*g, *a), component(*b, *a));
+    light.chunks(16).map(|row| row.iter().map(cell).collect::<Vec<_>>().join(" ")).collect::<Vec<_>>().join("\n")
+}
+
+#[test]
+fn every_effect_has_its_golden_frames() {
+    for spec in EFFECTS {
+        let frames =
+            [0.0, 0.6, 2.25].map(|seconds| format!("{seconds} s\n{}", golden(&light(spec, &[], seconds, 44.0))));
+        insta::assert_snapshot!(spec.name, frames.join("\n\n"));
+    }
+}
+
+#[test]
+fn every_effect_declares_itself_well() {
+    for spec in EFFECTS {
+        assert!(std::ptr::eq(*spec, find(spec.name).expect("it is found")), "{} stands twice", spec.name);
+        assert!(Params::compile(spec, &Default::default()).is_ok(), "the defaults of {} are wrong", spec.name);
+        assert!(spec.params.iter().all(|p| !p.help.is_empty()));
+    }
+}
+
+#[test]
+fn the_picture_does_not_depend_on_the_frame_rate() {
+    for spec in EFFECTS {
+        let reference = light(spec, &[], 2.0, 44.0);
+        for rate in [30.0, 120.0] {
+            let other = light(spec, &[], 2.0, rate);
+            let mean: f32 = reference
+                .iter()
+                .zip(&other)
+                .map(|(a, b)| (0..3).map(|c| (a[c] * a[3] - b[c] * b[3]).abs()).sum::<f32>())
+                .sum::<f32>()
+                / reference.len() as f32;
+            assert!(mean < 0.06, "{} at {rate}: {mean} off in the mean", spec.name);
+        }
+    }
+}
+
+#[test]
+fn a_moving_gradient_glides() {
+    // One light a second: at 44 frames a second no frame may change the light of the whole by more than 1 %.
+    let given =
+        [("speed", Param::Text("16 s".into())), ("colours", Param::List(vec!["#000000".into(), "#ffffff".into()]))];
+    let spec = find("gradient").expect("it is there");
+    let sum = |frame: u32| light(spec, &given, f64::from(frame) / 44.0, 44.0).iter().map(|c| c[1]).sum::<f32>();
+    let sums: Vec<f32> = (0..44).map(sum).collect();
+    for pair in sums.windows(2) {
+        assert!((pair[1] / pair[0] - 1.0).abs() < 0.01, "{} after {}", pair[1], pair[0]);
+    }
+}
+
+#[test]
+fn a_ripple_is_born_on_the_beat_and_moves_outward() {
+    let spec = find("ripple").expect("it is there");
+    let given = [
+        ("born", Param::Text("beat".into())),
+        ("length", Param::Number(4.0)),
+        ("speed", Param::Text("1 beat".into())),
+        ("x", Param::Number(0.0)),
+    ];
+    // The centre of the light on the middle rows, half a beat and almost a whole beat after one was born.
+    let front = |seconds: f64| {
+        let lit = light(spec, &given, seconds, 100.0);
+        let row = &lit[64..80];
+        row.iter().rposition(|c| c[3] > 0.5).unwrap_or(0)
+    };
+    assert!(front(0.95) > front(0.70), "{} and {}", front(0.95), front(0.70));
+    assert!(light(spec, &given, 0.3, 100.0).iter().all(|c| c[3] == 0.0), "none before the first beat");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(60))]
+
+    #[test]
+    fn light_is_never_out_of_range(seconds in 0f64..20.0, choice in any::<prop::sample::Index>(), extreme: bool) {
+        for spec in EFFECTS {
+            let given: Vec<(&str, Param)> = spec.params.iter().filter_map(|p| match p.kind {
+                splimo_core::effect::Kind::Number { min, max, .. } => {
+                    Some((p.name, Param::Number(f64::from(if extreme { max } else { min }))))
+                }
+                splimo_core::effect::Kind::Choice { options } => {
+                    Some((p.name, Param::Text(options[choice.index(options.len())].into())))
+                }
+                _ => None,
+            }).collect();
+            for cell in light(spec, &given, seconds, 10.0) {
+                prop_assert!(cell.iter().all(|c| (0.0..=1.0).contains(c)), "{}: {:?}", spec.name, cell);
+            }
+        }
+    }
+}
+
+fn demo() -> Arc<Show> {
+    Arc::new(file::read(LANTERN_QUAY).expect("a good show").show)
+}
+
+fn play(show: &Arc<Show>, script: &[(u32, Action)], ticks: u32) -> (Vec<u8>, Snapshot) {
+    let mut engine = Engine::new(show.clone());
+    let mut frames = Vec::new();
+    for tick in 0..ticks {
+        let time = f64::from(tick) / 44.0;
+        for (_, action) in script.iter().filter(|(at, _)| *at == tick) {
+            engine.act(action, time);
+        }
+        frames.extend_from_slice(&engine.tick(time, &Inputs { hearing: hearing(time) }).slots);
+    }
+    let mut snapshot = Snapshot::default();
+    engine.publish(&mut snapshot);
+    (frames, snapshot)
+}
+
+#[test]
+fn the_same_inputs_give_the_same_bytes() {
+    let script = [(3, Action::FirePad(4)), (4, Action::Go), (50, Action::FirePad(2)), (55, Action::Tap), (80, Action::Master(60.0))];
+    let (a, b) = (play(&demo(), &script, 150), play(&demo(), &script, 150));
+    assert_eq!(a.0, b.0);
+    assert!(a.0.iter().any(|&v| v > 100));
+}
+
+#[test]
+fn an_armed_look_lands_on_the_bar_and_fades_in() {
+    let show = demo();
+    // 120 beats a minute: a bar ends at 2 s, which is tick 88; the fade of 2 beats is over at 3 s.
+    let script = [(0, Action::FirePad(0)), (0, Action::Go), (60, Action::FirePad(3))];
+    let armed = play(&show, &script, 85).1;
+    assert_eq!(armed.armed.map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
+    assert_eq!(armed.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
+    let fading = play(&show, &script, 110).1;
+    assert_eq!(fading.armed, None);
+    assert_eq!(fading.stage.iter().map(|s| (s.look, s.comes)).collect::<Vec<_>>(), [(3, true), (0, false)]);
+    assert!((fading.stage[0].weight - 0.48).abs() < 0.03, "{:?}", fading.stage);
+    let landed = play(&show, &script, 140).1;
+    assert_eq!(landed.stage.iter().map(|s| (s.look, s.weight)).collect::<Vec<_>>(), [(3, 1.0)]);
+}
+
+#[test]
+fn what_is_armed_can_be_taken_back() {
+    let script = [(0, Action::FirePad(1)), (10, Action::Disarm)];
+    let snapshot = play(&demo(), &script, 200).1;
+    assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
+}
+
+#[test]
+fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
+    let show = demo();
+    let script = [(0, Action::FirePad(0)), (0, Action::Go), (100, Action::Blackout), (120, Action::Blackout)];
+    let universes = 17 * 512;
+    let dark = play(&show, &script, 101).0;
+    assert!(dark[100 * universes..].iter().all(|&v| v == 0));
+    let (back, _) = play(&show, &script, 121);
+    let (never, _) = play(&show, &script[..2], 121);
+    assert_eq!(back[120 * universes..], never[120 * universes..]);
+}
+
+#[test]
+fn pads_and_looks_that_do_not_exist_change_nothing() {
+    let script = [(0, Action::FirePad(999)), (1, Action::FireLook("No such look".into())), (2, Action::Go)];
+    let snapshot = play(&demo(), &script, 10).1;
+    assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
+}
+
+#[test]
+fn a_snapshot_can_be_told_to_another_process() {
+    let snapshot = play(&demo(), &[(0, Action::FirePad(0)), (0, Action::Go)], 60).1;
+    let text = serde_json::to_string(&snapshot).expect("serialises");
+    assert_eq!(serde_json::from_str::<Snapshot>(&text).expect("deserialises"), snapshot);
+}

@@ -1,0 +1,70 @@
+//! The engine in real time: once it is warm, a tick allocates nothing, whatever is played.
+
+use std::alloc::System;
+use std::sync::Arc;
+
+use splimo_core::action::Action;
+use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::music::Hearing;
+use splimo_core::show::file;
+use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
+
+#[global_allocator]
+static COUNTED: &StatsAlloc<System> = &INSTRUMENTED_SYSTEM;
+
+fn inputs(tick: u32) -> Inputs {
+    let time = f64::from(tick) / 44.0;
+    let hearing = Hearing {
+        time,
+        level: 0.5,
+        bands: [0.5; 24],
+        onsets: u64::from(tick / 7),
+        tempo_bpm: 128.0,
+        beat: time * 128.0 / 60.0,
+        confidence: 1.0,
+        ..Hearing::SILENCE
+    };
+    Inputs { hearing }
+}
+
+// One test in this file: the count is of the whole process.
+#[test]
+fn a_tick_allocates_nothing_once_warm() {
+    let show = Arc::new(file::read(include_str!("../../../shows/lantern-quay.splimo")).expect("a good show").show);
+    let looks = show.looks.len();
+    let mut engine = Engine::new(show);
+    let mut snapshot = Snapshot::default();
+    engine.tick(0.0, &inputs(0));
+    engine.publish(&mut snapshot);
+    // Two looks are on stage while one fades into the next, which is as many as the list will hold from then on.
+    let warm_up = 60;
+    let actions: Vec<Action> = (0..looks)
+        .map(Action::FirePad)
+        .chain([
+            Action::Tap,
+            Action::Blackout,
+            Action::Blackout,
+            Action::NudgeMaster(-5.0),
+            Action::BarHere,
+            Action::FollowMusic,
+        ])
+        .collect();
+    for tick in 1..warm_up {
+        engine.tick(f64::from(tick) / 44.0, &inputs(tick));
+        engine.act(&Action::FirePad(tick as usize % 3), f64::from(tick) / 44.0);
+        engine.act(&Action::Go, f64::from(tick) / 44.0);
+        engine.publish(&mut snapshot);
+    }
+    let region = Region::new(COUNTED);
+    for tick in warm_up..warm_up + 40 * actions.len() as u32 {
+        let time = f64::from(tick) / 44.0;
+        if tick % 40 == 0 {
+            engine.act(&actions[(tick / 40) as usize % actions.len()], time);
+        }
+        engine.tick(time, &inputs(tick));
+        engine.publish(&mut snapshot);
+    }
+    let change = region.change();
+    assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
+    assert!(snapshot.stage.len() < 10 && snapshot.frame > 500);
+}

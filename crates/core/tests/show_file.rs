@@ -1,0 +1,147 @@
+//! Shows as text: what is read is written again, what is wrong is told with its line, and no text makes anything panic.
+
+use proptest::prelude::*;
+use splimo_core::check::{Severity, check};
+use splimo_core::show::file::{read, write};
+use splimo_core::show::{Address, Show};
+
+const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
+
+fn with(text: &str, new: &str) -> String {
+    assert!(LANTERN_QUAY.contains(text), "{text} is not in the demo show");
+    LANTERN_QUAY.replacen(text, new, 1)
+}
+
+fn error(text: &str) -> (Option<usize>, String) {
+    let error = read(text).expect_err("it is wrong");
+    (error.line, error.to_string())
+}
+
+fn line_of(text: &str, part: &str) -> Option<usize> {
+    text.lines().position(|l| l.contains(part)).map(|l| l + 1)
+}
+
+#[test]
+fn the_demo_show_is_right_and_survives_writing() {
+    let opened = read(LANTERN_QUAY).expect("a good show");
+    assert_eq!(opened.warnings, Vec::<String>::new());
+    assert_eq!(check(&opened.show), vec![]);
+    let again = read(&write(&opened.show).expect("writes")).expect("reads");
+    assert_eq!(again.show, opened.show);
+}
+
+#[test]
+fn what_is_wrong_is_told_with_its_line() {
+    for (text, new, part, words) in [
+        ("rate = 44.0", "rate = \"fast\"", "rate = \"fast\"", "f32"),
+        ("rate = 44.0", "rate = 9000", "rate = 9000", "1 to 200"),
+        ("profile = \"grb\"", "profile = \"bgr\"", "profile = \"bgr\"", "no profile \"bgr\""),
+        ("address = \"8.1\"", "address = \"8.513\"", "8.513", "channels 1 to 512"),
+        ("target = [\"Bridge\"]", "target = [\"Brigde\"]", "Brigde", "no group or fixture \"Brigde\""),
+        ("effect = \"rain\"", "effect = \"rian\"", "effect = \"rian\"", "no effect \"rian\""),
+        ("density = 55.0", "density = 155.0", "density = 155.0", "0 to 100"),
+        ("density = 55.0", "denseness = 55.0", "denseness", "no parameter \"denseness\""),
+        ("speed = \"32 beats\"", "speed = \"32 bears\"", "32 bears", "4 beats"),
+        ("to = \"127.0.0.4\"", "to = \"the box\"", "the box", "multicast"),
+        ("\"Sail 2\", \"Sail 3\"", "\"Sail 2\", \"Sail 33\"", "Sail 33", "no fixture \"Sail 33\""),
+        ("cells = 120", "cells = 0", "cells = 0", "0 cells"),
+    ] {
+        let text = with(text, new);
+        let (line, message) = error(&text);
+        assert_eq!(line, line_of(&text, part), "{message}");
+        assert!(message.contains(words), "{message}");
+    }
+}
+
+#[test]
+fn versions_are_looked_at_first() {
+    let (line, message) = error(&with("version = 1", "version = 2"));
+    assert!(line == line_of(LANTERN_QUAY, "version = 1") && message.contains("newer Splimo"), "{message}");
+    let (_, message) = error("name = \"No version\"");
+    assert!(message.contains("version = 1"), "{message}");
+    let (line, _) = error("version = 1\nname = \"Open\n");
+    assert_eq!(line, Some(2));
+}
+
+#[test]
+fn unknown_fields_are_warned_of_and_kept_with_what_they_belong_to() {
+    let text = with("name = \"Bridge\"", "name = \"Bridge\"\nhung_by = \"Ada\"")
+        .replace("dither = true", "dither = true\nmood = 7");
+    let opened = read(&text).expect("it opens all the same");
+    assert_eq!(opened.warnings.len(), 2);
+    let line = line_of(&text, "hung_by").expect("it is there");
+    assert!(
+        opened.warnings.iter().any(|w| w.contains(&format!("line {line}")) && w.contains("hung_by")),
+        "{:?}",
+        opened.warnings
+    );
+    // The list changes; the field stays with the Bridge.
+    let mut show = opened.show;
+    show.fixtures.remove(0);
+    show.groups[0].members.remove(0);
+    let again = read(&write(&show).expect("writes")).expect("reads");
+    let places: Vec<String> = again.show.unknown.iter().map(|u| format!("{}={}", u.place, u.value)).collect();
+    assert!(places.contains(&"fixtures[Bridge].hung_by=\"Ada\"".to_owned()), "{places:?}");
+    assert!(places.contains(&"settings.mood=7".to_owned()), "{places:?}");
+}
+
+#[test]
+fn problems_have_a_place_and_a_mend() {
+    let mut show = read(LANTERN_QUAY).expect("a good show").show;
+    let bridge = show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
+    show.fixtures[bridge].address = Some(Address { universe: 7, channel: 1 });
+    show.fixtures[bridge].x = 500.0;
+    show.fixtures[0].address = None;
+    show.routes.pop();
+    let problems = check(&show);
+    let told = |severity: Severity, words: &str| {
+        let found = problems.iter().find(|p| p.severity == severity && p.to_string().contains(words));
+        let found = found.unwrap_or_else(|| panic!("nobody tells of {words}: {problems:#?}"));
+        assert!(!found.mend.is_empty());
+    };
+    told(Severity::Error, "Bridge: it overlaps fixture Sail");
+    told(Severity::Warning, "Bridge: 320 of its 320 cells lie off the canvas");
+    told(Severity::Warning, "Sail 1: it is not patched");
+    told(Severity::Warning, "universe 15: no route carries it");
+    assert!(problems.is_sorted_by(|a, b| a.severity >= b.severity));
+}
+
+/// A smaller show with one of everything, so that each case is quick.
+fn small() -> String {
+    let mut show: Show = read(LANTERN_QUAY).expect("a good show").show;
+    show.fixtures.retain(|f| ["Bridge", "Lantern", "Mast L", "Flood 1"].contains(&f.name.as_str()));
+    show.groups.retain(|g| g.name == "Floods");
+    show.groups[0].members.truncate(1);
+    show.looks.truncate(3);
+    for layer in show.looks.iter_mut().flat_map(|l| &mut l.layers) {
+        layer.target.retain(|t| ["Bridge", "Lantern", "Floods"].contains(&t.as_str()));
+    }
+    write(&show).expect("writes")
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+
+    #[test]
+    fn a_corrupted_show_is_an_error_or_loads(changes in proptest::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..4)) {
+        let mut bytes = small().into_bytes();
+        for (place, byte) in changes {
+            let place = place.index(bytes.len());
+            bytes[place] = byte;
+        }
+        let text = String::from_utf8_lossy(&bytes);
+        if let Ok(opened) = read(&text) {
+            // What loads can be checked, written and played.
+            let _ = check(&opened.show);
+            prop_assert!(write(&opened.show).is_ok());
+            let _ = splimo_core::rig::Rig::compile(&opened.show);
+        }
+    }
+
+    #[test]
+    fn a_show_cut_short_is_an_error_or_loads(place: prop::sample::Index) {
+        let text = small();
+        let place = place.index(text.len());
+        let _ = read(&text[..text.floor_char_boundary(place)]);
+    }
+}
