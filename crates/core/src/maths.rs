@@ -45,7 +45,7 @@ pub fn sin_turns(turns: f32) -> f32 {
     let t = if t > 0.25 { 0.5 - t } else { t };
     let t = if t < -0.25 { -0.5 - t } else { t };
     let s = t * t;
-    t * (6.283_185_3 + s * (-41.341_675 + s * (81.602_23 + s * (-76.581_43 + s * 39.711_29))))
+    t * (std::f32::consts::TAU + s * (-41.341_675 + s * (81.602_23 + s * (-76.581_43 + s * 39.711_29))))
 }
 
 /// The cosine of `turns` full turns.
@@ -76,7 +76,7 @@ pub fn exp2(x: f32) -> f32 {
     let whole = round(x);
     let f = x - whole;
     let p = 1.0
-        + f * (0.693_147_2
+        + f * (std::f32::consts::LN_2
             + f * (0.240_226_5 + f * (0.055_504_11 + f * (0.009_618_129 + f * (0.001_333_356 + f * 0.000_154_035)))));
     p * f32::from_bits((((whole as i32) + 127) as u32) << 23)
 }

@@ -167,7 +167,13 @@ fn play(show: &Arc<Show>, script: &[(u32, Action)], ticks: u32) -> (Vec<u8>, Sna
 
 #[test]
 fn the_same_inputs_give_the_same_bytes() {
-    let script = [(3, Action::FirePad(4)), (4, Action::Go), (50, Action::FirePad(2)), (55, Action::Tap), (80, Action::Master(60.0))];
+    let script = [
+        (3, Action::FirePad(4)),
+        (4, Action::Go),
+        (50, Action::FirePad(2)),
+        (55, Action::Tap),
+        (80, Action::Master(60.0)),
+    ];
     let (a, b) = (play(&demo(), &script, 150), play(&demo(), &script, 150));
     assert_eq!(a.0, b.0);
     assert!(a.0.iter().any(|&v| v > 100));
