@@ -107,7 +107,7 @@ macro_rules! actions {
 }
 
 actions! {
-    /// Arm the look on a pad, to land on the boundary that is set
+    /// Arm the look on a pad, to land on its boundary
     FirePad(pad: usize) = "fire-pad", Engine;
     /// Arm a look by its name
     FireLook(look: String) = "fire-look", Engine;
@@ -119,9 +119,9 @@ actions! {
     Blackout = "blackout", Engine;
     /// Set the master, in percent
     Master(percent: f32) = "master", Engine;
-    /// Move the master by so many percent
+    /// Move the master up or down, in percent
     NudgeMaster(percent: f32) = "nudge-master", Engine;
-    /// Tap the tempo; the first tap is the first beat of a bar
+    /// Tap the tempo; the first tap begins a bar
     Tap = "tap", Engine;
     /// Set the tempo, in beats a minute
     Tempo(bpm: f32) = "tempo", Engine;
@@ -133,11 +133,11 @@ actions! {
     PhraseHere = "phrase-here", Engine;
     /// Where armed looks land: now, beat, bar or phrase
     LandOn(boundary: Boundary) = "land-on", Show;
-    /// Armed looks wait for the next longer boundary, or (-1) the next shorter
+    /// Armed looks wait for a longer boundary (1) or a shorter one (-1)
     NudgeLanding(by: i32) = "nudge-landing", Show;
     /// How long a look takes to fade in, in beats
     Fade(beats: f32) = "fade", Show;
-    /// Fade in over twice as long, or (-1) half as long
+    /// Fade in over twice as long (1) or half as long (-1)
     NudgeFade(by: i32) = "nudge-fade", Show;
     /// Take the last change of the show back
     Undo = "undo", Show;
@@ -147,9 +147,9 @@ actions! {
     Save = "save", Show;
     /// Go to a view: output or play
     ShowView(view: View) = "view", Screen;
-    /// Show other pads: the next bank, or (-1) the one before
+    /// Show other pads: the next bank (1) or the one before (-1)
     PadBank(by: i32) = "pad-bank", Screen;
-    /// Choose the next universe, or (-1) the one before
+    /// Choose the next universe (1) or the one before (-1)
     NextUniverse(by: i32) = "next-universe", Screen;
     /// Show the slots as numbers, or as bars
     SlotBars = "slot-bars", Screen;

@@ -16,6 +16,8 @@ const LATE: i16 = 20;
 #[derive(Debug, Clone, Default)]
 pub struct Reception {
     universes: BTreeMap<(Protocol, u16), Universe>,
+    /// Packets of any kind.
+    pub packets: u64,
     /// Packets that were no valid frame.
     pub malformed: u64,
     /// Frames of universes beyond [`MOST_UNIVERSES`].
@@ -44,6 +46,7 @@ pub struct Universe {
 impl Reception {
     /// Takes the bytes of a packet that came in at `now`, in seconds. Bytes that are no frame are counted.
     pub fn receive(&mut self, bytes: &[u8], now: f64) {
+        self.packets += 1;
         match crate::parse(bytes) {
             Ok(data) => self.take(&data, now),
             Err(_) => self.malformed += 1,

@@ -17,15 +17,15 @@ pub(super) fn path() -> PathBuf {
 
 /// Starts to log. Where no log can be written, the show goes on without.
 pub(super) fn start() {
-    let path = path();
-    let Some(folder) = path.parent() else { return };
+    let log = path();
+    let Some(folder) = log.parent() else { return };
     if fs::create_dir_all(folder).is_err() {
         return;
     }
-    if fs::metadata(&path).is_ok_and(|m| m.len() > LARGEST) {
-        let _ = fs::rename(&path, path.with_extension("log.1"));
+    if fs::metadata(&log).is_ok_and(|m| m.len() > LARGEST) {
+        let _ = fs::rename(&log, log.with_extension("log.1"));
     }
-    if let Ok(file) = OpenOptions::new().create(true).append(true).open(&path) {
+    if let Ok(file) = OpenOptions::new().create(true).append(true).open(&log) {
         let subscriber = tracing_subscriber::fmt()
             .with_timer(SystemTime)
             .with_ansi(false)
@@ -40,13 +40,13 @@ pub(super) fn start() {
         let name = thread.name().unwrap_or("unnamed");
         let trace = std::backtrace::Backtrace::force_capture();
         tracing::error!("panic in the thread {name}: {panic}\n{trace}");
-        // On the main thread nothing catches it: the terminal comes back first, then the message.
-        if name == "main" && !crate::screen::terminal::restore_after_panic() {
-            eprintln!("splimo: {panic}; the log is {}", path_text());
+        // A message on a screen that is ours would be lost with it: the terminal comes back first. Where the screen is
+        // taken again, it tells of the failure itself.
+        if name == crate::screen::THREAD {
+            crate::screen::terminal::give_back();
+        } else if name == "main" {
+            crate::screen::terminal::give_back();
+            eprintln!("splimo: {panic}; the log is {}", path().display());
         }
     }));
-}
-
-fn path_text() -> String {
-    path().display().to_string()
 }

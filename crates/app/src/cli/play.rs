@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 use std::net::Ipv4Addr;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::ExitCode;
 use std::sync::Arc;
 use std::time::Duration;
@@ -37,6 +37,7 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
     let source = checked_source(run.audio.as_deref().unwrap_or("set"))?;
     if headless {
         let report = headless_run(&playing, source, run, &stop)?;
+        node::settle(&nodes);
         let report = DemoReport { run: report, nodes: node::report(&nodes) };
         if run.json {
             print_json(&report)?;
@@ -59,7 +60,7 @@ pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitC
 }
 
 /// `splimo run`.
-pub(super) fn run(path: &PathBuf, run: &RunArguments) -> Result<ExitCode, Failure> {
+pub(super) fn run(path: &Path, run: &RunArguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
     let show = opened(path)?;
     let source = checked_source(run.audio.as_deref().unwrap_or("none"))?;
@@ -123,13 +124,13 @@ fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure
     }
 }
 
-fn started(show: &Arc<Show>, source: SoundSource, look: Option<&str>) -> Result<(Runtime, Outlook), Failure> {
+fn started(show: &Arc<Show>, source: SoundSource, look: Option<&str>) -> Result<(Arc<Runtime>, Outlook), Failure> {
     let look = chosen_look(show, look)?;
     let (runtime, outlook) = Runtime::start(show, source)?;
     if let Some(look) = look {
         runtime.cut_to(look);
     }
-    Ok((runtime, outlook))
+    Ok((Arc::new(runtime), outlook))
 }
 
 fn headless_run(
@@ -161,7 +162,8 @@ fn full_screen(
     screen::terminal::check()?;
     let (runtime, outlook) = started(document.show(), source, look)?;
     let end = seconds.map(|s| Instant::now().plus((s * 1e9) as i64));
-    let ended = || stop.came() || end.is_some_and(|end| Instant::now() >= end);
+    let stop = stop.clone();
+    let ended: screen::Ended = Arc::new(move || stop.came() || end.is_some_and(|end| Instant::now() >= end));
     let result = screen::run(document, &runtime, outlook, &ended);
     runtime.stop();
     result.map(|()| ExitCode::SUCCESS).map_err(Into::into)

@@ -134,16 +134,19 @@ impl Studio {
     }
 }
 
+/// Fills a hop, and tells whether there was one.
+type NextHop = Box<dyn FnMut(&mut [f32; HOP]) -> bool>;
+
 /// Music heard off line, hop by hop.
 struct Music {
-    next: Box<dyn FnMut(&mut [f32; HOP]) -> bool>,
+    next: NextHop,
     listener: Listener,
     start: f64,
 }
 
 impl Music {
     fn open(audio: &str) -> Result<Option<Self>, Failure> {
-        let next: Box<dyn FnMut(&mut [f32; HOP]) -> bool> = match SoundSource::parse(audio) {
+        let next: NextHop = match SoundSource::parse(audio) {
             SoundSource::Silence => return Ok(None),
             SoundSource::Set => {
                 let mut set = Set::from_part(MUSIC_PART);

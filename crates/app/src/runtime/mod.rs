@@ -8,8 +8,8 @@ pub mod output;
 pub mod trouble;
 
 use std::io;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
@@ -41,8 +41,12 @@ pub struct Runtime {
     troubles: Troubles,
     rig: Arc<Rig>,
     universes: usize,
-    engine: Option<JoinHandle<Histogram>>,
-    sender: Option<JoinHandle<io::Result<OutputTotals>>>,
+    threads: Mutex<Option<Threads>>,
+}
+
+struct Threads {
+    engine: JoinHandle<Histogram>,
+    sender: JoinHandle<io::Result<OutputTotals>>,
     sound: Option<JoinHandle<()>>,
 }
 
@@ -128,6 +132,7 @@ impl Runtime {
             full: full_out,
             empty: empty_in,
             status: status_in,
+            rate: show.settings.rate,
             streams: stream_status,
             troubles: troubles.clone(),
         };
@@ -141,9 +146,7 @@ impl Runtime {
             troubles,
             rig,
             universes: carried.len(),
-            engine: Some(engine),
-            sender: Some(sender),
-            sound,
+            threads: Mutex::new(Some(Threads { engine, sender, sound })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
     }
@@ -182,13 +185,18 @@ impl Runtime {
         &self.troubles
     }
 
-    /// Ends the show: the last frame leaves, streams are terminated, and what was measured comes back.
-    pub fn stop(mut self) -> Totals {
+    /// Ends the show: the last frame leaves, streams are terminated, and what was measured comes back, the first time.
+    pub fn stop(&self) -> Totals {
         self.stop.store(true, Ordering::Relaxed);
-        let tick = self.engine.take().and_then(|t| t.join().ok()).unwrap_or_default();
-        let output = self.sender.take().and_then(|t| t.join().ok()?.ok()).unwrap_or_default();
-        if let Some(sound) = self.sound.take() {
-            let _ = sound.join();
+        let threads = self.threads.lock().unwrap_or_else(PoisonError::into_inner).take();
+        let (mut tick, mut output) = Default::default();
+        if let Some(threads) = threads {
+            tick = threads.engine.join().unwrap_or_default();
+            output = threads.sender.join().ok().and_then(Result::ok).unwrap_or_default();
+            if let Some(sound) = threads.sound {
+                // A thread that failed has told so.
+                let _ = sound.join();
+            }
         }
         Totals { output, tick, universes: self.universes }
     }

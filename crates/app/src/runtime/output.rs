@@ -150,6 +150,8 @@ pub struct SendLoop {
     pub empty: Sender<OutFrame>,
     /// What screens see.
     pub status: triple_buffer::Input<OutputStatus>,
+    /// Frames a second that the show asks for.
+    pub rate: f32,
     /// The streams as they began.
     pub streams: Vec<StreamStatus>,
     /// Where failures are told.
@@ -225,6 +227,20 @@ impl SendLoop {
             self.troubles.over("output");
         }
         meter.errors_told = totals.errors;
+        self.tell_of_rate(meter);
+    }
+
+    /// Whether as many frames leave as the show asks for.
+    fn tell_of_rate(&self, meter: &Meter) {
+        if meter.fps < self.rate * 0.9 {
+            let message = format!(
+                "only {:.0} of {:.0} frames a second leave; the machine is busy elsewhere: end other programs, or lower the rate",
+                meter.fps, self.rate
+            );
+            self.troubles.tell("frame rate", message);
+        } else {
+            self.troubles.over("frame rate");
+        }
     }
 }
 

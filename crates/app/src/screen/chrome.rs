@@ -7,7 +7,7 @@ use splimo_core::action::{Action, View};
 use splimo_core::tempo::BEATS_PER_BAR;
 
 use super::face::Seen;
-use super::keys::{BINDINGS, Place};
+use super::keys::{Group, groups};
 use super::theme::Theme;
 
 /// Eighths of a character cell, from nothing to all.
@@ -53,15 +53,10 @@ pub(super) fn bar(share: f32, width: usize) -> String {
 pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let snapshot = seen.snapshot;
     let width = area.width;
-    let wide = width >= 110;
-    // The columns of tempo, hearing, master and output.
-    let [tempo, hear, master, output] = if wide {
-        [width * 16 / 100, width * 44 / 100, width * 60 / 100, width * 82 / 100]
-    } else {
-        [width * 19 / 100, width * 47 / 100, width * 59 / 100, width * 80 / 100]
-    };
+    let wide = width >= 119;
+    let [tempo, hear, master, output] = columns(width, wide);
     let mut pen = Pen::new(area, buffer);
-    let room = usize::from(tempo) - 4;
+    let room = usize::from(tempo.saturating_sub(4));
     let name: String = seen.show.name.chars().take(room).collect();
     pen.to(1).put(&name, theme.bright());
     if seen.unsaved {
@@ -74,16 +69,18 @@ pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mu
     pen.put(&format!("{:<7}", clock.source.name()), theme.dim());
     let beat = clock.beat_in_bar() as usize;
     for place in 0..BEATS_PER_BAR as usize {
-        pen.put(if place == beat { "●" } else { "○" }, if place == beat { theme.bright() } else { theme.faint() });
+        pen.put(if place == beat { "█" } else { "▁" }, if place == beat { theme.bright() } else { theme.dim() });
     }
     if wide {
         pen.put(&format!("  bar {}", clock.bar() + 1), theme.dim());
         pen.put(&format!("/{}", clock.phrase_bars), theme.dim());
     }
 
-    pen.to(hear).put("hear ", theme.dim());
-    let cells = if wide { 12 } else { 4 };
-    pen.put(&spectrum_line(&snapshot.hearing.bands, cells), theme.text());
+    if hear < master {
+        pen.to(hear).put("hear ", theme.dim());
+        let cells = if wide { 12 } else { 4 };
+        pen.put(&spectrum_line(&snapshot.hearing.bands, cells), theme.text());
+    }
 
     pen.to(master);
     if snapshot.blackout {
@@ -108,6 +105,22 @@ pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mu
     pen.put(&format!("{:.1}", out.fps), theme.bright());
     pen.put(if wide { " fps  " } else { " " }, theme.dim());
     pen.put(&health, style);
+}
+
+/// The columns of tempo, hearing, master and output: as far to the right as their words allow, evenly apart. Hearing has
+/// none of its own where there is no room for it.
+fn columns(width: u16, wide: bool) -> [u16; 4] {
+    // How long each is at the most, and the least that is left for the name of the show.
+    let [tempo, hear, master, output, name] = match width {
+        _ if wide => [32, 17, 23, 27, 16],
+        76.. => [17, 9, 15, 15, 15],
+        _ => [17, 0, 15, 15, 9],
+    };
+    let gap = (width.saturating_sub(tempo + hear + master + output + name) / 4).max(1);
+    let output_at = width.saturating_sub(output + 1);
+    let master_at = output_at.saturating_sub(master + gap);
+    let hear_at = if hear > 0 { master_at.saturating_sub(hear + gap) } else { master_at };
+    [hear_at.saturating_sub(tempo + gap), hear_at, master_at, output_at]
 }
 
 /// A line of bands, the loudest of those that share a cell.
@@ -135,7 +148,7 @@ pub(super) fn tabs(
         } else {
             pen.put(&format!(" {name} "), theme.text())
         };
-        let end = pen.put(&format!("{key}   "), theme.faint());
+        let end = pen.put(&format!(" {key}   "), theme.dim());
         targets.push((start.union(end), Action::ShowView(tab)));
     }
     if let Some(trouble) = seen.troubles.last() {
@@ -215,21 +228,19 @@ pub(super) fn hint_line(view: View, said: Option<&str>, theme: Theme, area: Rect
         pen.put("1-0 q-p a-l z-m ", theme.text());
         pen.put("pads   ", theme.dim());
     }
-    let here = |place: Place| place == Place::Everywhere || place == Place::On(view);
-    let mut hints: Vec<_> = BINDINGS.iter().filter(|b| here(b.place) && !b.hint.is_empty()).collect();
+    let mut hints: Vec<Group> = groups(view).into_iter().filter(|group| !group.hint.is_empty()).collect();
     // What is needed most has to fit: the way to everything else is kept, and what help tells too goes first.
-    let length = |hints: &[&super::keys::Binding]| -> usize {
-        hints.iter().map(|b| b.key.chars().count() + b.hint.chars().count() + 4).sum()
-    };
+    let length =
+        |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
     let room = usize::from(area.right().saturating_sub(pen.x));
-    for spare in ["\\", "/", "- =", ", .", "Ctrl-Q", "←→", "Enter", "Ctrl-P", "↑↓"] {
+    for spare in ["follow music", "bar here", "master", "fade", "quit", "bank", "land now", "any action", "lands on"] {
         if length(&hints) <= room {
             break;
         }
-        hints.retain(|b| b.key != spare);
+        hints.retain(|group| group.hint != spare);
     }
-    for binding in hints {
-        pen.put(&format!("{} ", binding.key), theme.text());
-        pen.put(&format!("{}   ", binding.hint), theme.dim());
+    for group in hints {
+        pen.put(&format!("{} ", group.keys), theme.text());
+        pen.put(&format!("{}   ", group.hint), theme.dim());
     }
 }

@@ -29,7 +29,7 @@ pub(super) struct Binding {
     pub code: KeyCode,
     /// With which others held; Shift is not looked at for characters.
     pub with: KeyModifiers,
-    /// How the key is called.
+    /// How the key is called; empty for a second key that nobody needs to be told of.
     pub key: &'static str,
     /// What it does, in a word or two for the hint line; empty where it is not shown there.
     pub hint: &'static str,
@@ -64,19 +64,19 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(ALL, KeyCode::Enter, "Enter", "land now", || Action::Go),
     bind(ALL, KeyCode::Char('`'), "`", "black out", || Action::Blackout),
     bind(PLAY, KeyCode::Up, "↑", "", || Action::NudgeLanding(1)),
-    bind(PLAY, KeyCode::Down, "↑↓", "lands on", || Action::NudgeLanding(-1)),
+    bind(PLAY, KeyCode::Down, "↓", "lands on", || Action::NudgeLanding(-1)),
     bind(PLAY, KeyCode::Left, "←", "", || Action::PadBank(-1)),
-    bind(PLAY, KeyCode::Right, "←→", "bank", || Action::PadBank(1)),
+    bind(PLAY, KeyCode::Right, "→", "bank", || Action::PadBank(1)),
     bind(ALL, KeyCode::Char(','), ",", "", || Action::NudgeFade(-1)),
-    bind(ALL, KeyCode::Char('.'), ", .", "fade", || Action::NudgeFade(1)),
+    bind(ALL, KeyCode::Char('.'), ".", "fade", || Action::NudgeFade(1)),
     bind(ALL, KeyCode::Char('-'), "-", "", || Action::NudgeMaster(-5.0)),
-    bind(ALL, KeyCode::Char('='), "- =", "master", || Action::NudgeMaster(5.0)),
-    bind(ALL, KeyCode::Char('+'), "+", "", || Action::NudgeMaster(5.0)),
+    bind(ALL, KeyCode::Char('='), "=", "master", || Action::NudgeMaster(5.0)),
+    bind(ALL, KeyCode::Char('+'), "", "", || Action::NudgeMaster(5.0)),
     bind(ALL, KeyCode::Char('/'), "/", "bar here", || Action::BarHere),
     bind(ALL, KeyCode::Char('\\'), "\\", "follow music", || Action::FollowMusic),
     bind(ALL, KeyCode::Char('|'), "|", "", || Action::PhraseHere),
     bind(OUTPUT, KeyCode::Up, "↑", "", || Action::NextUniverse(-1)),
-    bind(OUTPUT, KeyCode::Down, "↑↓", "universe", || Action::NextUniverse(1)),
+    bind(OUTPUT, KeyCode::Down, "↓", "universe", || Action::NextUniverse(1)),
     bind(OUTPUT, KeyCode::Char('b'), "b", "bars", || Action::SlotBars),
     with(ALL, CTRL, KeyCode::Char('s'), "Ctrl-S", "", || Action::Save),
     with(ALL, CTRL, KeyCode::Char('z'), "Ctrl-Z", "", || Action::Undo),
@@ -123,10 +123,50 @@ fn pad_of(letter: char) -> Option<usize> {
     PAD_ROWS.iter().flat_map(|row| row.chars()).position(|key| key == letter)
 }
 
-/// The key that asks for an action, for help and palette.
-#[must_use]
-pub(super) fn key_of(name: &str) -> Option<&'static str> {
-    BINDINGS.iter().find(|b| (b.action)().info().name == name).map(|b| b.key)
+/// The keys of a view that belong together, such as both that move the master.
+pub(super) struct Group {
+    /// How the keys are called.
+    pub(super) keys: String,
+    /// What they do, in a word or two; empty where the hint line leaves them out.
+    pub(super) hint: &'static str,
+    /// What they ask for.
+    pub(super) action: Action,
+}
+
+impl Group {
+    /// What they do, in one line.
+    pub(super) fn help(&self) -> String {
+        match &self.action {
+            Action::ShowView(view) => format!("The view {}", if *view == View::Play { "Play" } else { "Output" }),
+            action => action.info().help.to_owned(),
+        }
+    }
+}
+
+/// The keys of a view, each once.
+pub(super) fn groups(view: View) -> Vec<Group> {
+    let mut groups: Vec<Group> = Vec::new();
+    let here = |place: Place| place == ALL || place == Place::On(view);
+    for binding in BINDINGS.iter().filter(|b| here(b.place) && !b.key.is_empty()) {
+        let action = (binding.action)();
+        let same = |group: &&mut Group| match action {
+            Action::ShowView(_) => group.action == action,
+            _ => group.action.info() == action.info(),
+        };
+        match groups.iter_mut().find(same) {
+            Some(group) => {
+                group.keys = format!("{} {}", group.keys, binding.key);
+                group.hint = if group.hint.is_empty() { binding.hint } else { group.hint };
+            }
+            None => groups.push(Group { keys: binding.key.to_owned(), hint: binding.hint, action }),
+        }
+    }
+    groups
+}
+
+/// The keys that ask for an action, for the palette.
+pub(super) fn keys_of(view: View, name: &str) -> Option<String> {
+    groups(view).into_iter().find(|group| group.action.info().name == name).map(|group| group.keys)
 }
 
 #[cfg(test)]

@@ -9,10 +9,14 @@ mod pads;
 mod play;
 mod stage;
 pub mod terminal;
+#[cfg(test)]
+mod tests;
 mod theme;
 
-use std::io;
+use std::io::{self, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::Arc;
+use std::thread::Builder;
 use std::time::Duration;
 
 use ratatui::crossterm::event::{self, Event, KeyEventKind};
@@ -27,16 +31,40 @@ use crate::runtime::{Outlook, Runtime, fault};
 use face::{Face, Seen};
 use terminal::Taken;
 
+/// The name of the screen's thread.
+pub const THREAD: &str = "screen";
+/// How long the screen may take to come to its end, in seconds.
+const PATIENCE: f64 = 0.5;
 /// Screens a second.
 const RATE: f64 = 30.0;
 /// Failures after which the screen gives up and leaves the lights to run alone.
 const MOST_FAILURES: usize = 3;
 
-/// Shows a running show until the person leaves or `ended` says so. The lights run on whatever becomes of the screen.
+/// Says whether the show is to end.
+pub type Ended = Arc<dyn Fn() -> bool + Send + Sync>;
+
+/// Shows a running show until the person leaves or `ended` says so. The lights run on whatever becomes of the screen: it
+/// has a thread of its own, and one that hangs, as in reading from a terminal that is gone, is not waited for.
 ///
 /// # Errors
-/// Where the terminal cannot be used at all.
-pub fn run(
+/// Where there is no thread for it.
+pub fn run(document: Document, runtime: &Arc<Runtime>, outlook: Outlook, ended: &Ended) -> io::Result<()> {
+    let (theirs, until) = (runtime.clone(), ended.clone());
+    let work = move || keep_showing(document, &theirs, outlook, until.as_ref());
+    let screen = Builder::new().name(THREAD.into()).spawn(work)?;
+    let mut since = None;
+    while !screen.is_finished() {
+        if ended() && Instant::now().seconds_since(*since.get_or_insert_with(Instant::now)) > PATIENCE {
+            tracing::error!("the screen hangs; it is left behind");
+            terminal::give_back();
+            return Ok(());
+        }
+        std::thread::sleep(Duration::from_millis(10));
+    }
+    screen.join().unwrap_or(Ok(()))
+}
+
+fn keep_showing(
     mut document: Document,
     runtime: &Runtime,
     mut outlook: Outlook,
@@ -64,7 +92,8 @@ pub fn run(
 /// The lights run on without a screen.
 fn alone(why: &str, ended: &dyn Fn() -> bool) -> io::Result<()> {
     tracing::error!("{why}");
-    eprintln!("splimo: {why}\nThe lights run on; Ctrl-C ends the show.");
+    // The terminal may be gone altogether, and printing to it must not end the show.
+    let _ = writeln!(io::stderr(), "splimo: {why}\nThe lights run on; Ctrl-C ends the show.");
     while !ended() {
         std::thread::sleep(Duration::from_millis(50));
     }

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_core::rig::Rig;
-use splimo_core::show::Route;
+use splimo_core::show::{Route, Unchanged};
 
 use super::chrome::{EIGHTHS, Pen};
 use super::face::Seen;
@@ -85,7 +85,7 @@ impl OutputView {
             let chosen = index == self.chosen;
             let style = if chosen { theme.bright() } else { theme.text() };
             let row = Rect { y: self.list.y + line as u16, height: 1, ..area };
-            Pen::new(row, buffer).put(&universe_row(stream, route, chosen, wide), style);
+            Pen::new(row, buffer).put(&universe_row(stream, route, seen.show.settings.rate, chosen, wide), style);
         }
         let mut pen = Pen::new(Rect { y: area.bottom().saturating_sub(2), height: 1, ..area }, buffer);
         let late = out.late_ms;
@@ -118,12 +118,15 @@ impl OutputView {
     }
 }
 
-fn universe_row(stream: &StreamStatus, route: &Route, chosen: bool, wide: bool) -> String {
+/// A universe as a line. One whose route sends every frame is slow where fewer leave.
+fn universe_row(stream: &StreamStatus, route: &Route, frame_rate: f32, chosen: bool, wide: bool) -> String {
     let mark = if chosen { "▸" } else { " " };
     let state = if stream.packets == 0 {
         "starting"
     } else if stream.rate < 0.1 {
         "silent"
+    } else if route.unchanged == Unchanged::Repeat && stream.rate < frame_rate * 0.9 {
+        "slow"
     } else {
         "well"
     };

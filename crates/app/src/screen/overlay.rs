@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::action::{ACTIONS, Action, ActionInfo, BadAction, View};
 
 use super::chrome::Pen;
-use super::keys::{BINDINGS, PAD_ROWS, Place, key_of};
+use super::keys::{PAD_ROWS, groups, keys_of};
 use super::theme::Theme;
 
 /// Something open over the view.
@@ -40,7 +40,7 @@ impl Overlay {
     pub(super) fn draw(&mut self, view: View, theme: Theme, area: Rect, buffer: &mut Buffer) {
         match self {
             Self::Help(help) => help.draw(view, theme, area, buffer),
-            Self::Palette(palette) => palette.draw(theme, area, buffer),
+            Self::Palette(palette) => palette.draw(view, theme, area, buffer),
             Self::Quit(quit) => quit.draw(theme, area, buffer),
         }
     }
@@ -92,8 +92,9 @@ impl Help {
         let (title, words) = about(view);
         let rows = rows(view);
         let inside = float(title, 86, (words.len() + rows.len() + 4) as u16, theme, area, buffer);
-        let mut lines: Vec<(String, &str, bool)> = words.iter().map(|w| (String::new(), *w, true)).collect();
-        lines.push((String::new(), "", true));
+        let mut lines: Vec<(String, String, bool)> =
+            words.iter().map(|w| (String::new(), (*w).to_owned(), true)).collect();
+        lines.push((String::new(), String::new(), true));
         lines.extend(rows.into_iter().map(|(key, help)| (key, help, false)));
         let room = usize::from(inside.height.saturating_sub(1));
         self.first = self.first.min(lines.len().saturating_sub(room));
@@ -132,16 +133,14 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
 }
 
 /// Each key of a view once, with what it does.
-fn rows(view: View) -> Vec<(String, &'static str)> {
+fn rows(view: View) -> Vec<(String, String)> {
     let mut rows = Vec::new();
     if view == View::Play {
-        rows.push((PAD_ROWS.map(|row| format!("{}-{}", &row[..1], &row[row.len() - 1..])).join(" "), "the pads"));
+        let keys = PAD_ROWS.map(|row| format!("{}-{}", &row[..1], &row[row.len() - 1..])).join(" ");
+        rows.push((keys, "The pads".to_owned()));
     }
-    let here = BINDINGS.iter().filter(|b| b.place == Place::Everywhere || b.place == Place::On(view));
-    for binding in here {
-        rows.push((binding.key.trim_end_matches(" .").to_owned(), (binding.action)().info().help));
-    }
-    rows.push(("wheel".to_owned(), "On the first line: the master. Elsewhere: what the arrows move"));
+    rows.extend(groups(view).into_iter().map(|group| (group.keys.clone(), group.help())));
+    rows.push(("wheel".to_owned(), "On the first line: the master. Elsewhere: what the arrows move".to_owned()));
     rows
 }
 
@@ -214,10 +213,10 @@ impl Palette {
         }
     }
 
-    fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, view: View, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let found = self.found();
         self.chosen = self.chosen.min(found.len().saturating_sub(1));
-        let inside = float("any action", 90, 22, theme, area, buffer);
+        let inside = float("any action", 100, 24, theme, area, buffer);
         let mut pen = Pen::new(Rect { height: 1, ..inside }, buffer);
         pen.put("› ", theme.dim());
         pen.put(&self.text, theme.bright());
@@ -239,11 +238,11 @@ impl Palette {
             };
             pen.put(if chosen { "▸ " } else { "  " }, theme.bright());
             pen.put(&format!("{name:<24}"), if chosen { theme.bright() } else { theme.text() });
-            pen.put(info.help, if chosen { theme.text() } else { theme.dim() });
-            if let Some(key) = key_of(info.name) {
-                let column = inside.width.saturating_sub(key.chars().count() as u16);
-                pen.to(column).put(key, theme.dim());
-            }
+            let keys = keys_of(view, info.name).unwrap_or_default();
+            let column = inside.width.saturating_sub(keys.chars().count() as u16);
+            let room = usize::from(column).saturating_sub(28);
+            pen.put(&info.help.chars().take(room).collect::<String>(), if chosen { theme.text() } else { theme.dim() });
+            pen.to(column).put(&keys, theme.dim());
         }
         if found.is_empty() {
             Pen::new(Rect { y: inside.y + 2, height: 1, ..inside }, buffer)

@@ -42,7 +42,7 @@ impl Miniatures {
             self.begin(show, rig, looks, size);
         }
         self.screens += 1;
-        if self.screens % EVERY != 0 && self.screens > 2 {
+        if !self.screens.is_multiple_of(EVERY) && self.screens > 2 {
             return;
         }
         let Some(raster) = &self.raster else { return };

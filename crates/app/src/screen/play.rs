@@ -81,7 +81,7 @@ impl PlayView {
             let side = Rect { x: area.right() - side, width: side - 1, y: top.y, height: top.height };
             beside_the_stage(seen, theme, side, buffer);
         }
-        self.pads(seen, rig, theme, grid, pads, buffer, targets);
+        targets.extend(self.pads(seen, rig, theme, grid, pads, buffer));
     }
 
     /// As many rows of pads as there are looks for, and half of the height for the stage.
@@ -99,6 +99,7 @@ impl PlayView {
         PadGrid { rows, height, width: (area.width - 1) / 10 }
     }
 
+    /// Draws the pads, and tells what a click on each does.
     fn pads(
         &mut self,
         seen: &Seen<'_>,
@@ -107,8 +108,7 @@ impl PlayView {
         grid: PadGrid,
         area: Rect,
         buffer: &mut Buffer,
-        targets: &mut Vec<(Rect, Action)>,
-    ) {
+    ) -> Vec<(Rect, Action)> {
         let first = self.bank * pads_in_bank();
         pads_heading(seen, self.bank, self.banks, theme, area, buffer);
         let keys = PAD_ROWS.iter().take(grid.rows).enumerate();
@@ -126,6 +126,7 @@ impl PlayView {
         let dots = (usize::from(grid.width.saturating_sub(3)), usize::from(grid.height - 1 - spare) * 2);
         let looks: Vec<usize> = places.iter().map(|p| p.0).filter(|&look| look < seen.show.looks.len()).collect();
         self.miniatures.advance(seen.show, rig, seen.snapshot, &looks, dots);
+        let mut targets = Vec::with_capacity(looks.len());
         for (pad, key, place) in places {
             pad_label(seen, pad, key, theme, place, buffer);
             if pad < seen.show.looks.len() {
@@ -138,6 +139,7 @@ impl PlayView {
                 );
             }
         }
+        targets
     }
 
     fn miniature(&self, look: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
@@ -195,8 +197,10 @@ fn pad_label(seen: &Seen<'_>, pad: usize, key: char, theme: Theme, place: Rect, 
             pen.put(&format!("⟨{name}⟩ {countdown}"), theme.armed());
         }
         (None, Some(OnStage { comes: true, .. })) => {
-            let name = cut(&look.name, room.saturating_sub(2));
-            pen.put(&format!(" {name} "), theme.filled());
+            let name = cut(&look.name, room);
+            // With room around it where there is some.
+            let name = if name.chars().count() + 2 <= room { format!(" {name} ") } else { name };
+            pen.put(&name, theme.filled());
         }
         (None, Some(_)) => {
             let name = cut(&look.name, room.saturating_sub(2));

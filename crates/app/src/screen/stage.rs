@@ -59,6 +59,7 @@ impl StageMap {
         self.area = area;
         (self.columns, self.rows) = (usize::from(area.width), usize::from(area.height) * 2);
         let scale = (self.columns as f32 / canvas.width).min(self.rows as f32 / canvas.height);
+        let scale = evened(scale);
         let (left, top) =
             ((self.columns as f32 - canvas.width * scale) / 2.0, (self.rows as f32 - canvas.height * scale) / 2.0);
         // Where a dot is smaller than a pitch, an LED covers several.
@@ -99,6 +100,16 @@ impl StageMap {
         let count = self.count[dot];
         (count > 0).then(|| shown(self.sum[dot].map(|c| c / f32::from(count))))
     }
+}
+
+/// A scale at which neighbours are evenly far apart: a whole number of dots a pitch, or of pitches a dot where little is
+/// lost by it.
+fn evened(scale: f32) -> f32 {
+    if scale >= 1.0 {
+        return scale.floor();
+    }
+    let even = 1.0 / (1.0 / scale).ceil();
+    if even >= scale * 0.8 { even } else { scale }
 }
 
 /// The colour that stands for some light: never quite as dark as where no LED is, so that the rig is seen when it is dark.

@@ -43,7 +43,7 @@ impl Drop for Taken {
 }
 
 /// Gives the terminal back, if it is ours; whether it was.
-fn give_back() -> bool {
+pub fn give_back() -> bool {
     if !TAKEN.swap(false, Ordering::SeqCst) {
         return false;
     }
@@ -52,11 +52,6 @@ fn give_back() -> bool {
     let _ = disable_raw_mode();
     let _ = io::stdout().flush();
     true
-}
-
-/// Gives the terminal back from within a panic, before anything is printed.
-pub fn restore_after_panic() -> bool {
-    give_back()
 }
 
 /// Whether there is a terminal to draw on.

@@ -132,7 +132,7 @@ mod tests {
         assert_eq!(indexed([0, 0, 0]), 16);
         assert_eq!(indexed([255, 255, 255]), 231);
         assert_eq!(indexed([255, 0, 0]), 196);
-        assert_eq!(indexed([12, 14, 18]), 232);
+        assert_eq!(indexed([12, 14, 18]), 233);
         assert_eq!(indexed([128, 128, 128]), 244);
     }
 }

@@ -137,6 +137,20 @@ pub fn report(nodes: &[Node]) -> Report {
     Report { nodes: reports.into_iter().map(|(node, _)| node).collect(), malformed }
 }
 
+/// Waits until nothing comes in any more, such as what was sent just before, for a second at the most.
+pub fn settle(nodes: &[Node]) {
+    let count = || nodes.iter().map(|node| node.reception().packets).sum::<u64>();
+    let mut before = count();
+    for _ in 0..10 {
+        std::thread::sleep(Duration::from_millis(100));
+        let now = count();
+        if now == before {
+            return;
+        }
+        before = now;
+    }
+}
+
 /// Starts as many nodes as there are addresses, all in one block of loopback that is free: `127.0.0.2` and up, or where
 /// another demo has these, `127.0.1.2` and up, and so on. Returns them in the order of `wanted`.
 ///

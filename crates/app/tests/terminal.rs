@@ -1,0 +1,263 @@
+//! The real program in a real terminal: tmux runs it, keys go in, and what is on the screen is read.
+
+use std::path::PathBuf;
+use std::process::{Command, Output};
+use std::time::{Duration, Instant};
+
+/// Long enough for a machine that gives us little of its time.
+const PATIENCE: Duration = Duration::from_secs(60);
+
+/// A tmux server of its own with one window that runs a shell.
+struct Desk {
+    socket: String,
+    state: tempfile::TempDir,
+}
+
+impl Desk {
+    fn new(name: &str) -> Self {
+        let desk = Self {
+            socket: format!("splimo-{name}-{}", std::process::id()),
+            state: tempfile::tempdir().expect("a folder"),
+        };
+        let shell = format!("cd {}; PS1='ready$ ' exec sh", desk.state.path().display());
+        desk.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", "158", "-y", "48", "-s", "desk", &shell]);
+        desk.tmux(&["set", "-g", "status", "off"]);
+        desk.tmux(&["set", "-g", "window-size", "manual"]);
+        desk.wait("a shell", |screen| screen.contains("ready$"));
+        desk
+    }
+
+    fn tmux(&self, arguments: &[&str]) -> String {
+        let mut command = Command::new("tmux");
+        command.arg("-L").arg(&self.socket).args(arguments);
+        command.env("XDG_STATE_HOME", self.state.path()).env("COLORTERM", "truecolor").env("LC_ALL", "C.UTF-8");
+        let Output { status, stdout, stderr } = command.output().expect("tmux is needed: run script/bootstrap");
+        assert!(status.success(), "tmux {arguments:?}: {}", String::from_utf8_lossy(&stderr));
+        String::from_utf8_lossy(&stdout).into_owned()
+    }
+
+    fn type_line(&self, line: &str) {
+        self.tmux(&["send-keys", "-t", "desk", "-l", line]);
+        self.keys(&["Enter"]);
+    }
+
+    fn keys(&self, keys: &[&str]) {
+        for key in keys {
+            self.tmux(&["send-keys", "-t", "desk", key]);
+        }
+    }
+
+    fn screen(&self) -> String {
+        self.tmux(&["capture-pane", "-p", "-t", "desk"])
+    }
+
+    fn wait(&self, for_what: &str, holds: impl Fn(&str) -> bool) -> String {
+        let start = Instant::now();
+        loop {
+            let screen = self.screen();
+            if holds(&screen) {
+                return screen;
+            }
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {for_what}:\n{screen}");
+            std::thread::sleep(Duration::from_millis(40));
+        }
+    }
+
+    fn start(&self, variables: &str, command: &str) {
+        self.type_line(&format!("{variables} {} {command}; echo EXIT=$?", env!("CARGO_BIN_EXE_splimo")));
+    }
+
+    /// The program is gone with this exit code, and the terminal is as it was.
+    fn is_as_it_was(&self, code: i32) {
+        self.wait("the end", |screen| screen.contains(&format!("EXIT={code}")));
+        let modes = "#{alternate_on}#{mouse_any_flag}#{?cursor_flag,1,0}";
+        assert_eq!(self.tmux(&["display", "-p", "-t", "desk", modes]).trim(), "001");
+        self.type_line("stty -a | tr ' ;' '\\n\\n' | grep -c -x -e icanon -e echo -e isig -e opost");
+        self.wait("a cooked terminal", |screen| screen.lines().any(|line| line.trim() == "4"));
+    }
+
+    fn log(&self) -> String {
+        std::fs::read_to_string(self.state.path().join("splimo/splimo.log")).unwrap_or_default()
+    }
+
+    fn pid(&self) -> String {
+        let shell = self.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
+        let found = Command::new("pgrep").args(["-P", shell.trim()]).output().expect("pgrep");
+        String::from_utf8_lossy(&found.stdout).trim().to_owned()
+    }
+}
+
+impl Drop for Desk {
+    fn drop(&mut self) {
+        let _ = Command::new("tmux").arg("-L").arg(&self.socket).arg("kill-server").output();
+    }
+}
+
+/// What stands under "on stage" first.
+fn on_stage(screen: &str) -> String {
+    let mut lines = screen.lines().skip_while(|line| !line.contains("on stage")).skip(1);
+    let line: String = lines.next().unwrap_or_default().chars().skip(116).collect();
+    line.split('▕').next().unwrap_or_default().trim().to_owned()
+}
+
+#[test]
+fn a_night_in_two_minutes() {
+    let desk = Desk::new("night");
+    desk.start("", "demo");
+    desk.wait("the demo", |s| s.contains("PLAY") && s.contains("Lantern Quay") && on_stage(s) == "Tide");
+
+    // A pad is armed for the phrase, is seen to wait, and lands when it is told to.
+    desk.keys(&["Up"]);
+    desk.wait("the phrase as boundary", |s| s.contains("[phrase]"));
+    desk.keys(&["5"]);
+    let armed = desk.wait("an armed look", |s| s.contains("⟨Squall⟩"));
+    assert_eq!(on_stage(&armed), "Tide", "it only waits");
+    desk.keys(&["Enter"]);
+    desk.wait("Squall on stage", |s| on_stage(s) == "Squall" && !s.contains("⟨Squall"));
+
+    // Another lands by itself, on the bar.
+    desk.keys(&["Down"]);
+    desk.wait("the bar as boundary", |s| s.contains("[bar]"));
+    desk.keys(&["3"]);
+    desk.wait("Undertow on stage", |s| on_stage(s) == "Undertow");
+
+    // What is armed can be taken back.
+    desk.keys(&["Up", "7"]);
+    desk.wait("an armed look", |s| s.contains("⟨Ember Night⟩"));
+    desk.keys(&["Escape"]);
+    desk.wait("nothing armed", |s| !s.contains("⟨Ember"));
+
+    // Blackout and back; a pad without a look; the change that Ctrl-Z takes back.
+    desk.keys(&["`"]);
+    desk.wait("a blackout", |s| s.contains("BLACKOUT"));
+    desk.keys(&["`"]);
+    desk.wait("light", |s| !s.contains("BLACKOUT") && s.contains("master 100"));
+    desk.keys(&["m"]);
+    desk.wait("an answer", |s| s.contains("there is no look on this pad"));
+    desk.keys(&["C-z"]);
+    desk.wait("the bar as boundary again", |s| s.contains("[bar]"));
+
+    // A tempo is tapped, and the music leads again.
+    for _ in 0..5 {
+        desk.keys(&["Space"]);
+        std::thread::sleep(Duration::from_millis(500));
+    }
+    desk.wait("a tapped tempo", |s| s.contains("tapped"));
+    desk.keys(&["\\"]);
+    desk.wait("the music leading", |s| s.contains("heard  "));
+
+    // The other view, its bars, and both views at 80x24.
+    desk.keys(&["F3"]);
+    desk.wait("Output", |s| s.contains("OUTPUT") && s.contains("512 slots") && s.contains("127.0."));
+    desk.keys(&["b", "Down"]);
+    desk.wait("bars", |s| s.contains("b shows numbers") && s.contains("universe 2"));
+    desk.tmux(&["resize-window", "-t", "desk", "-x", "80", "-y", "24"]);
+    desk.wait("Output at 80x24", |s| s.contains("512 slots") && s.lines().all(|l| l.chars().count() <= 80));
+    desk.keys(&["F6"]);
+    desk.wait("Play at 80x24", |s| s.contains("PLAY") && s.contains("1 Tide") && s.contains("F1 help"));
+    desk.tmux(&["resize-window", "-t", "desk", "-x", "40", "-y", "10"]);
+    desk.wait("what it needs", |s| s.contains("Splimo needs 60 x 18"));
+    desk.tmux(&["resize-window", "-t", "desk", "-x", "158", "-y", "48"]);
+    desk.wait("Play at 158x48", |s| s.contains("on stage") && s.contains("r Last Orders"));
+
+    // Any action by its name; a paste fires no pads.
+    desk.keys(&["C-p"]);
+    desk.wait("the palette", |s| s.contains("any action") && s.contains("fire-pad"));
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "fire-look Tide"]);
+    desk.keys(&["Enter"]);
+    desk.wait("Tide on stage", |s| on_stage(s) == "Tide");
+    desk.tmux(&["set-buffer", "456"]);
+    desk.tmux(&["paste-buffer", "-p", "-t", "desk"]);
+    desk.keys(&["F1"]);
+    desk.wait("help", |s| s.contains("Press a pad to arm its look"));
+    desk.keys(&["Escape"]);
+    let screen = desk.wait("Play", |s| !s.contains("Press a pad"));
+    assert!(!screen.contains('⟨'), "the paste armed something:\n{screen}");
+
+    // Saving gives the demo a file of its own; leaving is asked for.
+    desk.keys(&["C-s"]);
+    desk.wait("a file", |s| s.contains("saved as ./lantern-quay.splimo"));
+    desk.keys(&["C-q"]);
+    desk.wait("the question", |s| s.contains("leave Splimo?"));
+    desk.keys(&["Escape"]);
+    desk.wait("Play", |s| !s.contains("leave Splimo?"));
+    desk.keys(&["C-q"]);
+    desk.wait("the question", |s| s.contains("leave Splimo?"));
+    desk.keys(&["Enter"]);
+    desk.is_as_it_was(0);
+    let saved: PathBuf = desk.state.path().join("lantern-quay.splimo");
+    let check = Command::new(env!("CARGO_BIN_EXE_splimo")).arg("check").arg(saved).output().expect("runs");
+    assert!(check.status.success(), "{}", String::from_utf8_lossy(&check.stdout));
+}
+
+#[test]
+fn signals_give_the_terminal_back() {
+    for (name, signal) in [("term", "-TERM"), ("hup", "-HUP"), ("int", "-INT")] {
+        let desk = Desk::new(name);
+        desk.start("", "demo");
+        desk.wait("the demo", |s| s.contains("PLAY"));
+        let sent = Command::new("kill").args([signal, &desk.pid()]).status().expect("kill");
+        assert!(sent.success());
+        desk.is_as_it_was(0);
+    }
+    let desk = Desk::new("ctrl-c");
+    desk.start("", "demo");
+    desk.wait("the demo", |s| s.contains("PLAY"));
+    desk.keys(&["C-c"]);
+    desk.is_as_it_was(0);
+}
+
+#[test]
+fn a_terminal_that_is_gone_ends_the_show() {
+    let desk = Desk::new("gone");
+    desk.type_line(&format!("exec {} demo", env!("CARGO_BIN_EXE_splimo")));
+    desk.wait("the demo", |s| s.contains("PLAY"));
+    let pid = desk.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
+    desk.tmux(&["kill-server"]);
+    let start = Instant::now();
+    while Command::new("kill").args(["-0", pid.trim()]).output().expect("kill").status.success() {
+        assert!(start.elapsed() < PATIENCE, "process {pid} is still there");
+        std::thread::sleep(Duration::from_millis(40));
+    }
+}
+
+#[test]
+fn a_failure_of_the_screen_is_caught_told_and_logged() {
+    let desk = Desk::new("fault");
+    desk.start("SPLIMO_FAULT=screen", "demo");
+    desk.wait("the screen after its failure", |s| {
+        s.contains("screen: failed and was started anew") && s.contains("PLAY")
+    });
+    assert!(desk.log().contains("panic in the thread screen"), "{}", desk.log());
+    desk.keys(&["C-c"]);
+    desk.is_as_it_was(0);
+}
+
+#[test]
+fn a_screen_that_keeps_failing_leaves_the_lights_running() {
+    let desk = Desk::new("faults");
+    desk.start("SPLIMO_FAULT=screen!", "demo");
+    desk.wait("the message", |s| s.contains("The lights run on") && !s.contains("PLAY"));
+    assert_eq!(desk.tmux(&["display", "-p", "-t", "desk", "#{alternate_on}"]).trim(), "0");
+    assert!(desk.log().contains("a fault of the screen was asked for"));
+    desk.keys(&["C-c"]);
+    desk.is_as_it_was(0);
+}
+
+#[test]
+fn a_failure_of_the_engine_or_the_sender_is_survived() {
+    for part in ["engine", "sender", "sound"] {
+        let desk = Desk::new(part);
+        desk.start(&format!("SPLIMO_FAULT={part}"), "demo");
+        desk.wait("the trouble", |s| s.contains(&format!("{part}: failed and was started anew")));
+        desk.keys(&["F3"]);
+        let packets = |screen: &str| {
+            let line = screen.lines().find(|l| l.contains(" packets, ")).unwrap_or_default().to_owned();
+            line.split_whitespace().next().and_then(|w| w.parse::<u64>().ok()).unwrap_or(0)
+        };
+        let before = packets(&desk.wait("Output", |s| packets(s) > 0));
+        desk.wait("more packets", |s| packets(s) > before + 100);
+        desk.keys(&["C-c"]);
+        desk.is_as_it_was(0);
+    }
+}
