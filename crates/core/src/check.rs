@@ -352,7 +352,8 @@ impl Found {
         let rig = rig::Rig::compile(show);
         for (i, patched) in rig.fixtures.iter().enumerate() {
             let inside = |led: &usize| {
-                (0.0..=show.canvas.width).contains(&rig.x[*led]) && (0.0..=show.canvas.height).contains(&rig.y[*led])
+                let (x, y) = rig.position(*led);
+                (0.0..=show.canvas.width).contains(&x) && (0.0..=show.canvas.height).contains(&y)
             };
             let off = patched.leds().filter(|led| !inside(led)).count();
             if off > 0 {

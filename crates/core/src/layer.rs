@@ -165,8 +165,9 @@ fn along_order(count: usize) -> ((f32, f32), Placing) {
 fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> ((f32, f32), Placing) {
     let (mut low, mut high) = ((f32::MAX, f32::MAX), (f32::MIN, f32::MIN));
     for led in leds {
-        low = (low.0.min(rig.x[led]), low.1.min(rig.y[led]));
-        high = (high.0.max(rig.x[led]), high.1.max(rig.y[led]));
+        let (x, y) = rig.position(led);
+        low = (low.0.min(x), low.1.min(y));
+        high = (high.0.max(x), high.1.max(y));
     }
     if low.0 > high.0 {
         low = (0.0, 0.0);
@@ -174,7 +175,11 @@ fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> ((f32, f32), Placi
     }
     // Each LED is a square of one pitch around its place.
     let size = (high.0 - low.0 + 1.0, high.1 - low.1 + 1.0);
-    (size, Box::new(move |rig, _, led| (rig.x[led] - low.0 + 0.5, rig.y[led] - low.1 + 0.5)))
+    let place = move |rig: &Rig, _: usize, led: usize| {
+        let (x, y) = rig.position(led);
+        (x - low.0 + 0.5, y - low.1 + 0.5)
+    };
+    (size, Box::new(place))
 }
 
 fn area_on(area: Area, (width, height): (f32, f32)) -> (f32, f32, f32, f32) {

@@ -32,8 +32,8 @@ impl Raster {
         let ((left, width), (top, height)) = (bound(&rig.x), bound(&rig.y));
         let mut nearest: Vec<Option<(f32, u32)>> = vec![None; columns * rows];
         for led in 0..rig.len() {
-            let u = place(rig.x[led] - left, width, columns);
-            let v = place(rig.y[led] - top, height, rows);
+            let (x, y) = rig.position(led);
+            let (u, v) = (place(x - left, width, columns), place(y - top, height, rows));
             let (column, row) = ((u as usize).min(columns - 1), (v as usize).min(rows - 1));
             let (du, dv) = (u - column as f32 - 0.5, v - row as f32 - 0.5);
             let distance = du * du + dv * dv;

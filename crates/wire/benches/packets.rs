@@ -1,1 +1,81 @@
-fn main() {}
+//! What packets cost: encoding, decoding, renewing a whole frame, and sending it against sending the same bytes in a bare
+//! loop.
+
+use std::hint::black_box;
+use std::net::{Ipv4Addr, SocketAddrV4, UdpSocket};
+
+use criterion::{Criterion, Throughput, criterion_group, criterion_main};
+use splimo_wire::artnet::{self, dmx};
+use splimo_wire::burst::{Burst, Identity, Stream};
+use splimo_wire::sacn::data;
+use splimo_wire::{Protocol, socket};
+
+const UNIVERSES: usize = 100;
+
+fn codecs(c: &mut Criterion) {
+    let slots = [127; 512];
+    let mut buffer = [0; 638];
+    c.bench_function("emit ArtDmx", |b| {
+        let repr = dmx::Repr { sequence: 1, physical: 0, port_address: 7, data: &slots };
+        b.iter(|| repr.emit(&mut dmx::Packet::new_unchecked(black_box(&mut buffer))));
+    });
+    c.bench_function("parse ArtDmx", |b| b.iter(|| splimo_wire::parse(black_box(&buffer[..530])).map(|d| d.sequence)));
+    let repr = data::Repr {
+        cid: [7; 16],
+        source_name: "Bench",
+        priority: 100,
+        sync_address: 0,
+        sequence: 1,
+        preview: false,
+        terminated: false,
+        force_sync: false,
+        universe: 7,
+        start_code: 0,
+        slots: &slots,
+    };
+    c.bench_function("emit E1.31", |b| {
+        b.iter(|| repr.emit(&mut data::Packet::new_unchecked(black_box(&mut buffer))));
+    });
+    c.bench_function("parse E1.31", |b| b.iter(|| splimo_wire::parse(black_box(&buffer)).map(|d| d.sequence)));
+}
+
+fn frames(c: &mut Criterion) {
+    let address = Ipv4Addr::new(127, 83, 0, 2);
+    let _sink = UdpSocket::bind((address, artnet::PORT)).expect("an address of our own");
+    let stream = |source| Stream {
+        source,
+        protocol: Protocol::ArtNet,
+        universe: source as u16,
+        to: Some(address),
+        priority: 100,
+        keep_alive: false,
+    };
+    let streams: Vec<Stream> = (0..UNIVERSES).map(stream).collect();
+    let mut burst = Burst::new(&streams, &Identity { cid: [7; 16], name: "Bench".into() });
+    let mut slots = vec![0; UNIVERSES * 512];
+    let mut sender = socket::Sender::new(socket::open().expect("a socket"));
+
+    let mut group = c.benchmark_group("frame of 100 universes");
+    group.throughput(Throughput::Elements(UNIVERSES as u64));
+    group.bench_function("renew", |b| {
+        b.iter(|| {
+            slots[0] = slots[0].wrapping_add(1);
+            burst.prepare(black_box(&slots), 0.0)
+        });
+    });
+    group.bench_function("renew and send", |b| {
+        b.iter(|| {
+            burst.prepare(black_box(&slots), 0.0);
+            sender.send(burst.packets())
+        });
+    });
+    let prepared: Vec<(Vec<u8>, SocketAddrV4)> = burst.packets().map(|(p, to)| (p.to_vec(), to)).collect();
+    let bare = socket::open().expect("a socket");
+    group.bench_function("send, bare loop", |b| {
+        b.iter(|| prepared.iter().for_each(|(packet, to)| drop(bare.send_to(packet, to))));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, codecs, frames);
+criterion_main!(benches);

@@ -191,7 +191,8 @@ fn picture(show: &Show, rig: &Rig, frame: &Frame) -> RgbImage {
     let dot = (scale * 0.8).max(1.0) as i64;
     for (led, light) in frame.light.iter().enumerate() {
         let colour = Rgb(to_screen([light[0], light[1], light[2]]));
-        let (left, top) = ((rig.x[led] * scale) as i64 - dot / 2, (rig.y[led] * scale) as i64 - dot / 2);
+        let (x, y) = rig.position(led);
+        let (left, top) = ((x * scale) as i64 - dot / 2, (y * scale) as i64 - dot / 2);
         for y in top.max(0)..(top + dot).min(i64::from(height)) {
             for x in left.max(0)..(left + dot).min(i64::from(width)) {
                 picture.put_pixel(x as u32, y as u32, colour);

@@ -6,6 +6,7 @@ pub mod fault;
 pub mod frames;
 pub mod output;
 pub mod trouble;
+pub mod urgency;
 
 use std::io;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -27,6 +28,7 @@ use clock::Instant;
 use frames::{Command, FrameLoop, OutFrame};
 use output::{OutputStatus, OutputTotals, Report, SendLoop};
 use trouble::Troubles;
+use urgency::Urgency;
 
 /// Frames that go round between the engine and the sender.
 const FRAMES: usize = 3;
@@ -136,8 +138,14 @@ impl Runtime {
             streams: stream_status,
             troubles: troubles.clone(),
         };
-        let sender = Builder::new().name("sender".into()).spawn(move || send_loop.run())?;
-        let engine = Builder::new().name("engine".into()).spawn(move || frame_loop.run())?;
+        let sender = Builder::new().name("sender".into()).spawn(move || {
+            urgency::claim(Urgency::Sender);
+            send_loop.run()
+        })?;
+        let engine = Builder::new().name("engine".into()).spawn(move || {
+            urgency::claim(Urgency::Engine);
+            frame_loop.run()
+        })?;
         let sound = sound::listen(source, epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             commands,

@@ -106,6 +106,12 @@ impl Rig {
         rig
     }
 
+    /// Where an LED lies: pitches from the left and from the top of the canvas.
+    #[must_use]
+    pub fn position(&self, index: usize) -> (f32, f32) {
+        (self.x[index], self.y[index])
+    }
+
     /// How many LEDs there are.
     #[must_use]
     pub fn len(&self) -> usize {
