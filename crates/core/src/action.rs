@@ -43,18 +43,26 @@ macro_rules! actions {
         pub struct ActionInfo {
             /// The name by which it is asked for.
             pub name: &'static str,
-            /// What it does, in one line.
-            pub help: &'static str,
+            doc: &'static str,
             /// The name of its argument, if it takes one.
             pub argument: Option<&'static str>,
             /// Who carries it out.
             pub scope: Scope,
         }
 
+        impl ActionInfo {
+            /// What it does, in one line.
+            #[must_use]
+            pub fn help(&self) -> &'static str {
+                // As a doc comment it stands behind a space.
+                self.doc.trim_start()
+            }
+        }
+
         /// Every action.
         pub const ACTIONS: &[ActionInfo] = &[$(ActionInfo {
             name: $name,
-            help: concat!($($doc),*),
+            doc: concat!($($doc),*),
             argument: actions!(@argument $($argument)?),
             scope: Scope::$scope,
         },)*];
@@ -133,7 +141,7 @@ actions! {
     PhraseHere = "phrase-here", Engine;
     /// Where armed looks land: now, beat, bar or phrase
     LandOn(boundary: Boundary) = "land-on", Show;
-    /// Armed looks wait for a longer boundary (1) or a shorter one (-1)
+    /// Armed looks wait for a longer (1) or a shorter (-1) boundary
     NudgeLanding(by: i32) = "nudge-landing", Show;
     /// How long a look takes to fade in, in beats
     Fade(beats: f32) = "fade", Show;
@@ -282,7 +290,8 @@ mod tests {
     fn names_are_unique_and_every_action_says_what_it_does() {
         for (i, info) in ACTIONS.iter().enumerate() {
             assert!(ACTIONS[..i].iter().all(|other| other.name != info.name), "{}", info.name);
-            assert!(info.help.len() > 5 && !info.help.ends_with('.'), "{}", info.name);
+            assert!(info.help().len() > 5 && !info.help().ends_with('.'), "{}", info.name);
+            assert!(info.help().starts_with(char::is_uppercase), "{}", info.name);
         }
     }
 }

@@ -52,6 +52,7 @@ pub struct BeatTracker {
     loop_filter: PhaseLoop,
     confidence: f32,
     strength: f32,
+    contrast: Contrast,
     hops: u64,
 }
 
@@ -83,6 +84,7 @@ impl Default for BeatTracker {
             loop_filter: PhaseLoop::default(),
             confidence: 0.0,
             strength: 0.0,
+            contrast: Contrast::default(),
             hops: 0,
         }
     }
@@ -97,8 +99,11 @@ impl BeatTracker {
         normalise(&mut self.belief);
         let estimate = self.estimate();
         self.strength += (novelty.min(1.0) - self.strength) / 400.0;
-        // Without any attacks the distribution stays where it was, but says nothing any more.
-        let heard = if self.strength > 0.01 { ((estimate.mass - 0.2) / (SURE - 0.2)).clamp(0.0, 1.0) } else { 0.0 };
+        self.contrast.hop(novelty.min(1.0), estimate.phase);
+        // Without any attacks the distribution stays where it was, but says nothing any more; in noise it leans
+        // somewhere, but the attacks do not come where it leans.
+        let sure = ((estimate.mass - 0.2) / (SURE - 0.2)).clamp(0.0, 1.0);
+        let heard = if self.strength > 0.01 { sure * self.contrast.share() } else { 0.0 };
         self.confidence += (heard - self.confidence) / CONFIDENCE_HOPS;
         let (bpm, position) = self.loop_filter.hop(&estimate, self.confidence);
         let known = self.hops as f64 > 2.0 * HOPS_PER_SECOND && self.confidence > 0.1;
@@ -170,6 +175,32 @@ struct Estimate {
     phase: f32,
     /// How sure both are, 0..1.
     mass: f32,
+}
+
+/// How much stronger the novelty is where beats are expected than elsewhere.
+#[derive(Debug, Clone, Default)]
+struct Contrast {
+    on: f32,
+    off: f32,
+}
+
+impl Contrast {
+    /// Hops that are averaged over, of either kind: about 4 s of both.
+    const HOPS: f32 = 90.0;
+    /// The contrast from which the music is clear.
+    const CLEAR: f32 = 0.4;
+
+    fn hop(&mut self, novelty: f32, phase: f32) {
+        let near_beat = !(0.125..0.875).contains(&phase);
+        let (mean, hops) = if near_beat { (&mut self.on, Self::HOPS) } else { (&mut self.off, 3.0 * Self::HOPS) };
+        *mean += (novelty - *mean) / hops;
+    }
+
+    /// 0 where beats are like the rest, 1 where they are clear.
+    fn share(&self) -> f32 {
+        let contrast = (self.on - self.off) / (self.on + self.off).max(1e-6);
+        (contrast / Self::CLEAR).clamp(0.0, 1.0)
+    }
 }
 
 /// A second-order phase-locked loop (F. M. Gardner, "Phaselock techniques"): follows phase and tempo of the estimate, and

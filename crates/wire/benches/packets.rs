@@ -52,7 +52,7 @@ fn frames(c: &mut Criterion) {
     };
     let streams: Vec<Stream> = (0..UNIVERSES).map(stream).collect();
     let mut burst = Burst::new(&streams, &Identity { cid: [7; 16], name: "Bench".into() });
-    let mut slots = vec![0; UNIVERSES * 512];
+    let mut slots = vec![0u8; UNIVERSES * 512];
     let mut sender = socket::Sender::new(socket::open().expect("a socket"));
 
     let mut group = c.benchmark_group("frame of 100 universes");

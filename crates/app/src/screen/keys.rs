@@ -138,7 +138,7 @@ impl Group {
     pub(super) fn help(&self) -> String {
         match &self.action {
             Action::ShowView(view) => format!("The view {}", if *view == View::Play { "Play" } else { "Output" }),
-            action => action.info().help.to_owned(),
+            action => action.info().help().to_owned(),
         }
     }
 }

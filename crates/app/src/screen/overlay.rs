@@ -162,7 +162,7 @@ impl Palette {
             return vec![info];
         }
         let fits = |a: &&ActionInfo| {
-            let help = a.help.to_lowercase();
+            let help = a.help().to_lowercase();
             words.iter().all(|w| a.name.contains(w) || help.contains(w))
         };
         let mut found: Vec<_> = ACTIONS.iter().filter(fits).collect();
@@ -241,7 +241,10 @@ impl Palette {
             let keys = keys_of(view, info.name).unwrap_or_default();
             let column = inside.width.saturating_sub(keys.chars().count() as u16);
             let room = usize::from(column).saturating_sub(28);
-            pen.put(&info.help.chars().take(room).collect::<String>(), if chosen { theme.text() } else { theme.dim() });
+            pen.put(
+                &info.help().chars().take(room).collect::<String>(),
+                if chosen { theme.text() } else { theme.dim() },
+            );
             pen.to(column).put(&keys, theme.dim());
         }
         if found.is_empty() {

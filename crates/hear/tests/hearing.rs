@@ -1,0 +1,137 @@
+//! What the listener makes of sounds that are known: levels, bands, onsets, tempo and beat.
+
+use proptest::prelude::*;
+use splimo_hear::{BANDS, HOP, Hearing, Listener, SAMPLE_RATE};
+
+const RATE: f64 = SAMPLE_RATE as f64;
+
+/// Every hearing of some seconds of a sound, which is given as a function of time.
+fn heard(seconds: f64, sound: impl FnMut(f64) -> f32) -> Vec<Hearing> {
+    let samples: Vec<f32> = (0..(seconds * RATE) as u64).map(|i| i as f64 / RATE).map(sound).collect();
+    let mut listener = Listener::default();
+    let mut all = Vec::new();
+    // In pieces that do not fit the hop, as a sound card would hand them over.
+    samples.chunks(480).for_each(|piece| listener.listen(piece, |hearing| all.push(*hearing)));
+    all
+}
+
+fn noise(seed: &mut u32) -> f32 {
+    *seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+    (*seed >> 8) as f32 / 8_388_608.0 - 1.0
+}
+
+/// A drum machine: a kick on each beat and a hat between two, over a held note.
+fn drums(bpm: f64) -> impl FnMut(f64) -> f32 {
+    let mut seed = 1;
+    move |time| {
+        let beat = time * bpm / 60.0;
+        let since = |offset: f64| ((beat + offset).fract() * 60.0 / bpm) as f32;
+        let kick = (since(0.0) * 55.0 * std::f32::consts::TAU).sin() * (-since(0.0) * 12.0).exp();
+        let hat = noise(&mut seed) * (-since(0.5) * 70.0).exp();
+        let note = (time as f32 * 220.0 * std::f32::consts::TAU).sin();
+        0.6 * kick + 0.2 * hat + 0.08 * note
+    }
+}
+
+#[test]
+fn hops_are_counted_in_samples() {
+    let all = heard(1.0, |_| 0.0);
+    assert_eq!(all.len(), SAMPLE_RATE as usize / HOP);
+    for (index, hearing) in all.iter().enumerate() {
+        assert_eq!(hearing.time, ((index + 1) * HOP) as f64 / RATE);
+    }
+}
+
+#[test]
+fn a_tone_lights_its_band_and_its_neighbours_only() {
+    for (hz, low, high) in [(60.0, 0, 4), (1000.0, 10, 15), (9000.0, 19, 23)] {
+        let all = heard(1.0, |t| (t * hz * std::f64::consts::TAU).sin() as f32 * 0.5);
+        let last = all[all.len() - 1];
+        let loudest = (0..BANDS).max_by(|&a, &b| last.bands[a].total_cmp(&last.bands[b])).expect("bands");
+        assert!((low..=high).contains(&loudest), "{hz} Hz is in band {loudest}: {:?}", last.bands);
+        // A hop is shorter than a period of the lowest of them, so that single hops differ.
+        let most = |value: fn(&Hearing) -> f32| all[80..].iter().map(value).fold(0.0, f32::max);
+        assert!(most(|h| h.level) > 0.9 && (most(|h| h.peak) - 0.5).abs() < 0.01, "{hz} Hz");
+    }
+}
+
+#[test]
+fn gain_makes_quiet_music_as_lively_as_loud_music() {
+    let loud = heard(6.0, drums(120.0));
+    let mut quiet_drums = drums(120.0);
+    let quiet = heard(6.0, |t| quiet_drums(t) * 0.05);
+    let lively = |all: &[Hearing]| all[300..].iter().map(|h| h.mean(0..BANDS)).sum::<f32>() / (all.len() - 300) as f32;
+    assert!((lively(&loud) / lively(&quiet) - 1.0).abs() < 0.15, "{} and {}", lively(&loud), lively(&quiet));
+}
+
+#[test]
+fn each_hit_is_one_onset_near_its_time() {
+    let bpm = 100.0;
+    let all = heard(12.0, drums(bpm));
+    let mut found = Vec::new();
+    for pair in all.windows(2) {
+        if pair[1].onsets > pair[0].onsets {
+            found.push(pair[1].time);
+        }
+    }
+    // Kicks and hats come every half beat; the first second is for getting used to.
+    let half = 30.0 / bpm;
+    let expected: Vec<f64> =
+        (0..).map(|i| f64::from(i) * half).skip_while(|t| *t < 1.0).take_while(|t| *t < 11.8).collect();
+    let near = |t: f64| found.iter().any(|f| (f - t - 0.03).abs() < 0.04);
+    let hits = expected.iter().filter(|t| near(**t)).count();
+    assert!(hits * 20 >= expected.len() * 19, "{hits} of {} hits", expected.len());
+    let late: Vec<&f64> = found.iter().filter(|f| **f > 1.1 && **f < 11.8).collect();
+    assert!(late.len() <= expected.len() + 2, "{} onsets for {} hits", late.len(), expected.len());
+}
+
+#[test]
+fn tempo_and_beat_are_found_within_8_seconds() {
+    for bpm in [104.0, 118.0, 126.0, 140.0, 160.0] {
+        let all = heard(14.0, drums(bpm));
+        for hearing in all.iter().filter(|h| h.time > 8.0) {
+            assert!((f64::from(hearing.tempo_bpm) / bpm - 1.0).abs() < 0.015, "{bpm}: {}", hearing.tempo_bpm);
+            let off = hearing.beat - hearing.time * bpm / 60.0;
+            assert!(
+                (off - off.round()).abs() < 0.1,
+                "{bpm}: {:.3} beats off at {:.2} s",
+                off - off.round(),
+                hearing.time
+            );
+        }
+        let last = all.last().expect("hops");
+        assert!(last.confidence > 0.5, "{bpm}: confidence {}", last.confidence);
+    }
+}
+
+#[test]
+fn silence_and_a_held_note_have_no_beat() {
+    for level in [0.0, 0.3] {
+        let all = heard(10.0, |t| (t * 330.0 * std::f64::consts::TAU).sin() as f32 * level);
+        let late: Vec<_> = all.iter().filter(|h| h.time > 3.0).collect();
+        assert!(late.iter().all(|h| h.confidence < 0.5), "level {level}");
+        let onsets = late.last().map_or(0, |h| h.onsets) - late[0].onsets;
+        assert!(onsets <= 1, "level {level}: {onsets} onsets");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(20))]
+
+    #[test]
+    fn no_samples_make_nonsense(samples in proptest::collection::vec(prop_oneof![
+        any::<f32>(), Just(f32::NAN), Just(f32::INFINITY), -1f32..1.0,
+    ], 0..20_000)) {
+        let mut listener = Listener::default();
+        let mut last = Hearing::SILENCE;
+        let mut wrong = None;
+        listener.listen(&samples, |h| {
+            let shares = h.bands.iter().chain([&h.level, &h.peak, &h.confidence, &h.onset_strength]);
+            if shares.clone().any(|s| !(0.0..=1.0).contains(s)) || !h.beat.is_finite() || h.beat < last.beat - 1e-9 {
+                wrong.get_or_insert(*h);
+            }
+            last = *h;
+        });
+        prop_assert!(wrong.is_none(), "{:?}", wrong);
+    }
+}
