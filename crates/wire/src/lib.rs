@@ -26,6 +26,13 @@ pub enum Error {
 /// Slots of a universe (ANSI E1.11).
 pub const SLOTS: usize = 512;
 
+/// The bytes of a field; they have to be there, which `check_len` of a packet sees to.
+fn field_of<const N: usize>(bytes: &[u8], range: std::ops::Range<usize>) -> [u8; N] {
+    let mut field = [0; N];
+    field.copy_from_slice(&bytes[range]);
+    field
+}
+
 /// A frame of one universe, of either protocol.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Data<'a> {

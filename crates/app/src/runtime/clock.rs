@@ -68,7 +68,7 @@ impl Deadlines {
     }
 
     /// The next deadline. Where the machine held us up for a moment, the frames of that moment follow closely; those that
-    /// are older than [`Self::OLDEST`], as when the machine slept, are left out: no burst of old frames follows.
+    /// are older than a tenth of a second, as when the machine slept, are left out: no burst of old frames follows.
     pub fn next(&mut self, now: Instant) -> Instant {
         let passed = now.since(self.start) as f64 * self.rate / 1e9;
         if passed > self.next as f64 + (Self::OLDEST * self.rate).max(1.0) {

@@ -93,7 +93,7 @@ impl Scene {
 fn play_at_its_three_sizes() {
     let mut scene = Scene::demo();
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
-        insta::assert_snapshot!(format!("play {width}x{height}"), scene.screen(width, height));
+        insta::assert_snapshot!(format!("play_{width}x{height}"), scene.screen(width, height));
     }
 }
 
@@ -103,22 +103,22 @@ fn output_as_numbers_and_as_bars() {
     scene.open(&Action::ShowView(View::Output));
     scene.screen(120, 36);
     scene.open(&Action::NextUniverse(7));
-    insta::assert_snapshot!("output 120x36", scene.screen(120, 36));
-    insta::assert_snapshot!("output 80x24", scene.screen(80, 24));
+    insta::assert_snapshot!("output_120x36", scene.screen(120, 36));
+    insta::assert_snapshot!("output_80x24", scene.screen(80, 24));
     scene.open(&Action::SlotBars);
-    insta::assert_snapshot!("output bars 120x36", scene.screen(120, 36));
+    insta::assert_snapshot!("output_bars_120x36", scene.screen(120, 36));
 }
 
 #[test]
 fn help_and_palette_float_over_the_view() {
     let mut scene = Scene::demo();
     scene.open(&Action::Help);
-    insta::assert_snapshot!("help 120x36", scene.screen(120, 36));
+    insta::assert_snapshot!("help_120x36", scene.screen(120, 36));
     scene.open(&Action::FindAction);
     for letter in "tem".chars() {
         assert_eq!(scene.press(KeyCode::Char(letter)), None, "typing fires no pads");
     }
-    insta::assert_snapshot!("palette 100x30", scene.screen(100, 30));
+    insta::assert_snapshot!("palette_100x30", scene.screen(100, 30));
 }
 
 #[test]

@@ -13,7 +13,7 @@
 //! | 18.. | Data | the slots |
 
 use super::{ID, LAST_PORT_ADDRESS, VERSION};
-use crate::{Error, SLOTS};
+use crate::{Error, SLOTS, field_of};
 
 /// The code of this packet.
 pub const OP_DMX: u16 = 0x5000;
@@ -78,22 +78,16 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(())
     }
 
-    fn array<const N: usize>(&self, range: std::ops::Range<usize>) -> [u8; N] {
-        let mut array = [0; N];
-        array.copy_from_slice(&self.buffer.as_ref()[range]);
-        array
-    }
-
     /// The code of the packet.
     #[must_use]
     pub fn op_code(&self) -> u16 {
-        u16::from_le_bytes(self.array(field::OP_CODE))
+        u16::from_le_bytes(field_of(self.buffer.as_ref(), field::OP_CODE))
     }
 
     /// The version of the protocol.
     #[must_use]
     pub fn version(&self) -> u16 {
-        u16::from_be_bytes(self.array(field::VERSION))
+        u16::from_be_bytes(field_of(self.buffer.as_ref(), field::VERSION))
     }
 
     /// The sequence number.
@@ -118,7 +112,7 @@ impl<T: AsRef<[u8]>> Packet<T> {
     /// The number of slots, as it is written.
     #[must_use]
     pub fn length(&self) -> u16 {
-        u16::from_be_bytes(self.array(field::LENGTH))
+        u16::from_be_bytes(field_of(self.buffer.as_ref(), field::LENGTH))
     }
 
     /// The slots.

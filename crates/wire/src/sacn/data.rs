@@ -25,7 +25,7 @@
 //! | 126.. | property values | the slots |
 
 use super::{FIRST_UNIVERSE, HIGHEST_PRIORITY, LAST_UNIVERSE};
-use crate::{Error, SLOTS};
+use crate::{Error, SLOTS, field_of};
 
 /// The length of the packet without its slots.
 pub const HEADER: usize = field::SLOTS;
@@ -112,18 +112,12 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(())
     }
 
-    fn array<const N: usize>(&self, range: std::ops::Range<usize>) -> [u8; N] {
-        let mut array = [0; N];
-        array.copy_from_slice(&self.buffer.as_ref()[range]);
-        array
-    }
-
     fn u16(&self, range: std::ops::Range<usize>) -> u16 {
-        u16::from_be_bytes(self.array(range))
+        u16::from_be_bytes(field_of(self.buffer.as_ref(), range))
     }
 
     fn u32(&self, range: std::ops::Range<usize>) -> u32 {
-        u32::from_be_bytes(self.array(range))
+        u32::from_be_bytes(field_of(self.buffer.as_ref(), range))
     }
 
     fn byte(&self, at: usize) -> u8 {
@@ -226,7 +220,7 @@ impl<'a> Repr<'a> {
         let name = &name[..name.iter().position(|&b| b == 0).unwrap_or(name.len())];
         let options = packet.byte(field::OPTIONS);
         Ok(Self {
-            cid: packet.array(field::CID),
+            cid: field_of(bytes, field::CID),
             source_name: std::str::from_utf8(name).map_err(|_| Error::Field("source name"))?,
             priority: packet.byte(field::PRIORITY),
             sync_address: packet.u16(field::SYNC_ADDRESS),
