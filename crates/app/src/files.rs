@@ -4,8 +4,8 @@ use std::fs;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
-use splimo_core::show::Show;
 use splimo_core::show::file::{self, FileError, Opened};
+use splimo_core::show::{Show, write_over};
 
 /// The demo show, as it ships.
 pub const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
@@ -67,13 +67,17 @@ pub fn read_text(path: &Path) -> Result<String, ShowError> {
     })
 }
 
-/// Saves a show: a temporary file beside it is written, brought to the disk and renamed. What was there before is kept as
+/// Saves a show over what is there, whose comments and order stay: a temporary file beside it is written, brought to the disk and renamed. What was there before is kept as
 /// `NAME.splimo.bak`.
 ///
 /// # Errors
 /// [`ShowError`]; the file is then as it was.
 pub fn save(show: &Show, path: &Path) -> Result<(), ShowError> {
-    let text = file::write(show).map_err(|source| ShowError::Text { path: path.to_owned(), source })?;
+    let text = match read_text(path) {
+        Ok(before) => write_over(&before, show),
+        Err(_) => file::write(show),
+    };
+    let text = text.map_err(|source| ShowError::Text { path: path.to_owned(), source })?;
     write_atomically(path, text.as_bytes()).map_err(|source| ShowError::Write { path: path.to_owned(), source })
 }
 

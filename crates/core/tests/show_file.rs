@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use splimo_core::check::{Severity, check};
 use splimo_core::show::file::{read, write};
-use splimo_core::show::{Address, Show};
+use splimo_core::show::{Address, Boundary, Show, write_over};
 
 const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 
@@ -86,6 +86,27 @@ fn unknown_fields_are_warned_of_and_kept_with_what_they_belong_to() {
 }
 
 #[test]
+fn a_changed_show_is_written_over_its_text_and_the_comments_stay() {
+    let mut show = read(LANTERN_QUAY).expect("a good show").show;
+    assert_eq!(write_over(LANTERN_QUAY, &show), Ok(LANTERN_QUAY.to_owned()), "nothing changed");
+    show.settings.fade_beats = 4.0;
+    show.looks[3].layers[1].opacity = 0.25;
+    let text = write_over(LANTERN_QUAY, &show).expect("writes");
+    assert_eq!(read(&text).expect("reads").show, show);
+    let changed: Vec<_> = text.lines().filter(|line| !LANTERN_QUAY.contains(line)).collect();
+    assert_eq!(changed, ["fade_beats = 4.0", "opacity = 0.25"], "only what changed is written anew");
+    assert!(text.contains("# The Sail: 24 upright battens"));
+    // What grew or shrank, and what was no show at all, is written too.
+    show.looks.truncate(2);
+    show.fixtures.push(show.fixtures[0].clone());
+    show.settings.lands = Boundary::Phrase;
+    for before in [LANTERN_QUAY, "", "version = 7", "no show"] {
+        let text = write_over(before, &show).expect("writes");
+        assert_eq!(read(&text).expect("reads").show, show);
+    }
+}
+
+#[test]
 fn problems_have_a_place_and_a_mend() {
     let mut show = read(LANTERN_QUAY).expect("a good show").show;
     let bridge = show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
@@ -120,7 +141,7 @@ fn small() -> String {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(600))]
+    #![proptest_config(ProptestConfig::with_cases(300))]
 
     #[test]
     fn a_corrupted_show_is_an_error_or_loads(changes in proptest::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..4)) {

@@ -6,6 +6,7 @@ mod fixture;
 mod look;
 mod place;
 mod profile;
+mod revise;
 mod route;
 mod unknown;
 
@@ -14,6 +15,7 @@ pub use fixture::{Corner, Fixture, MOST_CELLS, Run, Shape, Wiring};
 pub use look::{Area, Blend, Layer, Look, Param, Span};
 pub use place::{Place, Step};
 pub use profile::{Curve, Emitter, Profile};
+pub use revise::write_over;
 pub use route::{Destination, Protocol, Route, Unchanged};
 pub use unknown::Unknown;
 
