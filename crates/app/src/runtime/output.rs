@@ -311,3 +311,60 @@ pub fn redirect(show: &mut Show, map: &HashMap<Ipv4Addr, Ipv4Addr>) {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use splimo_core::show::file;
+
+    fn demo() -> Show {
+        file::read(crate::files::LANTERN_QUAY).expect("a good show").show
+    }
+
+    #[test]
+    fn routes_number_universes_as_their_protocol_does() {
+        let show = demo();
+        let (streams, status) = streams(&show, &Rig::compile(&show));
+        assert_eq!((streams.len(), status.len()), (17, 17));
+        let told = |universe: u32| {
+            let index = status.iter().position(|s| s.universe == universe).expect("it is routed");
+            (streams[index].protocol, streams[index].universe, streams[index].destination().to_string())
+        };
+        assert_eq!(told(1), (splimo_wire::Protocol::ArtNet, 0, "127.0.0.2:6454".into()));
+        assert_eq!(told(9), (splimo_wire::Protocol::Sacn, 9, "127.0.0.3:5568".into()));
+        assert_eq!(told(14), (splimo_wire::Protocol::ArtNet, 20, "127.0.0.4:6454".into()));
+    }
+
+    #[test]
+    fn routes_that_are_off_or_carry_nothing_send_nothing() {
+        let mut show = demo();
+        show.routes[0].enabled = false;
+        show.routes[1].universes.last = 2000;
+        let (streams, _) = streams(&show, &Rig::compile(&show));
+        assert_eq!(streams.len(), 10 + 8, "the second route now carries universes 8 to 17 too");
+    }
+
+    #[test]
+    fn a_show_keeps_its_identity_and_another_has_another() {
+        let mut show = demo();
+        let first = identity(&show);
+        assert_eq!(identity(&show), first);
+        show.name = "Another".into();
+        assert_ne!(identity(&show).cid, first.cid);
+    }
+
+    #[test]
+    fn a_slow_second_is_seen_as_such() {
+        let show = demo();
+        let (_, status) = streams(&show, &Rig::compile(&show));
+        let mut meter = Meter::new(status);
+        let start = meter.window;
+        let mut full = 0;
+        for frame in 1..=30i64 {
+            full += u32::from(meter.count(&[0, 3], 0.1, start.plus(frame * 50_000_000)));
+        }
+        assert_eq!(full, 1);
+        assert!((meter.fps - 20.0).abs() < 0.1, "{}", meter.fps);
+        assert!((meter.streams[3].rate - 20.0).abs() < 0.1 && meter.streams[1].rate == 0.0);
+    }
+}

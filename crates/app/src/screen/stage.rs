@@ -134,3 +134,63 @@ pub(super) fn paint(cell: &mut ratatui::buffer::Cell, top: Option<[u8; 3]>, bott
         (None, None) => cell,
     };
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use splimo_core::show::{Fixture, Shape, Show, Wiring};
+
+    fn panel(columns: u32, rows: u32) -> Rig {
+        let mut show = Show::empty("Panel");
+        show.fixtures = vec![Fixture {
+            name: "Panel".into(),
+            profile: "rgb".into(),
+            address: None,
+            shape: Shape::Grid { columns, rows },
+            wiring: Wiring::default(),
+            x: columns as f32 / 2.0,
+            y: rows as f32 / 2.0,
+            pitch: 1.0,
+            angle: 0.0,
+        }];
+        Rig::compile(&show)
+    }
+
+    #[test]
+    fn a_panel_has_no_holes_at_any_size() {
+        let rig = panel(40, 8);
+        let canvas = Canvas { width: 40.0, height: 8.0 };
+        let light = vec![[1.0; 3]; rig.len()];
+        for (width, height) in [(40, 4), (57, 9), (81, 20), (25, 6), (13, 3), (160, 48)] {
+            let area = Rect::new(0, 0, width, height);
+            let mut map = StageMap::default();
+            let mut buffer = Buffer::empty(area);
+            map.draw(&rig, canvas, &light, area, Theme { depth: Depth::True }, &mut buffer);
+            let lit = |i: &usize| map.count[*i] > 0;
+            let columns: Vec<usize> =
+                (0..map.columns).filter(|c| (0..map.rows).any(|r| lit(&(r * map.columns + c)))).collect();
+            let rows: Vec<usize> =
+                (0..map.rows).filter(|r| (0..map.columns).any(|c| lit(&(r * map.columns + c)))).collect();
+            let whole = |list: &[usize]| list.windows(2).all(|pair| pair[1] == pair[0] + 1);
+            assert!(whole(&columns) && whole(&rows), "{width}x{height}: {columns:?} {rows:?}");
+            assert!(
+                columns.len() * 2 > usize::from(width).min(map.rows * 5),
+                "{width}x{height} is not filled: {}",
+                columns.len()
+            );
+        }
+    }
+
+    #[test]
+    fn two_dots_share_a_cell() {
+        let rig = panel(1, 2);
+        let area = Rect::new(0, 0, 1, 1);
+        let mut buffer = Buffer::empty(area);
+        let light = [[1.0, 0.0, 0.0], [0.0, 0.0, 1.0]];
+        let canvas = Canvas { width: 1.0, height: 2.0 };
+        let theme = Theme { depth: Depth::True };
+        StageMap::default().draw(&rig, canvas, &light, area, theme, &mut buffer);
+        let cell = &buffer[(0, 0)];
+        assert_eq!((cell.symbol(), cell.fg, cell.bg), ("▀", theme.colour([252, 26, 26]), theme.colour([26, 26, 252])));
+    }
+}

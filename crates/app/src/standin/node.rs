@@ -170,3 +170,32 @@ pub fn start_block(wanted: &[Ipv4Addr]) -> io::Result<Vec<Node>> {
     }
     Err(last.unwrap_or_else(|| io::Error::other("no address was asked for")))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_second_demo_gets_a_block_of_its_own() {
+        let wanted = [Ipv4Addr::new(127, 84, 0, 2), Ipv4Addr::new(127, 84, 0, 3)];
+        let first = start_block(&wanted).expect("free addresses");
+        let second = start_block(&wanted).expect("free addresses");
+        let addresses = |nodes: &[Node]| nodes.iter().map(|n| n.address().octets()[2]).collect::<Vec<_>>();
+        assert_ne!(addresses(&first)[0], addresses(&second)[0]);
+        for nodes in [&first, &second] {
+            assert!(addresses(nodes).windows(2).all(|pair| pair[0] == pair[1]), "a block stays together");
+        }
+    }
+
+    #[test]
+    fn what_was_just_sent_is_in_the_report() {
+        let nodes = start_block(&[Ipv4Addr::new(127, 84, 0, 9)]).expect("a free address");
+        let socket = std::net::UdpSocket::bind("127.0.0.1:0").expect("a socket");
+        for _ in 0..50 {
+            socket.send_to(b"noise", (nodes[0].address(), 5568)).expect("sends");
+        }
+        settle(&nodes);
+        let report = report(&nodes);
+        assert_eq!((report.malformed, report.nodes[0].universes.len()), (50, 0));
+    }
+}
