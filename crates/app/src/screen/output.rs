@@ -164,7 +164,8 @@ fn per_line(area: Rect, bars: bool) -> u16 {
 fn slot_lines(area: Rect, bars: bool) -> u16 {
     let lines = 512u16.div_ceil(per_line(area, bars));
     let wanted = if bars { lines * (BAR_LINES + 1) } else { lines };
-    (wanted + 1).min(area.height * 6 / 10)
+    // The list keeps its place where there is little.
+    (wanted + 1).min(if area.height < 30 { area.height / 2 } else { area.height * 6 / 10 })
 }
 
 fn numbers(slots: &[u8], theme: Theme, area: Rect, buffer: &mut Buffer) {

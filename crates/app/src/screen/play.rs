@@ -192,9 +192,10 @@ fn pad_label(seen: &Seen<'_>, pad: usize, key: char, theme: Theme, place: Rect, 
     match (armed, entry) {
         (Some(armed), _) => {
             let left = (armed.lands_at - seen.snapshot.clock.beat).max(0.0);
-            let countdown = format!("{left:.0}");
-            let name = cut(&look.name, room.saturating_sub(countdown.len() + 3));
-            pen.put(&format!("⟨{name}⟩ {countdown}"), theme.armed());
+            // Where there is no room for the countdown, the runway has it.
+            let countdown = if room >= 9 { format!(" {left:.0}") } else { String::new() };
+            let name = cut(&look.name, room.saturating_sub(countdown.len() + 2));
+            pen.put(&format!("⟨{name}⟩{countdown}"), theme.armed());
         }
         (None, Some(OnStage { comes: true, .. })) => {
             let name = cut(&look.name, room);
