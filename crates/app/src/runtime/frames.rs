@@ -83,7 +83,8 @@ impl FrameLoop {
         let mut lead = Lead::new(deadlines.period());
         while !self.stop.load(Ordering::Relaxed) {
             let deadline = deadlines.next(Instant::now());
-            deadline.plus(-lead.nanoseconds()).sleep();
+            let planned = deadline.plus(-lead.nanoseconds());
+            planned.sleep();
             let began = Instant::now();
             while let Ok(command) = self.commands.try_recv() {
                 self.obey(&mut engine, command);
@@ -101,9 +102,10 @@ impl FrameLoop {
                 }
                 Err(_) => self.skipped += 1,
             }
-            let took = Instant::now().since(began);
-            lead.learn(took);
-            self.tick_ms.add(took as f32 / 1e6);
+            let done = Instant::now();
+            // From when it was to begin: what the machine takes from us counts like work of our own.
+            lead.learn(done.since(planned));
+            self.tick_ms.add(done.since(began) as f32 / 1e6);
             let snapshot = self.snapshots.input_buffer_mut();
             engine.publish(snapshot);
             *on_stage = snapshot.stage.first().map(|entry| entry.look);
@@ -123,7 +125,8 @@ impl FrameLoop {
     }
 }
 
-/// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and early enough.
+/// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and as early as the machine
+/// has lately needed.
 struct Lead {
     slowest: f64,
     period: i64,
@@ -138,8 +141,8 @@ impl Lead {
     }
 
     fn learn(&mut self, took: i64) {
-        // Up at once, down over a few seconds.
-        self.slowest = (took as f64).max(self.slowest * 0.995);
+        // Up at once, half-way down in eight seconds.
+        self.slowest = (took as f64).max(self.slowest * 0.998);
     }
 
     fn nanoseconds(&self) -> i64 {
