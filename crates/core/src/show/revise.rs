@@ -11,7 +11,7 @@ use super::file::{read, write};
 /// where the two cannot be brought together.
 ///
 /// # Errors
-/// As [`write`].
+/// As [`write()`].
 pub fn write_over(before: &str, show: &Show) -> Result<String, super::file::FileError> {
     match revised(before, show) {
         Some(text) => Ok(text),
