@@ -125,7 +125,6 @@ impl Runtime {
             snapshots: snapshot_in,
             stop: stop.clone(),
             troubles: troubles.clone(),
-            skipped: 0,
             tick_ms: Histogram::default(),
         };
         let send_loop = SendLoop {
