@@ -2,7 +2,7 @@
 //! engine that turns a time and what came in into light and universes.
 //!
 //! Nothing in this crate does I/O, reads a clock or draws a random number that is not seeded. The same show with the same
-//! inputs gives the same bytes, in debug and in release builds, on every machine of one word size.
+//! inputs gives the same bytes, in debug and in release builds.
 
 pub mod action;
 pub mod blend;

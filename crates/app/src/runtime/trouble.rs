@@ -26,8 +26,11 @@ impl Troubles {
     /// Tells of a trouble, and logs it.
     pub fn tell(&self, subject: &str, message: impl Into<String>) {
         let message = message.into();
-        tracing::warn!(subject, message, "trouble");
         let mut list = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        // One that lasts is told again and again, and logged once.
+        if list.iter().all(|t| t.subject != subject) {
+            tracing::warn!(subject, message, "trouble");
+        }
         list.retain(|t| t.subject != subject);
         if list.len() == MOST {
             list.remove(0);

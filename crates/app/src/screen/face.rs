@@ -55,7 +55,7 @@ impl Face {
 
     pub(super) fn with_theme(show: &Arc<Show>, rig: Arc<Rig>, theme: Theme) -> Self {
         Self {
-            play: PlayView::new(show, &rig),
+            play: PlayView::new(show),
             output: OutputView::default(),
             theme,
             rig,

@@ -39,7 +39,7 @@ struct PadGrid {
 }
 
 impl PlayView {
-    pub(super) fn new(show: &Arc<Show>, _rig: &Rig) -> Self {
+    pub(super) fn new(show: &Arc<Show>) -> Self {
         let banks = show.looks.len().div_ceil(pads_in_bank()).max(1);
         Self { stage: StageMap::default(), miniatures: Miniatures::default(), bank: 0, banks }
     }
@@ -293,7 +293,7 @@ fn heard(seen: &Seen<'_>, theme: Theme, pen: &mut Pen<'_>) {
     pen.put(sure, theme.dim());
 }
 
-/// The bands as bars, and the beat beneath them.
+/// The bands as bars, low to the left.
 fn spectrum(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     if area.height < 2 {
         return;

@@ -59,13 +59,13 @@ impl Effect for Spectrum {
         let (heights, cover) = (&mut heights[..out.len()], &mut cover[..out.len()]);
         for i in 0..out.len() {
             let reach = self.level_at(cells.x[i] / cells.width) * cells.height;
-            // How high above the foot of its bar this LED is, and how high it could be, in lights.
-            let (height, full) = match params.choice(FORM) {
-                0 => (cells.height - cells.y[i], cells.height),
-                1 => ((cells.y[i] - cells.height / 2.0).abs() * 2.0, cells.height),
-                _ => (cells.y[i], cells.height),
+            // How high above the foot of its bar this LED is, in lights.
+            let height = match params.choice(FORM) {
+                0 => cells.height - cells.y[i],
+                1 => (cells.y[i] - cells.height / 2.0).abs() * 2.0,
+                _ => cells.y[i],
             };
-            heights[i] = height / full;
+            heights[i] = height / cells.height;
             // The top edge moves through an LED, not from one to the next.
             cover[i] = (reach - height + 0.5).clamp(0.0, 1.0);
         }
