@@ -10,23 +10,16 @@ use splimo_core::engine::{Engine, Inputs};
 use splimo_core::music::Hearing;
 use splimo_core::rate::Step;
 use splimo_core::rig::{Rig, TILE};
-use splimo_core::show::{Address, Area, Blend, Fixture, Layer, Look, Shape, Show, Span, Wiring};
+use splimo_core::show::{Area, Blend, Fixture, Layer, Look, Shape, Show, Span};
 
 const UNIVERSES: u32 = 100;
 
 fn show(effects: &[&str]) -> Arc<Show> {
     let mut show = Show::empty("Bench");
     show.fixtures = (0..UNIVERSES)
-        .map(|u| Fixture {
-            name: format!("Strip {u}"),
-            profile: "rgb".into(),
-            address: Some(Address { universe: u + 1, channel: 1 }),
-            shape: Shape::Line { cells: 170 },
-            wiring: Wiring::default(),
-            x: 85.0,
-            y: u as f32,
-            pitch: 1.0,
-            angle: 0.0,
+        .map(|u| {
+            let name = format!("Strip {u}");
+            Fixture::new(&name, "rgb", Shape::Line { cells: 170 }).at(85.0, u as f32).patched(u + 1, 1)
         })
         .collect();
     let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Max];

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use crate::effect::{self, Params};
 use crate::rig;
-use crate::show::{Curve, MOST_CELLS, Place, SLOTS, Shape, Show};
+use crate::show::{Place, SLOTS, Show};
 
 /// The most cells that all fixtures together may have.
 pub const MOST_LEDS: u64 = 4_000_000;
@@ -101,18 +101,8 @@ impl Found {
         for (i, profile) in show.profiles.iter().enumerate() {
             let place = Place::root().key("profiles").index(i);
             let subject = format!("profile {}", profile.name);
-            if profile.channels.is_empty() || profile.channels.len() > usize::from(SLOTS) {
-                let message = format!("a cell has {} channels", profile.channels.len());
-                self.add(
-                    Severity::Broken,
-                    place.clone().key("channels"),
-                    &subject,
-                    message,
-                    "give it 1 to 512 channels",
-                );
-            }
-            if let Curve::Gamma(gamma) = profile.curve {
-                self.range(place.key("curve"), &subject, gamma, 0.1, 10.0);
+            if let Some((message, mend)) = profile.fault() {
+                self.add(Severity::Broken, place, subject, message, mend);
             }
         }
     }
@@ -151,26 +141,17 @@ impl Found {
             let subject = format!("fixture {}", fixture.name);
             if show.profile(&fixture.profile).is_none() {
                 let message = format!("there is no profile \"{}\"", fixture.profile);
-                let mend =
-                    format!("use one of {}, or add it under [[profiles]]", crate::show::Profile::BUILT_IN.join(", "));
+                let mend = "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]";
                 self.add(Severity::Broken, place().key("profile"), &subject, message, mend);
             }
-            let cells = fixture.shape.cells();
-            leds += cells;
-            if cells == 0 || cells > u64::from(MOST_CELLS) {
-                let message = format!("its shape has {cells} cells");
-                self.add(
-                    Severity::Broken,
-                    place().key("shape"),
-                    &subject,
-                    message,
-                    format!("give it 1 to {MOST_CELLS} cells"),
-                );
+            leds += fixture.shape.cells();
+            for (field, fault) in [("shape", fixture.shape.fault()), ("wiring", fixture.wiring.fault())] {
+                if let Some((message, mend)) = fault {
+                    self.add(Severity::Broken, place().key(field), &subject, message, mend);
+                }
             }
-            if let Shape::Cone { degrees, width, .. } = fixture.shape {
-                self.range(place().key("shape"), &subject, degrees, 1.0, 360.0);
-                self.range(place().key("shape"), &subject, width, 0.0, 100_000.0);
-            }
+            self.range(place().key("pan"), &subject, fixture.pan, 0.0, 100.0);
+            self.range(place().key("tilt"), &subject, fixture.tilt, 0.0, 100.0);
             self.range(place().key("pitch"), &subject, fixture.pitch, 0.001, 10_000.0);
             self.range(place().key("angle"), &subject, fixture.angle, -3600.0, 3600.0);
             self.range(place().key("x"), &subject, fixture.x, -1e6, 1e6);
@@ -299,16 +280,15 @@ impl Found {
                 );
                 continue;
             }
-            let portions = rig::portions(fixture, profile.footprint());
-            let patched: u64 = portions.iter().map(|p| u64::from(p.cells)).sum();
-            if patched < fixture.shape.cells() {
+            let laid = rig::lay(fixture, &profile);
+            if !laid.whole {
+                let patched: u64 = laid.portions.iter().map(|p| u64::from(p.cells)).sum();
                 let message =
                     format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
                 self.add(Severity::Error, place().key("address"), &subject, message, "patch it lower");
             }
-            for portion in portions {
-                let end = portion.slot + portion.cells as u16 * profile.footprint();
-                owners.entry(portion.universe).or_default().push((portion.slot, end, i));
+            for taken in laid.taken {
+                owners.entry(taken.universe).or_default().push((taken.slot, taken.slot + taken.slots, i));
             }
         }
         self.overlaps(show, &mut owners);

@@ -190,23 +190,13 @@ fn area_on(area: Area, (width, height): (f32, f32)) -> (f32, f32, f32, f32) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::show::{Blend, Fixture, Group, Shape, Wiring};
+    use crate::show::{Blend, Fixture, Group, Shape};
 
     fn show() -> Show {
-        let bar = |name: &str, x: f32| Fixture {
-            name: name.into(),
-            profile: "rgb".into(),
-            address: None,
-            shape: Shape::Line { cells: 4 },
-            wiring: Wiring::default(),
-            x,
-            y: 5.0,
-            pitch: 1.0,
-            angle: 0.0,
-        };
+        let bar = |name: &str, x: f32| Fixture::new(name, "rgb", Shape::Line { cells: 4 }).at(x, 5.0);
         let mut show = Show::empty("Layers");
         show.fixtures = vec![bar("A", 2.0), bar("B", 12.0), bar("C", 22.0)];
-        show.groups = vec![Group { name: "Ends".into(), members: vec!["C".into(), "A".into()] }];
+        show.groups = vec![Group { name: "Ends".into(), members: vec!["C".into(), "A".into()], colour: None }];
         show
     }
 

@@ -143,15 +143,7 @@ fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
 /// One universe of lights, along a row of the wall.
 fn strip(universe: u32, columns: f64) -> Fixture {
     let first = f64::from(universe * LIGHTS);
-    Fixture {
-        name: format!("Strip {}", universe + 1),
-        profile: "rgb".to_owned(),
-        address: Some(Address { universe: universe + 1, channel: 1 }),
-        shape: Shape::Line { cells: LIGHTS },
-        wiring: Wiring::default(),
-        x: (first % columns) as f32,
-        y: (first / columns).floor() as f32,
-        pitch: 1.0,
-        angle: 0.0,
-    }
+    Fixture::new(&format!("Strip {}", universe + 1), "rgb", Shape::Line { cells: LIGHTS })
+        .at((first % columns) as f32, (first / columns).floor() as f32)
+        .patched(universe + 1, 1)
 }

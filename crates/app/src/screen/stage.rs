@@ -138,21 +138,12 @@ pub(super) fn paint(cell: &mut ratatui::buffer::Cell, top: Option<[u8; 3]>, bott
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::{Fixture, Shape, Show, Wiring};
+    use splimo_core::show::{Fixture, Shape, Show};
 
     fn panel(columns: u32, rows: u32) -> Rig {
         let mut show = Show::empty("Panel");
-        show.fixtures = vec![Fixture {
-            name: "Panel".into(),
-            profile: "rgb".into(),
-            address: None,
-            shape: Shape::Grid { columns, rows },
-            wiring: Wiring::default(),
-            x: columns as f32 / 2.0,
-            y: rows as f32 / 2.0,
-            pitch: 1.0,
-            angle: 0.0,
-        }];
+        let panel = Fixture::new("Panel", "rgb", Shape::Grid { columns, rows });
+        show.fixtures = vec![panel.at(columns as f32 / 2.0, rows as f32 / 2.0)];
         Rig::compile(&show)
     }
 

@@ -1,5 +1,6 @@
 //! The engine: what is playing, and one function that turns a time and what came in into light and universes.
 
+mod emitters;
 mod pack;
 mod player;
 mod snapshot;

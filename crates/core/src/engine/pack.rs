@@ -2,17 +2,37 @@
 
 use multiversion::multiversion;
 
+use super::emitters::Emitters;
 use crate::colour::Rgba;
 use crate::maths;
-use crate::rig::{PatchRun, Rig};
-use crate::show::{Curve, Emitter, Profile};
+use crate::rig::{PatchRun, Rig, carries_light};
+use crate::show::{Channel, Curve, Function, Profile};
 
 /// How the cells of a profile are written.
 enum Encoding {
-    /// Three channels, one of each colour, in this order.
+    /// Three channels of 8 bits, one of each colour, in this order.
     ThreeColours([usize; 3]),
     /// Anything else.
-    Any(Vec<Emitter>),
+    Any(Block),
+}
+
+/// The channels of a block of cells that carry light.
+struct Block {
+    /// Slots of the block.
+    slots: usize,
+    /// Cells of the block.
+    cells: usize,
+    writers: Vec<Writer>,
+    emitters: Emitters,
+}
+
+/// A channel that carries the light of a cell.
+#[derive(Clone, Copy)]
+struct Writer {
+    cell: usize,
+    slot: usize,
+    wide: bool,
+    does: Function,
 }
 
 /// Writes the light of tiles into universes.
@@ -22,36 +42,37 @@ pub(super) struct Packer {
 
 impl Packer {
     pub(super) fn new(rig: &Rig) -> Self {
-        Self { encodings: rig.profiles.iter().map(|p| (encoding(p), p.curve)).collect() }
+        Self { encodings: rig.profiles.iter().map(|p| (encoding(p), p.curve.clone())).collect() }
     }
 
     /// Writes a tile. `dither` is the number of the frame, or none for plain rounding.
     pub(super) fn pack(&self, rig: &Rig, tile: usize, light: &[Rgba], dither: Option<u32>, slots: &mut [u8]) {
         for run in rig.runs_of(tile) {
             let (encoding, curve) = &self.encodings[run.profile as usize];
-            let footprint = rig.profiles[run.profile as usize].channels.len();
-            let first = run.universe as usize * 512 + run.slot as usize;
-            let out = &mut slots[first..first + run.cells as usize * footprint];
+            let out = &mut slots[run.slot as usize..];
             let cells = &light[run.first as usize..(run.first + run.cells) as usize];
             match encoding {
-                Encoding::ThreeColours(order) => three_colours(cells, run.first, *order, *curve, dither, out),
-                Encoding::Any(emitters) => any_emitters(cells, run, emitters, *curve, dither, out),
+                Encoding::ThreeColours(order) => {
+                    three_colours(cells, run.first, *order, curve, dither, &mut out[..cells.len() * 3]);
+                }
+                Encoding::Any(block) => block.write(cells, run, curve, dither, out),
             }
         }
     }
 }
 
 fn encoding(profile: &Profile) -> Encoding {
-    let component = |emitter: &Emitter| match emitter {
-        Emitter::Red => Some(0),
-        Emitter::Green => Some(1),
-        Emitter::Blue => Some(2),
-        Emitter::White | Emitter::Intensity => None,
+    let component = |channel: &Channel| match (channel.does, channel.wide) {
+        (Function::Red, false) => Some(0),
+        (Function::Green, false) => Some(1),
+        (Function::Blue, false) => Some(2),
+        _ => None,
     };
-    let components: Option<Vec<usize>> = profile.channels.iter().map(component).collect();
+    let block = profile.block();
+    let components: Option<Vec<usize>> = block.iter().map(component).collect();
     match components.and_then(|c| <[usize; 3]>::try_from(c).ok()) {
-        Some(order) => Encoding::ThreeColours(order),
-        None => Encoding::Any(profile.channels.clone()),
+        Some(order) if profile.layout().cells == 1 => Encoding::ThreeColours(order),
+        _ => Encoding::Any(Block::new(profile)),
     }
 }
 
@@ -71,12 +92,13 @@ fn offset(led: u32, channel: u32, dither: Option<u32>) -> f32 {
 }
 
 #[inline(always)]
-fn level(light: f32, curve: Curve) -> f32 {
+fn level(light: f32, curve: &Curve) -> f32 {
     let light = light.clamp(0.0, 1.0);
     match curve {
         Curve::Linear => light,
         Curve::Square => light.sqrt(),
         Curve::Gamma(gamma) => maths::powf(light, 1.0 / gamma),
+        Curve::Points(points) => Curve::value_on(points, light),
     }
 }
 
@@ -86,7 +108,7 @@ fn value(level: f32, offset: f32) -> u8 {
     maths::round_to_bits::<255>(level * 255.0 + offset) as u8
 }
 
-fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: &Curve, dither: Option<u32>, out: &mut [u8]) {
     // A loop for each, so that none decides anything for each light.
     match curve {
         Curve::Linear => linear_colours(cells, first, order, dither, out),
@@ -98,13 +120,13 @@ fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, di
 fn linear_colours(cells: &[Rgba], first: u32, order: [usize; 3], dither: Option<u32>, out: &mut [u8]) {
     for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
         let values: [u8; 4] =
-            std::array::from_fn(|c| value(level(cell[c], Curve::Linear), offset(first + i as u32, c as u32, dither)));
+            std::array::from_fn(|c| value(level(cell[c], &Curve::Linear), offset(first + i as u32, c as u32, dither)));
         out.copy_from_slice(&order.map(|component| values[component & 3]));
     }
 }
 
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn curved_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, dither: Option<u32>, out: &mut [u8]) {
+fn curved_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: &Curve, dither: Option<u32>, out: &mut [u8]) {
     for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
         let values: [u8; 4] =
             std::array::from_fn(|c| value(level(cell[c], curve), offset(first + i as u32, c as u32, dither)));
@@ -112,28 +134,37 @@ fn curved_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: Curve, d
     }
 }
 
-fn any_emitters(
-    cells: &[Rgba],
-    run: &PatchRun,
-    emitters: &[Emitter],
-    curve: Curve,
-    dither: Option<u32>,
-    out: &mut [u8],
-) {
-    let extracts_white = emitters.contains(&Emitter::White);
-    for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(emitters.len())).enumerate() {
-        let [r, g, b, _] = *cell;
-        // What all three have in common is white, and left to the white emitter.
-        let white = if extracts_white { r.min(g).min(b) } else { 0.0 };
-        for (channel, (out, emitter)) in out.iter_mut().zip(emitters).enumerate() {
-            let light = match emitter {
-                Emitter::Red => r - white,
-                Emitter::Green => g - white,
-                Emitter::Blue => b - white,
-                Emitter::White => white,
-                Emitter::Intensity => r.max(g).max(b),
-            };
-            *out = value(level(light, curve), offset(run.first + i as u32, channel as u32, dither));
+impl Block {
+    fn new(profile: &Profile) -> Self {
+        let block = profile.block();
+        let mut slot = 0;
+        let mut writers = Vec::new();
+        for channel in block {
+            if carries_light(channel, block) {
+                let cell = usize::from(channel.cell) - 1;
+                writers.push(Writer { cell, slot, wide: channel.wide, does: channel.does });
+            }
+            slot += usize::from(channel.slots());
+        }
+        let emitters = Emitters::new(writers.iter().map(|w| w.does), profile.white);
+        Self { slots: slot, cells: usize::from(profile.layout().cells), writers, emitters }
+    }
+
+    fn write(&self, cells: &[Rgba], run: &PatchRun, curve: &Curve, dither: Option<u32>, out: &mut [u8]) {
+        for (index, cell) in cells.iter().enumerate() {
+            let place = index + usize::from(run.within);
+            let out = &mut out[place / self.cells * self.slots..];
+            let light = self.emitters.share(*cell);
+            for writer in self.writers.iter().filter(|w| w.cell == place % self.cells) {
+                let level = level(light.of(writer.does), curve);
+                if writer.wide {
+                    let value = (level * 65_535.0 + 0.5) as u16;
+                    out[writer.slot..writer.slot + 2].copy_from_slice(&value.to_be_bytes());
+                } else {
+                    let offset = offset(run.first + index as u32, writer.slot as u32, dither);
+                    out[writer.slot] = value(level, offset);
+                }
+            }
         }
     }
 }
@@ -144,14 +175,17 @@ mod tests {
     use proptest::prelude::*;
 
     fn packed(profile: &str, light: [f32; 3], dither: Option<u32>) -> Vec<u8> {
-        let profile = Profile::built_in(profile).expect("a built-in profile");
-        let cells = [[light[0], light[1], light[2], 0.0]];
-        let mut out = vec![0; profile.channels.len()];
-        match encoding(&profile) {
-            Encoding::ThreeColours(order) => three_colours(&cells, 7, order, profile.curve, dither, &mut out),
-            Encoding::Any(emitters) => {
-                let run = PatchRun { first: 7, cells: 1, universe: 0, slot: 0, profile: 0 };
-                any_emitters(&cells, &run, &emitters, profile.curve, dither, &mut out);
+        packed_by(&Profile::built_in(profile).expect("a built-in profile"), &[light], dither)
+    }
+
+    fn packed_by(profile: &Profile, light: &[[f32; 3]], dither: Option<u32>) -> Vec<u8> {
+        let cells: Vec<Rgba> = light.iter().map(|&[r, g, b]| [r, g, b, 0.0]).collect();
+        let mut out = vec![0; profile.layout().slots(cells.len() as u64) as usize];
+        match encoding(profile) {
+            Encoding::ThreeColours(order) => three_colours(&cells, 7, order, &profile.curve, dither, &mut out),
+            Encoding::Any(block) => {
+                let run = PatchRun { first: 7, cells: cells.len() as u32, slot: 0, within: 0, profile: 0 };
+                block.write(&cells, &run, &profile.curve, dither, &mut out);
             }
         }
         out
@@ -164,6 +198,26 @@ mod tests {
         assert_eq!(packed("grb", light, None), [128, 255, 64]);
         assert_eq!(packed("rgbw", light, None), [191, 64, 0, 64]);
         assert_eq!(packed("dimmer", [0.0, 0.25, 0.1], None), [128]);
+        assert_eq!(packed("rgb 16", light, None), [255, 255, 128, 0, 64, 0]);
+        assert_eq!(packed("warm cool", [1.0, 0.8, 0.5], None), [255, 128]);
+        assert_eq!(packed("rgba", [1.0, 0.25, 0.0], None), [128, 0, 0, 128]);
+    }
+
+    #[test]
+    fn cells_of_a_block_lie_among_each_other() {
+        let channel = |does, cell| Channel { cell, ..Channel::new(does) };
+        let mut pair = Profile::built_in("rgb").expect("built in");
+        let colours = [Function::Red, Function::Green, Function::Blue];
+        pair.channels = colours.into_iter().flat_map(|does| [channel(does, 1), channel(does, 2)]).collect();
+        let light = [[1.0, 0.0, 0.2], [0.0, 1.0, 0.4], [0.6, 0.8, 1.0]];
+        assert_eq!(packed_by(&pair, &light, None), [255, 0, 0, 255, 51, 102, 153, 0, 204, 0, 255, 0]);
+    }
+
+    #[test]
+    fn a_curve_of_points_is_followed() {
+        let mut profile = Profile::built_in("rgb").expect("built in");
+        profile.curve = Curve::Points(vec![[0.5, 0.2]]);
+        assert_eq!(packed_by(&profile, &[[0.1, 0.2, 0.6]], None), [64, 128, 191]);
     }
 
     #[test]

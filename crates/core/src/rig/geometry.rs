@@ -14,11 +14,20 @@ pub(super) fn place(fixture: &Fixture, x: &mut Vec<f32>, y: &mut Vec<f32>) {
     } else {
         (sin_turns(turn), cos_turns(turn))
     };
-    for (column, row) in wiring::order(columns, rows, fixture.wiring) {
+    for (column, row) in wiring::order(columns, rows, &fixture.wiring) {
         let (dx, dy) = lattice_position(&fixture.shape, fixture.pitch, column, row);
+        let dx = if fixture.mirror { -dx } else { dx };
         x.push(fixture.x + dx * cos - dy * sin);
         y.push(fixture.y + dx * sin + dy * cos);
     }
+}
+
+/// The position of each cell of a fixture on the canvas, in wiring order.
+#[must_use]
+pub fn cell_positions(fixture: &Fixture) -> Vec<(f32, f32)> {
+    let (mut x, mut y) = (Vec::new(), Vec::new());
+    place(fixture, &mut x, &mut y);
+    x.into_iter().zip(y).collect()
 }
 
 /// Where a cell of the lattice lies from the middle of the unturned shape, in pitches of the canvas, y downwards.
@@ -28,17 +37,28 @@ pub fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f3
     match *shape {
         Shape::Line { cells } => (centred(column, cells), 0.0),
         Shape::Grid { columns, rows } => (centred(column, columns), centred(row, rows)),
+        Shape::Arc { cells, degrees } => {
+            let turns = degrees / 360.0;
+            let steps = (cells as f32 - 1.0).max(1.0);
+            let radius = steps * pitch / (turns * std::f32::consts::TAU);
+            let turn = if cells > 1 { (column as f32 / steps - 0.5) * turns } else { 0.0 };
+            (radius * sin_turns(turn), -radius * cos_turns(turn))
+        }
+        Shape::Points { ref at } => at.get(column as usize).map_or((0.0, 0.0), |[x, y]| (x * pitch, y * pitch)),
         Shape::Ring { cells } => {
             let radius = cells as f32 * pitch / std::f32::consts::TAU;
             let turn = column as f32 / cells as f32;
             (radius * sin_turns(turn), -radius * cos_turns(turn))
         }
-        Shape::Cone { strings, cells, degrees, width } => {
+        Shape::Cone { strings, cells, degrees, width, unrolled } => {
             let share = if strings > 1 { column as f32 / (strings as f32 - 1.0) - 0.5 } else { 0.0 };
             // All the way round, the last string would hang where the first does.
             let share = if degrees >= 360.0 { column as f32 / strings as f32 - 0.5 } else { share };
             let radius = width / 2.0 * (row as f32 + 1.0) / cells as f32;
-            (radius * sin_turns(share * degrees / 360.0), centred(row, cells))
+            let around = share * degrees / 360.0;
+            // Cut open, a string lies as far from the middle as the way around the cone is long.
+            let x = if unrolled { radius * around * std::f32::consts::TAU } else { radius * sin_turns(around) };
+            (x, centred(row, cells))
         }
     }
 }
@@ -49,20 +69,7 @@ mod tests {
     use crate::show::{Corner, Run, Wiring};
 
     fn placed(shape: Shape, wiring: Wiring, angle: f32) -> Vec<(f32, f32)> {
-        let fixture = Fixture {
-            name: "F".into(),
-            profile: "rgb".into(),
-            address: None,
-            shape,
-            wiring,
-            x: 10.0,
-            y: 20.0,
-            pitch: 1.0,
-            angle,
-        };
-        let (mut x, mut y) = (Vec::new(), Vec::new());
-        place(&fixture, &mut x, &mut y);
-        x.into_iter().zip(y).collect()
+        cell_positions(&Fixture { wiring, angle, ..Fixture::new("F", "rgb", shape).at(10.0, 20.0) })
     }
 
     #[test]
@@ -73,7 +80,7 @@ mod tests {
 
     #[test]
     fn a_grid_starts_in_its_corner() {
-        let wiring = Wiring { start: Corner::BottomLeft, along: Run::Columns, turns: false };
+        let wiring = Wiring { start: Corner::BottomLeft, along: Run::Columns, ..Wiring::default() };
         let cells = placed(Shape::Grid { columns: 2, rows: 2 }, wiring, 0.0);
         assert_eq!(cells, [(9.5, 20.5), (9.5, 19.5), (10.5, 20.5), (10.5, 19.5)]);
     }
@@ -90,12 +97,39 @@ mod tests {
 
     #[test]
     fn a_cone_widens_from_its_apex() {
-        let shape = Shape::Cone { strings: 3, cells: 4, degrees: 180.0, width: 8.0 };
+        let shape = Shape::Cone { strings: 3, cells: 4, degrees: 180.0, width: 8.0, unrolled: false };
         let wiring = Wiring { along: Run::Columns, ..Wiring::default() };
         let cells = placed(shape, wiring, 0.0);
         assert_eq!(cells.len(), 12);
         assert!((cells[0].0 - 9.0).abs() < 1e-4 && (cells[3].0 - 6.0).abs() < 1e-4, "{cells:?}");
         assert!((cells[11].0 - 14.0).abs() < 1e-4);
         assert_eq!(cells[3].1 - cells[0].1, 3.0);
+    }
+
+    #[test]
+    fn an_arc_has_its_middle_at_the_top() {
+        let cells = placed(Shape::Arc { cells: 3, degrees: 180.0 }, Wiring::default(), 0.0);
+        let radius = 2.0 / std::f32::consts::PI;
+        for (is, wanted) in cells.iter().zip([(10.0 - radius, 20.0), (10.0, 20.0 - radius), (10.0 + radius, 20.0)]) {
+            assert!((is.0 - wanted.0).abs() < 1e-4 && (is.1 - wanted.1).abs() < 1e-4, "{is:?} {wanted:?}");
+        }
+    }
+
+    #[test]
+    fn an_unrolled_cone_is_wider_than_its_front() {
+        let cone = |unrolled| Shape::Cone { strings: 5, cells: 4, degrees: 180.0, width: 8.0, unrolled };
+        let left = |shape| placed(shape, Wiring::default(), 0.0).iter().map(|c| c.0).fold(f32::MAX, f32::min);
+        assert!((left(cone(false)) - 6.0).abs() < 1e-3);
+        assert!((left(cone(true)) - (10.0 - 2.0 * std::f32::consts::PI)).abs() < 1e-3);
+    }
+
+    #[test]
+    fn a_mirrored_line_runs_to_the_left() {
+        let line = Fixture::new("F", "rgb", Shape::Line { cells: 3 }).at(10.0, 20.0);
+        let mirrored = Fixture { mirror: true, ..line.clone() };
+        assert_eq!(cell_positions(&mirrored), [(11.0, 20.0), (10.0, 20.0), (9.0, 20.0)]);
+        let points = Shape::points(vec![[0.0, 0.0], [3.0, 1.0]]);
+        let free = Fixture { shape: points, pitch: 2.0, ..line };
+        assert_eq!(cell_positions(&free), [(7.0, 19.0), (13.0, 21.0)]);
     }
 }

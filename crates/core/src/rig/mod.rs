@@ -1,12 +1,16 @@
 //! The rig: the show's patch compiled into flat arrays, in the order of the fixtures and, within each, of the wiring.
 
 mod geometry;
+mod laying;
 mod wiring;
 
-pub use geometry::lattice_position;
-pub use wiring::order;
+pub use geometry::{cell_positions, lattice_position};
+pub use laying::{Laid, Portion, Taken, lay};
+pub use wiring::{order, runs};
 
-use crate::show::{Fixture, Profile, SLOTS, Show};
+use std::collections::HashMap;
+
+use crate::show::{Channel, Fixture, Function, Profile, SLOTS, Show};
 
 /// How many LEDs are worked on at a time: what a few layers need of them stays in the first cache.
 pub const TILE: usize = 1024;
@@ -24,6 +28,8 @@ pub struct Rig {
     pub universes: Vec<u32>,
     /// LEDs that lie behind one another in a universe; none crosses a tile.
     pub runs: Vec<PatchRun>,
+    /// Slots that carry no light.
+    pub held: Vec<Held>,
     /// The profiles that the runs refer to.
     pub profiles: Vec<Profile>,
     /// The first run of each tile, and the number of runs.
@@ -49,32 +55,29 @@ impl Patched {
     }
 }
 
-/// LEDs whose channels follow each other without a gap in one universe.
+/// LEDs whose channels follow each other without a gap.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct PatchRun {
     /// The first LED.
     pub first: u32,
     /// How many LEDs.
     pub cells: u32,
-    /// Index of the universe in [`Rig::universes`].
-    pub universe: u32,
-    /// The slot of the first channel, 0..511.
-    pub slot: u16,
+    /// The place of the first channel, or of the block of cells that it lies in, among all slots of a frame: 512 for each
+    /// of [`Rig::universes`].
+    pub slot: u32,
+    /// Which cell of its block the first LED is, from 0.
+    pub within: u16,
     /// Index of the profile in [`Rig::profiles`].
     pub profile: u32,
 }
 
-/// One piece of a fixture in one universe, before universes have an index.
+/// A slot that carries no light but rests at a value.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Portion {
-    /// The first cell of the fixture in it.
-    pub cell: u32,
-    /// How many cells.
-    pub cells: u32,
-    /// The number of the universe.
-    pub universe: u32,
-    /// The slot of the first channel, 0..511.
-    pub slot: u16,
+pub struct Held {
+    /// Its place among all slots of a frame.
+    pub slot: u32,
+    /// The value.
+    pub value: u8,
 }
 
 impl Rig {
@@ -82,25 +85,32 @@ impl Rig {
     #[must_use]
     pub fn compile(show: &Show) -> Self {
         let mut rig = Self::default();
-        let mut placed: Vec<(Portion, u32, u32)> = Vec::new();
+        let mut known: HashMap<&str, Option<u32>> = HashMap::new();
+        let mut all_laid: Vec<Laid> = Vec::with_capacity(show.fixtures.len());
         for fixture in &show.fixtures {
             let first = rig.x.len() as u32;
-            let Some(profile) = show.profile(&fixture.profile) else {
+            let profile = *known.entry(&fixture.profile).or_insert_with(|| {
+                rig.profiles.push(show.profile(&fixture.profile)?);
+                Some(rig.profiles.len() as u32 - 1)
+            });
+            let Some(profile) = profile else {
                 rig.fixtures.push(Patched { first, cells: 0, profile: 0 });
+                all_laid.push(Laid::default());
                 continue;
             };
             geometry::place(fixture, &mut rig.x, &mut rig.y);
-            let cells = rig.x.len() as u32 - first;
-            let portions = portions(fixture, profile.footprint());
-            let profile = rig.profile_index(profile);
-            rig.fixtures.push(Patched { first, cells, profile });
-            placed.extend(portions.into_iter().map(|portion| (portion, first, profile)));
+            rig.fixtures.push(Patched { first, cells: rig.x.len() as u32 - first, profile });
+            all_laid.push(lay(fixture, &rig.profiles[profile as usize]));
         }
-        rig.universes = placed.iter().map(|(p, ..)| p.universe).collect();
+        rig.universes = all_laid.iter().flat_map(|laid| laid.taken.iter().map(|t| t.universe)).collect();
         rig.universes.sort_unstable();
         rig.universes.dedup();
-        for (portion, first, profile) in placed {
-            rig.add_runs(portion, first, profile);
+        for (index, laid) in all_laid.iter().enumerate() {
+            let patched = rig.fixtures[index];
+            for portion in &laid.portions {
+                rig.add_runs(portion, patched);
+            }
+            rig.hold(&show.fixtures[index], laid, patched.profile);
         }
         rig.index_tiles();
         rig
@@ -142,24 +152,76 @@ impl Rig {
         &self.runs[self.tile_runs[tile] as usize..self.tile_runs[tile + 1] as usize]
     }
 
-    fn profile_index(&mut self, profile: Profile) -> u32 {
-        let known = self.profiles.iter().position(|p| *p == profile);
-        known.unwrap_or_else(|| {
-            self.profiles.push(profile);
-            self.profiles.len() - 1
-        }) as u32
+    /// The place of a slot among all slots of a frame.
+    #[must_use]
+    pub fn slot_index(&self, universe: u32, slot: u16) -> Option<usize> {
+        let index = self.universes.binary_search(&universe).ok()?;
+        Some(index * usize::from(SLOTS) + usize::from(slot))
     }
 
-    fn add_runs(&mut self, portion: Portion, first: u32, profile: u32) {
-        let Ok(universe) = self.universes.binary_search(&portion.universe) else { return };
-        let footprint = self.profiles[profile as usize].footprint();
-        let (mut led, end) = (first + portion.cell, first + portion.cell + portion.cells);
-        let mut slot = portion.slot;
+    fn add_runs(&mut self, portion: &Portion, patched: Patched) {
+        // What runs on past the end of a universe comes to lie in the next, which is in use as well.
+        let Some(slot) = self.slot_index(portion.universe, portion.slot) else { return };
+        let layout = self.profiles[patched.profile as usize].layout();
+        let (mut led, end) = (patched.first + portion.cell, patched.first + portion.cell + portion.cells);
+        let (mut slot, mut within) = (slot as u32, portion.within);
         while led < end {
             let cells = (TILE as u32 - led % TILE as u32).min(end - led);
-            self.runs.push(PatchRun { first: led, cells, universe: universe as u32, slot, profile });
+            self.runs.push(PatchRun { first: led, cells, slot, within, profile: patched.profile });
             led += cells;
-            slot += cells as u16 * footprint;
+            if layout.cells == 1 {
+                slot += cells * u32::from(layout.block);
+            } else {
+                within += cells as u16;
+            }
+        }
+    }
+
+    /// Notes where the channels rest that carry no light.
+    fn hold(&mut self, fixture: &Fixture, laid: &Laid, profile: u32) {
+        let Some(profile) = self.profiles.get(profile as usize).cloned() else { return };
+        for (start, channels) in [(laid.head, profile.head()), (laid.tail, profile.tail())] {
+            let Some(slot) = start.and_then(|(universe, slot)| self.slot_index(universe, slot)) else { continue };
+            self.hold_channels(fixture, slot as u32, channels.iter().map(|c| (c, true)));
+        }
+        let block = profile.block();
+        let rests: Vec<bool> = block.iter().map(|channel| !carries_light(channel, block)).collect();
+        if !rests.contains(&true) {
+            return;
+        }
+        let layout = profile.layout();
+        for portion in &laid.portions {
+            let Some(slot) = self.slot_index(portion.universe, portion.slot) else { continue };
+            let blocks = if layout.cells == 1 { portion.cells } else { 1 };
+            for index in 0..blocks {
+                let slot = slot as u32 + index * u32::from(layout.block);
+                self.hold_channels(fixture, slot, block.iter().zip(rests.iter().copied()));
+            }
+        }
+    }
+
+    fn hold_channels<'a>(
+        &mut self,
+        fixture: &Fixture,
+        mut slot: u32,
+        channels: impl Iterator<Item = (&'a Channel, bool)>,
+    ) {
+        for (channel, rests) in channels {
+            if rests {
+                let value = match channel.does {
+                    Function::Pan => channel.at(fixture.pan / 100.0),
+                    Function::Tilt => channel.at(fixture.tilt / 100.0),
+                    _ => channel.rest(),
+                };
+                let [coarse, fine] = value.to_be_bytes();
+                if channel.wide {
+                    self.held.push(Held { slot, value: coarse });
+                    self.held.push(Held { slot: slot + 1, value: fine });
+                } else {
+                    self.held.push(Held { slot, value: fine });
+                }
+            }
+            slot += u32::from(channel.slots());
         }
     }
 
@@ -170,91 +232,42 @@ impl Rig {
     }
 }
 
-/// Where the cells of a fixture fall: from its address on, a cell never split between two universes. Empty for a
-/// fixture that is not patched; cells beyond the last universe are left out.
+/// Whether a channel of a cell carries its light: colours do, and a dimmer that is alone in its cell.
 #[must_use]
-pub fn portions(fixture: &Fixture, footprint: u16) -> Vec<Portion> {
-    let mut portions = Vec::new();
-    let Some(address) = fixture.address else { return portions };
-    if footprint == 0 || footprint > SLOTS {
-        return portions;
-    }
-    let cells = u32::try_from(fixture.shape.cells()).unwrap_or(u32::MAX);
-    let (mut cell, mut universe, mut slot) = (0, address.universe, address.channel - 1);
-    while cell < cells && universe <= crate::show::LAST_UNIVERSE {
-        let room = u32::from((SLOTS - slot) / footprint).min(cells - cell);
-        if room > 0 {
-            portions.push(Portion { cell, cells: room, universe, slot });
-            cell += room;
-        }
-        universe += 1;
-        slot = 0;
-    }
-    portions
+pub fn carries_light(channel: &Channel, block: &[Channel]) -> bool {
+    let coloured = || block.iter().any(|other| other.cell == channel.cell && other.does.is_colour());
+    channel.cell > 0 && (channel.does.is_colour() || (channel.does == Function::Dimmer && !coloured()))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::show::{Address, Shape, Wiring};
+    use crate::show::{Address, Shape};
     use proptest::prelude::*;
 
-    fn fixture(cells: u32, address: Address) -> Fixture {
-        Fixture {
-            name: "Bar".into(),
-            profile: "rgb".into(),
-            address: Some(address),
-            shape: Shape::Line { cells },
-            wiring: Wiring::default(),
-            x: 0.0,
-            y: 0.0,
-            pitch: 1.0,
-            angle: 0.0,
-        }
-    }
-
     #[test]
-    fn a_cell_that_does_not_fit_begins_the_next_universe() {
-        let portions = portions(&fixture(4, Address { universe: 3, channel: 506 }), 3);
-        assert_eq!(
-            portions,
-            [
-                Portion { cell: 0, cells: 2, universe: 3, slot: 505 },
-                Portion { cell: 2, cells: 2, universe: 4, slot: 0 },
-            ]
-        );
-    }
-
-    #[test]
-    fn the_last_universe_is_the_end() {
-        let portions = portions(&fixture(200, Address { universe: 63_999, channel: 1 }), 3);
-        assert_eq!(portions.iter().map(|p| p.cells).sum::<u32>(), 170);
+    fn what_carries_no_light_rests_at_its_value() {
+        let mut show = Show::empty("Heads");
+        let mut head = Fixture::new("Head", "moving head", Shape::Line { cells: 1 }).patched(2, 11);
+        (head.pan, head.tilt) = (25.0, 100.0);
+        show.fixtures = vec![Fixture::new("Lamp", "dimmer", Shape::Line { cells: 4 }).patched(1, 1), head];
+        let rig = Rig::compile(&show);
+        let held: Vec<(u32, u8)> = rig.held.iter().map(|h| (h.slot - 512, h.value)).collect();
+        assert_eq!(held, [(10, 0x40), (11, 0x00), (12, 255), (13, 255), (14, 255)]);
+        assert_eq!(rig.runs.iter().map(|r| (r.first, r.cells, r.slot)).collect::<Vec<_>>(), [(0, 4, 0), (4, 1, 527)]);
     }
 
     proptest! {
         #[test]
-        fn portions_cover_every_cell_once_and_never_split_one(
-            cells in 1u32..5000, universe in 1u32..60_000, channel in 1u16..=512, footprint in 1u16..=16,
-        ) {
-            let mut next = 0;
-            let mut last = (0, 0);
-            for p in portions(&fixture(cells, Address { universe, channel }), footprint) {
-                prop_assert_eq!(p.cell, next);
-                next += p.cells;
-                prop_assert!(u32::from(p.slot) + p.cells * u32::from(footprint) <= 512);
-                prop_assert!((p.universe, p.slot) >= last);
-                last = (p.universe, p.slot + p.cells as u16 * footprint);
-            }
-            prop_assert_eq!(next, cells);
-        }
-
-        #[test]
-        fn runs_of_all_tiles_are_all_runs(counts in proptest::collection::vec(1u32..3000, 1..6)) {
+        fn runs_of_all_tiles_are_all_runs(counts in proptest::collection::vec(1u32..3000, 1..6), split: bool) {
             let mut show = Show::empty("Runs");
             show.fixtures = counts
                 .iter()
                 .enumerate()
-                .map(|(i, &cells)| fixture(cells, Address { universe: 1 + 40 * (9 - i as u32), channel: 1 }))
+                .map(|(i, &cells)| Fixture {
+                    split,
+                    ..Fixture::new("Bar", "rgbw", Shape::Line { cells }).patched(1 + 40 * (9 - i as u32), 2)
+                })
                 .collect();
             let rig = Rig::compile(&show);
             let all: usize = (0..rig.tiles()).map(|t| rig.runs_of(t).len()).sum();
@@ -266,6 +279,9 @@ mod tests {
                 }
             }
             prop_assert_eq!(rig.runs.iter().map(|r| r.cells).sum::<u32>(), counts.iter().sum::<u32>());
+            let address = Address { universe: 361, channel: 2 };
+            prop_assert_eq!(show.fixtures[0].address, Some(address));
+            prop_assert_eq!(rig.runs[0].slot as usize, (rig.universes.len() - rig.universes.iter().filter(|u| **u >= 361).count()) * 512 + 1);
         }
     }
 }

@@ -34,6 +34,15 @@ pub enum BadAddress {
     /// A channel that does not exist.
     #[error("channel {0} does not exist: a universe has channels 1 to {SLOTS}")]
     Channel(u32),
+    /// Not an address in any form.
+    #[error("\"{0}\" is not an address: write universe.channel (8.1), net:subnet:universe/channel (0:0:7/1), port-address/channel (7/1) or one running number (3585)")]
+    AnyForm(String),
+    /// A port-address that does not exist.
+    #[error("port-address {0} does not exist: they go from 0 to 32767, or 0:0:0 to 127:15:15")]
+    PortAddress(String),
+    /// A running number that does not exist.
+    #[error("running number {0} does not exist: they go from 1 to {last}", last = LAST_UNIVERSE * SLOTS as u32)]
+    Running(u32),
     /// Not a range of universes.
     #[error("\"{0}\" is not a range of universes: write one number or first-last, such as \"1-7\"")]
     Range(String),
@@ -45,8 +54,17 @@ impl FromStr for Address {
     fn from_str(text: &str) -> Result<Self, BadAddress> {
         let form = || BadAddress::Form(text.to_owned());
         let (universe, channel) = text.trim().split_once('.').ok_or_else(form)?;
-        let universe = checked_universe(universe.parse().map_err(|_| form())?)?;
-        let channel = channel.parse::<u32>().map_err(|_| form())?;
+        Self::checked(universe.parse().map_err(|_| form())?, channel.parse().map_err(|_| form())?)
+    }
+}
+
+impl Address {
+    /// An address, if there is one with these numbers.
+    ///
+    /// # Errors
+    /// [`BadAddress::Universe`] or [`BadAddress::Channel`].
+    pub fn checked(universe: u32, channel: u32) -> Result<Self, BadAddress> {
+        let universe = checked_universe(universe)?;
         let fits = u16::try_from(channel).ok().filter(|c| (1..=SLOTS).contains(c));
         Ok(Self { universe, channel: fits.ok_or(BadAddress::Channel(channel))? })
     }

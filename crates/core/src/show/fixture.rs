@@ -2,10 +2,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::Address;
+use super::{Address, Shape, Wiring};
 
 /// The most cells a fixture may have.
-pub const MOST_CELLS: u32 = 1_000_000;
+pub const MOST_CELLS: u32 = 65_536;
 
 /// One fixture.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -17,6 +17,9 @@ pub struct Fixture {
     /// Where its first channel lies; a fixture without one is not patched.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub address: Option<Address>,
+    /// Whether a cell may begin in one universe and end in the next.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub split: bool,
     /// Its cells' arrangement.
     pub shape: Shape,
     /// The order in which its cells are wired.
@@ -32,10 +35,57 @@ pub struct Fixture {
     /// How far the shape is turned clockwise about its middle, in degrees.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub angle: f32,
+    /// Whether left and right of the shape are exchanged before it is turned.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub mirror: bool,
+    /// Where it points to from left to right, in percent of what it can; for profiles that can.
+    #[serde(default = "middle", skip_serializing_if = "is_middle")]
+    pub pan: f32,
+    /// Where it points to up and down, in percent of what it can; for profiles that can.
+    #[serde(default = "middle", skip_serializing_if = "is_middle")]
+    pub tilt: f32,
+}
+
+impl Fixture {
+    /// A fixture that is not patched, with its middle in the canvas's corner.
+    #[must_use]
+    pub fn new(name: &str, profile: &str, shape: Shape) -> Self {
+        Self {
+            name: name.to_owned(),
+            profile: profile.to_owned(),
+            address: None,
+            split: false,
+            shape,
+            wiring: Wiring::default(),
+            x: 0.0,
+            y: 0.0,
+            pitch: 1.0,
+            angle: 0.0,
+            mirror: false,
+            pan: 50.0,
+            tilt: 50.0,
+        }
+    }
+
+    /// The same fixture with its middle elsewhere.
+    #[must_use]
+    pub fn at(self, x: f32, y: f32) -> Self {
+        Self { x, y, ..self }
+    }
+
+    /// The same fixture with another address.
+    #[must_use]
+    pub fn patched(self, universe: u32, channel: u16) -> Self {
+        Self { address: Some(Address { universe, channel }), ..self }
+    }
 }
 
 fn one() -> f32 {
     1.0
+}
+
+fn middle() -> f32 {
+    50.0
 }
 
 fn is_one(x: &f32) -> bool {
@@ -46,113 +96,10 @@ fn is_zero(x: &f32) -> bool {
     *x == 0.0
 }
 
-/// How cells are arranged. Every shape is a lattice of columns and rows that is bent in its own way.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase", deny_unknown_fields)]
-pub enum Shape {
-    /// Cells in a straight line to the right.
-    Line {
-        /// How many cells.
-        cells: u32,
-    },
-    /// Columns by rows.
-    Grid {
-        /// How many columns.
-        columns: u32,
-        /// How many rows.
-        rows: u32,
-    },
-    /// A full circle, from the top clockwise.
-    Ring {
-        /// How many cells.
-        cells: u32,
-    },
-    /// Strings that hang from an apex, seen from the front.
-    Cone {
-        /// How many strings.
-        strings: u32,
-        /// How many cells a string.
-        cells: u32,
-        /// How far around the strings go, 1..360 degrees.
-        degrees: f32,
-        /// The width of the cone at its foot, in pitches of the canvas.
-        width: f32,
-    },
+fn is_middle(x: &f32) -> bool {
+    *x == 50.0
 }
 
-impl Shape {
-    /// Columns and rows of the lattice.
-    #[must_use]
-    pub fn lattice(&self) -> (u32, u32) {
-        match *self {
-            Self::Line { cells } | Self::Ring { cells } => (cells, 1),
-            Self::Grid { columns, rows } => (columns, rows),
-            Self::Cone { strings, cells, .. } => (strings, cells),
-        }
-    }
-
-    /// How many cells there are.
-    #[must_use]
-    pub fn cells(&self) -> u64 {
-        let (columns, rows) = self.lattice();
-        u64::from(columns) * u64::from(rows)
-    }
-
-    /// The word for it.
-    #[must_use]
-    pub fn name(&self) -> &'static str {
-        match self {
-            Self::Line { .. } => "line",
-            Self::Grid { .. } => "grid",
-            Self::Ring { .. } => "ring",
-            Self::Cone { .. } => "cone",
-        }
-    }
-}
-
-/// The order in which the cells of a lattice are wired.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-pub struct Wiring {
-    /// The corner of the first cell.
-    pub start: Corner,
-    /// Whether the wire runs along rows or along columns.
-    pub along: Run,
-    /// Whether every second run goes back the other way.
-    pub turns: bool,
-}
-
-impl Wiring {
-    fn is_usual(&self) -> bool {
-        *self == Self::default()
-    }
-}
-
-/// A corner of a lattice.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-pub enum Corner {
-    /// Top left.
-    #[default]
-    #[serde(rename = "top left")]
-    TopLeft,
-    /// Top right.
-    #[serde(rename = "top right")]
-    TopRight,
-    /// Bottom left.
-    #[serde(rename = "bottom left")]
-    BottomLeft,
-    /// Bottom right.
-    #[serde(rename = "bottom right")]
-    BottomRight,
-}
-
-/// What the wire runs along.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Run {
-    /// Row after row.
-    #[default]
-    Rows,
-    /// Column after column.
-    Columns,
+fn is_false(x: &bool) -> bool {
+    !*x
 }

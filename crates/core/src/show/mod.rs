@@ -1,6 +1,10 @@
 //! The show: the document that a person makes, as plain data that is compared by value and saved as TOML.
 
 mod address;
+mod address_forms;
+mod built_in;
+mod channel;
+mod curve;
 pub mod file;
 mod fixture;
 mod look;
@@ -8,16 +12,25 @@ mod place;
 mod profile;
 mod revise;
 mod route;
+mod shape;
+mod tint;
 mod unknown;
+mod wiring;
 
 pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
-pub use fixture::{Corner, Fixture, MOST_CELLS, Run, Shape, Wiring};
+pub use address_forms::{Forms, from_any_form};
+pub use channel::{Channel, Function};
+pub use curve::Curve;
+pub use fixture::{Fixture, MOST_CELLS};
 pub use look::{Area, Blend, Layer, Look, Param, Span};
 pub use place::{Place, Step};
-pub use profile::{Curve, Emitter, Profile};
+pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
 pub use route::{Destination, Protocol, Route, Unchanged};
+pub use shape::{BadShape, Shape};
+pub use tint::Tint;
 pub use unknown::Unknown;
+pub use wiring::{BadWiring, Corner, Numbers, Run, Wiring, numbers_of};
 
 use serde::{Deserialize, Serialize};
 
@@ -166,4 +179,7 @@ pub struct Group {
     pub name: String,
     /// Names of fixtures, in the group's order.
     pub members: Vec<String>,
+    /// The colour by which it is told from others on the canvas; without one, the program chooses.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<Tint>,
 }

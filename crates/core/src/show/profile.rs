@@ -1,69 +1,153 @@
-//! Profiles: what the channels of a cell do, and how its light answers to a value.
+//! Profiles: what the channels of a fixture do, and how its light answers to a value.
 
 use serde::{Deserialize, Serialize};
 
-/// What each channel of a cell does, in order.
+use super::{Channel, Curve, Function, SLOTS};
+
+/// What each channel of a fixture does. Channels of the fixture as a whole come first (head) or last (tail); those of the
+/// cells between them are a block, which is repeated until every cell of the fixture's shape has its channels.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Profile {
     /// The name by which fixtures refer to it.
     pub name: String,
-    /// The emitters of a cell in the order of its channels, 1 to 512.
-    pub channels: Vec<Emitter>,
+    /// The channels in order.
+    pub channels: Vec<Channel>,
     /// How the light answers to a value.
     #[serde(default)]
     pub curve: Curve,
+    /// What becomes of the white in a colour, where there is an emitter for it.
+    #[serde(default, skip_serializing_if = "Extraction::is_usual")]
+    pub white: Extraction,
+    /// How bright a cell is when it is to be found, 0..1.
+    #[serde(default = "full", skip_serializing_if = "is_full")]
+    pub highlight: f32,
 }
 
-/// What one channel drives.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Emitter {
-    /// Red.
-    Red,
-    /// Green.
-    Green,
-    /// Blue.
-    Blue,
-    /// White: takes over what red, green and blue have in common.
-    White,
-    /// One lamp of no colour of its own, driven by the strongest of red, green and blue.
-    Intensity,
+fn full() -> f32 {
+    1.0
 }
 
-/// How the light of an emitter answers to a value; its inverse makes values out of light.
-#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+fn is_full(x: &f32) -> bool {
+    *x == 1.0
+}
+
+/// What becomes of the white in a colour, and in the same way of the amber.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
-pub enum Curve {
-    /// Light rises with the value, as with LEDs driven by pulse width.
+pub enum Extraction {
+    /// The white emitter takes it over from the others.
     #[default]
-    Linear,
-    /// Light is the square of the value, as with dimmers of a square law.
-    Square,
-    /// Light is a power of the value, 0.1..10.
-    Gamma(f32),
+    Replace,
+    /// The white emitter adds to the others.
+    Add,
+    /// The white emitter stays dark.
+    Off,
+}
+
+impl Extraction {
+    /// Every way.
+    pub const ALL: [Self; 3] = [Self::Replace, Self::Add, Self::Off];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Replace => "replace",
+            Self::Add => "add",
+            Self::Off => "off",
+        }
+    }
+
+    fn is_usual(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+/// How the channels of a profile are laid out, in slots.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Layout {
+    /// Slots before the cells.
+    pub head: u16,
+    /// Slots of a block.
+    pub block: u16,
+    /// Cells of a block.
+    pub cells: u16,
+    /// Slots behind the cells.
+    pub tail: u16,
+}
+
+impl Layout {
+    /// How many slots a fixture of some cells takes.
+    #[must_use]
+    pub fn slots(self, cells: u64) -> u64 {
+        let blocks = cells.div_ceil(u64::from(self.cells.max(1)));
+        u64::from(self.head) + blocks * u64::from(self.block) + u64::from(self.tail)
+    }
 }
 
 impl Profile {
-    /// The names of the built-in profiles.
-    pub const BUILT_IN: [&str; 4] = ["rgb", "grb", "rgbw", "dimmer"];
-
-    /// A built-in profile by its name.
-    #[must_use]
-    pub fn built_in(name: &str) -> Option<Self> {
-        use Emitter::{Blue, Green, Intensity, Red, White};
-        let (channels, curve): (&[Emitter], _) = match name {
-            "rgb" => (&[Red, Green, Blue], Curve::Linear),
-            "grb" => (&[Green, Red, Blue], Curve::Linear),
-            "rgbw" => (&[Red, Green, Blue, White], Curve::Linear),
-            "dimmer" => (&[Intensity], Curve::Square),
-            _ => return None,
-        };
-        Some(Self { name: name.to_owned(), channels: channels.to_vec(), curve })
+    /// How many channels belong to the fixture as a whole at the beginning, and how many to its cells after that.
+    fn parts(&self) -> (usize, usize) {
+        let head = self.channels.iter().take_while(|c| c.cell == 0).count();
+        let tail = self.channels[head..].iter().rev().take_while(|c| c.cell == 0).count();
+        (head, self.channels.len() - head - tail)
     }
 
-    /// Channels a cell.
+    /// The channels before the cells.
     #[must_use]
-    pub fn footprint(&self) -> u16 {
-        self.channels.len() as u16
+    pub fn head(&self) -> &[Channel] {
+        &self.channels[..self.parts().0]
+    }
+
+    /// The channels of a block of cells.
+    #[must_use]
+    pub fn block(&self) -> &[Channel] {
+        let (head, block) = self.parts();
+        &self.channels[head..head + block]
+    }
+
+    /// The channels behind the cells.
+    #[must_use]
+    pub fn tail(&self) -> &[Channel] {
+        let (head, block) = self.parts();
+        &self.channels[head + block..]
+    }
+
+    /// How its channels are laid out.
+    #[must_use]
+    pub fn layout(&self) -> Layout {
+        let slots = |channels: &[Channel]| channels.iter().map(|c| c.slots()).fold(0, u16::saturating_add);
+        let cells = self.block().iter().map(|c| c.cell).max().unwrap_or(1);
+        Layout { head: slots(self.head()), block: slots(self.block()), cells, tail: slots(self.tail()) }
+    }
+
+    /// Whether it can point somewhere.
+    #[must_use]
+    pub fn aims(&self) -> bool {
+        self.channels.iter().any(|c| matches!(c.does, Function::Pan | Function::Tilt))
+    }
+
+    /// What is wrong with it, as a message and its mend, if anything.
+    #[must_use]
+    pub fn fault(&self) -> Option<(String, String)> {
+        let layout = self.layout();
+        let said = |message: String, mend: &str| Some((message, mend.to_owned()));
+        if self.channels.is_empty() || self.block().is_empty() {
+            return said("no channel belongs to a cell".into(), "give it a channel whose cell is 1 or more");
+        }
+        if self.channels.len() > usize::from(SLOTS) || layout.head.max(layout.block).max(layout.tail) > SLOTS {
+            return said(format!("it has {} channels", self.channels.len()), "give it 1 to 512 slots");
+        }
+        if let Some(cell) = (1..=layout.cells).find(|cell| self.block().iter().all(|c| c.cell != *cell)) {
+            return said(format!("cell {cell} has no channel"), "number the cells 1, 2, 3 and so on");
+        }
+        if let Some(channel) = self.channels.iter().find(|c| c.default.is_some_and(|d| d > c.full())) {
+            let message = format!("the default of {} is over {}", channel.does.name(), channel.full());
+            return said(message, "write a value that fits, or bits = 16");
+        }
+        if !(0.0..=1.0).contains(&self.highlight) {
+            return said(format!("a highlight of {} is out of range", self.highlight), "write a number from 0 to 1");
+        }
+        self.curve.fault().map(|fault| (fault, "correct the curve".to_owned()))
     }
 }
