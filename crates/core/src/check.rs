@@ -1,13 +1,14 @@
 //! Problems of a show, each with its place and its mend.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 use std::fmt;
 
 use serde::Serialize;
 
 use crate::effect::{self, Params};
+use crate::patch::{Occupancy, Profiles};
 use crate::rig;
-use crate::show::{Place, SLOTS, Show};
+use crate::show::{Place, Show};
 
 /// The most cells that all fixtures together may have.
 pub const MOST_LEDS: u64 = 4_000_000;
@@ -48,6 +49,18 @@ impl fmt::Display for Problem {
 /// Every problem of a show, the worst first.
 #[must_use]
 pub fn check(show: &Show) -> Vec<Problem> {
+    let mut found = Found(structure(show));
+    if found.0.iter().all(|p| p.severity != Severity::Broken) {
+        found.patch(show);
+    }
+    found.0.sort_by_key(|p| std::cmp::Reverse(p.severity));
+    found.0
+}
+
+/// The problems that lie in the document itself: values out of range, names used twice, references to nothing. What
+/// channels and places the fixtures take is not looked at.
+#[must_use]
+pub fn structure(show: &Show) -> Vec<Problem> {
     let mut found = Found(Vec::new());
     found.settings(show);
     found.profiles(show);
@@ -56,10 +69,6 @@ pub fn check(show: &Show) -> Vec<Problem> {
     found.groups(show);
     found.looks(show);
     found.routes(show);
-    if found.0.iter().all(|p| p.severity != Severity::Broken) {
-        found.patch(show);
-    }
-    found.0.sort_by_key(|p| std::cmp::Reverse(p.severity));
     found.0
 }
 
@@ -265,35 +274,27 @@ impl Found {
     }
 
     fn patch(&mut self, show: &Show) {
-        let mut owners: HashMap<u32, Vec<(u16, u16, usize)>> = HashMap::new();
+        let mut profiles = Profiles::of(show);
         for (i, fixture) in show.fixtures.iter().enumerate() {
             let place = || Place::root().key("fixtures").index(i);
             let subject = format!("fixture {}", fixture.name);
-            let Some(profile) = show.profile(&fixture.profile) else { continue };
             if fixture.address.is_none() {
-                self.add(
-                    Severity::Warning,
-                    place(),
-                    &subject,
-                    "it is not patched",
-                    "give it an address, such as \"1.1\"",
-                );
+                let mend = "give it an address, such as \"1.1\"";
+                self.add(Severity::Warning, place(), &subject, "it is not patched", mend);
                 continue;
             }
-            let laid = rig::lay(fixture, &profile);
+            let laid = profiles.lay(fixture);
             if !laid.whole {
                 let patched: u64 = laid.portions.iter().map(|p| u64::from(p.cells)).sum();
                 let message =
                     format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
                 self.add(Severity::Error, place().key("address"), &subject, message, "patch it lower");
             }
-            for taken in laid.taken {
-                owners.entry(taken.universe).or_default().push((taken.slot, taken.slot + taken.slots, i));
-            }
         }
-        self.overlaps(show, &mut owners);
+        let occupancy = Occupancy::of(show);
+        self.overlaps(show, &occupancy);
         self.off_canvas(show);
-        for universe in unrouted(show, owners.keys().copied().collect()) {
+        for universe in unrouted(show, &occupancy) {
             let message = "no route carries it";
             self.add(
                 Severity::Warning,
@@ -305,26 +306,14 @@ impl Found {
         }
     }
 
-    fn overlaps(&mut self, show: &Show, owners: &mut HashMap<u32, Vec<(u16, u16, usize)>>) {
-        let mut told = HashSet::new();
-        let mut universes: Vec<_> = owners.iter_mut().collect();
-        universes.sort_by_key(|(universe, _)| **universe);
-        for (universe, spans) in universes {
-            spans.sort_unstable();
-            let (mut reach, mut owner) = (0, usize::MAX);
-            for &(start, end, fixture) in spans.iter() {
-                if start < reach && told.insert((owner.min(fixture), owner.max(fixture))) {
-                    let (a, b) = (&show.fixtures[owner].name, &show.fixtures[fixture].name);
-                    let message = format!("it overlaps fixture {a} at {universe}.{}", start + 1);
-                    let mend = format!("move one of them; channel {universe}.{} is free behind {a}", reach + 1);
-                    let mend = if reach < SLOTS { mend } else { "move one of them".into() };
-                    let place = Place::root().key("fixtures").index(fixture).key("address");
-                    self.add(Severity::Error, place, format!("fixture {b}"), message, mend);
-                }
-                if end > reach {
-                    (reach, owner) = (end, fixture);
-                }
-            }
+    fn overlaps(&mut self, show: &Show, occupancy: &Occupancy) {
+        for (a, b, universe, slot) in occupancy.overlaps() {
+            let (first, second) = (&show.fixtures[a].name, &show.fixtures[b].name);
+            let message = format!("it overlaps fixture {first} at {universe}.{}", slot + 1);
+            let (free, at) = occupancy.behind_all();
+            let mend = format!("move one of them; from {free}.{} on all is free", at + 1);
+            let place = Place::root().key("fixtures").index(b).key("address");
+            self.add(Severity::Error, place, format!("fixture {second}"), message, mend);
         }
     }
 
@@ -352,8 +341,7 @@ impl Found {
     }
 }
 
-fn unrouted(show: &Show, mut universes: Vec<u32>) -> Vec<u32> {
-    universes.sort_unstable();
-    universes.retain(|u| !show.routes.iter().any(|r| r.enabled && r.universes.numbers().contains(u)));
-    universes
+fn unrouted(show: &Show, occupancy: &Occupancy) -> Vec<u32> {
+    let carried = |universe: &u32| show.routes.iter().any(|r| r.enabled && r.universes.numbers().contains(universe));
+    occupancy.universes().filter(|universe| !carried(universe)).collect()
 }

@@ -35,7 +35,7 @@ fn what_is_wrong_is_told_with_its_line() {
     for (text, new, part, words) in [
         ("rate = 44.0", "rate = \"fast\"", "rate = \"fast\"", "f32"),
         ("rate = 44.0", "rate = 9000", "rate = 9000", "1 to 200"),
-        ("profile = \"grb\"", "profile = \"xyz\"", "profile = \"bgr\"", "no profile \"bgr\""),
+        ("profile = \"grb\"", "profile = \"xyz\"", "profile = \"xyz\"", "no profile \"xyz\""),
         ("address = \"8.1\"", "address = \"8.513\"", "8.513", "channels 1 to 512"),
         ("target = [\"Bridge\"]", "target = [\"Brigde\"]", "Brigde", "no group or fixture \"Brigde\""),
         ("effect = \"rain\"", "effect = \"rian\"", "effect = \"rian\"", "no effect \"rian\""),

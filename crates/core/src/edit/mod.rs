@@ -1,0 +1,222 @@
+//! Edits: each is a function from a show to a show. One that would break the show is refused with a message, and the show
+//! stays as it was.
+
+mod arrange;
+mod batch;
+mod groups;
+mod names;
+
+pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
+pub use batch::{Added, Batch, Rows};
+pub use groups::Pick;
+
+use serde::{Deserialize, Serialize};
+
+use crate::check::{self, Severity};
+use crate::patch::{Occupancy, Plan, pack};
+use crate::show::{Canvas, Fixture, Group, Profile, Show};
+
+/// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Edit {
+    /// Adds fixtures.
+    Add(Batch),
+    /// Takes fixtures out, and their names out of groups and targets.
+    Remove(Vec<usize>),
+    /// Adds copies of fixtures beside them, not patched.
+    Duplicate(Vec<usize>),
+    /// Puts changed fixtures in the place of others; their new names go wherever the old ones stand.
+    Put(Vec<(usize, Fixture)>),
+    /// Gives fixtures addresses by a rule, in this order.
+    Patch(Vec<usize>, Plan),
+    /// Takes the addresses of fixtures away.
+    Unpatch(Vec<usize>),
+    /// Moves, turns, mirrors, scales, aligns or distributes fixtures.
+    Arrange(Vec<usize>, Arrangement),
+    /// Puts fixtures before or behind others in the list of the show.
+    Reorder(Vec<usize>, usize),
+    /// Sets the size of the canvas.
+    Canvas(Canvas),
+    /// Adds a group.
+    AddGroup(Group),
+    /// Changes a group; its new name goes wherever the old one stands.
+    PutGroup(usize, Group),
+    /// Takes a group out.
+    RemoveGroup(usize),
+    /// Makes one group of several, in the place of the first, which gives it its name.
+    MergeGroups(Vec<usize>),
+    /// Adds a profile.
+    AddProfile(Profile),
+    /// Changes a profile; its new name goes wherever the old one stands.
+    PutProfile(usize, Profile),
+    /// Takes a profile out.
+    RemoveProfile(usize),
+    /// Takes fixtures over: those whose names are there are changed, the others added.
+    Import(Vec<Fixture>),
+}
+
+/// Why an edit is refused: what, where, and how to mend it.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{0}")]
+pub struct Refused(pub String);
+
+impl Refused {
+    fn because(why: impl Into<String>) -> Self {
+        Self(why.into())
+    }
+}
+
+impl Edit {
+    /// The show as it is after the edit.
+    ///
+    /// # Errors
+    /// [`Refused`] where it would break the show: names used twice, addresses that are taken, shapes that cannot be, or
+    /// something that is still referred to.
+    pub fn apply(&self, show: &Show) -> Result<Show, Refused> {
+        let mut edited = show.clone();
+        self.change(&mut edited)?;
+        let broken = check::structure(&edited).into_iter().find(|p| p.severity == Severity::Broken);
+        match broken {
+            Some(problem) => Err(Refused(format!("{problem}; {}", problem.mend))),
+            None => Ok(edited),
+        }
+    }
+
+    fn change(&self, show: &mut Show) -> Result<(), Refused> {
+        match self {
+            Self::Add(batch) => batch.add_to(show),
+            Self::Remove(fixtures) => names::remove_fixtures(show, fixtures),
+            Self::Duplicate(fixtures) => duplicate(show, fixtures),
+            Self::Put(changed) => put(show, changed),
+            Self::Patch(fixtures, plan) => patch(show, fixtures, *plan),
+            Self::Unpatch(fixtures) => each(show, fixtures, |fixture| fixture.address = None),
+            Self::Arrange(fixtures, arrangement) => arrange::arrange(show, fixtures, *arrangement),
+            Self::Reorder(fixtures, to) => reorder(show, fixtures, *to),
+            Self::Canvas(canvas) => {
+                show.canvas = *canvas;
+                Ok(())
+            }
+            Self::AddGroup(group) => groups::add(show, group),
+            Self::PutGroup(index, group) => groups::put(show, *index, group),
+            Self::RemoveGroup(index) => groups::remove(show, *index),
+            Self::MergeGroups(merged) => groups::merge(show, merged),
+            Self::AddProfile(profile) => names::add_profile(show, profile),
+            Self::PutProfile(index, profile) => names::put_profile(show, *index, profile),
+            Self::RemoveProfile(index) => names::remove_profile(show, *index),
+            Self::Import(fixtures) => import(show, fixtures),
+        }
+    }
+}
+
+fn gone(index: usize) -> Refused {
+    Refused(format!("there is no fixture {} any more; choose again", index + 1))
+}
+
+fn each(show: &mut Show, fixtures: &[usize], mut change: impl FnMut(&mut Fixture)) -> Result<(), Refused> {
+    for &index in fixtures {
+        change(show.fixtures.get_mut(index).ok_or_else(|| gone(index))?);
+    }
+    Ok(())
+}
+
+fn duplicate(show: &mut Show, fixtures: &[usize]) -> Result<(), Refused> {
+    let step = bounds(show, fixtures).map_or(1.0, |b| b.height() + 1.0);
+    for &index in fixtures {
+        let original = show.fixtures.get(index).ok_or_else(|| gone(index))?;
+        let name = names::free_name(show, &original.name);
+        let copy = Fixture { name, address: None, y: original.y + step, ..original.clone() };
+        show.fixtures.push(copy);
+    }
+    Ok(())
+}
+
+fn put(show: &mut Show, changed: &[(usize, Fixture)]) -> Result<(), Refused> {
+    let mut readdressed = Vec::new();
+    for (index, fixture) in changed {
+        let before = show.fixtures.get(*index).ok_or_else(|| gone(*index))?;
+        if before.address != fixture.address || before.split != fixture.split {
+            readdressed.push(*index);
+        }
+        if before.name != fixture.name {
+            let old = before.name.clone();
+            names::check_free(show, &fixture.name)?;
+            names::rename_target(show, &old, &fixture.name);
+        }
+        show.fixtures[*index] = fixture.clone();
+    }
+    refuse_overlaps(show, &readdressed)
+}
+
+fn patch(show: &mut Show, fixtures: &[usize], plan: Plan) -> Result<(), Refused> {
+    let addresses = pack(show, fixtures, plan).map_err(|e| Refused(e.0))?;
+    for (&index, address) in fixtures.iter().zip(addresses) {
+        let fixture = show.fixtures.get_mut(index).ok_or_else(|| gone(index))?;
+        (fixture.address, fixture.split) = (Some(address), plan.split);
+    }
+    Ok(())
+}
+
+/// Refuses addresses that were just given to fixtures where they are taken.
+fn refuse_overlaps(show: &Show, fixtures: &[usize]) -> Result<(), Refused> {
+    if fixtures.is_empty() {
+        return Ok(());
+    }
+    let occupancy = Occupancy::of(show);
+    let overlap = occupancy.overlaps().into_iter().find(|(a, b, ..)| fixtures.contains(a) || fixtures.contains(b));
+    match overlap {
+        None => Ok(()),
+        Some((a, b, universe, slot)) => {
+            let (mine, other) = if fixtures.contains(&b) { (b, a) } else { (a, b) };
+            let (free, at) = occupancy.behind_all();
+            Err(Refused(format!(
+                "{} would overlap {} at {universe}.{}; from {free}.{} on all is free",
+                show.fixtures[mine].name,
+                show.fixtures[other].name,
+                slot + 1,
+                at + 1
+            )))
+        }
+    }
+}
+
+fn reorder(show: &mut Show, fixtures: &[usize], to: usize) -> Result<(), Refused> {
+    let mut moved = Vec::new();
+    for &index in fixtures {
+        moved.push(show.fixtures.get(index).cloned().ok_or_else(|| gone(index))?);
+    }
+    let chosen: std::collections::HashSet<usize> = fixtures.iter().copied().collect();
+    let mut rest: Vec<Fixture> = Vec::new();
+    let mut place = 0;
+    for (index, fixture) in show.fixtures.drain(..).enumerate() {
+        if !chosen.contains(&index) {
+            place += usize::from(index < to);
+            rest.push(fixture);
+        }
+    }
+    let place = place.min(rest.len());
+    rest.splice(place..place, moved);
+    show.fixtures = rest;
+    Ok(())
+}
+
+fn import(show: &mut Show, fixtures: &[Fixture]) -> Result<(), Refused> {
+    let mut known: std::collections::HashMap<String, usize> =
+        show.fixtures.iter().enumerate().map(|(i, f)| (f.name.clone(), i)).collect();
+    for fixture in fixtures {
+        match known.get(&fixture.name) {
+            Some(&index) => show.fixtures[index] = fixture.clone(),
+            None => {
+                if show.groups.iter().any(|g| g.name == fixture.name) {
+                    return Err(Refused(format!("\"{}\" is a group already; give the fixture another name", fixture.name)));
+                }
+                known.insert(fixture.name.clone(), show.fixtures.len());
+                show.fixtures.push(fixture.clone());
+            }
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests;
