@@ -81,6 +81,38 @@ pub fn save(show: &Show, path: &Path) -> Result<(), ShowError> {
     write_atomically(path, text.as_bytes()).map_err(|source| ShowError::Write { path: path.to_owned(), source })
 }
 
+/// Writes a file whole or not at all, and makes its folder where there is none. Nothing is kept of what was there.
+///
+/// # Errors
+/// [`ShowError::Write`].
+pub fn write(path: &Path, bytes: &[u8]) -> Result<(), ShowError> {
+    let failed = |source| ShowError::Write { path: path.to_owned(), source };
+    let folder = path.parent().filter(|f| !f.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    fs::create_dir_all(folder).map_err(failed)?;
+    let mut temporary = tempfile::Builder::new().prefix(".splimo-").tempfile_in(folder).map_err(failed)?;
+    temporary.write_all(bytes).map_err(failed)?;
+    use std::os::unix::fs::PermissionsExt;
+    temporary.as_file().set_permissions(fs::Permissions::from_mode(0o644)).map_err(failed)?;
+    temporary.as_file().sync_all().map_err(failed)?;
+    temporary.persist(path).map(drop).map_err(|e| failed(e.error))
+}
+
+/// Where work on a show is kept until it is saved: beside its file, or in the state folder for one from nowhere.
+#[must_use]
+pub fn autosave_of(path: Option<&Path>, name: &str) -> PathBuf {
+    let path = path.map_or_else(|| state_folder().join(format!("{}.splimo", stem(name))), Path::to_owned);
+    let mut file = path.file_name().unwrap_or_default().to_owned();
+    file.push(".autosave");
+    path.with_file_name(file)
+}
+
+/// A path as it was typed, with the ending of a show where it has none.
+#[must_use]
+pub fn with_ending(typed: &str) -> PathBuf {
+    let path = PathBuf::from(typed.trim());
+    if path.extension().is_some() { path } else { path.with_extension("splimo") }
+}
+
 fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {
     let folder = match path.parent() {
         Some(folder) if !folder.as_os_str().is_empty() => folder,
@@ -108,10 +140,14 @@ fn backup_of(path: &Path) -> PathBuf {
     path.with_file_name(name)
 }
 
+fn stem(name: &str) -> String {
+    name.to_lowercase().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect()
+}
+
 /// A name for a show in a folder that is not taken yet: `name.splimo`, else `name-2.splimo`, and so on.
 #[must_use]
 pub fn free_name(folder: &Path, name: &str) -> PathBuf {
-    let stem: String = name.to_lowercase().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+    let stem = stem(name);
     let numbered = |n: u32| if n == 1 { format!("{stem}.splimo") } else { format!("{stem}-{n}.splimo") };
     (1..).map(|n| folder.join(numbered(n))).find(|path| !path.exists()).unwrap_or_else(|| folder.join(numbered(1)))
 }

@@ -1,5 +1,6 @@
 //! The program around the core: runtime threads, terminal screens, the command line and the stand-ins.
 
+pub mod autosave;
 pub mod cli;
 pub mod document;
 pub mod files;

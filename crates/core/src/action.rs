@@ -6,6 +6,8 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
+use crate::edit::Edit;
+use crate::engine::Proof;
 use crate::show::Boundary;
 
 /// Who carries an action out.
@@ -23,6 +25,8 @@ pub enum Scope {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum View {
+    /// What hangs there.
+    Rig,
     /// Universes and what is in them.
     Output,
     /// Performing.
@@ -139,6 +143,16 @@ actions! {
     BarHere = "bar-here", Engine;
     /// This beat is the first of a phrase
     PhraseHere = "phrase-here", Engine;
+    /// Prove something on the lights: they flash, a pixel walks, or slots are held
+    Prove(proof: Proof) = "prove", Engine;
+    /// The walking pixel goes on (1) or back (-1)
+    WalkStep(by: i32) = "walk-step", Engine;
+    /// Change the show by an edit
+    Edit(edit: Edit) = "edit", Show;
+    /// See what an edit does, without keeping it
+    TryEdit(edit: Edit) = "try-edit", Show;
+    /// Go back to the show as it was before an edit was tried
+    DropTried = "drop-tried", Show;
     /// Where armed looks land: now, beat, bar or phrase
     LandOn(boundary: Boundary) = "land-on", Show;
     /// Armed looks wait for a longer (1) or a shorter (-1) boundary
@@ -153,8 +167,64 @@ actions! {
     Redo = "redo", Show;
     /// Save the show
     Save = "save", Show;
-    /// Go to a view: output or play
+    /// Save the show under another name
+    SaveAs(file: String) = "save-as", Show;
+    /// Write the patch into a CSV file
+    ExportPatch(file: String) = "export-patch", Show;
+    /// Take over work that was not saved the last time
+    Recover = "recover", Show;
+    /// Put work that was not saved the last time aside
+    LeaveFound = "leave-found", Show;
+    /// Go to a view: rig, output or play
     ShowView(view: View) = "view", Screen;
+    /// Choose the next fixture (1) or the one before (-1)
+    ChooseFixture(by: i32) = "choose-fixture", Screen;
+    /// Choose fixtures up to the next (1) or the one before (-1) as well
+    ChooseMore(by: i32) = "choose-more", Screen;
+    /// Choose every fixture
+    ChooseAll = "choose-all", Screen;
+    /// Choose no fixture
+    ChooseNone = "choose-none", Screen;
+    /// Add fixtures: what, how many, where, and which addresses
+    AddFixtures = "add", Screen;
+    /// Change the chosen fixtures: name, profile, shape, wiring, place
+    ChangeFixtures = "change", Screen;
+    /// Move, turn, mirror, scale, align or distribute the chosen fixtures
+    ArrangeFixtures = "arrange", Screen;
+    /// Give the chosen fixtures addresses by a rule
+    PatchFixtures = "patch", Screen;
+    /// Copy the chosen fixtures
+    Duplicate = "duplicate", Screen;
+    /// Take the chosen fixtures out
+    Remove = "remove", Screen;
+    /// Groups: make, change, merge, choose
+    ShowGroups = "groups", Screen;
+    /// Profiles of your own: make, change
+    ShowProfiles = "profiles", Screen;
+    /// Every problem of the show, and go to where it is
+    ShowProblems = "problems", Screen;
+    /// The chosen fixtures flash at full until you leave
+    Identify = "identify", Screen;
+    /// One lit pixel walks along the wiring of the chosen fixtures
+    Walk = "walk", Screen;
+    /// Hold any slot at a value until you leave
+    HoldSlots = "channel-test", Screen;
+    /// Colour lights live, by fixture, universe, group or wiring order
+    ColourLights = "colour-lights", Screen;
+    /// Look nearer (1) or from farther off (-1)
+    Zoom(by: i32) = "zoom", Screen;
+    /// Look farther to the right (1) or to the left (-1)
+    PanAcross(by: i32) = "pan-across", Screen;
+    /// Look farther down (1) or up (-1)
+    PanDown(by: i32) = "pan-down", Screen;
+    /// Have all lights in sight, the chosen ones, or the whole canvas
+    Fit = "fit", Screen;
+    /// Set the size of the canvas
+    SizeCanvas = "canvas", Screen;
+    /// Read a patch from a CSV file, with a look at it first
+    ImportPatch(file: String) = "import-patch", Screen;
+    /// Ask for what another action needs
+    Ask(action: String) = "ask", Screen;
     /// Show other pads: the next bank (1) or the one before (-1)
     PadBank(by: i32) = "pad-bank", Screen;
     /// Choose the next universe (1) or the one before (-1)
@@ -240,19 +310,44 @@ impl Argument for Boundary {
     }
 }
 
-impl Argument for View {
-    fn parse(text: &str) -> Option<Self> {
-        match text {
-            "output" => Some(Self::Output),
-            "play" => Some(Self::Play),
-            _ => None,
+/// What has no shorter text form is written as JSON.
+macro_rules! as_json {
+    ($kind:ty) => {
+        impl Argument for $kind {
+            fn parse(text: &str) -> Option<Self> {
+                serde_json::from_str(text).ok()
+            }
+            fn text(&self) -> String {
+                serde_json::to_string(self).unwrap_or_default()
+            }
+        }
+    };
+}
+
+as_json!(Edit);
+as_json!(Proof);
+
+impl View {
+    /// Every view, in the order of the tabs.
+    pub const ALL: [Self; 3] = [Self::Rig, Self::Output, Self::Play];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Rig => "rig",
+            Self::Output => "output",
+            Self::Play => "play",
         }
     }
+}
+
+impl Argument for View {
+    fn parse(text: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|view| view.name() == text)
+    }
     fn text(&self) -> String {
-        match self {
-            Self::Output => "output".to_owned(),
-            Self::Play => "play".to_owned(),
-        }
+        self.name().to_owned()
     }
 }
 
@@ -269,6 +364,8 @@ mod tests {
             Action::Master(62.5),
             Action::NudgeFade(-1),
             Action::ShowView(View::Output),
+            Action::Prove(Proof::Identify(vec![3, 4])),
+            Action::Edit(Edit::Remove(vec![0, 7])),
             Action::QuitNow,
         ];
         for action in all {

@@ -1,5 +1,7 @@
 //! A layer of a look, compiled for a rig: which LEDs it lights, and where each lies on the layer's own plane.
 
+use std::collections::{HashMap, HashSet};
+
 use crate::rig::{Rig, TILE};
 use crate::show::{Area, Layer, Show, Span};
 
@@ -138,15 +140,16 @@ fn planes_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
 
 /// The target of a layer as groups of fixtures; without a target, every group of the show and then what is in none.
 fn sections_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
-    let fixture = |name: &str| show.fixtures.iter().position(|f| f.name == name);
+    let index: HashMap<&str, usize> = show.fixtures.iter().enumerate().rev().map(|(i, f)| (f.name.as_str(), i)).collect();
+    let fixture = |name: &str| index.get(name).copied();
     let members = |names: &[String]| names.iter().filter_map(|n| fixture(n)).collect::<Vec<_>>();
     if layer.target.is_empty() {
         if matches!(layer.span, Span::Canvas | Span::Order) {
             return vec![(0..show.fixtures.len()).collect()];
         }
         let mut sections: Vec<Vec<usize>> = show.groups.iter().map(|g| members(&g.members)).collect();
-        let rest = (0..show.fixtures.len()).filter(|f| !sections.iter().flatten().any(|member| member == f)).collect();
-        sections.push(rest);
+        let grouped: HashSet<usize> = sections.iter().flatten().copied().collect();
+        sections.push((0..show.fixtures.len()).filter(|f| !grouped.contains(f)).collect());
         return sections;
     }
     let section = |name: &String| match show.groups.iter().find(|g| g.name == *name) {

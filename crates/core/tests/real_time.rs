@@ -4,9 +4,10 @@ use std::alloc::System;
 use std::sync::Arc;
 
 use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Prepared, Proof, Snapshot};
 use splimo_core::music::Hearing;
-use splimo_core::show::file;
+use splimo_core::rig::Rig;
+use splimo_core::show::{Show, file};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]
@@ -32,7 +33,7 @@ fn inputs(tick: u32) -> Inputs {
 fn a_tick_allocates_nothing_once_warm() {
     let show = Arc::new(file::read(include_str!("../../../shows/lantern-quay.splimo")).expect("a good show").show);
     let looks = show.looks.len();
-    let mut engine = Engine::new(show);
+    let mut engine = Engine::new(show.clone());
     let mut snapshot = Snapshot::default();
     engine.tick(0.0, &inputs(0));
     engine.publish(&mut snapshot);
@@ -55,6 +56,17 @@ fn a_tick_allocates_nothing_once_warm() {
         engine.act(&Action::Go, f64::from(tick) / 44.0);
         engine.publish(&mut snapshot);
     }
+    // Going over to an edited show, and proving something on its lights, makes the next ticks no dearer.
+    let mut edited = Show::clone(&show);
+    edited.fixtures[0].x += 1.0;
+    let edited = Arc::new(edited);
+    let rig = Arc::new(Rig::compile(&edited));
+    drop(engine.adopt(Box::new(Prepared::new(edited, rig, 1))));
+    engine.act(&Action::Prove(Proof::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
+    for tick in warm_up - 3..warm_up {
+        engine.tick(f64::from(tick) / 44.0, &inputs(tick));
+        engine.publish(&mut snapshot);
+    }
     let region = Region::new(COUNTED);
     for tick in warm_up..warm_up + 40 * actions.len() as u32 {
         let time = f64::from(tick) / 44.0;
@@ -66,5 +78,6 @@ fn a_tick_allocates_nothing_once_warm() {
     }
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
+    assert!(snapshot.walked.is_some_and(|w| w.of == 48 + 320));
     assert!(snapshot.stage.len() < 10 && snapshot.frame > 500);
 }

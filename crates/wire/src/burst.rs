@@ -108,6 +108,25 @@ impl Burst {
         self.due.len()
     }
 
+    /// Goes over to other streams. Those that were there before go on counting; what is returned are those that ended.
+    pub fn replace(&mut self, mut next: Self) -> Self {
+        let before = std::mem::take(&mut self.streams);
+        let mut ended = Vec::new();
+        for old in before {
+            let same = |new: &&mut Prepared| {
+                let (a, b) = (&new.stream, &old.stream);
+                a.protocol == b.protocol && a.universe == b.universe && a.destination() == b.destination()
+            };
+            match next.streams.iter_mut().find(same) {
+                Some(new) => new.sequence = old.sequence,
+                None => ended.push(old),
+            }
+        }
+        *self = next;
+        let due = Vec::with_capacity(ended.len());
+        Self { streams: ended, due }
+    }
+
     /// The packets that are due, in the order of the streams.
     pub fn packets(&self) -> impl Iterator<Item = (&[u8], SocketAddrV4)> {
         self.due.iter().map(|&index| {
@@ -265,6 +284,23 @@ mod tests {
             assert!(data.terminated && data.sequence == last + 1 && to.port() == sacn::PORT);
             last = data.sequence;
         }
+    }
+
+    #[test]
+    fn streams_that_stay_go_on_counting_and_the_others_end() {
+        let (first, second) = (stream(Protocol::Sacn, false), Stream { universe: 8, ..stream(Protocol::Sacn, false) });
+        let mut now = burst(&[first, second]);
+        for _ in 0..5 {
+            now.prepare(&[1; 512], 0.0);
+        }
+        let mut ended = now.replace(burst(&[Stream { universe: 9, ..first }, first]));
+        assert_eq!((now.len(), ended.len(), ended.terminate()), (2, 1, 1));
+        now.prepare(&[1; 512], 0.0);
+        let sequences: Vec<(u16, u8)> =
+            now.packets().map(|(p, _)| crate::parse(p).map(|d| (d.universe, d.sequence)).expect("a frame")).collect();
+        assert_eq!(sequences, [(9, 1), (7, 6)]);
+        let (packet, _) = ended.packets().next().expect("a packet");
+        assert!(crate::parse(packet).is_ok_and(|d| d.terminated && d.universe == 8 && d.sequence == 6));
     }
 
     #[test]

@@ -47,16 +47,16 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
         }
         return Ok(ExitCode::SUCCESS);
     }
-    let document = Document::new(playing, None);
+    let document = Document::new(playing, None).with_autosave();
     full_screen(document, source, run.look.as_deref(), run.span.map(|s| s.0), &stop)
 }
 
 /// `splimo open`.
 pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
-    let show = opened(path)?;
+    let show = opened_or_new(path)?;
     let source = checked_source(audio)?;
-    full_screen(Document::new(show, Some(path.to_owned())), source, look, None, &stop)
+    full_screen(Document::new(show, Some(path.to_owned())).with_autosave(), source, look, None, &stop)
 }
 
 /// `splimo run`.
@@ -71,6 +71,16 @@ pub(super) fn run(path: &Path, run: &RunArguments) -> Result<ExitCode, Failure> 
         tell(&report);
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Opens a show, or begins an empty one where there is no file yet; its first save makes it.
+fn opened_or_new(path: &Path) -> Result<Show, Failure> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    if path.exists() || !folder.is_dir() {
+        return opened(path);
+    }
+    let name = path.file_stem().map_or_else(|| "New show".into(), |stem| stem.to_string_lossy().into_owned());
+    Ok(Show::empty(&name))
 }
 
 /// Opens a show; what is odd about its file is told on standard error.

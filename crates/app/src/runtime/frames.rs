@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use crossbeam_channel::{Receiver, Sender};
 use splimo_core::Seconds;
 use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -14,22 +14,40 @@ use splimo_core::show::Show;
 
 use super::clock::{Deadlines, Instant};
 use super::fault;
+use super::output::NewOutput;
 use super::trouble::{Troubles, keep_alive};
 
 /// What the engine is told.
-#[derive(Debug, Clone)]
 pub enum Command {
     /// To do something that was asked for at a time.
     Act(Action, Seconds),
-    /// To take over changed settings.
-    Settings(Arc<Show>),
+    /// To take over changed settings, as an edition of the show.
+    Settings(Arc<Show>, u64),
+    /// To go over to a changed show.
+    Adopt(Box<Change>),
     /// To put a look on stage at once.
     Cut(usize),
 }
 
+/// A changed show, compiled.
+pub struct Change {
+    /// The show.
+    pub show: Arc<Show>,
+    /// Its rig.
+    pub rig: Arc<Rig>,
+    /// Its edition.
+    pub edition: u64,
+    /// Both as the engine plays them.
+    pub prepared: Box<Prepared>,
+    /// Its streams.
+    pub output: Box<NewOutput>,
+}
+
 /// A frame on its way to the sender.
-#[derive(Debug, Default)]
+#[derive(Default)]
 pub struct OutFrame {
+    /// The streams from this frame on, where they change.
+    pub output: Option<Box<NewOutput>>,
     /// When it is to leave.
     pub deadline: Option<Instant>,
     /// 512 slots a universe.
@@ -42,6 +60,12 @@ pub struct FrameLoop {
     pub show: Arc<Show>,
     /// Its rig.
     pub rig: Arc<Rig>,
+    /// Its edition.
+    pub edition: u64,
+    /// What is not needed any more, to be dropped elsewhere.
+    pub retired: Sender<Box<Prepared>>,
+    /// Streams that the next frame brings to the sender.
+    pub output: Option<Box<NewOutput>>,
     /// Time zero of the show.
     pub epoch: Instant,
     /// What it is told.
@@ -72,7 +96,7 @@ impl FrameLoop {
     }
 
     fn frames(&mut self, on_stage: &mut Option<usize>) {
-        let mut engine = Engine::with_rig(self.show.clone(), self.rig.clone());
+        let mut engine = Engine::start(Prepared::new(self.show.clone(), self.rig.clone(), self.edition));
         // After a failure the look that was on stage comes back.
         if let Some(look) = *on_stage {
             engine.cut_to(look);
@@ -84,8 +108,14 @@ impl FrameLoop {
             let planned = deadline.plus(-lead.nanoseconds());
             planned.sleep();
             let began = Instant::now();
+            let rate = self.show.settings.rate;
             while let Ok(command) = self.commands.try_recv() {
                 self.obey(&mut engine, command);
+            }
+            if self.show.settings.rate != rate {
+                deadlines = Deadlines::new(deadline, f64::from(self.show.settings.rate));
+                lead = Lead::new(deadlines.period());
+                let _ = deadlines.next(deadline);
             }
             fault::strike("engine");
             let inputs = Inputs { hearing: *self.hearing.read() };
@@ -95,6 +125,7 @@ impl FrameLoop {
                 out.slots.clear();
                 out.slots.extend_from_slice(&frame.slots);
                 out.deadline = Some(deadline);
+                out.output = self.output.take();
                 // There is room: as many frames go round as the channel holds.
                 let _ = self.full.try_send(out);
             }
@@ -113,9 +144,16 @@ impl FrameLoop {
         match command {
             Command::Act(action, time) => engine.act(&action, time),
             Command::Cut(look) => engine.cut_to(look),
-            Command::Settings(show) => {
-                engine.adopt_settings(show.clone());
-                self.show = show;
+            Command::Settings(show, edition) => {
+                engine.adopt_settings(show.clone(), edition);
+                (self.show, self.edition) = (show, edition);
+            }
+            Command::Adopt(change) => {
+                let Change { show, rig, edition, prepared, output } = *change;
+                // Where nobody takes it, it is dropped here: a late frame is better than one too many in memory.
+                let _ = self.retired.try_send(engine.adopt(prepared));
+                (self.show, self.rig, self.edition) = (show, rig, edition);
+                self.output = Some(output);
             }
         }
     }

@@ -2,6 +2,7 @@
 //! for another, nor for a screen.
 
 pub mod clock;
+pub mod editions;
 pub mod fault;
 pub mod frames;
 pub mod output;
@@ -9,29 +10,31 @@ pub mod trouble;
 pub mod urgency;
 
 use std::io;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
-use crossbeam_channel::{Sender, bounded};
+use crossbeam_channel::{Sender, bounded, unbounded};
 use splimo_core::action::Action;
 use splimo_core::engine::Snapshot;
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
-use splimo_wire::burst::Burst;
 use splimo_wire::socket;
 
 use crate::sound::{self, SoundSource};
 use clock::Instant;
+use editions::{Compiler, Editions};
 use frames::{Command, FrameLoop, OutFrame};
-use output::{OutputStatus, OutputTotals, Report, SendLoop};
+use output::{NewOutput, OutputStatus, OutputTotals, Report, SendLoop};
 use trouble::Troubles;
 use urgency::Urgency;
 
 /// Frames that go round between the engine and the sender.
 const FRAMES: usize = 3;
+/// Compiled shows that wait to be dropped, at the most.
+const RETIRED: usize = 4;
 /// Commands that wait for the engine, at the most.
 const COMMANDS: usize = 1024;
 
@@ -41,8 +44,9 @@ pub struct Runtime {
     epoch: Instant,
     stop: Arc<AtomicBool>,
     troubles: Troubles,
-    rig: Arc<Rig>,
-    universes: usize,
+    shows: Sender<(u64, Arc<Show>)>,
+    edition: AtomicU64,
+    editions: Arc<Editions>,
     threads: Mutex<Option<Threads>>,
 }
 
@@ -50,6 +54,7 @@ struct Threads {
     engine: JoinHandle<Histogram>,
     sender: JoinHandle<io::Result<OutputTotals>>,
     sound: Option<JoinHandle<()>>,
+    rig: JoinHandle<()>,
 }
 
 /// What a screen reads. Reading never makes the show wait.
@@ -94,10 +99,8 @@ impl Runtime {
     /// Where the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, source: SoundSource) -> io::Result<(Self, Outlook)> {
         let rig = Arc::new(Rig::compile(show));
-        let (streams, stream_status) = output::streams(show, &rig);
-        let mut carried: Vec<usize> = streams.iter().map(|s| s.source).collect();
-        carried.sort_unstable();
-        carried.dedup();
+        let output = NewOutput::of(show, &rig);
+        let editions = Arc::new(Editions::new(show.clone(), rig.clone(), output.universes()));
 
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
@@ -108,15 +111,21 @@ impl Runtime {
         for _ in 0..FRAMES {
             let slots = Vec::with_capacity(rig.universes.len() * 512);
             // The channel is as long as there are frames.
-            let _ = empty_in.try_send(OutFrame { deadline: None, slots });
+            let _ = empty_in.try_send(OutFrame { slots, ..OutFrame::default() });
         }
         let (snapshot_in, snapshot_out) = triple_buffer::triple_buffer(&Snapshot::default());
         let (status_in, status_out) = triple_buffer::triple_buffer(&OutputStatus::default());
         let (hearing_in, hearing_out) = triple_buffer::triple_buffer(&Hearing::SILENCE);
 
+        let (shows, show_queue) = unbounded();
+        let (retired, retired_queue) = bounded(RETIRED);
+
         let frame_loop = FrameLoop {
             show: show.clone(),
-            rig: rig.clone(),
+            rig,
+            edition: 0,
+            retired,
+            output: None,
             epoch,
             commands: command_queue,
             hearing: hearing_out,
@@ -128,13 +137,13 @@ impl Runtime {
             tick_ms: Histogram::default(),
         };
         let send_loop = SendLoop {
-            burst: Burst::new(&streams, &output::identity(show)),
+            burst: output.burst,
             socket: socket::open()?,
             full: full_out,
             empty: empty_in,
             status: status_in,
-            rate: show.settings.rate,
-            streams: stream_status,
+            rate: output.rate,
+            streams: output.streams,
             troubles: troubles.clone(),
         };
         let sender = Builder::new().name("sender".into()).spawn(move || {
@@ -145,15 +154,24 @@ impl Runtime {
             urgency::claim(Urgency::Engine);
             frame_loop.run()
         })?;
+        let compiler = Compiler {
+            shows: show_queue,
+            retired: retired_queue,
+            commands: commands.clone(),
+            editions: editions.clone(),
+            troubles: troubles.clone(),
+        };
+        let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
         let sound = sound::listen(source, epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             commands,
             epoch,
             stop,
             troubles,
-            rig,
-            universes: carried.len(),
-            threads: Mutex::new(Some(Threads { engine, sender, sound })),
+            shows,
+            edition: AtomicU64::new(0),
+            editions,
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
     }
@@ -164,9 +182,19 @@ impl Runtime {
         self.command(Command::Act(action.clone(), now));
     }
 
-    /// Gives the engine changed settings.
-    pub fn settings(&self, show: Arc<Show>) {
-        self.command(Command::Settings(show));
+    /// Goes over to a changed show: it is compiled beside, and played as soon as it is. Returns the number of its edition,
+    /// which snapshots carry from then on.
+    pub fn go_over(&self, show: Arc<Show>) -> u64 {
+        let edition = self.edition.fetch_add(1, Ordering::Relaxed) + 1;
+        // The thread is there as long as this is.
+        let _ = self.shows.send((edition, show));
+        edition
+    }
+
+    /// The shows that snapshots are of, and what is wrong with the newest.
+    #[must_use]
+    pub fn editions(&self) -> &Editions {
+        &self.editions
     }
 
     /// Puts a look on stage at once.
@@ -178,12 +206,6 @@ impl Runtime {
         if self.commands.try_send(command).is_err() {
             self.troubles.tell("engine", "does not take commands any more; save the show and start Splimo again");
         }
-    }
-
-    /// The rig that the frames are for.
-    #[must_use]
-    pub fn rig(&self) -> &Arc<Rig> {
-        &self.rig
     }
 
     /// What is wrong at the moment.
@@ -200,12 +222,14 @@ impl Runtime {
         if let Some(threads) = threads {
             tick = threads.engine.join().unwrap_or_default();
             output = threads.sender.join().ok().and_then(Result::ok).unwrap_or_default();
+            let _ = self.shows.send((u64::MAX, self.editions.newest().show));
+            let _ = threads.rig.join();
             if let Some(sound) = threads.sound {
                 // A thread that failed has told so.
                 let _ = sound.join();
             }
         }
-        Totals { output, tick, universes: self.universes }
+        Totals { output, tick, universes: self.editions.universes() }
     }
 }
 

@@ -138,6 +138,34 @@ pub fn identity(show: &Show) -> Identity {
     Identity { cid: *cid.as_bytes(), name: format!("Splimo {}", show.name) }
 }
 
+/// The streams of a changed show.
+pub struct NewOutput {
+    /// The packets.
+    pub burst: Burst,
+    /// The streams as they begin.
+    pub streams: Vec<StreamStatus>,
+    /// Frames a second that the show asks for.
+    pub rate: f32,
+}
+
+impl NewOutput {
+    /// The streams of a show.
+    #[must_use]
+    pub fn of(show: &Show, rig: &Rig) -> Self {
+        let (streams, status) = streams(show, rig);
+        Self { burst: Burst::new(&streams, &identity(show)), streams: status, rate: show.settings.rate }
+    }
+
+    /// How many universes have a route.
+    #[must_use]
+    pub fn universes(&self) -> usize {
+        let mut carried: Vec<usize> = self.streams.iter().map(|s| s.source).collect();
+        carried.sort_unstable();
+        carried.dedup();
+        carried.len()
+    }
+}
+
 /// What the sender's thread has its hands on.
 pub struct SendLoop {
     /// The packets.
@@ -176,13 +204,22 @@ impl SendLoop {
             }
             self.frames(&mut socket, &mut totals, &mut meter);
         });
-        for _ in 0..TERMINATIONS {
-            self.burst.terminate();
-            let sent = socket.send(self.burst.packets());
-            totals.packets += sent.packets;
-            totals.errors += sent.errors;
-        }
+        terminate(&mut self.burst, &mut socket, &mut totals);
         Ok(totals)
+    }
+
+    /// Goes over to other streams, and says of those that are not there any more that they end.
+    fn go_over(
+        &mut self,
+        output: NewOutput,
+        socket: &mut socket::Sender,
+        totals: &mut OutputTotals,
+        meter: &mut Meter,
+    ) {
+        let mut ended = self.burst.replace(output.burst);
+        terminate(&mut ended, socket, totals);
+        self.rate = output.rate;
+        meter.go_over(output.streams);
     }
 
     fn frames(&mut self, socket: &mut socket::Sender, totals: &mut OutputTotals, meter: &mut Meter) {
@@ -190,6 +227,9 @@ impl SendLoop {
             fault::strike("sender");
             let deadline = frame.deadline.take().unwrap_or_else(Instant::now);
             deadline.sleep();
+            if let Some(output) = frame.output.take() {
+                self.go_over(*output, socket, totals, meter);
+            }
             let began = Instant::now();
             self.burst.prepare(&frame.slots, meter.seconds(deadline));
             let sent = socket.send(self.burst.packets());
@@ -244,6 +284,15 @@ impl SendLoop {
     }
 }
 
+fn terminate(burst: &mut Burst, socket: &mut socket::Sender, totals: &mut OutputTotals) {
+    for _ in 0..TERMINATIONS {
+        burst.terminate();
+        let sent = socket.send(burst.packets());
+        totals.packets += sent.packets;
+        totals.errors += sent.errors;
+    }
+}
+
 /// Measures rates over a second at a time.
 struct Meter {
     first: Option<Instant>,
@@ -268,6 +317,20 @@ impl Meter {
             fps: 0.0,
             errors_told: 0,
         }
+    }
+
+    /// Goes over to other streams; those that were there before keep their counts.
+    fn go_over(&mut self, mut streams: Vec<StreamStatus>) {
+        for stream in &mut streams {
+            let same = |old: &&StreamStatus| {
+                (old.route, old.universe, old.number) == (stream.route, stream.universe, stream.number)
+            };
+            if let Some(old) = self.streams.iter().find(same) {
+                (stream.packets, stream.rate) = (old.packets, old.rate);
+            }
+        }
+        self.counts = vec![0; streams.len()];
+        self.streams = streams;
     }
 
     /// Seconds since the first frame.

@@ -32,6 +32,11 @@ impl<'a> Pen<'a> {
         self
     }
 
+    /// The column that is written next, from the area's left.
+    pub(super) fn column(&self) -> u16 {
+        self.x - self.area.x
+    }
+
     /// Writes, and says where.
     pub(super) fn put(&mut self, text: &str, style: Style) -> Rect {
         let start = self.x;
@@ -142,7 +147,8 @@ pub(super) fn tabs(
 ) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
-    for (name, key, tab) in [("output", "F3", View::Output), ("play", "F6", View::Play)] {
+    for (key, tab) in [("F2", View::Rig), ("F3", View::Output), ("F6", View::Play)] {
+        let name = tab.name();
         let start = if tab == view {
             pen.put(&format!(" {} ", name.to_uppercase()), theme.filled())
         } else {
@@ -152,7 +158,7 @@ pub(super) fn tabs(
         targets.push((start.union(end), Action::ShowView(tab)));
     }
     if let Some(trouble) = seen.troubles.last() {
-        let room = usize::from(area.width) - 26;
+        let room = usize::from(area.width) - 38;
         let words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
@@ -217,11 +223,25 @@ pub(super) fn runway(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buf
 }
 
 /// The keys that work now, or what was just said.
-pub(super) fn hint_line(view: View, said: Option<&str>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub(super) fn hint_line(
+    view: View,
+    said: Option<&str>,
+    open: Option<&[(&str, &str)]>,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
     if let Some(said) = said {
         pen.put(said, theme.bright());
+        return;
+    }
+    if let Some(open) = open {
+        for (keys, does) in open {
+            pen.put(&format!("{keys} "), theme.text());
+            pen.put(&format!("{does}   "), theme.dim());
+        }
         return;
     }
     if view == View::Play {
@@ -233,7 +253,7 @@ pub(super) fn hint_line(view: View, said: Option<&str>, theme: Theme, area: Rect
     let length =
         |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
     let room = usize::from(area.right().saturating_sub(pen.x));
-    for spare in ["follow music", "bar here", "master", "fade", "quit", "bank", "land now", "any action", "lands on"] {
+    for spare in ["universes", "profiles", "follow music", "more", "zoom", "bar here", "master", "fade", "quit", "bank", "tap", "land now", "any action", "lands on", "fit", "groups", "channel test"] {
         if length(&hints) <= room {
             break;
         }

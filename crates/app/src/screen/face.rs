@@ -1,5 +1,6 @@
 //! What the screen is at a moment: which view, what is open over it, and what was said last.
 
+use std::collections::VecDeque;
 use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
@@ -14,6 +15,7 @@ use splimo_core::show::{Settings, Show};
 use super::output::OutputView;
 use super::overlay::{Help, Overlay, Palette, Quit};
 use super::play::PlayView;
+use super::rig::{Desk, RigView};
 use super::theme::{Depth, Theme};
 use super::{chrome, keys};
 use crate::runtime::clock::Instant;
@@ -27,7 +29,12 @@ const SMALLEST: (u16, u16) = (60, 18);
 
 /// What a screen is drawn from.
 pub(super) struct Seen<'a> {
+    /// The show that the snapshot is of.
     pub(super) show: &'a Arc<Show>,
+    /// Its rig.
+    pub(super) rig: &'a Arc<Rig>,
+    /// The show as it is edited.
+    pub(super) desk: Desk,
     pub(super) unsaved: bool,
     pub(super) snapshot: &'a Snapshot,
     pub(super) output: &'a OutputStatus,
@@ -37,33 +44,43 @@ pub(super) struct Seen<'a> {
 /// The screen.
 pub(super) struct Face {
     pub(super) theme: Theme,
-    pub(super) rig: Arc<Rig>,
     pub(super) view: View,
     overlay: Option<Overlay>,
+    /// The rig that was drawn last.
+    drawn: Arc<Rig>,
+    rig: RigView,
     play: PlayView,
     output: OutputView,
+    /// What follows from a key besides the action that it asked for.
+    queue: VecDeque<Action>,
     said: Option<(String, Instant)>,
     /// What a click does where.
     targets: Vec<(Rect, Action)>,
     leaves: bool,
+    /// Whether the person was asked to leave, and has not said that they stay.
+    asked: bool,
 }
 
 impl Face {
-    pub(super) fn new(show: &Arc<Show>, rig: Arc<Rig>) -> Self {
-        Self::with_theme(show, rig, Theme { depth: Depth::of_environment() })
+    pub(super) fn new(show: &Arc<Show>) -> Self {
+        Self::with_theme(show, Theme { depth: Depth::of_environment() })
     }
 
-    pub(super) fn with_theme(show: &Arc<Show>, rig: Arc<Rig>, theme: Theme) -> Self {
+    pub(super) fn with_theme(show: &Arc<Show>, theme: Theme) -> Self {
         Self {
-            play: PlayView::new(show),
+            rig: RigView::new(show),
+            play: PlayView::default(),
             output: OutputView::default(),
             theme,
-            rig,
-            view: View::Play,
+            drawn: Arc::default(),
+            queue: VecDeque::new(),
+            // Where nothing hangs yet, that is the first thing to do.
+            view: if show.fixtures.is_empty() { View::Rig } else { View::Play },
             overlay: None,
             said: None,
             targets: Vec::new(),
             leaves: false,
+            asked: false,
         }
     }
 
@@ -72,7 +89,33 @@ impl Face {
     }
 
     pub(super) fn has_open(&self) -> bool {
-        self.overlay.is_some()
+        self.overlay.is_some() || (self.view == View::Rig && self.rig.has_open())
+    }
+
+    /// Whether the question is open whether to leave.
+    pub(super) fn asks_to_leave(&self) -> bool {
+        self.asked
+    }
+
+    /// Takes note of the show as it is edited now.
+    pub(super) fn see(&mut self, desk: Desk) {
+        self.rig.see(desk);
+    }
+
+    /// What is still to be done of what was asked for.
+    pub(super) fn queued(&mut self) -> Option<Action> {
+        self.queue.pop_front()
+    }
+
+    /// Says why the document would not have something.
+    pub(super) fn refused(&mut self, why: String) {
+        self.rig.refused(&why);
+        self.say(why);
+    }
+
+    /// Offers work that was found.
+    pub(super) fn offer_recovery(&mut self) {
+        self.overlay = Some(Overlay::Recover);
     }
 
     pub(super) fn say(&mut self, words: String) {
@@ -95,18 +138,38 @@ impl Face {
     pub(super) fn act(&mut self, action: &Action, unsaved: bool) {
         match action {
             Action::ShowView(view) => {
+                if *view != View::Rig {
+                    self.queue.extend(self.rig.leave());
+                }
                 self.view = *view;
                 self.overlay = None;
             }
             Action::PadBank(by) => self.play.turn_bank(*by),
-            Action::NextUniverse(by) => self.output.choose_by(*by),
+            Action::NextUniverse(by) if self.view == View::Output => self.output.choose_by(*by),
             Action::SlotBars => self.output.turn_bars(),
             Action::Help => self.overlay = Some(Overlay::Help(Help::default())),
             Action::FindAction => self.overlay = Some(Overlay::Palette(Palette::default())),
-            Action::Quit => self.overlay = Some(Overlay::Quit(Quit { unsaved })),
-            Action::QuitNow => self.leaves = true,
-            Action::Back => self.overlay = None,
-            _ => {}
+            Action::Ask(action) => self.overlay = Some(Overlay::Palette(Palette::asking(action))),
+            Action::Quit => {
+                self.asked = true;
+                self.overlay = Some(Overlay::Quit(Quit { unsaved }));
+            }
+            Action::QuitNow => {
+                // Nothing that was only tried or proved outlives the screen.
+                self.queue.extend(self.rig.leave());
+                self.leaves = true;
+            }
+            Action::Back if self.overlay.is_some() => (self.overlay, self.asked) = (None, false),
+            Action::Back => self.queue.extend(self.rig.leave()),
+            // The rest is the rig's, and is seen there.
+            other => {
+                self.view = View::Rig;
+                self.overlay = None;
+                self.queue.extend(self.rig.act(other));
+                if let Some(said) = self.rig.said() {
+                    self.say(said);
+                }
+            }
         }
     }
 
@@ -124,6 +187,20 @@ impl Face {
             }
             return action;
         }
+        if self.view == View::Rig
+            && let Some(actions) = self.rig.key(key)
+        {
+            self.queue.extend(actions);
+            if let Some(said) = self.rig.said() {
+                self.say(said);
+            }
+            return None;
+        }
+        // A letter that a form does not know is a slip, and must not do something else.
+        let letter = matches!(key.code, KeyCode::Char(letter) if letter != '`') && held.is_empty();
+        if self.view == View::Rig && self.rig.has_open() && letter && self.rig.types() {
+            return None;
+        }
         keys::action(self.view, self.play.bank(), key)
     }
 
@@ -133,8 +210,18 @@ impl Face {
         match mouse.kind {
             MouseEventKind::Down(MouseButton::Left) if self.overlay.is_some() => Some(Action::Back),
             MouseEventKind::Down(MouseButton::Left) => {
-                self.output.click(at);
-                self.targets.iter().find(|(area, _)| area.contains(at)).map(|(_, action)| action.clone())
+                let target = self.targets.iter().find(|(area, _)| area.contains(at)).map(|(_, action)| action.clone());
+                match (self.view, &target) {
+                    (View::Output, _) => self.output.click(at),
+                    (View::Rig, None) => self.queue.extend(self.rig.mouse(mouse)),
+                    _ => {}
+                }
+                target
+            }
+            _ if self.overlay.is_some() => None,
+            _ if self.view == View::Rig && at.y > 0 => {
+                self.queue.extend(self.rig.mouse(mouse));
+                None
             }
             MouseEventKind::ScrollUp => Some(self.wheel(at, 1)),
             MouseEventKind::ScrollDown => Some(self.wheel(at, -1)),
@@ -146,6 +233,7 @@ impl Face {
     fn wheel(&self, at: Position, by: i32) -> Action {
         match self.view {
             _ if at.y == 0 => Action::NudgeMaster(by as f32 * 5.0),
+            View::Rig => Action::ChooseFixture(-by),
             View::Output => Action::NextUniverse(-by),
             View::Play => Action::PadBank(-by),
         }
@@ -154,6 +242,8 @@ impl Face {
     pub(super) fn paste(&mut self, text: &str) {
         if let Some(overlay) = &mut self.overlay {
             overlay.paste(text);
+        } else if self.view == View::Rig {
+            self.queue.extend(self.rig.paste(text));
         }
         // Elsewhere a paste is a slip: it must not fire pads.
     }
@@ -169,19 +259,30 @@ impl Face {
         let row = |y: u16, height: u16| Rect::new(area.x, area.y + y, area.width, height);
         chrome::status_line(seen, self.theme, row(0, 1), buffer);
         chrome::tabs(self.view, seen, self.theme, row(1, 1), buffer, &mut self.targets);
+        self.rig.see(seen.desk.clone());
+        if !Arc::ptr_eq(&self.drawn, seen.rig) {
+            self.drawn = seen.rig.clone();
+            self.play.rig_changed();
+            self.output.rig_changed();
+        }
         let runway = if self.view == View::Play && area.height >= 30 { 3 } else { 1 };
         chrome::runway(seen, self.theme, row(2, runway), buffer);
         let body = row(2 + runway, area.height - 3 - runway);
         match self.view {
-            View::Play => self.play.draw(seen, &self.rig, self.theme, body, buffer, &mut self.targets),
-            View::Output => self.output.draw(seen, &self.rig, self.theme, body, buffer),
+            View::Rig => {
+                let (light, walked) = (&seen.snapshot.light, seen.snapshot.walked);
+                self.rig.draw(light, walked, self.theme, body, buffer, &mut self.targets);
+            }
+            View::Play => self.play.draw(seen, seen.rig, self.theme, body, buffer, &mut self.targets),
+            View::Output => self.output.draw(seen, seen.rig, self.theme, body, buffer),
         }
         let said = self
             .said
             .as_ref()
             .filter(|(_, at)| Instant::now().seconds_since(*at) < SAID)
             .map(|(words, _)| words.as_str());
-        chrome::hint_line(self.view, said, self.theme, row(area.height - 1, 1), buffer);
+        let open = if self.view == View::Rig { self.rig.hints() } else { None };
+        chrome::hint_line(self.view, said, open.as_deref(), self.theme, row(area.height - 1, 1), buffer);
         if let Some(overlay) = &mut self.overlay {
             overlay.draw(self.view, self.theme, area, buffer);
         }

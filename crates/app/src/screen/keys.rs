@@ -55,6 +55,8 @@ const fn with(
 const ALL: Place = Place::Everywhere;
 const PLAY: Place = Place::On(View::Play);
 const OUTPUT: Place = Place::On(View::Output);
+const RIG: Place = Place::On(View::Rig);
+const SHIFT: KeyModifiers = KeyModifiers::SHIFT;
 const CTRL: KeyModifiers = KeyModifiers::CONTROL;
 const ALT: KeyModifiers = KeyModifiers::ALT;
 
@@ -75,14 +77,49 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(ALL, KeyCode::Char('/'), "/", "bar here", || Action::BarHere),
     bind(ALL, KeyCode::Char('\\'), "\\", "follow music", || Action::FollowMusic),
     bind(ALL, KeyCode::Char('|'), "|", "", || Action::PhraseHere),
+    bind(RIG, KeyCode::Up, "↑", "", || Action::ChooseFixture(-1)),
+    bind(RIG, KeyCode::Down, "↓", "choose", || Action::ChooseFixture(1)),
+    with(RIG, SHIFT, KeyCode::Up, "Shift-↑", "", || Action::ChooseMore(-1)),
+    with(RIG, SHIFT, KeyCode::Down, "Shift-↓", "more", || Action::ChooseMore(1)),
+    bind(RIG, KeyCode::PageUp, "PgUp", "", || Action::ChooseFixture(-20)),
+    bind(RIG, KeyCode::PageDown, "PgDn", "", || Action::ChooseFixture(20)),
+    with(RIG, CTRL, KeyCode::Char('a'), "Ctrl-A", "", || Action::ChooseAll),
+    bind(RIG, KeyCode::Char('a'), "a", "add", || Action::AddFixtures),
+    bind(RIG, KeyCode::Char('e'), "e", "change", || Action::ChangeFixtures),
+    bind(RIG, KeyCode::Char('m'), "m", "arrange", || Action::ArrangeFixtures),
+    bind(RIG, KeyCode::Char('p'), "p", "patch", || Action::PatchFixtures),
+    bind(RIG, KeyCode::Char('i'), "i", "identify", || Action::Identify),
+    bind(RIG, KeyCode::Char('w'), "w", "walk", || Action::Walk),
+    bind(RIG, KeyCode::Char('t'), "t", "channel test", || Action::HoldSlots),
+    bind(RIG, KeyCode::Char('g'), "g", "groups", || Action::ShowGroups),
+    bind(RIG, KeyCode::Char('k'), "k", "problems", || Action::ShowProblems),
+    bind(RIG, KeyCode::Char('r'), "r", "profiles", || Action::ShowProfiles),
+    bind(RIG, KeyCode::Char('c'), "c", "colour by", || Action::ColourLights),
+    bind(RIG, KeyCode::Char('z'), "z", "", || Action::Zoom(1)),
+    bind(RIG, KeyCode::Char('x'), "x", "zoom", || Action::Zoom(-1)),
+    bind(RIG, KeyCode::Char('f'), "f", "fit", || Action::Fit),
+    bind(RIG, KeyCode::Char('d'), "d", "", || Action::Duplicate),
+    bind(RIG, KeyCode::Delete, "Del", "", || Action::Remove),
+    bind(RIG, KeyCode::Char('s'), "s", "", || Action::SizeCanvas),
+    bind(RIG, KeyCode::Char('I'), "I", "", || Action::Ask("import-patch".into())),
+    bind(RIG, KeyCode::Char('O'), "O", "", || Action::Ask("export-patch".into())),
+    bind(RIG, KeyCode::Left, "←", "", || Action::NextUniverse(-1)),
+    bind(RIG, KeyCode::Right, "→", "universes", || Action::NextUniverse(1)),
+    with(RIG, ALT, KeyCode::Left, "Alt-←", "", || Action::PanAcross(-1)),
+    with(RIG, ALT, KeyCode::Right, "Alt-→", "", || Action::PanAcross(1)),
+    with(RIG, ALT, KeyCode::Up, "Alt-↑", "", || Action::PanDown(-1)),
+    with(RIG, ALT, KeyCode::Down, "Alt-↓", "", || Action::PanDown(1)),
     bind(OUTPUT, KeyCode::Up, "↑", "", || Action::NextUniverse(-1)),
     bind(OUTPUT, KeyCode::Down, "↓", "universe", || Action::NextUniverse(1)),
     bind(OUTPUT, KeyCode::Char('b'), "b", "bars", || Action::SlotBars),
     with(ALL, CTRL, KeyCode::Char('s'), "Ctrl-S", "", || Action::Save),
+    with(ALL, CTRL, KeyCode::Char('w'), "Ctrl-W", "", || Action::Ask("save-as".into())),
     with(ALL, CTRL, KeyCode::Char('z'), "Ctrl-Z", "", || Action::Undo),
     with(ALL, CTRL, KeyCode::Char('y'), "Ctrl-Y", "", || Action::Redo),
+    bind(ALL, KeyCode::F(2), "F2", "", || Action::ShowView(View::Rig)),
     bind(ALL, KeyCode::F(3), "F3", "", || Action::ShowView(View::Output)),
     bind(ALL, KeyCode::F(6), "F6", "", || Action::ShowView(View::Play)),
+    with(ALL, ALT, KeyCode::Char('1'), "Alt-1", "", || Action::ShowView(View::Rig)),
     with(ALL, ALT, KeyCode::Char('2'), "Alt-2", "", || Action::ShowView(View::Output)),
     with(ALL, ALT, KeyCode::Char('5'), "Alt-5", "", || Action::ShowView(View::Play)),
     bind(ALL, KeyCode::F(1), "F1", "help", || Action::Help),
@@ -95,7 +132,9 @@ pub(super) const BINDINGS: &[Binding] = &[
 /// The action of a key on a view. `bank` is the bank of pads that is shown.
 #[must_use]
 pub(super) fn action(view: View, bank: usize, key: KeyEvent) -> Option<Action> {
-    let held = key.modifiers & (CTRL | ALT);
+    // Of a letter Shift makes another letter; of an arrow it makes another key.
+    let shift = if matches!(key.code, KeyCode::Char(_)) || view != View::Rig { KeyModifiers::NONE } else { SHIFT };
+    let held = key.modifiers & (CTRL | ALT | shift);
     let here = |place: Place| place == ALL || place == Place::On(view);
     let found = BINDINGS.iter().find(|b| here(b.place) && b.with == held && b.code == lower(key.code, held));
     if let Some(binding) = found {
@@ -137,7 +176,11 @@ impl Group {
     /// What they do, in one line.
     pub(super) fn help(&self) -> String {
         match &self.action {
-            Action::ShowView(view) => format!("The view {}", if *view == View::Play { "Play" } else { "Output" }),
+            Action::ShowView(view) => format!("The view {}", view.name()),
+            Action::Ask(action) => {
+                let info = splimo_core::action::ACTIONS.iter().find(|info| info.name == *action);
+                info.map_or_else(String::new, |info| info.help().to_owned())
+            }
             action => action.info().help().to_owned(),
         }
     }
@@ -150,7 +193,7 @@ pub(super) fn groups(view: View) -> Vec<Group> {
     for binding in BINDINGS.iter().filter(|b| here(b.place) && !b.key.is_empty()) {
         let action = (binding.action)();
         let same = |group: &&mut Group| match action {
-            Action::ShowView(_) => group.action == action,
+            Action::ShowView(_) | Action::Ask(_) => group.action == action,
             _ => group.action.info() == action.info(),
         };
         match groups.iter_mut().find(same) {
@@ -189,7 +232,7 @@ mod tests {
 
     #[test]
     fn tap_land_and_blackout_are_one_key_on_every_view() {
-        for view in [View::Output, View::Play] {
+        for view in View::ALL {
             assert_eq!(press(view, KeyCode::Char(' '), KeyModifiers::NONE), Some(Action::Tap));
             assert_eq!(press(view, KeyCode::Enter, KeyModifiers::NONE), Some(Action::Go));
             assert_eq!(press(view, KeyCode::Char('`'), KeyModifiers::NONE), Some(Action::Blackout));

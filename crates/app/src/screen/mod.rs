@@ -7,6 +7,7 @@ mod output;
 mod overlay;
 mod pads;
 mod play;
+mod rig;
 mod stage;
 pub mod terminal;
 #[cfg(test)]
@@ -23,12 +24,14 @@ use ratatui::crossterm::event::{self, Event, KeyEventKind};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{BeginSynchronizedUpdate, EndSynchronizedUpdate};
 use splimo_core::action::{Action, Scope};
+use splimo_core::engine::Proof;
 
 use crate::document::{Document, Outcome};
 use crate::runtime::clock::{Deadlines, Instant};
 use crate::runtime::trouble::reason;
 use crate::runtime::{Outlook, Runtime, fault};
 use face::{Face, Seen};
+use rig::Desk;
 use terminal::Taken;
 
 /// The name of the screen's thread.
@@ -70,19 +73,24 @@ fn keep_showing(
     mut outlook: Outlook,
     ended: &dyn Fn() -> bool,
 ) -> io::Result<()> {
-    let mut face = Face::new(document.show(), runtime.rig().clone());
+    let mut face = Face::new(document.show());
+    if document.offers_recovery() {
+        face.offer_recovery();
+    }
     let mut failures = 0;
     loop {
         let session = AssertUnwindSafe(|| session(&mut face, &mut document, runtime, &mut outlook, ended));
         match catch_unwind(session) {
             Ok(Ok(())) => return Ok(()),
-            Ok(Err(error)) => return alone(&format!("the terminal cannot be used any more: {error}"), ended),
+            Ok(Err(error)) => {
+                return alone(runtime, &format!("the terminal cannot be used any more: {error}"), ended);
+            }
             Err(panic) => {
                 failures += 1;
                 let reason = reason(panic.as_ref());
                 runtime.troubles().tell("screen", format!("failed and was started anew: {reason}"));
                 if failures >= MOST_FAILURES {
-                    return alone(&format!("the screen failed {failures} times: {reason}"), ended);
+                    return alone(runtime, &format!("the screen failed {failures} times: {reason}"), ended);
                 }
             }
         }
@@ -90,8 +98,10 @@ fn keep_showing(
 }
 
 /// The lights run on without a screen.
-fn alone(why: &str, ended: &dyn Fn() -> bool) -> io::Result<()> {
+fn alone(runtime: &Runtime, why: &str, ended: &dyn Fn() -> bool) -> io::Result<()> {
     tracing::error!("{why}");
+    // Nobody could end what lies over the lights.
+    runtime.act(&Action::Prove(Proof::Off));
     // The terminal may be gone altogether, and printing to it must not end the show.
     let _ = writeln!(io::stderr(), "splimo: {why}\nThe lights run on; Ctrl-C ends the show.");
     while !ended() {
@@ -112,10 +122,14 @@ fn session(
     let mut deadlines = Deadlines::new(Instant::now(), RATE);
     while !ended() && !face.leaves() {
         fault::strike("screen");
+        let snapshot = outlook.snapshot.read();
+        let edition = runtime.editions().get(snapshot.edition);
         let seen = Seen {
-            show: document.show(),
+            show: &edition.show,
+            rig: &edition.rig,
+            desk: desk(document, runtime),
             unsaved: document.unsaved(),
-            snapshot: outlook.snapshot.read(),
+            snapshot,
             output: outlook.output.read(),
             troubles: &runtime.troubles().list(),
         };
@@ -129,6 +143,11 @@ fn session(
     Ok(())
 }
 
+fn desk(document: &Document, runtime: &Runtime) -> Desk {
+    let problems = runtime.editions().problems();
+    Desk { show: document.show().clone(), kept: document.kept().clone(), problems }
+}
+
 /// Obeys what the person does until the next screen is due.
 fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, until: Instant) -> io::Result<()> {
     loop {
@@ -136,6 +155,7 @@ fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, u
         if !event::poll(Duration::from_nanos(left))? {
             return Ok(());
         }
+        face.see(desk(document, runtime));
         let action = match event::read()? {
             Event::Key(key) if key.kind != KeyEventKind::Release => face.key(key),
             Event::Mouse(mouse) => face.mouse(mouse),
@@ -146,6 +166,9 @@ fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, u
             _ => None,
         };
         if let Some(action) = action {
+            obey(&action, face, document, runtime);
+        }
+        while let Some(action) = face.queued() {
             obey(&action, face, document, runtime);
         }
         if left == 0 {
@@ -163,20 +186,45 @@ fn obey(action: &Action, face: &mut Face, document: &mut Document, runtime: &Run
             }
             runtime.act(action);
         }
-        Scope::Show => match document.act(action) {
-            Outcome::Changed => {
-                runtime.settings(document.show().clone());
-                face.say(face::said_of_settings(&document.show().settings));
+        Scope::Show => {
+            let outcome = document.act(action);
+            face.see(desk(document, runtime));
+            match outcome {
+                Outcome::Changed => {
+                    runtime.go_over(document.show().clone());
+                    if let Some(words) = said_of(action, document) {
+                        face.say(words);
+                    }
+                }
+                Outcome::Done(words) => {
+                    runtime.go_over(document.show().clone());
+                    face.say(words);
+                }
+                Outcome::Said(words) => face.say(words),
+                Outcome::Refused(why) => face.refused(why),
+                Outcome::Nothing => {}
             }
-            Outcome::Said(word) => face.say(word),
-            Outcome::Nothing => {}
-        },
+        }
         Scope::Screen => {
             // Backing out of nothing takes back what is armed.
+            let asked = matches!(action, Action::QuitNow) && face.asks_to_leave();
             if *action == Action::Back && !face.has_open() {
                 runtime.act(&Action::Disarm);
             }
             face.act(action, document.unsaved());
+            if asked {
+                document.left();
+            }
         }
+    }
+}
+
+/// What there is to say of a change that the screen does not show anyway.
+fn said_of(action: &Action, document: &Document) -> Option<String> {
+    match action {
+        Action::TryEdit(_) | Action::DropTried | Action::Edit(_) => None,
+        Action::Undo => Some("taken back; Ctrl-Y makes it again".to_owned()),
+        Action::Redo => Some("made again".to_owned()),
+        _ => Some(face::said_of_settings(&document.show().settings)),
     }
 }

@@ -32,6 +32,11 @@ impl OutputView {
         self.chosen = (self.chosen as i64 + i64::from(by)).clamp(0, self.rows.saturating_sub(1) as i64) as usize;
     }
 
+    /// Takes note that the lights are others, or lie elsewhere.
+    pub(super) fn rig_changed(&mut self) {
+        self.stage = StageMap::default();
+    }
+
     pub(super) fn turn_bars(&mut self) {
         self.bars = !self.bars;
     }

@@ -14,6 +14,7 @@ pub(super) enum Overlay {
     Help(Help),
     Palette(Palette),
     Quit(Quit),
+    Recover,
 }
 
 impl Overlay {
@@ -26,6 +27,11 @@ impl Overlay {
                 KeyCode::Enter => Some(Action::QuitNow),
                 KeyCode::Char('s') if key.modifiers.contains(KeyModifiers::CONTROL) => Some(Action::Save),
                 KeyCode::Esc => Some(Action::Back),
+                _ => None,
+            },
+            Self::Recover => match key.code {
+                KeyCode::Enter => Some(Action::Recover),
+                KeyCode::Esc => Some(Action::LeaveFound),
                 _ => None,
             },
         }
@@ -42,6 +48,7 @@ impl Overlay {
             Self::Help(help) => help.draw(view, theme, area, buffer),
             Self::Palette(palette) => palette.draw(view, theme, area, buffer),
             Self::Quit(quit) => quit.draw(theme, area, buffer),
+            Self::Recover => offer_recovery(theme, area, buffer),
         }
     }
 }
@@ -122,6 +129,15 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
                 "A pad is plain while it rests, ⟨armed⟩ with its beats left, filled on stage.",
             ],
         ),
+        View::Rig => (
+            "Rig",
+            &[
+                "What hangs there: a adds fixtures, and shows them on the canvas while you say what they are.",
+                "Choose with the arrows or the mouse; then change, arrange, patch, or prove them on the lights.",
+                "Below are the slots of each universe: filled is chosen, shaded is taken, ╳ is taken twice.",
+                "On the canvas a click chooses, a drag moves or draws a band, the right button pans.",
+            ],
+        ),
         View::Output => (
             "Output",
             &[
@@ -153,6 +169,11 @@ pub(super) struct Palette {
 }
 
 impl Palette {
+    /// With the name of an action already there, to be told what it needs.
+    pub(super) fn asking(action: &str) -> Self {
+        Self { text: format!("{action} "), ..Self::default() }
+    }
+
     /// The actions that fit what was typed, those whose name begins with it first.
     fn found(&self) -> Vec<&'static ActionInfo> {
         let typed = self.text.to_lowercase();
@@ -251,6 +272,22 @@ impl Palette {
             Pen::new(Rect { y: inside.y + 2, height: 1, ..inside }, buffer)
                 .put("No action is called so; Backspace takes letters back.", theme.text());
         }
+    }
+}
+
+fn offer_recovery(theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let inside = float("work that was not saved", 66, 7, theme, area, buffer);
+    let words = [
+        "Splimo ended the last time with changes that were not saved.",
+        "They were kept. Nothing is lost, whichever you choose.",
+    ];
+    for (line, words) in words.iter().enumerate() {
+        Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());
+    }
+    let mut pen = Pen::new(Rect { y: inside.bottom() - 1, height: 1, ..inside }, buffer);
+    for (key, does) in [("Enter", "takes them over"), ("Esc", "shows the file as it was saved")] {
+        pen.put(&format!("{key} "), theme.bright());
+        pen.put(&format!("{does}   "), theme.dim());
     }
 }
 

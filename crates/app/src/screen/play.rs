@@ -1,7 +1,5 @@
 //! The view Play: the stage, what is on it, what will land, and the pads.
 
-use std::sync::Arc;
-
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::action::Action;
@@ -20,6 +18,7 @@ use super::theme::Theme;
 const SIDE: u16 = 42;
 
 /// The state of the view.
+#[derive(Default)]
 pub(super) struct PlayView {
     stage: StageMap,
     miniatures: Miniatures,
@@ -39,9 +38,9 @@ struct PadGrid {
 }
 
 impl PlayView {
-    pub(super) fn new(show: &Arc<Show>) -> Self {
-        let banks = show.looks.len().div_ceil(pads_in_bank()).max(1);
-        Self { stage: StageMap::default(), miniatures: Miniatures::default(), bank: 0, banks }
+    /// Takes note that the lights are others, or lie elsewhere.
+    pub(super) fn rig_changed(&mut self) {
+        (self.stage, self.miniatures) = Default::default();
     }
 
     pub(super) fn bank(&self) -> usize {
@@ -49,7 +48,7 @@ impl PlayView {
     }
 
     pub(super) fn turn_bank(&mut self, by: i32) {
-        self.bank = (self.bank as i64 + i64::from(by)).clamp(0, self.banks as i64 - 1) as usize;
+        self.bank = (self.bank as i64 + i64::from(by)).clamp(0, self.banks.max(1) as i64 - 1) as usize;
     }
 
     pub(super) fn draw(
@@ -61,6 +60,8 @@ impl PlayView {
         buffer: &mut Buffer,
         targets: &mut Vec<(Rect, Action)>,
     ) {
+        self.banks = seen.show.looks.len().div_ceil(pads_in_bank()).max(1);
+        self.bank = self.bank.min(self.banks - 1);
         let grid = self.grid(seen.show, area);
         let pads_height = grid.rows as u16 * grid.height + 1;
         let top = Rect { height: area.height.saturating_sub(pads_height), ..area };
@@ -71,7 +72,7 @@ impl PlayView {
             buffer.set_string(
                 stage.x,
                 stage.y + 1,
-                "No fixtures yet: add [[fixtures]] to the show's file.",
+                "No fixtures yet: F2, then a adds them.",
                 theme.text(),
             );
         } else {

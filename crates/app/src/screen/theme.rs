@@ -41,6 +41,7 @@ const GROUND: [u8; 3] = [12, 14, 18];
 const TEXT: [u8; 3] = [158, 162, 170];
 const DIM: [u8; 3] = [104, 109, 118];
 const FAINT: [u8; 3] = [52, 56, 64];
+const HINT: [u8; 3] = [84, 89, 98];
 const PAPER: [u8; 3] = [238, 230, 211];
 const ARMED: [u8; 3] = [242, 178, 66];
 
@@ -81,6 +82,12 @@ impl Theme {
     #[must_use]
     pub(super) fn faint(self) -> Style {
         self.style(FAINT)
+    }
+
+    /// Words that explain, read only when looked for.
+    #[must_use]
+    pub(super) fn faint_text(self) -> Style {
+        self.style(HINT)
     }
 
     /// What is chosen or matters most.

@@ -3,10 +3,14 @@
 mod emitters;
 mod pack;
 mod player;
+mod prepared;
+mod proof;
 mod snapshot;
 mod stage;
 
 pub use player::Player;
+pub use prepared::Prepared;
+pub use proof::{HeldSlot, Proof, Walked};
 pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
 
 use std::sync::Arc;
@@ -20,7 +24,7 @@ use crate::music::Hearing;
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
 use crate::tempo::{BEATS_PER_BAR, Clock};
-use pack::Packer;
+use proof::Proving;
 use stage::Stage;
 
 /// What comes in from outside for a tick, besides actions.
@@ -51,17 +55,14 @@ struct Waiting {
 
 /// The engine. The same show, actions and inputs at the same times give the same frames, bit for bit.
 pub struct Engine {
-    show: Arc<Show>,
-    rig: Arc<Rig>,
-    players: Vec<Player>,
-    packer: Packer,
+    now: Prepared,
     clock: Clock,
     stage: Stage,
     waiting: Option<Waiting>,
     master: f32,
     blackout: bool,
     hearing: Hearing,
-    frame: Frame,
+    proving: Proving,
     /// The light of one tile of one look.
     look_tile: Box<[Rgba; TILE]>,
     effect_tile: Box<[Rgba; TILE]>,
@@ -78,39 +79,59 @@ impl Engine {
     /// An engine for a show whose rig is compiled already.
     #[must_use]
     pub fn with_rig(show: Arc<Show>, rig: Arc<Rig>) -> Self {
-        let players: Vec<Player> = show.looks.iter().map(|look| Player::compile(look, &show, &rig)).collect();
-        let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.universes.len() * 512] };
+        Self::start(Prepared::new(show, rig, 0))
+    }
+
+    /// An engine for a show that is prepared already, with nothing on stage.
+    #[must_use]
+    pub fn start(prepared: Prepared) -> Self {
         Self {
-            packer: Packer::new(&rig),
-            clock: Clock::new(show.settings.tempo),
-            stage: Stage::new(players.len()),
+            clock: Clock::new(prepared.show.settings.tempo),
+            stage: Stage::new(prepared.players.len()),
             waiting: None,
             master: 1.0,
             blackout: false,
             hearing: Hearing::SILENCE,
-            frame,
+            proving: Proving::default(),
             look_tile: Box::new([[0.0; 4]; TILE]),
             effect_tile: Box::new([[0.0; 4]; TILE]),
-            players,
-            rig,
-            show,
+            now: prepared,
         }
     }
 
     /// The rig that the frames are for.
     #[must_use]
     pub fn rig(&self) -> &Arc<Rig> {
-        &self.rig
+        &self.now.rig
+    }
+
+    /// Goes over to a changed show between two frames. Looks that are on stage stay there by their names, and their
+    /// effects go on where they are. Returns what it had before, to be dropped where that may take its time.
+    #[must_use = "dropping it takes time; do that on another thread"]
+    pub fn adopt(&mut self, mut prepared: Box<Prepared>) -> Box<Prepared> {
+        let place: Vec<Option<usize>> = prepared.places_of(&self.now.show);
+        for (before, after) in place.iter().enumerate() {
+            if let Some(after) = *after {
+                prepared.players[after].take_over(&mut self.now.players[before]);
+            }
+        }
+        prepared.frame.number = self.now.frame.number;
+        self.stage = self.stage.moved(&place, prepared.players.len());
+        self.waiting = self.waiting.and_then(|w| Some(Waiting { look: place[w.look]?, ..w }));
+        self.proving = self.proving.moved_to(&prepared.rig);
+        std::mem::swap(&mut self.now, &mut prepared);
+        prepared
     }
 
     /// Takes over other settings of the same show: how it is played, not what hangs there.
-    pub fn adopt_settings(&mut self, show: Arc<Show>) {
-        self.show = show;
+    pub fn adopt_settings(&mut self, show: Arc<Show>, edition: u64) {
+        self.now.show = show;
+        self.now.edition = edition;
     }
 
     /// Puts a look on stage at once and whole.
     pub fn cut_to(&mut self, look: usize) {
-        if look < self.players.len() {
+        if look < self.now.players.len() {
             self.waiting = None;
             self.stage.land(look, self.clock.beat(), 0.0);
         }
@@ -121,7 +142,7 @@ impl Engine {
         match action {
             Action::FirePad(pad) => self.arm(*pad),
             Action::FireLook(name) => {
-                if let Some((look, _)) = self.show.look(name) {
+                if let Some((look, _)) = self.now.show.look(name) {
                     self.arm(look);
                 }
             }
@@ -135,8 +156,16 @@ impl Engine {
             Action::FollowMusic => self.move_clock(Clock::follow_music),
             Action::BarHere => self.move_clock(Clock::bar_here),
             Action::PhraseHere => self.move_clock(Clock::phrase_here),
+            Action::Prove(proof) => self.prove(proof),
+            Action::WalkStep(by) => self.proving.step(*by),
             _ => {}
         }
+    }
+
+    fn prove(&mut self, proof: &Proof) {
+        self.proving = Proving::new(proof, &self.now.rig);
+        // What was held until now has to go back to what the show says, dark or resting.
+        self.now.frame.slots.fill(0);
     }
 
     /// Goes on to `time` and makes the frame of that moment. Allocates nothing once every look has been on stage or
@@ -149,50 +178,58 @@ impl Engine {
         self.stage.advance(beat);
         let moment = Moment { step, time, beat, hearing: &self.hearing };
         for (look, _) in self.stage.weights() {
-            self.players[look].advance(&moment);
+            self.now.players[look].advance(&moment);
         }
-        let dither = self.show.settings.dither.then_some(self.frame.number as u32);
-        for tile in 0..self.rig.tiles() {
+        self.proving.advance(time);
+        let dither = self.now.show.settings.dither.then_some(self.now.frame.number as u32);
+        for tile in 0..self.now.rig.tiles() {
             self.light_tile(tile);
-            self.packer.pack(&self.rig, tile, &self.frame.light, dither, &mut self.frame.slots);
+            let Frame { light, slots, .. } = &mut self.now.frame;
+            self.now.packer.pack(&self.now.rig, tile, light, dither, slots);
         }
-        self.frame.number += 1;
-        &self.frame
+        for held in &self.now.rig.held {
+            self.now.frame.slots[held.slot as usize] = held.value;
+        }
+        if self.proving.holds() {
+            self.proving.hold(&self.now.rig, &mut self.now.frame.slots);
+        }
+        self.now.frame.number += 1;
+        &self.now.frame
     }
 
     /// The frame of the last tick.
     #[must_use]
     pub fn frame(&self) -> &Frame {
-        &self.frame
+        &self.now.frame
     }
 
     fn light_tile(&mut self, tile: usize) {
-        let range = self.rig.tile(tile);
+        let range = self.now.rig.tile(tile);
         let level = if self.blackout { 0.0 } else { self.master };
-        let sum = &mut self.frame.light[range];
+        let sum = &mut self.now.frame.light[range];
         sum.fill([0.0; 4]);
-        if level == 0.0 {
-            return;
+        if level > 0.0 {
+            for (look, weight) in self.stage.weights() {
+                let light = &mut self.look_tile[..sum.len()];
+                light.fill([0.0; 4]);
+                self.now.players[look].light(tile, light, &mut self.effect_tile[..]);
+                blend::add_weighted(sum, light, weight * level);
+            }
         }
-        for (look, weight) in self.stage.weights() {
-            let light = &mut self.look_tile[..sum.len()];
-            light.fill([0.0; 4]);
-            self.players[look].light(tile, light, &mut self.effect_tile[..]);
-            blend::add_weighted(sum, light, weight * level);
-        }
+        self.proving.light(tile, sum);
     }
 
     fn arm(&mut self, look: usize) {
-        if look >= self.players.len() {
+        if look >= self.now.players.len() {
             return;
         }
-        let boundary = self.show.settings.lands;
+        let boundary = self.now.show.settings.lands;
         self.waiting = Some(Waiting { look, boundary, lands_at: self.next(boundary) });
     }
 
     fn land_now(&mut self) {
         if let Some(waiting) = self.waiting.take() {
-            self.stage.land(waiting.look, self.clock.beat(), f64::from(self.show.settings.fade_beats));
+            self.stage.land(waiting.look, self.clock.beat(), f64::from(self.now.show.settings.fade_beats));
         }
     }
 
@@ -203,7 +240,7 @@ impl Engine {
             self.waiting = None;
             // Counted from the boundary itself, not from the frame that noticed it.
             let landed = if waiting.boundary == Boundary::Now { beat } else { waiting.lands_at };
-            self.stage.land(waiting.look, landed, f64::from(self.show.settings.fade_beats));
+            self.stage.land(waiting.look, landed, f64::from(self.now.show.settings.fade_beats));
         }
     }
 
@@ -212,7 +249,7 @@ impl Engine {
             Boundary::Now => return self.clock.beat(),
             Boundary::Beat => 1.0,
             Boundary::Bar => BEATS_PER_BAR,
-            Boundary::Phrase => BEATS_PER_BAR * f64::from(self.show.settings.phrase_bars.max(1)),
+            Boundary::Phrase => BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
         };
         ((self.clock.beat() / every).floor() + 1.0) * every
     }
@@ -231,23 +268,25 @@ impl Engine {
     /// Writes everything that a screen may show into `snapshot`, into the memory that it already has.
     pub fn publish(&self, snapshot: &mut Snapshot) {
         let beat = self.clock.beat();
-        snapshot.frame = self.frame.number;
+        snapshot.edition = self.now.edition;
+        snapshot.frame = self.now.frame.number;
         snapshot.time = self.clock.time();
         snapshot.clock = ClockState {
             bpm: self.clock.bpm() as f32,
             source: self.clock.source(),
             beat,
-            phrase_bars: self.show.settings.phrase_bars.max(1),
+            phrase_bars: self.now.show.settings.phrase_bars.max(1),
         };
         snapshot.master = self.master;
         snapshot.blackout = self.blackout;
         snapshot.hearing = self.hearing;
         snapshot.armed = self.waiting.map(|w| Armed { look: w.look, boundary: w.boundary, lands_at: w.lands_at });
+        snapshot.walked = self.proving.walked();
         snapshot.stage.clear();
         snapshot.stage.extend(self.stage.entries(beat));
         snapshot.light.clear();
-        snapshot.light.extend(self.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
+        snapshot.light.extend(self.now.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
         snapshot.slots.clear();
-        snapshot.slots.extend_from_slice(&self.frame.slots);
+        snapshot.slots.extend_from_slice(&self.now.frame.slots);
     }
 }

@@ -13,6 +13,7 @@ pub struct Player {
 }
 
 struct PlayedLayer {
+    name: &'static str,
     map: LayerMap,
     params: Params,
     effect: Box<dyn Effect>,
@@ -27,6 +28,7 @@ impl Player {
         let layers = look.layers.iter().enumerate().filter_map(|(index, layer)| {
             let spec = effect::find(&layer.effect)?;
             Some(PlayedLayer {
+                name: spec.name,
                 map: LayerMap::compile(layer, show, rig),
                 params: Params::compile(spec, &layer.params).ok()?,
                 effect: (spec.start)(index as u32 + 1),
@@ -49,6 +51,14 @@ impl Player {
             layer.map = layer.map.thinned(leds);
         }
         player
+    }
+
+    /// Goes on where an older player of the same look is: layers with the same effect at the same place take its state
+    /// over, so that nothing jumps.
+    pub fn take_over(&mut self, older: &mut Self) {
+        for (layer, before) in self.layers.iter_mut().zip(&mut older.layers).filter(|(a, b)| a.name == b.name) {
+            std::mem::swap(&mut layer.effect, &mut before.effect);
+        }
     }
 
     /// Goes on to a moment.

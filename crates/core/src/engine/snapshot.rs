@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::proof::Walked;
 use crate::Seconds;
 use crate::music::Hearing;
 use crate::show::Boundary;
@@ -10,6 +11,8 @@ use crate::tempo::{BEATS_PER_BAR, Source};
 /// The state of the engine after a tick.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Snapshot {
+    /// Which edition of the show it is of.
+    pub edition: u64,
     /// How many frames have been made.
     pub frame: u64,
     /// The time of the last.
@@ -24,6 +27,8 @@ pub struct Snapshot {
     pub hearing: Hearing,
     /// What waits for its boundary.
     pub armed: Option<Armed>,
+    /// Where a pixel walks along the wiring, if one does.
+    pub walked: Option<Walked>,
     /// What is on stage, the look that landed last first.
     pub stage: Vec<OnStage>,
     /// The light of every LED as it goes out, linear.

@@ -41,6 +41,18 @@ impl Stage {
         }
     }
 
+    /// The same stage for another list of looks: `place` tells where each look of the present one stands in it.
+    pub(super) fn moved(&self, place: &[Option<usize>], looks: usize) -> Self {
+        let mut moved = Self { entries: vec![Entry::default(); looks], top: None, ..*self };
+        for (before, after) in place.iter().enumerate() {
+            if let Some(after) = *after {
+                moved.entries[after] = self.entries[before];
+            }
+        }
+        moved.top = self.top.and_then(|top| place[top]);
+        moved
+    }
+
     /// Goes on to a beat.
     pub(super) fn advance(&mut self, beat: f64) {
         let Some(top) = self.top else { return };
@@ -115,6 +127,19 @@ mod tests {
         stage.land(0, 4.0, 2.0);
         stage.advance(6.0);
         assert_eq!(weights(&stage), [(0, 1.0)]);
+    }
+
+    #[test]
+    fn looks_keep_their_weights_where_the_list_changes() {
+        let mut stage = Stage::new(3);
+        stage.land(0, 0.0, 0.0);
+        stage.land(2, 0.0, 4.0);
+        stage.advance(1.0);
+        let mut moved = stage.moved(&[Some(3), None, Some(0)], 4);
+        assert_eq!(weights(&moved), [(0, 0.25), (3, 0.75)]);
+        moved.advance(4.0);
+        assert_eq!(weights(&moved), [(0, 1.0)]);
+        assert_eq!(stage.moved(&[None, None, None], 0).top, None);
     }
 
     #[test]

@@ -1,0 +1,38 @@
+//! A show compiled for the engine. Compiling takes its time and memory, so that it is done on another thread while the engine
+//! goes on with what it has.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use super::Frame;
+use super::pack::Packer;
+use super::player::Player;
+use crate::rig::Rig;
+use crate::show::Show;
+
+/// A show compiled for the engine.
+pub struct Prepared {
+    pub(super) show: Arc<Show>,
+    pub(super) rig: Arc<Rig>,
+    pub(super) edition: u64,
+    pub(super) players: Vec<Player>,
+    pub(super) packer: Packer,
+    pub(super) frame: Frame,
+}
+
+impl Prepared {
+    /// Compiles the looks of a show for its rig. `edition` is a number by which a reader of snapshots finds the show again.
+    #[must_use]
+    pub fn new(show: Arc<Show>, rig: Arc<Rig>, edition: u64) -> Self {
+        let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig)).collect();
+        let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.universes.len() * 512] };
+        Self { packer: Packer::new(&rig), players, frame, edition, rig, show }
+    }
+
+    /// For each look of another show, where the look of this name stands in this one.
+    pub(super) fn places_of(&self, other: &Show) -> Vec<Option<usize>> {
+        let place: HashMap<&str, usize> =
+            self.show.looks.iter().enumerate().map(|(index, look)| (look.name.as_str(), index)).collect();
+        other.looks.iter().map(|look| place.get(look.name.as_str()).copied()).collect()
+    }
+}

@@ -1,0 +1,174 @@
+//! Proof on the lights: cells that flash, a pixel that walks along the wiring, slots held at a value. All of it lies over
+//! the show, which goes on beneath, and over master and blackout.
+
+use serde::{Deserialize, Serialize};
+
+use crate::Seconds;
+use crate::colour::Rgba;
+use crate::rig::{Rig, TILE};
+use crate::show::SLOTS;
+
+/// How often what is to be found flashes, in hertz.
+const FLASHES: f64 = 2.0;
+
+/// What is to be proved. Fixtures are meant by their index in the show.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Proof {
+    /// Nothing: the show alone.
+    #[default]
+    Off,
+    /// Fixtures flash at their profile's highlight.
+    Identify(Vec<u32>),
+    /// One pixel is lit of all that some fixtures have, in their order and each in its wiring order.
+    Walk {
+        /// The fixtures.
+        fixtures: Vec<u32>,
+        /// Which pixel, from 0.
+        at: u32,
+        /// How many pixels it goes on by itself each second; 0 stands.
+        speed: f32,
+    },
+    /// Slots are held.
+    Hold(Vec<HeldSlot>),
+}
+
+/// A slot that is held at a value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct HeldSlot {
+    /// The universe of the show.
+    pub universe: u32,
+    /// The channel, 1..512.
+    pub channel: u16,
+    /// The value.
+    pub value: u8,
+}
+
+/// What a screen is told of a walk.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Walked {
+    /// The LED that is lit.
+    pub led: u32,
+    /// Which of the pixels it is, from 0.
+    pub at: u32,
+    /// How many pixels there are.
+    pub of: u32,
+    /// How many it goes on by itself each second.
+    pub speed: f32,
+}
+
+/// LEDs of one fixture.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Stretch {
+    first: u32,
+    end: u32,
+    level: f32,
+    /// How many pixels come before it on the walk.
+    before: u32,
+}
+
+/// A proof for a rig.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Proving {
+    proof: Proof,
+    /// Ascending by LED.
+    stretches: Vec<Stretch>,
+    /// The same in the order of the walk.
+    walked: Vec<Stretch>,
+    pixels: u32,
+    /// Where the walk is.
+    at: f64,
+    last: Option<Seconds>,
+    flash: bool,
+}
+
+impl Proving {
+    pub(super) fn new(proof: &Proof, rig: &Rig) -> Self {
+        let mut proving = Self { proof: proof.clone(), ..Self::default() };
+        let (Proof::Identify(fixtures) | Proof::Walk { fixtures, .. }) = proof else { return proving };
+        for patched in fixtures.iter().filter_map(|&index| rig.fixtures.get(index as usize)) {
+            let level = rig.profiles.get(patched.profile as usize).map_or(1.0, |p| p.highlight);
+            let (first, end) = (patched.first, patched.first + patched.cells);
+            proving.walked.push(Stretch { first, end, level, before: proving.pixels });
+            proving.pixels += patched.cells;
+        }
+        proving.stretches.clone_from(&proving.walked);
+        proving.stretches.sort_unstable_by_key(|s| s.first);
+        if let Proof::Walk { at, .. } = proof {
+            proving.at = f64::from((*at).min(proving.pixels.saturating_sub(1)));
+        }
+        proving
+    }
+
+    /// The same proof for another rig.
+    pub(super) fn moved_to(&self, rig: &Rig) -> Self {
+        let mut proof = self.proof.clone();
+        if let Proof::Walk { at, .. } = &mut proof {
+            *at = self.at as u32;
+        }
+        Self { last: self.last, ..Self::new(&proof, rig) }
+    }
+
+    /// Goes some pixels on, around the end.
+    pub(super) fn step(&mut self, by: i32) {
+        if self.pixels > 0 {
+            self.at = (self.at.floor() + f64::from(by)).rem_euclid(f64::from(self.pixels));
+        }
+    }
+
+    /// Goes on to a time.
+    pub(super) fn advance(&mut self, time: Seconds) {
+        self.flash = (time * FLASHES).fract() < 0.5;
+        let passed = time - self.last.replace(time).unwrap_or(time);
+        if let Proof::Walk { speed, .. } = self.proof
+            && self.pixels > 0
+            && speed > 0.0
+        {
+            self.at = (self.at + passed * f64::from(speed)).rem_euclid(f64::from(self.pixels));
+        }
+    }
+
+    /// Lays itself over the light of a tile.
+    pub(super) fn light(&self, tile: usize, light: &mut [Rgba]) {
+        let lit = match self.proof {
+            Proof::Identify(_) => None,
+            Proof::Walk { .. } => self.walked().map(|w| w.led),
+            Proof::Off | Proof::Hold(_) => return,
+        };
+        let (start, end) = ((tile * TILE) as u32, (tile * TILE + light.len()) as u32);
+        let first = self.stretches.partition_point(|s| s.end <= start);
+        for stretch in self.stretches[first..].iter().take_while(|s| s.first < end) {
+            for led in stretch.first.max(start)..stretch.end.min(end) {
+                let level = match lit {
+                    None if self.flash => stretch.level,
+                    Some(lit) if lit == led => stretch.level,
+                    _ => 0.0,
+                };
+                light[(led - start) as usize] = [level, level, level, 0.0];
+            }
+        }
+    }
+
+    /// Lays itself over the slots of a frame.
+    pub(super) fn hold(&self, rig: &Rig, slots: &mut [u8]) {
+        let Proof::Hold(held) = &self.proof else { return };
+        for slot in held.iter().filter(|slot| (1..=SLOTS).contains(&slot.channel)) {
+            if let Some(index) = rig.slot_index(slot.universe, slot.channel - 1) {
+                slots[index] = slot.value;
+            }
+        }
+    }
+
+    /// Whether slots are held, or were until now.
+    pub(super) fn holds(&self) -> bool {
+        matches!(self.proof, Proof::Hold(_))
+    }
+
+    /// Where the walk is.
+    pub(super) fn walked(&self) -> Option<Walked> {
+        let Proof::Walk { speed, .. } = self.proof else { return None };
+        let at = (self.at as u32).min(self.pixels.checked_sub(1)?);
+        let stretch = self.walked[..self.walked.partition_point(|s| s.before <= at)].iter().rfind(|s| s.first < s.end)?;
+        Some(Walked { led: stretch.first + at - stretch.before, at, of: self.pixels, speed })
+    }
+}
