@@ -3,6 +3,7 @@
 
 mod bench;
 mod check;
+mod draw;
 mod effects;
 mod logging;
 mod node;
@@ -45,7 +46,7 @@ enum Command {
     },
     /// Open a show full-screen
     Open {
-        /// The show's file
+        /// The show's file; where there is none yet, an empty show is begun
         show: PathBuf,
         /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
         #[arg(long, default_value = "none")]
@@ -85,6 +86,17 @@ enum Command {
         /// Music for the effects that hear it: a recording, "set" or "none"
         #[arg(long, default_value = "set")]
         audio: String,
+    },
+    /// Draw a show for print
+    Draw {
+        /// The show's file
+        show: PathBuf,
+        /// What is drawn
+        #[arg(long)]
+        what: draw::What,
+        /// Where to: .pdf, or .svg (one file a page)
+        #[arg(long)]
+        out: PathBuf,
     },
     /// Be a lighting node: receive Art-Net and sACN, and tell what came
     Node {
@@ -170,6 +182,7 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Run { show, run } => play::run(&show, &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
+        Command::Draw { show, what, out } => draw::run(&show, what, &out),
         Command::Node { bind, universes, seconds, json } => node::run(bind, universes.as_deref(), seconds, json),
         Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),
         Command::Effects { json } => effects::run(json),

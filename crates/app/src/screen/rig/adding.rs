@@ -24,7 +24,7 @@ pub(super) fn form(show: &Show) -> Form {
     fields.push(Field::choice("direction", "runs", DIRECTIONS, "right"));
     fields.extend(wiring_fields(&Wiring::default()));
     fields.extend([
-        Field::choice("rows", "arranged in a", ROWS, "row"),
+        Field::choice("arranged", "arranged in a", ROWS, "row"),
         Field::number("radius", "radius", 12.0, 0.0, 1000.0, 1.0),
         Field::choice("first", "first fixture", Corner::ALL.map(Corner::name), "top left"),
         Field::choice("next", "then along", Run::ALL.map(Run::name), "rows"),
@@ -56,7 +56,7 @@ pub(super) fn show_fields(form: &mut Form) {
     form.show("direction", line);
     form.show("reversed", shape != "line");
     let (count, columns) = count_of(&form.text("count")).unwrap_or((1, None));
-    form.show("rows", count > 1 && columns.is_none());
+    form.show("arranged", count > 1 && columns.is_none());
     let rows = rows_word(form, columns);
     form.show("radius", count > 1 && rows == "circle");
     for id in ["first", "next", "snake"] {
@@ -73,7 +73,7 @@ pub(super) fn show_fields(form: &mut Form) {
 }
 
 fn rows_word(form: &Form, columns: Option<u32>) -> String {
-    if columns.is_some() { "grid".to_owned() } else { form.text("rows") }
+    if columns.is_some() { "grid".to_owned() } else { form.text("arranged") }
 }
 
 /// `10`, or `24x18`: how many, and in how many columns.

@@ -182,51 +182,64 @@ pub(super) fn frame(show: &Show, camera: &Camera, theme: Theme, area: Rect, buff
     }
 }
 
-/// What is written about a chosen fixture.
-pub(super) struct Mark<'a> {
+/// A chosen fixture.
+pub(super) struct Mark {
     /// Its place in the rig.
     pub(super) leds: std::ops::Range<usize>,
-    /// Its name, or its number among those that are added.
-    pub(super) label: &'a str,
-    /// Whether the order of its pixels is written.
-    pub(super) order: bool,
     /// The lengths of its runs.
     pub(super) run: usize,
 }
 
-/// The bracket around a fixture, its name, and the order of its pixels: their numbers where there is room, else the number
-/// that each run begins with and an arrow along it.
-pub(super) fn mark(mark: &Mark<'_>, rig: &Rig, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let Some(bounds) = bounds_of(rig, mark.leds.clone()) else { return };
+/// Where a light is on the screen: its left column and its row.
+fn cell(camera: &Camera, area: Rect, x: f32, y: f32) -> (i32, i32) {
+    let (x, y) = corner(camera, side(camera.scale), x, y);
+    (i32::from(area.x) + x, i32::from(area.y) + y.div_euclid(2))
+}
+
+/// The bracket around some lights, and what it is of.
+pub(super) fn bracket(bounds: Bounds, label: &str, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let size = side(camera.scale);
-    let cell = |x: f32, y: f32| {
-        let (x, y) = corner(camera, size, x, y);
-        (i32::from(area.x) + x, i32::from(area.y) + y.div_euclid(2))
-    };
-    let (left, top) = cell(bounds.left, bounds.top);
-    let (right, bottom) = cell(bounds.right, bounds.bottom);
+    let (left, top) = cell(camera, area, bounds.left, bounds.top);
+    let (right, bottom) = cell(camera, area, bounds.right, bounds.bottom);
     let (right, bottom) = (right + size as i32, bottom + ((size as i32 + 1) / 2).max(1));
     for (column, row, corner) in
         [(left - 1, top - 1, "┌"), (right, top - 1, "┐"), (left - 1, bottom, "└"), (right, bottom, "┘")]
     {
         write(column, row, corner, theme.bright(), area, buffer);
     }
-    let room = (right - left).max(3) as usize;
-    let label: String = mark.label.chars().take(room).collect();
-    write(left, top - 1, &label, theme.bright(), area, buffer);
-    if mark.order {
-        order(mark, rig, camera, theme, area, buffer, &cell);
+    write(left, top - 1, label, theme.bright(), area, buffer);
+}
+
+/// The number of a fixture on its first light, where it is wide enough; else an arrow to where its wire goes.
+pub(super) fn number(mark: &Mark, (number, of): (usize, usize), rig: &Rig, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    if mark.leds.is_empty() {
+        return;
+    }
+    let (x, y) = rig.position(mark.leds.start);
+    let (column, row) = cell(camera, area, x, y);
+    let next = (mark.leds.len() > 1).then(|| rig.position(mark.leds.start + 1));
+    let words = number.to_string();
+    let across = next.is_some_and(|(nx, _)| nx - x > 0.0);
+    let room = if across { mark.run as f32 * camera.scale } else { side(camera.scale) };
+    let style = on_light(buffer, column, row, area, theme);
+    // All of them or, but for the ends, none: some would look like a choice.
+    let digits = of.to_string().len();
+    if room > digits as f32 || (next.is_none() && (number == 1 || number == of)) || (of < 100 && room >= digits as f32) {
+        write(column, row, &words, style, area, buffer);
+    } else if let Some((nx, ny)) = next {
+        write(column, row, arrow((nx - x, ny - y)), style, area, buffer);
     }
 }
 
-fn order(
-    mark: &Mark<'_>,
+/// The order of a fixture's pixels: their numbers where there is room, else the number that each run begins with and an
+/// arrow along it.
+pub(super) fn order(
+    mark: &Mark,
     rig: &Rig,
     camera: &Camera,
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
-    cell: &dyn Fn(f32, f32) -> (i32, i32),
 ) {
     let count = mark.leds.len();
     let digits = count.to_string().len() as f32;
@@ -235,7 +248,7 @@ fn order(
     let step = if every { 1 } else { mark.run.max(1) };
     for place in (0..count).step_by(step) {
         let (x, y) = rig.position(first + place);
-        let (column, row) = cell(x, y);
+        let (column, row) = cell(camera, area, x, y);
         let next = (place + 1 < count).then(|| rig.position(first + place + 1));
         let towards = next.map_or((0.0, 0.0), |(nx, ny)| (nx - x, ny - y));
         let arrow = arrow(towards);

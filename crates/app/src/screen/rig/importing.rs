@@ -12,6 +12,7 @@ use splimo_core::show::Show;
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
 use super::fields;
+use super::panel::folded;
 
 /// A table that was read.
 #[derive(Debug, Clone)]
@@ -77,6 +78,11 @@ impl Importing {
             (format!("  line {line}: {} {} {} {address}", f.name, f.profile, f.shape), theme.dim())
         });
         lines.extend(listed);
+        let width = usize::from(area.width).max(20);
+        let fold = |(words, style): &(String, ratatui::style::Style)| -> Vec<(String, ratatui::style::Style)> {
+            folded(words, width).into_iter().map(|line| (line, *style)).collect()
+        };
+        let lines: Vec<_> = lines.iter().flat_map(fold).collect();
         let room = usize::from(area.height);
         self.first = self.first.min(lines.len().saturating_sub(room));
         for (line, (words, style)) in lines.iter().skip(self.first).take(room).enumerate() {

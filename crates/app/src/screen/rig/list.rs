@@ -74,7 +74,7 @@ fn size(shape: &Shape) -> String {
     match shape {
         Shape::Line { cells } => cells.to_string(),
         Shape::Grid { columns, rows } => format!("{columns}x{rows}"),
-        Shape::Cone { strings, cells, .. } => format!("cone {strings}x{cells}"),
+        Shape::Cone { strings, cells, .. } => format!("{strings}x{cells}"),
         Shape::Ring { cells } => format!("ring {cells}"),
         Shape::Arc { cells, .. } => format!("arc {cells}"),
         Shape::Points { at } => format!("points {}", at.len()),

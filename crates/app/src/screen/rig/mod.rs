@@ -309,6 +309,7 @@ impl RigView {
         let by = pen.put(self.colour_by.name(), theme.text());
         targets.push((by, Action::ColourLights));
         let zoom = match self.camera.fit {
+            Fit::Lights if !self.added().is_empty() => "what is added".to_owned(),
             Fit::Lights => "all lights".to_owned(),
             Fit::Canvas => "the canvas".to_owned(),
             Fit::Chosen => "the chosen".to_owned(),
@@ -343,28 +344,43 @@ impl RigView {
             Pen::new(row, buffer).to(area.width.saturating_sub(words.len() as u16) / 2).put(words, theme.text());
             return;
         }
-        let colours = canvas::colours(self.colour_by, &show, &self.derived.rig, light);
+        // What is proved is to be seen.
+        let proving = matches!(self.panel, Some(Panel::Proof(_)));
+        let by = if proving { ColourBy::Live } else { self.colour_by };
+        let colours = canvas::colours(by, &show, &self.derived.rig, light);
         self.dots.draw(&self.derived.rig, &colours, &self.camera, theme, area, buffer);
-        self.draw_marks(&show, added, theme, area, buffer);
+        if !proving {
+            self.draw_marks(&show, added, theme, area, buffer);
+        }
         self.pointer.draw_band(theme, buffer);
     }
 
     fn draw_marks(&self, show: &Show, added: std::ops::Range<usize>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         // More of them than this would be a tangle, and slow.
-        const MOST: usize = 400;
+        const MOST: usize = 1000;
+        // Up to this many, each has its name and the order of its pixels.
+        const FEW: usize = 3;
         let adding = !added.is_empty();
         let marked: Vec<usize> = if adding { added.collect() } else { self.chosen.clone() };
-        let few = marked.len() <= 40;
-        for (number, &index) in marked.iter().enumerate().take(MOST) {
-            let Some((fixture, patched)) = show.fixtures.get(index).zip(self.derived.rig.fixtures.get(index)) else {
-                continue;
-            };
+        let (rig, camera) = (&self.derived.rig, &self.camera);
+        if marked.len() > FEW
+            && let Some(bounds) = bounds(show, &marked)
+        {
+            let words = if adding { "to be added" } else { "chosen" };
+            canvas::bracket(bounds, &format!("{} {words}", marked.len()), camera, theme, area, buffer);
+        }
+        for (place, &index) in marked.iter().enumerate().take(MOST) {
+            let Some((fixture, patched)) = show.fixtures.get(index).zip(rig.fixtures.get(index)) else { continue };
             let (columns, rows) = fixture.shape.lattice();
-            let number = (number + 1).to_string();
-            let label = if adding && marked.len() > 1 { &number } else { &fixture.name };
-            let run = runs(columns, rows, &fixture.wiring).1 as usize;
-            let mark = Mark { leds: patched.leds(), label, order: few, run };
-            canvas::mark(&mark, &self.derived.rig, &self.camera, theme, area, buffer);
+            let mark = Mark { leds: patched.leds(), run: runs(columns, rows, &fixture.wiring).1 as usize };
+            if marked.len() > FEW {
+                canvas::number(&mark, (place + 1, marked.len()), rig, camera, theme, area, buffer);
+                continue;
+            }
+            if let Some(bounds) = canvas::bounds_of(rig, patched.leds()) {
+                canvas::bracket(bounds, &fixture.name, camera, theme, area, buffer);
+            }
+            canvas::order(&mark, rig, camera, theme, area, buffer);
         }
     }
 

@@ -237,7 +237,7 @@ fn problems(desk: &Desk, at: &mut usize, theme: Theme, area: Rect, buffer: &mut 
 }
 
 /// Words in lines of a width.
-fn folded(words: &str, width: usize) -> Vec<String> {
+pub(super) fn folded(words: &str, width: usize) -> Vec<String> {
     let mut lines = vec![String::new()];
     for word in words.split(' ') {
         let last = lines.last_mut().expect("there is always one");
@@ -301,6 +301,10 @@ impl RigView {
                 actions.retain(|a| *a != Action::DropTried);
                 self.camera.fit = super::Fit::Lights;
                 actions.extend(panel.form_changed(&show));
+            }
+            // What is moved is not to drag the camera along.
+            Some(Panel::Arrange(_) | Panel::Change(..)) if self.camera.fit == super::Fit::Chosen => {
+                self.camera.fit = super::Fit::Free;
             }
             Some(Panel::Proof(proving)) => actions.push(Action::Prove(proving.proof())),
             _ => {}
@@ -405,6 +409,13 @@ impl RigView {
     fn closed(&mut self, actions: &[Action]) {
         let panel = self.panel.take();
         let Some(Action::Edit(edit)) = actions.first() else { return };
+        if let (Some(Panel::Patch(..)), Edit::Patch(fixtures, _)) = (&panel, edit)
+            && let Ok(patched) = edit.apply(&self.desk.kept)
+            && let Some(first) = fixtures.first().and_then(|&index| patched.fixtures.get(index))
+        {
+            let address = first.address.map_or_else(String::new, |a| a.to_string());
+            self.said = Some(format!("{} begins at {address}", first.name));
+        }
         if let (Some(Panel::Add(_)), Edit::Add(batch)) = (panel, edit) {
             let first = self.desk.kept.fixtures.len();
             self.chosen = (first..first + batch.count as usize).collect();

@@ -67,9 +67,7 @@ fn strip(
             Some((place, _)) if place % 2 == 0 => ("▓", theme.dim()),
             Some(_) => ("▒", theme.dim()),
         };
-        if let Some((_, owner)) = here.first()
-            && usize::from(owner.slot) >= from
-        {
+        if let Some((_, owner)) = here.iter().find(|(_, o)| usize::from(o.slot) >= from) {
             labels.push((cell, owner.fixture, usize::from(owner.slots) * cells / 512, overlaps));
         }
         pen.put(symbol, style);

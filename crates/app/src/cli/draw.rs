@@ -1,0 +1,51 @@
+//! `splimo draw`.
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use clap::ValueEnum;
+
+use super::{Failure, play};
+use crate::files;
+
+/// What is drawn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(super) enum What {
+    /// How each fixture is wired
+    Wiring,
+    /// Who takes which channels of which universe
+    Patch,
+}
+
+/// Draws a show on as many pages as it needs. An SVG has one page a file.
+pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failure> {
+    let ending = out.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
+    if !matches!(ending.as_str(), "svg" | "pdf") {
+        return Err(format!("{}: write a name that ends in .svg or .pdf", out.display()).into());
+    }
+    let show = play::opened(show)?;
+    let pages = match what {
+        What::Wiring => splimo_draw::wiring(&show),
+        What::Patch => splimo_draw::patch(&show),
+    };
+    if ending == "pdf" {
+        files::write(out, &splimo_draw::pdf(&pages))?;
+        println!("{}: {} pages", out.display(), pages.len());
+        return Ok(ExitCode::SUCCESS);
+    }
+    for (index, page) in pages.iter().enumerate() {
+        let path = numbered(out, index, pages.len());
+        files::write(&path, splimo_draw::svg(page).as_bytes())?;
+        println!("{}", path.display());
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// The name of a page: `wiring.svg`, or `wiring-2.svg` of several.
+fn numbered(out: &Path, index: usize, count: usize) -> PathBuf {
+    if count == 1 {
+        return out.to_owned();
+    }
+    let stem = out.file_stem().unwrap_or_default().to_string_lossy();
+    out.with_file_name(format!("{stem}-{}.svg", index + 1))
+}
