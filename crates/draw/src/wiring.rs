@@ -8,14 +8,19 @@ use splimo_core::show::{Fixture, Forms, Profile, Shape, Show};
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
 
-/// The side of a cell: three digits in it are two millimetres tall, which can be read.
-const CELL: f32 = 4.2;
+/// How far cells are apart, across and down; arrows and addresses stand between them.
+const ACROSS: f32 = 5.6;
+const DOWN: f32 = 6.2;
+/// The box of a cell: three digits in it are two millimetres tall, which can be read.
+const BOX: [f32; 2] = [4.1, 3.6];
+/// A box less wide than this cannot be written in.
+const SMALLEST: f32 = 2.6;
 /// Cells of a line before it goes on in the next row.
-const LINE: u32 = 60;
+const LINE: u32 = 48;
 const TOP: f32 = 22.0;
 const FOOT: f32 = 12.0;
-const LEGEND: &str = "black: the first pixel   arrows: the way of the wire   numbers: pixels in the order of the wire   \
-                      a:b:c is Art-Net net:subnet:universe";
+const LEGEND: &str = "black: the first pixel   grey: the first in a universe   arrows: the way of the wire   \
+                      numbers: pixels in the order of the wire   a:b:c is Art-Net net:subnet:universe";
 
 /// Pages with every fixture of a show, an overview before them and a table behind.
 #[must_use]
@@ -83,25 +88,36 @@ struct Piece {
     begins: Vec<(u32, String)>,
     width: f32,
     height: f32,
+    /// Millimetres from one cell to the next, across and down, and the box of a cell.
+    step: [f32; 2],
+    side: [f32; 2],
 }
 
 impl Piece {
     fn size(&self) -> (f32, f32) {
         let words = metrics::width(&self.title, 3.2).max(metrics::width(&self.under, 2.4));
-        ((self.width * CELL).max(words) + 6.0, self.height * CELL + 17.0)
+        ((self.width * self.step[0]).max(words) + 5.0, self.height * self.step[1] + 15.0)
     }
 
     fn draw(&self, page: &mut Page, x: f32, y: f32) {
         page.bold([x, y + 3.2], 3.2, Anchor::Start, &self.title);
         page.grey([x, y + 6.6], 2.4, Anchor::Start, &self.under);
         let (left, top) = (x, y + 11.0);
-        let centre = |cx: f32, cy: f32| (left + (cx + 0.5) * CELL, top + (cy + 0.5) * CELL);
+        let centre = |cx: f32, cy: f32| (left + cx * self.step[0] + self.side[0] / 2.0, top + cy * self.step[1] + self.side[1] / 2.0);
         for &(number, cx, cy) in &self.cells {
             let first = number == 1;
-            let area = [left + cx * CELL + 0.15, top + cy * CELL + 0.15, CELL - 0.3, CELL - 0.3];
-            page.rect(area, Some(if first { 0.0 } else { 1.0 }), 0.15);
+            let begins = self.begins.iter().any(|(begins, _)| *begins == number);
+            let fill = if first { 0.0 } else if begins { 0.8 } else { 1.0 };
+            page.rect([left + cx * self.step[0], top + cy * self.step[1], self.side[0], self.side[1]], Some(fill), 0.15);
             let (mx, my) = centre(cx, cy);
-            let size = if number > 999 { 1.5 } else { 1.9 };
+            // Where boxes are too small to be written in, every fifth has its number beside it.
+            if self.side[0] < SMALLEST {
+                if first || number % 5 == 0 {
+                    page.text([mx + self.side[0] / 2.0 + 0.3, my + 0.7], 1.9, Anchor::Start, number.to_string());
+                }
+                continue;
+            }
+            let size = (if number > 999 { 1.5 } else { 1.9 }) * (self.side[0] / BOX[0]);
             let shade = if first { 1.0 } else { 0.0 };
             page.items.push(crate::Item::Text {
                 at: [mx, my + size * 0.36],
@@ -115,7 +131,7 @@ impl Piece {
         self.arrows(page, &centre);
         for (number, words) in &self.begins {
             if let Some((_, cx, cy)) = self.cells.iter().find(|(n, ..)| n == number) {
-                page.text([left + cx * CELL, top + cy * CELL - 0.5], 1.9, Anchor::Start, words);
+                page.text([left + cx * self.step[0], top + cy * self.step[1] - 0.5], 2.0, Anchor::Start, words);
             }
         }
     }
@@ -132,9 +148,11 @@ impl Piece {
             }
             if before != Some(direction) {
                 let ((x1, y1), (x2, y2)) = (centre(ax, ay), centre(bx, by));
-                // From edge to edge, between the numbers.
-                let edge = |from: f32, to: f32| from + (to - from) * 0.32;
-                page.arrow([edge(x1, x2), edge(y1, y2), edge(x2, x1), edge(y2, y1)], 0.35);
+                let length = ((x2 - x1).powi(2) + (y2 - y1).powi(2)).sqrt().max(0.01);
+                let (dx, dy) = ((x2 - x1) / length, (y2 - y1) / length);
+                // From the edge of one box to that of the next.
+                let half = (self.side[0] / 2.0 / dx.abs().max(0.01)).min(self.side[1] / 2.0 / dy.abs().max(0.01));
+                page.arrow([x1 + dx * half, y1 + dy * half, x2 - dx * half, y2 - dy * half], 0.3);
             }
             before = Some(direction);
         }
@@ -144,9 +162,13 @@ impl Piece {
 /// The parts of a fixture: one, where it fits on a page.
 fn pieces(fixture: &Fixture, profile: &Profile) -> Vec<Piece> {
     let page = Page::a4_lying();
-    let most = (((page.room() - 6.0) / CELL).floor(), ((page.height - TOP - FOOT - 17.0) / CELL).floor());
-    let places = places(fixture);
+    let most = (((page.room() - 5.0) / ACROSS).floor(), ((page.height - TOP - FOOT - 15.0) / DOWN).floor());
     let laid = lay(fixture, profile);
+    let under = under(fixture, &laid);
+    if matches!(fixture.shape, Shape::Ring { .. } | Shape::Arc { .. } | Shape::Points { .. }) {
+        return vec![free_piece(fixture, under, begins(&laid), [page.room() - 8.0, page.height - TOP - FOOT - 20.0])];
+    }
+    let places = places(fixture);
     let begins = begins(&laid);
     let width = places.iter().map(|p| p.0).fold(0.0, f32::max) + 1.0;
     let height = places.iter().map(|p| p.1).fold(0.0, f32::max) + 1.0;
@@ -165,7 +187,9 @@ fn pieces(fixture: &Fixture, profile: &Profile) -> Vec<Piece> {
             let part = if across * down > 1 { format!(" (part {} of {})", pieces.len() + 1, across * down) } else { String::new() };
             pieces.push(Piece {
                 title: format!("{}{part}", fixture.name),
-                under: under(fixture, &laid),
+                under: under.clone(),
+                step: [ACROSS, DOWN],
+                side: BOX,
                 joined,
                 begins: begins.clone(),
                 width: cells.iter().map(|c| c.1).fold(0.0, f32::max) + 1.0,
@@ -193,7 +217,14 @@ fn under(fixture: &Fixture, laid: &Laid) -> String {
         [first, .., last] if ranges.len() > 3 => format!("{first} to {last}"),
         some => some.join(", "),
     };
-    format!("{}, {}, {}; {ranges}", fixture.profile, short(&fixture.shape), fixture.wiring)
+    let mut lies = String::new();
+    if fixture.mirror {
+        lies.push_str(", mirrored");
+    }
+    if fixture.angle != 0.0 {
+        lies.push_str(&format!(", hung turned by {} degrees clockwise", fixture.angle));
+    }
+    format!("{}, {}, {}{lies}; {ranges}", fixture.profile, short(&fixture.shape), fixture.wiring)
 }
 
 fn short(shape: &Shape) -> String {
@@ -203,8 +234,7 @@ fn short(shape: &Shape) -> String {
     }
 }
 
-/// Where each cell is drawn, in cells, in the order of the wire: lattices as they are, lines in rows, the rest at its own
-/// place, wide enough that no two cover each other.
+/// Where each cell of a lattice is drawn, in cells, in the order of the wire: grids as they are, long lines in rows.
 fn places(fixture: &Fixture) -> Vec<(f32, f32)> {
     let (columns, rows) = fixture.shape.lattice();
     match &fixture.shape {
@@ -223,21 +253,35 @@ fn places(fixture: &Fixture) -> Vec<(f32, f32)> {
         Shape::Grid { .. } | Shape::Cone { .. } => {
             order(columns, rows, &fixture.wiring).map(|(column, row)| (column as f32, row as f32)).collect()
         }
-        Shape::Ring { .. } | Shape::Arc { .. } | Shape::Points { .. } => {
-            let cells = cell_positions(&Fixture { angle: 0.0, pitch: 1.0, ..fixture.clone() });
-            spread(&cells)
-        }
+        _ => Vec::new(),
     }
 }
 
-/// Places from the top left corner, scaled so that neighbours on the wire are at least a cell apart.
-fn spread(cells: &[(f32, f32)]) -> Vec<(f32, f32)> {
-    let apart = |pair: &[(f32, f32)]| (pair[1].0 - pair[0].0).abs().max((pair[1].1 - pair[0].1).abs());
-    let least = cells.windows(2).map(apart).filter(|d| *d > 0.01).fold(f32::INFINITY, f32::min);
-    let scale = if least.is_finite() { (1.05 / least).min(20.0) } else { 1.0 };
-    let left = cells.iter().map(|c| c.0).fold(f32::INFINITY, f32::min);
-    let top = cells.iter().map(|c| c.1).fold(f32::INFINITY, f32::min);
-    cells.iter().map(|(x, y)| ((x - left) * scale, (y - top) * scale)).collect()
+/// A shape that is no lattice, with every cell at its own place: as large as its boxes ask for, or as the page allows.
+fn free_piece(fixture: &Fixture, under: String, begins: Vec<(u32, String)>, room: [f32; 2]) -> Piece {
+    let cells = cell_positions(&Fixture { angle: 0.0, pitch: 1.0, ..fixture.clone() });
+    let apart = |pair: &[(f32, f32)]| (pair[1].0 - pair[0].0).hypot(pair[1].1 - pair[0].1);
+    let mut gaps: Vec<f32> = cells.windows(2).map(apart).filter(|gap| *gap > 0.01).collect();
+    gaps.sort_by(f32::total_cmp);
+    // Of free points the usual distance counts, not that of the nearest two.
+    let gap = gaps.get(gaps.len() / 4).copied().unwrap_or(1.0);
+    let least = |axis: fn(&(f32, f32)) -> f32| cells.iter().map(axis).fold(f32::INFINITY, f32::min);
+    let most = |axis: fn(&(f32, f32)) -> f32| cells.iter().map(axis).fold(f32::NEG_INFINITY, f32::max);
+    let (left, top) = (least(|c| c.0), least(|c| c.1));
+    let (width, height) = (most(|c| c.0) - left, most(|c| c.1) - top);
+    let scale = (6.4 / gap).min(room[0] / width.max(0.01)).min(room[1] / height.max(0.01));
+    let side = (gap * scale * 0.66).clamp(0.4, BOX[0]);
+    Piece {
+        title: fixture.name.clone(),
+        under,
+        joined: vec![true; cells.len().saturating_sub(1)],
+        begins,
+        width: width * scale + side,
+        height: height * scale + side,
+        step: [1.0, 1.0],
+        side: [side, side.min(BOX[1])],
+        cells: (1u32..).zip(&cells).map(|(number, (x, y))| (number, (x - left) * scale, (y - top) * scale)).collect(),
+    }
 }
 
 /// The first cell of each universe, and the address there.
@@ -385,7 +429,7 @@ mod tests {
         ];
         let pages = wiring(&show);
         let words = words(&pages);
-        assert!(words.contains(&"Wall (part 4 of 4)") && words.contains(&"6000") && words.contains(&"300"));
+        assert!(words.iter().any(|w| w.starts_with("Wall (part 6 of ")) && words.contains(&"6000") && words.contains(&"300"));
     }
 
     #[test]
