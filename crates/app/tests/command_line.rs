@@ -240,3 +240,24 @@ fn a_recording_is_heard() {
     let tempo = json(&splimo(&arguments))["tempo_bpm"].as_f64().expect("a number");
     assert!((tempo - 124.0).abs() < 1.5, "{tempo}");
 }
+
+#[test]
+fn drawings_have_as_many_pages_as_they_need() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let show = concat!(env!("CARGO_MANIFEST_DIR"), "/../../shows/lantern-quay.splimo");
+    let draw = |what: &str, out: &str| {
+        let out = folder.path().join(out);
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        command.args(["draw", show, "--what", what, "--out"]).arg(&out).output().expect("runs")
+    };
+    assert!(draw("wiring", "wiring.pdf").status.success());
+    let pdf = std::fs::read(folder.path().join("wiring.pdf")).expect("a file");
+    assert!(pdf.starts_with(b"%PDF-1.7"));
+    assert!(draw("patch", "patch.svg").status.success());
+    let first = std::fs::read_to_string(folder.path().join("patch-1.svg")).expect("a page");
+    assert!(first.contains("universe 1<") && first.contains("page 1 of"));
+    let wrong = draw("wiring", "wiring.txt");
+    assert_eq!(wrong.status.code(), Some(1));
+    assert!(String::from_utf8_lossy(&wrong.stderr).contains(".svg or .pdf"));
+    assert_eq!(draw("soup", "x.pdf").status.code(), Some(2));
+}

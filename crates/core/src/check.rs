@@ -8,7 +8,7 @@ use serde::Serialize;
 use crate::effect::{self, Params};
 use crate::patch::{Occupancy, Profiles};
 use crate::rig;
-use crate::show::{Place, Show};
+use crate::show::{Fixture, Place, Show};
 
 /// The most cells that all fixtures together may have.
 pub const MOST_LEDS: u64 = 4_000_000;
@@ -128,13 +128,13 @@ impl Found {
     fn unique<'a>(&mut self, names: impl Iterator<Item = (&'static str, &'static str, usize, &'a String)>) {
         let mut seen = HashSet::new();
         for (list, kind, index, name) in names {
-            let place = Place::root().key(list).index(index).key("name");
+            let place = || Place::root().key(list).index(index).key("name");
             if name.trim().is_empty() {
-                self.add(Severity::Error, place, format!("{kind} {}", index + 1), "has no name", "give it a name");
+                self.add(Severity::Error, place(), format!("{kind} {}", index + 1), "has no name", "give it a name");
             } else if !seen.insert(name) {
                 self.add(
                     Severity::Error,
-                    place,
+                    place(),
                     format!("{kind} {name}"),
                     "its name is used twice",
                     "give one of the two another name",
@@ -145,7 +145,13 @@ impl Found {
 
     fn fixtures(&mut self, show: &Show) {
         let mut leds = 0;
+        let mut profiles = Profiles::of(show);
         for (i, fixture) in show.fixtures.iter().enumerate() {
+            leds += fixture.shape.cells();
+            // Nearly all are right, and of those nothing is to be written.
+            if profiles.get(&fixture.profile).is_some() && is_right(fixture) {
+                continue;
+            }
             let place = || Place::root().key("fixtures").index(i);
             let subject = format!("fixture {}", fixture.name);
             if show.profile(&fixture.profile).is_none() {
@@ -153,7 +159,6 @@ impl Found {
                 let mend = "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]";
                 self.add(Severity::Broken, place().key("profile"), &subject, message, mend);
             }
-            leds += fixture.shape.cells();
             for (field, fault) in [("shape", fixture.shape.fault()), ("wiring", fixture.wiring.fault())] {
                 if let Some((message, mend)) = fault {
                     self.add(Severity::Broken, place().key(field), &subject, message, mend);
@@ -277,10 +282,10 @@ impl Found {
         let mut profiles = Profiles::of(show);
         for (i, fixture) in show.fixtures.iter().enumerate() {
             let place = || Place::root().key("fixtures").index(i);
-            let subject = format!("fixture {}", fixture.name);
+            let subject = || format!("fixture {}", fixture.name);
             if fixture.address.is_none() {
                 let mend = "give it an address, such as \"1.1\"";
-                self.add(Severity::Warning, place(), &subject, "it is not patched", mend);
+                self.add(Severity::Warning, place(), subject(), "it is not patched", mend);
                 continue;
             }
             let laid = profiles.lay(fixture);
@@ -288,7 +293,7 @@ impl Found {
                 let patched: u64 = laid.portions.iter().map(|p| u64::from(p.cells)).sum();
                 let message =
                     format!("only {patched} of its {} cells lie before the last universe", fixture.shape.cells());
-                self.add(Severity::Error, place().key("address"), &subject, message, "patch it lower");
+                self.add(Severity::Error, place().key("address"), subject(), message, "patch it lower");
             }
         }
         let occupancy = Occupancy::of(show);
@@ -339,6 +344,18 @@ impl Found {
             }
         }
     }
+}
+
+/// Whether every number of a fixture is in its range.
+fn is_right(fixture: &Fixture) -> bool {
+    fixture.shape.fault().is_none()
+        && fixture.wiring.fault().is_none()
+        && (0.0..=100.0).contains(&fixture.pan)
+        && (0.0..=100.0).contains(&fixture.tilt)
+        && (0.001..=10_000.0).contains(&fixture.pitch)
+        && (-3600.0..=3600.0).contains(&fixture.angle)
+        && (-1e6..=1e6).contains(&fixture.x)
+        && (-1e6..=1e6).contains(&fixture.y)
 }
 
 fn unrouted(show: &Show, occupancy: &Occupancy) -> Vec<u32> {

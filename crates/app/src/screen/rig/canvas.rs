@@ -45,16 +45,12 @@ impl ColourBy {
     }
 }
 
-/// The colour of each light of a rig.
-pub(super) fn colours(by: ColourBy, show: &Show, rig: &Rig, light: &[[f32; 3]]) -> Vec<[u8; 3]> {
-    const NONE: [u8; 3] = [58, 62, 70];
+/// The colour of each light of a rig by something else than its light.
+pub(super) fn colours(by: ColourBy, show: &Show, rig: &Rig) -> Vec<[f32; 3]> {
+    const NONE: [f32; 3] = [58.0, 62.0, 70.0];
     let mut colours = vec![NONE; rig.len()];
-    let mut paint = |leds: std::ops::Range<usize>, colour: [u8; 3]| colours[leds].fill(colour);
+    let mut paint = |leds: std::ops::Range<usize>, colour: [u8; 3]| colours[leds].fill(colour.map(f32::from));
     match by {
-        // Between an edit and the engine's next frame the lights may not be the same yet.
-        ColourBy::Live if light.len() == rig.len() => {
-            colours.iter_mut().zip(light).for_each(|(colour, light)| *colour = shown(*light));
-        }
         ColourBy::Live => {}
         ColourBy::Fixture => {
             rig.fixtures.iter().enumerate().for_each(|(index, f)| paint(f.leds(), Tint::of(index).0));
@@ -80,7 +76,7 @@ pub(super) fn colours(by: ColourBy, show: &Show, rig: &Rig, light: &[[f32; 3]]) 
                 let last = fixture.cells.saturating_sub(1).max(1) as f32;
                 for (place, led) in fixture.leds().enumerate() {
                     let share = place as f32 / last;
-                    colours[led] = [40.0 + 180.0 * share, 60.0 + 140.0 * share, 120.0].map(|c| c as u8);
+                    colours[led] = [40.0 + 180.0 * share, 60.0 + 140.0 * share, 120.0];
                 }
             }
         }
@@ -93,16 +89,24 @@ pub(super) fn colours(by: ColourBy, show: &Show, rig: &Rig, light: &[[f32; 3]]) 
 pub(super) struct Dots {
     columns: usize,
     rows: usize,
-    sum: Vec<[u32; 3]>,
+    sum: Vec<[f32; 3]>,
     count: Vec<u32>,
 }
+
+/// What becomes of the mean of the lights that share a dot.
+pub(super) type Finish = fn([f32; 3]) -> [u8; 3];
+
+/// Linear light, as it goes out.
+pub(super) const LIGHT: Finish = shown;
+/// Colours as they are to be seen.
+pub(super) const COLOUR: Finish = |colour| colour.map(|c| c as u8);
 
 impl Dots {
     /// Draws lights in their colours.
     pub(super) fn draw(
         &mut self,
         rig: &Rig,
-        colours: &[[u8; 3]],
+        (colours, finish): (&[[f32; 3]], Finish),
         camera: &Camera,
         theme: Theme,
         area: Rect,
@@ -110,7 +114,7 @@ impl Dots {
     ) {
         (self.columns, self.rows) = (usize::from(area.width), usize::from(area.height) * 2);
         self.sum.clear();
-        self.sum.resize(self.columns * self.rows, [0; 3]);
+        self.sum.resize(self.columns * self.rows, [0.0; 3]);
         self.count.clear();
         self.count.resize(self.columns * self.rows, 0);
         let size = side(camera.scale);
@@ -121,7 +125,7 @@ impl Dots {
         }
         for row in 0..self.rows / 2 {
             for column in 0..self.columns {
-                let (top, bottom) = (self.dot(column, 2 * row), self.dot(column, 2 * row + 1));
+                let (top, bottom) = (self.dot(column, 2 * row, finish), self.dot(column, 2 * row + 1, finish));
                 if (top, bottom) == (None, None) {
                     continue;
                 }
@@ -130,20 +134,20 @@ impl Dots {
         }
     }
 
-    fn add(&mut self, x: i32, y: i32, size: i32, colour: [u8; 3]) {
+    fn add(&mut self, x: i32, y: i32, size: i32, colour: [f32; 3]) {
         for row in y.max(0)..(y + size).min(self.rows as i32) {
             for column in x.max(0)..(x + size).min(self.columns as i32) {
                 let dot = row as usize * self.columns + column as usize;
                 self.count[dot] += 1;
-                self.sum[dot].iter_mut().zip(colour).for_each(|(sum, c)| *sum += u32::from(c));
+                self.sum[dot].iter_mut().zip(colour).for_each(|(sum, c)| *sum += c);
             }
         }
     }
 
-    fn dot(&self, column: usize, row: usize) -> Option<[u8; 3]> {
+    fn dot(&self, column: usize, row: usize, finish: Finish) -> Option<[u8; 3]> {
         let dot = row * self.columns + column;
         let count = self.count[dot];
-        (count > 0).then(|| self.sum[dot].map(|sum| (sum / count) as u8))
+        (count > 0).then(|| finish(self.sum[dot].map(|sum| sum / count as f32)))
     }
 }
 

@@ -347,8 +347,16 @@ impl RigView {
         // What is proved is to be seen.
         let proving = matches!(self.panel, Some(Panel::Proof(_)));
         let by = if proving { ColourBy::Live } else { self.colour_by };
-        let colours = canvas::colours(by, &show, &self.derived.rig, light);
-        self.dots.draw(&self.derived.rig, &colours, &self.camera, theme, area, buffer);
+        let rig = &self.derived.rig;
+        let colours;
+        // Between an edit and the engine's next frame the lights may not be the same yet.
+        let painted = if by == ColourBy::Live && light.len() == rig.len() {
+            (light, canvas::LIGHT)
+        } else {
+            colours = canvas::colours(by, &show, rig);
+            (colours.as_slice(), canvas::COLOUR)
+        };
+        self.dots.draw(rig, painted, &self.camera, theme, area, buffer);
         if !proving {
             self.draw_marks(&show, added, theme, area, buffer);
         }

@@ -1,0 +1,106 @@
+//! A desk to sit at: a tmux server of its own, in which the real program runs.
+
+// Each file of tests uses what it needs of it.
+#![allow(dead_code)]
+
+use std::process::{Command, Output};
+use std::time::{Duration, Instant};
+
+/// Long enough for a machine that gives us little of its time.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(60);
+
+/// A tmux server of its own with one window that runs a shell.
+pub(crate) struct Desk {
+    socket: String,
+    pub(crate) state: tempfile::TempDir,
+}
+
+impl Desk {
+    pub(crate) fn new(name: &str) -> Self {
+        let desk = Self {
+            socket: format!("splimo-{name}-{}", std::process::id()),
+            state: tempfile::tempdir().expect("a folder"),
+        };
+        let shell = desk.shell();
+        desk.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", "158", "-y", "48", "-s", "desk", &shell]);
+        desk.tmux(&["set", "-g", "status", "off"]);
+        desk.tmux(&["set", "-g", "window-size", "manual"]);
+        desk.wait("a shell", |screen| screen.contains("ready$"));
+        desk
+    }
+
+    fn shell(&self) -> String {
+        format!("cd {}; PS1='ready$ ' exec sh", self.state.path().display())
+    }
+
+    /// A fresh terminal with a shell in place of what is there.
+    pub(crate) fn sit_down_anew(&self) {
+        self.tmux(&["respawn-pane", "-k", "-t", "desk", &self.shell()]);
+        self.wait("a shell", |screen| screen.trim() == "ready$");
+    }
+
+    pub(crate) fn tmux(&self, arguments: &[&str]) -> String {
+        let mut command = Command::new("tmux");
+        command.arg("-L").arg(&self.socket).args(arguments);
+        command.env("XDG_STATE_HOME", self.state.path()).env("COLORTERM", "truecolor").env("LC_ALL", "C.UTF-8");
+        let Output { status, stdout, stderr } = command.output().expect("tmux is needed: run script/bootstrap");
+        assert!(status.success(), "tmux {arguments:?}: {}", String::from_utf8_lossy(&stderr));
+        String::from_utf8_lossy(&stdout).into_owned()
+    }
+
+    pub(crate) fn type_line(&self, line: &str) {
+        self.tmux(&["send-keys", "-t", "desk", "-l", line]);
+        self.keys(&["Enter"]);
+    }
+
+    pub(crate) fn keys(&self, keys: &[&str]) {
+        for key in keys {
+            self.tmux(&["send-keys", "-t", "desk", key]);
+        }
+    }
+
+    pub(crate) fn screen(&self) -> String {
+        self.tmux(&["capture-pane", "-p", "-t", "desk"])
+    }
+
+    pub(crate) fn wait(&self, for_what: &str, holds: impl Fn(&str) -> bool) -> String {
+        let start = Instant::now();
+        loop {
+            let screen = self.screen();
+            if holds(&screen) {
+                return screen;
+            }
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {for_what}:\n{screen}");
+            std::thread::sleep(Duration::from_millis(40));
+        }
+    }
+
+    pub(crate) fn start(&self, variables: &str, command: &str) {
+        self.type_line(&format!("{variables} {} {command}; echo EXIT=$?", env!("CARGO_BIN_EXE_splimo")));
+    }
+
+    /// The program is gone with this exit code, and the terminal is as it was.
+    pub(crate) fn is_as_it_was(&self, code: i32) {
+        self.wait("the end", |screen| screen.contains(&format!("EXIT={code}")));
+        let modes = "#{alternate_on}#{mouse_any_flag}#{?cursor_flag,1,0}";
+        assert_eq!(self.tmux(&["display", "-p", "-t", "desk", modes]).trim(), "001");
+        self.type_line("stty -a | tr ' ;' '\\n\\n' | grep -c -x -e icanon -e echo -e isig -e opost");
+        self.wait("a cooked terminal", |screen| screen.lines().any(|line| line.trim() == "4"));
+    }
+
+    pub(crate) fn log(&self) -> String {
+        std::fs::read_to_string(self.state.path().join("splimo/splimo.log")).unwrap_or_default()
+    }
+
+    pub(crate) fn pid(&self) -> String {
+        let shell = self.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
+        let found = Command::new("pgrep").args(["-P", shell.trim()]).output().expect("pgrep");
+        String::from_utf8_lossy(&found.stdout).trim().to_owned()
+    }
+}
+
+impl Drop for Desk {
+    fn drop(&mut self) {
+        let _ = Command::new("tmux").arg("-L").arg(&self.socket).arg("kill-server").output();
+    }
+}
