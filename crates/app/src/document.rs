@@ -206,7 +206,9 @@ impl Document {
 
     fn recover(&mut self) -> Outcome {
         match self.found.take().map(|found| self.go_to(found)) {
-            Some(Outcome::Changed) => Outcome::Done("the work is back; Ctrl-Z goes back to the file, Ctrl-S saves it".into()),
+            Some(Outcome::Changed) => {
+                Outcome::Done("the work is back; Ctrl-Z goes back to the file, Ctrl-S saves it".into())
+            }
             _ => Outcome::Nothing,
         }
     }
@@ -214,7 +216,9 @@ impl Document {
     fn leave_found(&mut self) -> Outcome {
         self.found = None;
         match self.keeper.as_ref().and_then(Keeper::put_aside) {
-            Some(path) => Outcome::Said(format!("the file is shown as it was saved; the other work is in {}", path.display())),
+            Some(path) => {
+                Outcome::Said(format!("the file is shown as it was saved; the other work is in {}", path.display()))
+            }
             None => Outcome::Nothing,
         }
     }

@@ -254,8 +254,11 @@ fn patches_go_out_and_in_and_bad_ones_change_nothing() {
     std::fs::write(folder.join("columns.csv"), "who,what\nA,rgb\n").expect("writes");
     let long = std::fs::File::create(folder.join("long.csv")).expect("a file");
     long.set_len(100 << 20).expect("a long file");
-    std::fs::write(folder.join("some.csv"), "name,profile,shape,address\nBar,rgb,line 8,40.1\nBad,rgb,grid 1x100000,\n")
-        .expect("writes");
+    std::fs::write(
+        folder.join("some.csv"),
+        "name,profile,shape,address\nBar,rgb,line 8,40.1\nBad,rgb,grid 1x100000,\n",
+    )
+    .expect("writes");
     desk.start("", "demo");
     desk.wait("the demo", |s| s.contains("PLAY"));
     desk.keys(&["F2"]);

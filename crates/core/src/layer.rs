@@ -140,7 +140,8 @@ fn planes_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
 
 /// The target of a layer as groups of fixtures; without a target, every group of the show and then what is in none.
 fn sections_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
-    let index: HashMap<&str, usize> = show.fixtures.iter().enumerate().rev().map(|(i, f)| (f.name.as_str(), i)).collect();
+    let index: HashMap<&str, usize> =
+        show.fixtures.iter().enumerate().rev().map(|(i, f)| (f.name.as_str(), i)).collect();
     let fixture = |name: &str| index.get(name).copied();
     let members = |names: &[String]| names.iter().filter_map(|n| fixture(n)).collect::<Vec<_>>();
     if layer.target.is_empty() {

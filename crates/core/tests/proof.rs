@@ -27,7 +27,7 @@ fn tick(engine: &mut Engine, tick: u32) -> Vec<u8> {
 fn walked(engine: &Engine) -> Option<(u32, u32)> {
     let mut snapshot = Snapshot::default();
     engine.publish(&mut snapshot);
-    snapshot.walked.map(|w| (w.led, w.at))
+    snapshot.walked.map(|walked| (walked.led, walked.at))
 }
 
 #[test]

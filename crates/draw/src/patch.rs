@@ -11,7 +11,8 @@ const TOP: f32 = 22.0;
 const FOOT: f32 = 14.0;
 const COLUMNS: usize = 4;
 const LINE: f32 = 3.8;
-const LEGEND: &str = "strips: 512 channels from left to right; white is free, shades are fixtures   channels are counted from 1";
+const LEGEND: &str =
+    "strips: 512 channels from left to right; white is free, shades are fixtures   channels are counted from 1";
 
 /// Pages with every universe that is in use.
 #[must_use]
@@ -116,7 +117,14 @@ mod tests {
     fn every_universe_says_who_takes_what_and_where_it_goes() {
         let show = file::read(include_str!("../../../shows/lantern-quay.splimo")).expect("a good show").show;
         let words = words(&patch(&show));
-        for wanted in ["universe 1", "universe 17", "Gangway 8", "433-510", "Art-Net 0:1:4 (port-address 20) to 127.0.0.4", "sACN 9"] {
+        for wanted in [
+            "universe 1",
+            "universe 17",
+            "Gangway 8",
+            "433-510",
+            "Art-Net 0:1:4 (port-address 20) to 127.0.0.4",
+            "sACN 9",
+        ] {
             assert!(words.contains(wanted), "{wanted} is missing");
         }
     }

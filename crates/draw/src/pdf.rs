@@ -59,7 +59,13 @@ fn draw(item: &Item, content: &mut Content) {
             }
         }
         Item::Triangle([x1, y1, x2, y2, x3, y3]) => {
-            content.set_fill_gray(0.0).move_to(*x1, *y1).line_to(*x2, *y2).line_to(*x3, *y3).close_path().fill_nonzero();
+            content
+                .set_fill_gray(0.0)
+                .move_to(*x1, *y1)
+                .line_to(*x2, *y2)
+                .line_to(*x3, *y3)
+                .close_path()
+                .fill_nonzero();
         }
         Item::Text { at: [x, y], size, anchor, bold, shade, words } => {
             let width = metrics::width(words, *size);

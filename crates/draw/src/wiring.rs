@@ -64,7 +64,10 @@ fn overview(show: &Show) -> Page {
         let width = metrics::width(&label, 2.4);
         let area = [x - width / 2.0 - 0.4, y - 2.2, width + 0.8, 3.0];
         let meets = |other: &[f32; 4]| {
-            area[0] < other[0] + other[2] && other[0] < area[0] + area[2] && area[1] < other[1] + other[3] && other[1] < area[1] + area[3]
+            area[0] < other[0] + other[2]
+                && other[0] < area[0] + area[2]
+                && area[1] < other[1] + other[3]
+                && other[1] < area[1] + area[3]
         };
         if written.iter().any(meets) {
             continue;
@@ -103,12 +106,24 @@ impl Piece {
         page.bold([x, y + 3.2], 3.2, Anchor::Start, &self.title);
         page.grey([x, y + 6.6], 2.4, Anchor::Start, &self.under);
         let (left, top) = (x, y + 11.0);
-        let centre = |cx: f32, cy: f32| (left + cx * self.step[0] + self.side[0] / 2.0, top + cy * self.step[1] + self.side[1] / 2.0);
+        let centre = |cx: f32, cy: f32| {
+            (left + cx * self.step[0] + self.side[0] / 2.0, top + cy * self.step[1] + self.side[1] / 2.0)
+        };
         for &(number, cx, cy) in &self.cells {
             let first = number == 1;
             let begins = self.begins.iter().any(|(begins, _)| *begins == number);
-            let fill = if first { 0.0 } else if begins { 0.8 } else { 1.0 };
-            page.rect([left + cx * self.step[0], top + cy * self.step[1], self.side[0], self.side[1]], Some(fill), 0.15);
+            let fill = if first {
+                0.0
+            } else if begins {
+                0.8
+            } else {
+                1.0
+            };
+            page.rect(
+                [left + cx * self.step[0], top + cy * self.step[1], self.side[0], self.side[1]],
+                Some(fill),
+                0.15,
+            );
             let (mx, my) = centre(cx, cy);
             // Where boxes are too small to be written in, every fifth has its number beside it.
             if self.side[0] < SMALLEST {
@@ -141,7 +156,10 @@ impl Piece {
         let mut before: Option<(i32, i32)> = None;
         for (pair, joined) in self.cells.windows(2).zip(&self.joined) {
             let ((_, ax, ay), (_, bx, by)) = (pair[0], pair[1]);
-            let direction = ((bx - ax).signum() as i32 * i32::from((bx - ax).abs() > 0.3), (by - ay).signum() as i32 * i32::from((by - ay).abs() > 0.3));
+            let direction = (
+                (bx - ax).signum() as i32 * i32::from((bx - ax).abs() > 0.3),
+                (by - ay).signum() as i32 * i32::from((by - ay).abs() > 0.3),
+            );
             if !joined {
                 before = None;
                 continue;
@@ -184,7 +202,11 @@ fn pieces(fixture: &Fixture, profile: &Profile) -> Vec<Piece> {
                 .map(|(number, p)| (number, p.0 - left, p.1 - top))
                 .collect();
             let joined = cells.windows(2).map(|pair| pair[1].0 == pair[0].0 + 1).collect();
-            let part = if across * down > 1 { format!(" (part {} of {})", pieces.len() + 1, across * down) } else { String::new() };
+            let part = if across * down > 1 {
+                format!(" (part {} of {})", pieces.len() + 1, across * down)
+            } else {
+                String::new()
+            };
             pieces.push(Piece {
                 title: format!("{}{part}", fixture.name),
                 under: under.clone(),
@@ -326,7 +348,14 @@ impl Flow {
 
 /// Every fixture in a line, with the channels of its first and its last run.
 fn table(show: &Show) -> Vec<Page> {
-    let heads = [("fixture", 10.0), ("profile", 55.0), ("shape", 95.0), ("pixels", 145.0), ("wiring", 160.0), ("channels", 225.0)];
+    let heads = [
+        ("fixture", 10.0),
+        ("profile", 55.0),
+        ("shape", 95.0),
+        ("pixels", 145.0),
+        ("wiring", 160.0),
+        ("channels", 225.0),
+    ];
     let mut pages: Vec<Page> = Vec::new();
     let mut y = f32::INFINITY;
     let occupancy = Occupancy::of(show);
@@ -350,7 +379,11 @@ fn table(show: &Show) -> Vec<Page> {
         };
         let (columns, rows) = fixture.shape.lattice();
         let (count, length) = runs(columns, rows, &fixture.wiring);
-        let wiring = if count > 1 { format!("{} ({count} runs of {length})", fixture.wiring) } else { fixture.wiring.to_string() };
+        let wiring = if count > 1 {
+            format!("{} ({count} runs of {length})", fixture.wiring)
+        } else {
+            fixture.wiring.to_string()
+        };
         let cells = [
             (fixture.name.clone(), 43.0),
             (fixture.profile.clone(), 38.0),
@@ -429,7 +462,11 @@ mod tests {
         ];
         let pages = wiring(&show);
         let words = words(&pages);
-        assert!(words.iter().any(|w| w.starts_with("Wall (part 6 of ")) && words.contains(&"6000") && words.contains(&"300"));
+        assert!(
+            words.iter().any(|w| w.starts_with("Wall (part 6 of "))
+                && words.contains(&"6000")
+                && words.contains(&"300")
+        );
     }
 
     #[test]

@@ -10,8 +10,8 @@ use nix::sys::time::TimeValLike;
 use serde::Serialize;
 use splimo_core::histogram::Quantiles;
 use splimo_core::show::{
-    Area, Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Span,
-    Unchanged, UniverseRange,
+    Area, Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Span, Unchanged,
+    UniverseRange,
 };
 
 use super::stop::StopSignal;

@@ -20,7 +20,7 @@ use super::trouble::{Troubles, keep_alive};
 /// What the engine is told.
 pub enum Command {
     /// To do something that was asked for at a time.
-    Act(Action, Seconds),
+    Act(Box<Action>, Seconds),
     /// To take over changed settings, as an edition of the show.
     Settings(Arc<Show>, u64),
     /// To go over to a changed show.

@@ -179,7 +179,7 @@ impl Runtime {
     /// Asks the engine for something.
     pub fn act(&self, action: &Action) {
         let now = Instant::now().seconds_since(self.epoch);
-        self.command(Command::Act(action.clone(), now));
+        self.command(Command::Act(Box::new(action.clone()), now));
     }
 
     /// Goes over to a changed show: it is compiled beside, and played as soon as it is. Returns the number of its edition,

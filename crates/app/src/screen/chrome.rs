@@ -253,7 +253,25 @@ pub(super) fn hint_line(
     let length =
         |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
     let room = usize::from(area.right().saturating_sub(pen.x));
-    for spare in ["universes", "profiles", "follow music", "more", "zoom", "bar here", "master", "fade", "quit", "bank", "tap", "land now", "any action", "lands on", "fit", "groups", "channel test"] {
+    for spare in [
+        "universes",
+        "profiles",
+        "follow music",
+        "more",
+        "zoom",
+        "bar here",
+        "master",
+        "fade",
+        "quit",
+        "bank",
+        "tap",
+        "land now",
+        "any action",
+        "lands on",
+        "fit",
+        "groups",
+        "channel test",
+    ] {
         if length(&hints) <= room {
             break;
         }

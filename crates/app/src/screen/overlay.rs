@@ -135,7 +135,8 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
                 "What hangs there: a adds fixtures, and shows them on the canvas while you say what they are.",
                 "Choose with the arrows or the mouse; then change, arrange, patch, or prove them on the lights.",
                 "Below are the slots of each universe: filled is chosen, shaded is taken, ╳ is taken twice.",
-                "On the canvas a click chooses, a drag moves or draws a band, the right button pans.",
+                "On the canvas a click chooses (Ctrl: more), a drag moves (Ctrl: along one axis) or draws a band,",
+                "the right button pans and the wheel zooms.",
             ],
         ),
         View::Output => (

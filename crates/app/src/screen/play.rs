@@ -69,12 +69,7 @@ impl PlayView {
         let side = if area.width >= 110 { SIDE } else { 0 };
         let stage = Rect { x: area.x + 1, width: area.width - side - 2, ..top };
         if rig.is_empty() {
-            buffer.set_string(
-                stage.x,
-                stage.y + 1,
-                "No fixtures yet: F2, then a adds them.",
-                theme.text(),
-            );
+            buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
             self.stage.draw(rig, seen.show.canvas, &seen.snapshot.light, stage, theme, buffer);
         }

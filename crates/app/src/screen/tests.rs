@@ -326,7 +326,11 @@ fn groups_are_made_of_what_is_chosen() {
     scene.obey(Some(Action::ChooseAll));
     scene.type_keys("gnOdd ones↓od↓rgbw⏎");
     let group = scene.document.show().groups.last().cloned().expect("it is there");
-    assert_eq!((group.name.as_str(), group.members.len()), ("Odd ones", 9), "every other of the 17 that are rgbw: {group:?}");
+    assert_eq!(
+        (group.name.as_str(), group.members.len()),
+        ("Odd ones", 9),
+        "every other of the 17 that are rgbw: {group:?}"
+    );
     scene.type_keys("⏎");
     assert!(scene.screen(120, 36).contains("9 chosen"), "Enter chooses the lights of the new group");
     scene.type_keys("gr⎋");
@@ -342,7 +346,10 @@ fn problems_lead_to_where_they_are() {
     scene.open(&Action::ShowView(View::Rig));
     scene.type_keys("k");
     let screen = scene.screen(120, 36);
-    assert!(screen.contains("error: fixture Mast R: it overlaps") && screen.contains("mend: move one of them"), "{screen}");
+    assert!(
+        screen.contains("error: fixture Mast R: it overlaps") && screen.contains("mend: move one of them"),
+        "{screen}"
+    );
     scene.type_keys("⏎");
     let screen = scene.screen(120, 36);
     assert!(screen.lines().any(|l| l.contains("▸▌Mast R")) && screen.contains('╳'), "{screen}");
@@ -424,7 +431,11 @@ fn an_edit_of_a_large_show_on_the_screen() {
     times.sort_by(f64::total_cmp);
     edits.sort_by(f64::total_cmp);
     println!("the edit alone: {:.1} ms at the median", edits[edits.len() / 2]);
-    println!("an edit to the screen: {:.1} ms at the median, {:.1} at most", times[times.len() / 2], times[times.len() - 1]);
+    println!(
+        "an edit to the screen: {:.1} ms at the median, {:.1} at most",
+        times[times.len() / 2],
+        times[times.len() - 1]
+    );
 }
 
 proptest! {

@@ -147,7 +147,9 @@ impl Batch {
             Rows::Grid { columns, order: wiring } => {
                 let rows = self.count.div_ceil(*columns);
                 // Of a grid that is not full the last places stay empty.
-                let inside = |&(column, row): &(u32, u32)| u64::from(row) * u64::from(*columns) + u64::from(column) < u64::from(self.count);
+                let inside = |&(column, row): &(u32, u32)| {
+                    u64::from(row) * u64::from(*columns) + u64::from(column) < u64::from(self.count)
+                };
                 order(*columns, rows, wiring).filter(inside).map(|(column, row)| at(column, row)).collect()
             }
             Rows::Circle { radius } => (0..self.count)

@@ -52,7 +52,9 @@ fn check_members(group: &Group) -> Result<(), Refused> {
     let mut seen = HashSet::new();
     match group.members.iter().find(|name| !seen.insert(name.as_str())) {
         Some(twice) => Err(Refused(format!("{twice} is in the group {} twice; take one out", group.name))),
-        None if group.members.is_empty() => Err(Refused(format!("the group {} has no members; choose some", group.name))),
+        None if group.members.is_empty() => {
+            Err(Refused(format!("the group {} has no members; choose some", group.name)))
+        }
         None => Ok(()),
     }
 }

@@ -208,7 +208,10 @@ fn import(show: &mut Show, fixtures: &[Fixture]) -> Result<(), Refused> {
             Some(&index) => show.fixtures[index] = fixture.clone(),
             None => {
                 if show.groups.iter().any(|g| g.name == fixture.name) {
-                    return Err(Refused(format!("\"{}\" is a group already; give the fixture another name", fixture.name)));
+                    return Err(Refused(format!(
+                        "\"{}\" is a group already; give the fixture another name",
+                        fixture.name
+                    )));
                 }
                 known.insert(fixture.name.clone(), show.fixtures.len());
                 show.fixtures.push(fixture.clone());

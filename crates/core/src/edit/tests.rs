@@ -54,7 +54,8 @@ fn a_grid_of_lights_has_the_order_that_is_asked_for() {
     let batch =
         Batch { count: 432, shape: Shape::Line { cells: 1 }, angle: 0.0, rows, group: String::new(), ..tubes() };
     let show = Edit::Add(batch).apply(&Show::empty("Grid")).expect("room");
-    let place = |index: usize| (show.fixtures[index].x - show.fixtures[0].x, show.fixtures[index].y - show.fixtures[0].y);
+    let place =
+        |index: usize| (show.fixtures[index].x - show.fixtures[0].x, show.fixtures[index].y - show.fixtures[0].y);
     assert_eq!((place(1), place(17), place(18), place(431)), ((0.0, -1.0), (0.0, -17.0), (1.0, -17.0), (23.0, 0.0)));
     assert_eq!(show.fixtures[170].address.map(|a| a.to_string()), Some("2.1".into()), "170 cells fill a universe");
 }
@@ -62,7 +63,8 @@ fn a_grid_of_lights_has_the_order_that_is_asked_for() {
 #[test]
 fn what_is_larger_than_the_canvas_enlarges_it() {
     let batch = Batch { shape: Shape::Grid { columns: 300, rows: 90 }, count: 1, plan: None, ..tubes() };
-    let show = Edit::Add(Batch { angle: 0.0, group: String::new(), ..batch }).apply(&Show::empty("Large")).expect("room");
+    let show =
+        Edit::Add(Batch { angle: 0.0, group: String::new(), ..batch }).apply(&Show::empty("Large")).expect("room");
     assert_eq!((show.canvas.width, show.canvas.height), (300.0, 90.0));
     assert_eq!(crate::check::check(&show).iter().filter(|p| p.message.contains("off the canvas")).count(), 0);
     let again = Edit::Add(tubes()).apply(&show).expect("room");
@@ -71,7 +73,8 @@ fn what_is_larger_than_the_canvas_enlarges_it() {
 
 #[test]
 fn a_circle_faces_outward() {
-    let batch = Batch { count: 4, rows: Rows::Circle { radius: 10.0 }, angle: 0.0, middle: Some((50.0, 30.0)), ..tubes() };
+    let batch =
+        Batch { count: 4, rows: Rows::Circle { radius: 10.0 }, angle: 0.0, middle: Some((50.0, 30.0)), ..tubes() };
     let show = Edit::Add(batch).apply(&Show::empty("Circle")).expect("room");
     let places: Vec<_> = show.fixtures.iter().map(|f| (f.x.round(), f.y.round(), f.angle)).collect();
     assert_eq!(places, [(50.0, 20.0, 0.0), (60.0, 30.0, 90.0), (50.0, 40.0, 180.0), (40.0, 30.0, 270.0)]);
@@ -180,16 +183,17 @@ fn arrangement() -> impl Strategy<Value = Arrangement> {
 /// Any edit of the demo, right or wrong.
 pub(crate) fn any_edit() -> impl Strategy<Value = Edit> {
     let some = || proptest::collection::vec(0usize..50, 0..6);
-    let plans = (1u32..20, 1u16..=512, 0u32..5, 1u32..600, any::<bool>()).prop_map(|(universe, channel, rule, n, split)| {
-        let packing = match rule {
-            0 => Packing::NextFree,
-            1 => Packing::NewUniverse,
-            2 => Packing::Fixtures(n),
-            3 => Packing::Channels(n),
-            _ => Packing::Offset(n),
-        };
-        Plan { first: Address { universe, channel }, packing, split }
-    });
+    let plans =
+        (1u32..20, 1u16..=512, 0u32..5, 1u32..600, any::<bool>()).prop_map(|(universe, channel, rule, n, split)| {
+            let packing = match rule {
+                0 => Packing::NextFree,
+                1 => Packing::NewUniverse,
+                2 => Packing::Fixtures(n),
+                3 => Packing::Channels(n),
+                _ => Packing::Offset(n),
+            };
+            Plan { first: Address { universe, channel }, packing, split }
+        });
     let name = prop_oneof![Just("Sail 1".to_owned()), Just(String::new()), "[A-Z][a-z]{0,6}"];
     prop_oneof![
         (0u32..40, 0u32..200, plans.clone()).prop_map(|(count, cells, plan)| Edit::Add(Batch {

@@ -132,7 +132,7 @@ impl Proving {
     pub(super) fn light(&self, tile: usize, light: &mut [Rgba]) {
         let lit = match self.proof {
             Proof::Identify(_) => None,
-            Proof::Walk { .. } => self.walked().map(|w| w.led),
+            Proof::Walk { .. } => self.walked().map(|walked| walked.led),
             Proof::Off | Proof::Hold(_) => return,
         };
         let (start, end) = ((tile * TILE) as u32, (tile * TILE + light.len()) as u32);
@@ -168,7 +168,8 @@ impl Proving {
     pub(super) fn walked(&self) -> Option<Walked> {
         let Proof::Walk { speed, .. } = self.proof else { return None };
         let at = (self.at as u32).min(self.pixels.checked_sub(1)?);
-        let stretch = self.walked[..self.walked.partition_point(|s| s.before <= at)].iter().rfind(|s| s.first < s.end)?;
+        let stretch =
+            self.walked[..self.walked.partition_point(|s| s.before <= at)].iter().rfind(|s| s.first < s.end)?;
         Some(Walked { led: stretch.first + at - stretch.before, at, of: self.pixels, speed })
     }
 }

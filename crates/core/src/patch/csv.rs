@@ -320,8 +320,14 @@ mod tests {
         assert_eq!(names, ["A", "F"]);
         assert_eq!(parsed.fixtures[1].1.address, Some(Address { universe: 8, channel: 1 }));
         let failed: Vec<(u64, &str)> = parsed.failures.iter().map(|f| (f.line, f.message.as_str())).collect();
-        let wanted =
-            [(3, "channel 513"), (4, "no name"), (5, "\"xyz\""), (6, "100000"), (7, "3 columns"), (8, "used on a line above")];
+        let wanted = [
+            (3, "channel 513"),
+            (4, "no name"),
+            (5, "\"xyz\""),
+            (6, "100000"),
+            (7, "3 columns"),
+            (8, "used on a line above"),
+        ];
         assert_eq!(failed.len(), wanted.len(), "{failed:?}");
         for (is, wanted) in failed.iter().zip(wanted) {
             assert!(is.0 == wanted.0 && is.1.contains(wanted.1), "{is:?}, not {wanted:?}");

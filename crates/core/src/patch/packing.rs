@@ -275,8 +275,7 @@ mod tests {
         let mut show = tubes(3, 10, "rgb");
         show.fixtures.push(Fixture::new("Bar", "rgb", Shape::Line { cells: 10 }).patched(1, 41));
         let plan = Plan { first: Address { universe: 1, channel: 1 }, packing: Packing::NextFree, split: false };
-        let list: Vec<String> =
-            pack(&show, &[0, 1, 2], plan).expect("room").iter().map(ToString::to_string).collect();
+        let list: Vec<String> = pack(&show, &[0, 1, 2], plan).expect("room").iter().map(ToString::to_string).collect();
         assert_eq!(list, ["1.1", "1.71", "1.101"]);
         let error = pack(&show, &[0, 1, 2], Plan { packing: Packing::Offset(30), ..plan }).expect_err("it is taken");
         assert!(error.to_string().contains("Tube 2 at 1.31 would overlap Bar"), "{error}");

@@ -80,12 +80,7 @@ pub fn lay(fixture: &Fixture, profile: &Profile) -> Laid {
 }
 
 /// Cells that have channels of their own, as many at a time as a universe has room for.
-fn single_cells(
-    wire: &[wiring::Stretch],
-    unit: u16,
-    cursor: &mut Cursor,
-    portions: &mut Vec<Portion>,
-) -> Option<()> {
+fn single_cells(wire: &[wiring::Stretch], unit: u16, cursor: &mut Cursor, portions: &mut Vec<Portion>) -> Option<()> {
     let mut cell = 0;
     for stretch in wire {
         let mut left = stretch.pixels;
@@ -167,7 +162,9 @@ impl Cursor {
             }
             let here = slots.min(u64::from(SLOTS - self.slot)) as u16;
             match self.taken.last_mut() {
-                Some(last) if last.universe == self.universe && last.slot + last.slots == self.slot => last.slots += here,
+                Some(last) if last.universe == self.universe && last.slot + last.slots == self.slot => {
+                    last.slots += here
+                }
                 _ => self.taken.push(Taken { universe: self.universe, slot: self.slot, slots: here }),
             }
             self.slot += here;
@@ -206,7 +203,10 @@ mod tests {
     fn a_cell_is_split_where_that_is_asked_for() {
         let laid = lay(&Fixture { split: true, ..line(4, 3, 506) }, &profile("rgb"));
         assert_eq!(laid.portions, [portion(0, 4, 3, 505)]);
-        assert_eq!(laid.taken.iter().map(|t| (t.universe, t.slot, t.slots)).collect::<Vec<_>>(), [(3, 505, 7), (4, 0, 5)]);
+        assert_eq!(
+            laid.taken.iter().map(|t| (t.universe, t.slot, t.slots)).collect::<Vec<_>>(),
+            [(3, 505, 7), (4, 0, 5)]
+        );
     }
 
     #[test]

@@ -35,7 +35,9 @@ pub enum BadAddress {
     #[error("channel {0} does not exist: a universe has channels 1 to {SLOTS}")]
     Channel(u32),
     /// Not an address in any form.
-    #[error("\"{0}\" is not an address: write universe.channel (8.1), net:subnet:universe/channel (0:0:7/1), port-address/channel (7/1) or one running number (3585)")]
+    #[error(
+        "\"{0}\" is not an address: write universe.channel (8.1), net:subnet:universe/channel (0:0:7/1), port-address/channel (7/1) or one running number (3585)"
+    )]
     AnyForm(String),
     /// A port-address that does not exist.
     #[error("port-address {0} does not exist: they go from 0 to 32767, or 0:0:0 to 127:15:15")]

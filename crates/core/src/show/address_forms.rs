@@ -113,10 +113,7 @@ mod tests {
     #[test]
     fn one_address_in_all_forms() {
         let line = Forms(address(8, 1)).line();
-        assert_eq!(
-            line,
-            "8.1 = Art-Net 0:0:7/1 = port 7/1 = sACN 8/1 = running 3585; from 0: 7.0, running 3584"
-        );
+        assert_eq!(line, "8.1 = Art-Net 0:0:7/1 = port 7/1 = sACN 8/1 = running 3585; from 0: 7.0, running 3584");
         for text in ["8.1", "0:0:7/1", "7/1", "port 7/1", "3585", "running 3585", "sacn 8/1", " 0:0:7 "] {
             assert_eq!(from_any_form(text), Ok(address(8, 1)), "{text}");
         }

@@ -73,8 +73,9 @@ impl std::str::FromStr for Curve {
 
     fn from_str(text: &str) -> Result<Self, String> {
         let text = text.trim();
-        let odd =
-            || format!("\"{text}\" is not a curve: write linear, square, gamma 2.2, or points such as 0.25 0.04; 0.5 0.2");
+        let odd = || {
+            format!("\"{text}\" is not a curve: write linear, square, gamma 2.2, or points such as 0.25 0.04; 0.5 0.2")
+        };
         let curve = match text.split_once(' ') {
             None if text == "linear" => Self::Linear,
             None if text == "square" => Self::Square,

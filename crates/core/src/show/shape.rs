@@ -119,7 +119,8 @@ impl Shape {
                 range("degrees", *degrees, 1.0, 360.0).or_else(|| range("as width", *width, 0.0, 100_000.0))
             }
             Self::Points { at } => {
-                let far = at.iter().flatten().find(|x| x.abs().partial_cmp(&100_000.0) != Some(std::cmp::Ordering::Less));
+                let far =
+                    at.iter().flatten().find(|x| x.abs().partial_cmp(&100_000.0) != Some(std::cmp::Ordering::Less));
                 far.map(|x| (format!("a point at {x} is out of range"), "keep points within 100000".to_owned()))
             }
             _ => None,
@@ -195,7 +196,9 @@ mod tests {
 
     #[test]
     fn nonsense_is_refused() {
-        for text in ["", "line", "line -3", "line x", "grid 3", "cone 3x3", "cone 3x3 90 4 rolled", "points 1", "star 5"] {
+        for text in
+            ["", "line", "line -3", "line x", "grid 3", "cone 3x3", "cone 3x3 90 4 rolled", "points 1", "star 5"]
+        {
             assert!(text.parse::<Shape>().is_err(), "{text}");
         }
         for text in ["line 0", "grid 1x100000", "arc 5 0", "arc 5 400", "cone 3x3 nan 4", "points 1 inf"] {

@@ -16,10 +16,8 @@ pub(super) fn form(show: &Show) -> Form {
     let profile = show.fixtures.last().map_or("rgb", |f| f.profile.as_str());
     let (universe, slot) = Occupancy::of(show).behind_all();
     let first = Address { universe, channel: slot + 1 };
-    let mut fields = vec![
-        Field::choice("profile", "profile", profile_names(show), profile),
-        Field::text("count", "how many", "1"),
-    ];
+    let mut fields =
+        vec![Field::choice("profile", "profile", profile_names(show), profile), Field::text("count", "how many", "1")];
     fields.extend(shape_fields(&Shape::Line { cells: 1 }));
     fields.push(Field::choice("direction", "runs", DIRECTIONS, "right"));
     fields.extend(wiring_fields(&Wiring::default()));
@@ -69,7 +67,10 @@ pub(super) fn show_fields(form: &mut Form) {
     form.hint("group", "its name, or nothing".to_owned());
     form.hint("middle", "x y, or nothing: where there is room".to_owned());
     let address = from_any_form(&form.text("address"));
-    form.hint("address", address.map(|a| splimo_core::show::Forms(a).net_form().unwrap_or_default()).unwrap_or_default());
+    form.hint(
+        "address",
+        address.map(|a| splimo_core::show::Forms(a).net_form().unwrap_or_default()).unwrap_or_default(),
+    );
 }
 
 fn rows_word(form: &Form, columns: Option<u32>) -> String {

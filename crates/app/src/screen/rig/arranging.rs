@@ -79,7 +79,8 @@ impl Arranging {
 
     /// All of it as one edit.
     pub(super) fn edit(&self) -> Edit {
-        let lies = |&index: &usize| -> Option<(usize, Fixture)> { Some((index, self.show.fixtures.get(index)?.clone())) };
+        let lies =
+            |&index: &usize| -> Option<(usize, Fixture)> { Some((index, self.show.fixtures.get(index)?.clone())) };
         Edit::Put(self.chosen.iter().filter_map(lies).collect())
     }
 }

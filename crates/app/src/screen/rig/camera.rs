@@ -88,7 +88,8 @@ impl Camera {
     /// The place on the canvas under a character cell.
     pub(super) fn place(&self, column: u16, row: u16) -> (f32, f32) {
         let (width, height) = (f32::from(self.area.width), f32::from(self.area.height) * 2.0);
-        let (dx, dy) = (f32::from(column) - f32::from(self.area.x) + 0.5, (f32::from(row) - f32::from(self.area.y)) * 2.0 + 1.0);
+        let (dx, dy) =
+            (f32::from(column) - f32::from(self.area.x) + 0.5, (f32::from(row) - f32::from(self.area.y)) * 2.0 + 1.0);
         (self.x + (dx - width / 2.0) / self.scale, self.y + (dy - height / 2.0) / self.scale)
     }
 }

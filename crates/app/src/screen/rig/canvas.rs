@@ -180,7 +180,9 @@ fn write(column: i32, row: i32, words: &str, style: ratatui::style::Style, area:
 pub(super) fn frame(show: &Show, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let (left, top) = camera.dot(0.0, 0.0);
     let (right, bottom) = camera.dot(show.canvas.width, show.canvas.height);
-    for (x, y, corner) in [(left, top, "┌"), (right - 1.0, top, "┐"), (left, bottom - 1.0, "└"), (right - 1.0, bottom - 1.0, "┘")] {
+    for (x, y, corner) in
+        [(left, top, "┌"), (right - 1.0, top, "┐"), (left, bottom - 1.0, "└"), (right - 1.0, bottom - 1.0, "┘")]
+    {
         let (column, row) = (i32::from(area.x) + x.floor() as i32, i32::from(area.y) + (y / 2.0).floor() as i32);
         write(column, row, corner, theme.dim(), area, buffer);
     }
@@ -215,7 +217,15 @@ pub(super) fn bracket(bounds: Bounds, label: &str, camera: &Camera, theme: Theme
 }
 
 /// The number of a fixture on its first light, where it is wide enough; else an arrow to where its wire goes.
-pub(super) fn number(mark: &Mark, (number, of): (usize, usize), rig: &Rig, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub(super) fn number(
+    mark: &Mark,
+    (number, of): (usize, usize),
+    rig: &Rig,
+    camera: &Camera,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     if mark.leds.is_empty() {
         return;
     }
@@ -228,7 +238,8 @@ pub(super) fn number(mark: &Mark, (number, of): (usize, usize), rig: &Rig, camer
     let style = on_light(buffer, column, row, area, theme);
     // All of them or, but for the ends, none: some would look like a choice.
     let digits = of.to_string().len();
-    if room > digits as f32 || (next.is_none() && (number == 1 || number == of)) || (of < 100 && room >= digits as f32) {
+    if room > digits as f32 || (next.is_none() && (number == 1 || number == of)) || (of < 100 && room >= digits as f32)
+    {
         write(column, row, &words, style, area, buffer);
     } else if let Some((nx, ny)) = next {
         write(column, row, arrow((nx - x, ny - y)), style, area, buffer);
@@ -237,14 +248,7 @@ pub(super) fn number(mark: &Mark, (number, of): (usize, usize), rig: &Rig, camer
 
 /// The order of a fixture's pixels: their numbers where there is room, else the number that each run begins with and an
 /// arrow along it.
-pub(super) fn order(
-    mark: &Mark,
-    rig: &Rig,
-    camera: &Camera,
-    theme: Theme,
-    area: Rect,
-    buffer: &mut Buffer,
-) {
+pub(super) fn order(mark: &Mark, rig: &Rig, camera: &Camera, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let count = mark.leds.len();
     let digits = count.to_string().len() as f32;
     let every = camera.scale >= digits + 2.0;

@@ -83,7 +83,8 @@ pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, S
             let none = text.is_empty() || text == "none";
             fixture.address = if none { None } else { Some(from_any_form(&text).map_err(|e| e.to_string())?) };
         }
-        let shape_ids = ["shape", "cells", "columns", "rows", "strings", "pixels", "degrees", "width", "unrolled", "points"];
+        let shape_ids =
+            ["shape", "cells", "columns", "rows", "strings", "pixels", "degrees", "width", "unrolled", "points"];
         if shape_ids.iter().any(|id| form.touched(id)) {
             fixture.shape = shape_of(form, Some(&before.shape))?;
         }

@@ -10,9 +10,11 @@ use super::form::{Field, Form};
 /// The names of every profile that a fixture can have, the show's own first.
 pub(super) fn profile_names(show: &Show) -> Vec<String> {
     let mut names: Vec<String> = show.profiles.iter().map(|p| p.name.clone()).collect();
-    names.extend(splimo_core::show::Profile::built_in_names().into_iter().filter(|name| {
-        show.profiles.iter().all(|p| p.name != *name)
-    }));
+    names.extend(
+        splimo_core::show::Profile::built_in_names()
+            .into_iter()
+            .filter(|name| show.profiles.iter().all(|p| p.name != *name)),
+    );
     names
 }
 

@@ -302,7 +302,8 @@ impl Form {
                 }
                 _ if typed.is_empty() || typed == "-" => false,
                 Ok(_) => {
-                    self.error = Some(format!("{}: {typed} is out of range; type a number from {from} to {to}", field.label));
+                    self.error =
+                        Some(format!("{}: {typed} is out of range; type a number from {from} to {to}", field.label));
                     false
                 }
                 Err(_) => {
@@ -347,7 +348,10 @@ impl Form {
             pen.put(if edited { "▸ " } else { "  " }, theme.bright());
             pen.put(&format!("{:<width$}  ", field.label), if edited { theme.bright() } else { theme.dim() });
             let mut value = field.shown_value();
-            if edited && matches!(field.value, Value::Number { .. }) && self.typed.as_ref().is_some_and(|t| !t.is_empty()) {
+            if edited
+                && matches!(field.value, Value::Number { .. })
+                && self.typed.as_ref().is_some_and(|t| !t.is_empty())
+            {
                 value = self.typed.clone().unwrap_or_default();
             }
             // Of a long text the end is seen, where one types.

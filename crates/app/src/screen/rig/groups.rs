@@ -38,7 +38,8 @@ struct Making {
     members: Vec<String>,
 }
 
-const PICKS: [&str; 7] = ["all, in order", "odd ones", "even ones", "every nth", "first half", "second half", "in reverse"];
+const PICKS: [&str; 7] =
+    ["all, in order", "odd ones", "even ones", "every nth", "first half", "second half", "in reverse"];
 
 impl Groups {
     /// The list with a new group of what is chosen under way.
@@ -50,7 +51,8 @@ impl Groups {
     }
 
     fn make(&mut self, show: &Show, index: Option<usize>, members: Vec<String>, name: &str) {
-        let tint = index.and_then(|i| show.groups[i].colour).unwrap_or_else(|| Tint::of(index.unwrap_or(show.groups.len())));
+        let tint =
+            index.and_then(|i| show.groups[i].colour).unwrap_or_else(|| Tint::of(index.unwrap_or(show.groups.len())));
         let mut profiles: Vec<&str> = vec!["whatever the profile"];
         for fixture in &show.fixtures {
             if !profiles.contains(&fixture.profile.as_str()) {
@@ -106,7 +108,9 @@ impl Groups {
                 self.at += 1;
                 Asked::Nothing
             }
-            (KeyCode::Char('n'), _) if chosen.is_empty() => Asked::Say("choose fixtures first; n makes a group of them".into()),
+            (KeyCode::Char('n'), _) if chosen.is_empty() => {
+                Asked::Say("choose fixtures first; n makes a group of them".into())
+            }
             (KeyCode::Char('n'), _) => {
                 *self = Self::of_chosen(show, chosen);
                 Asked::Nothing

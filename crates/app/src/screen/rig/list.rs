@@ -21,8 +21,7 @@ impl List {
     pub(super) fn draw(
         &mut self,
         show: &Show,
-        at: usize,
-        chosen: &[usize],
+        (at, chosen): (usize, &[usize]),
         tinted: bool,
         theme: Theme,
         area: Rect,

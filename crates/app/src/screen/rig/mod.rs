@@ -272,7 +272,8 @@ impl RigView {
         };
         let top = Rect { height: area.height.saturating_sub(bottom), ..area };
         self.left = Rect { x: area.x + 1, width: left - 2, ..top };
-        let map = Rect { x: area.x + left, y: top.y + 1, width: area.width - left, height: top.height.saturating_sub(1) };
+        let map =
+            Rect { x: area.x + left, y: top.y + 1, width: area.width - left, height: top.height.saturating_sub(1) };
         self.draw_left(theme, buffer);
         self.headline(theme, Rect { y: top.y, height: 1, ..map }, buffer, targets);
         self.draw_map(light, theme, map, buffer);
@@ -285,9 +286,8 @@ impl RigView {
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         if let Some(panel) = &mut self.panel {
             pen.put(panel.title(), theme.bright());
-            let show = self.desk.show.clone();
             let inside = Rect { y: inside.y + 1, height: inside.height.saturating_sub(1), ..inside };
-            panel.draw(&self.desk, &show, &self.derived.rig, self.walked, theme, inside, buffer);
+            panel.draw(&self.desk, &self.derived.rig, self.walked, theme, inside, buffer);
             return;
         }
         let count = self.desk.show.fixtures.len();
@@ -296,7 +296,7 @@ impl RigView {
             pen.put(&format!("   {} chosen", self.chosen.len()), theme.bright());
         }
         let tinted = self.colour_by == ColourBy::Fixture;
-        self.list.draw(&self.desk.show, self.at, &self.chosen, tinted, theme, inside, buffer);
+        self.list.draw(&self.desk.show, (self.at, &self.chosen), tinted, theme, inside, buffer);
     }
 
     fn headline(&self, theme: Theme, row: Rect, buffer: &mut Buffer, targets: &mut Vec<(Rect, Action)>) {
@@ -419,7 +419,8 @@ impl RigView {
                 pen.put("no problems", theme.dim());
             }
             Some(problem) => {
-                let count = if problems.len() == 1 { "1 problem".to_owned() } else { format!("{} problems", problems.len()) };
+                let count =
+                    if problems.len() == 1 { "1 problem".to_owned() } else { format!("{} problems", problems.len()) };
                 let grave = problem.severity > splimo_core::check::Severity::Warning;
                 pen.put(&format!("{count}  "), if grave { theme.filled() } else { theme.text() });
                 pen.put(&format!("  {problem}"), if grave { theme.bright() } else { theme.dim() });

@@ -69,10 +69,17 @@ impl Panel {
     }
 
     pub(super) fn hints(&self) -> Vec<(&'static str, &'static str)> {
-        const FORM: [(&str, &str); 5] =
-            [("↑ ↓", "field"), ("← →", "nudge; Shift coarse"), ("type", "replaces"), ("Enter", "keep"), ("Esc", "restore")];
+        const FORM: [(&str, &str); 5] = [
+            ("↑ ↓", "field"),
+            ("← →", "nudge; Shift coarse"),
+            ("type", "replaces"),
+            ("Enter", "keep"),
+            ("Esc", "restore"),
+        ];
         match self {
-            Self::Add(_) => vec![("↑ ↓", "field"), ("← →", "nudge"), ("type", "replaces"), ("Enter", "add them"), ("Esc", "do not")],
+            Self::Add(_) => {
+                vec![("↑ ↓", "field"), ("← →", "nudge"), ("type", "replaces"), ("Enter", "add them"), ("Esc", "do not")]
+            }
             Self::Change(..) | Self::Patch(..) | Self::Canvas(_) => FORM.to_vec(),
             Self::Arrange(_) => Arranging::KEYS.to_vec(),
             Self::Groups(groups) if groups.types() => FORM.to_vec(),
@@ -173,7 +180,6 @@ impl Panel {
     pub(super) fn draw(
         &mut self,
         desk: &Desk,
-        show: &Show,
         rig: &Rig,
         walked: Option<Walked>,
         theme: Theme,
@@ -198,7 +204,7 @@ impl Panel {
             Self::Groups(groups) => groups.draw(&desk.kept, theme, area, buffer),
             Self::Profiles(profiles) => profiles.draw(&desk.kept, theme, area, buffer),
             Self::Problems(at) => problems(desk, at, theme, area, buffer),
-            Self::Proof(proving) => proving.draw(show, rig, walked, theme, area, buffer),
+            Self::Proof(proving) => proving.draw(&desk.show, rig, walked, theme, area, buffer),
             Self::Import(importing) => importing.draw(theme, area, buffer),
         }
     }
@@ -208,7 +214,8 @@ impl Panel {
 fn problems(desk: &Desk, at: &mut usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     *at = (*at).min(desk.problems.len().saturating_sub(1));
     if desk.problems.is_empty() {
-        Pen::new(Rect { height: 1, ..area }, buffer).put("No problems. All is patched, and goes somewhere.", theme.text());
+        Pen::new(Rect { height: 1, ..area }, buffer)
+            .put("No problems. All is patched, and goes somewhere.", theme.text());
     }
     let width = usize::from(area.width.saturating_sub(3)).max(10);
     let mut y = area.y;
@@ -328,7 +335,9 @@ impl RigView {
         let held = key.modifiers.contains(KeyModifiers::CONTROL);
         match self.panel.as_mut()? {
             _ if held => None,
-            panel @ (Panel::Add(_) | Panel::Change(..) | Panel::Patch(..) | Panel::Canvas(_)) => panel.form_key(key, kept),
+            panel @ (Panel::Add(_) | Panel::Change(..) | Panel::Patch(..) | Panel::Canvas(_)) => {
+                panel.form_key(key, kept)
+            }
             Panel::Arrange(arranging) => match key.code {
                 KeyCode::Esc => Answer::close(vec![Action::DropTried]),
                 KeyCode::Enter => Answer::close(vec![Action::Edit(arranging.edit())]),
@@ -447,18 +456,17 @@ impl RigView {
     /// A paste goes into what is typed, and nowhere else.
     pub(in crate::screen) fn paste(&mut self, text: &str) -> Vec<Action> {
         let kept = self.desk.kept.clone();
-        match &mut self.panel {
-            Some(Panel::Groups(groups)) => groups.paste(text),
-            Some(Panel::Profiles(profiles)) => profiles.paste(text),
-            Some(Panel::Proof(proving)) => proving.paste(text),
-            Some(panel) => {
-                if panel.form().is_some_and(|form| form.paste(text)) {
-                    return panel.form_changed(&kept);
-                }
-            }
-            None => {}
+        let Some(panel) = &mut self.panel else { return Vec::new() };
+        match panel {
+            Panel::Groups(groups) => groups.paste(text),
+            Panel::Profiles(profiles) => profiles.paste(text),
+            Panel::Proof(proving) => proving.paste(text),
+            _ => {}
         }
-        Vec::new()
+        match panel.form().is_some_and(|form| form.paste(text)) {
+            true => panel.form_changed(&kept),
+            false => Vec::new(),
+        }
     }
 
     /// What the mouse asks for.

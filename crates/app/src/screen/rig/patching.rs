@@ -6,8 +6,14 @@ use splimo_core::show::{Address, Forms, Show, from_any_form};
 
 use super::form::{Field, Form};
 
-const RULES: [&str; 6] =
-    ["next free channel", "a universe each", "fixtures a universe", "channels a universe", "fixed offset", "none: unpatch"];
+const RULES: [&str; 6] = [
+    "next free channel",
+    "a universe each",
+    "fixtures a universe",
+    "channels a universe",
+    "fixed offset",
+    "none: unpatch",
+];
 
 /// The fields of a packing rule.
 pub(super) fn packing_fields(packing: Packing, split: bool) -> Vec<Field> {

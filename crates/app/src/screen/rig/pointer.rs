@@ -65,8 +65,8 @@ impl RigView {
                 None => {}
             },
             MouseEventKind::Down(_) if inside => self.pointer.drag = Some(Drag::Pan { last: place }),
-            MouseEventKind::Drag(_) => return self.drag_to(at, place),
-            MouseEventKind::Up(_) => return self.let_go(place),
+            MouseEventKind::Drag(_) => return self.drag_to(at, place, more),
+            MouseEventKind::Up(_) => return self.let_go(place, more),
             _ => {}
         }
         Vec::new()
@@ -104,19 +104,22 @@ impl RigView {
         }
     }
 
-    fn moved(&self, from: (f32, f32), to: (f32, f32)) -> Edit {
+    fn moved(&self, from: (f32, f32), to: (f32, f32), one_axis: bool) -> Edit {
         // By whole pitches, so that what was in line stays so.
-        let by = Arrangement::Move((to.0 - from.0).round(), (to.1 - from.1).round());
-        Edit::Arrange(self.chosen.clone(), by)
+        let (mut across, mut down) = ((to.0 - from.0).round(), (to.1 - from.1).round());
+        if one_axis {
+            if across.abs() >= down.abs() { down = 0.0 } else { across = 0.0 }
+        }
+        Edit::Arrange(self.chosen.clone(), Arrangement::Move(across, down))
     }
 
-    fn drag_to(&mut self, at: Position, place: (f32, f32)) -> Vec<Action> {
+    fn drag_to(&mut self, at: Position, place: (f32, f32), one_axis: bool) -> Vec<Action> {
         match &mut self.pointer.drag {
             Some(Drag::Move { from, moved }) => {
                 let from = *from;
                 *moved |= (place.0 - from.0).abs() >= 0.5 || (place.1 - from.1).abs() >= 0.5;
                 if *moved && !self.chosen.is_empty() {
-                    return vec![Action::TryEdit(self.moved(from, place))];
+                    return vec![Action::TryEdit(self.moved(from, place, one_axis))];
                 }
             }
             Some(Drag::Band { to, .. }) => *to = at,
@@ -131,10 +134,10 @@ impl RigView {
         Vec::new()
     }
 
-    fn let_go(&mut self, place: (f32, f32)) -> Vec<Action> {
+    fn let_go(&mut self, place: (f32, f32), one_axis: bool) -> Vec<Action> {
         match self.pointer.drag.take() {
             Some(Drag::Move { from, moved: true }) if !self.chosen.is_empty() => {
-                return vec![Action::Edit(self.moved(from, place))];
+                return vec![Action::Edit(self.moved(from, place, one_axis))];
             }
             Some(Drag::Band { from, to }) => {
                 let (left, top) = self.camera.place(from.x.min(to.x), from.y.min(to.y));

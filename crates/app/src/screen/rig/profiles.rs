@@ -174,7 +174,8 @@ impl Profiles {
             KeyCode::Up => self.at = self.at.saturating_sub(1),
             KeyCode::Down => self.at += 1,
             KeyCode::Char('n') => {
-                let like = show.fixtures.last().and_then(|f| show.profile(&f.profile)).or_else(|| Profile::built_in("rgb"));
+                let like =
+                    show.fixtures.last().and_then(|f| show.profile(&f.profile)).or_else(|| Profile::built_in("rgb"));
                 let mut editor = Editor::new(show, None, like?);
                 if let Some(field) = editor.form.field_mut("name") {
                     field.value = super::form::Value::Text(String::new());
@@ -220,7 +221,10 @@ impl Profiles {
             return;
         }
         if show.profiles.is_empty() {
-            let words = ["No profiles of your own yet: n makes one.", "Built in are rgb, grb, rgbw, rgba, dimmer and many more."];
+            let words = [
+                "No profiles of your own yet: n makes one.",
+                "Built in are rgb, grb, rgbw, rgba, dimmer and many more.",
+            ];
             for (line, words) in words.iter().enumerate() {
                 Pen::new(Rect { y: area.y + line as u16, height: 1, ..area }, buffer).put(words, theme.text());
             }

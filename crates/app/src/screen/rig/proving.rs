@@ -34,7 +34,8 @@ impl Proving {
 
     /// Begins at the first channel of a fixture.
     pub(super) fn hold(show: &Show, fixture: Option<usize>) -> Self {
-        let address = fixture.and_then(|f| show.fixtures.get(f)?.address).map_or_else(|| "1.1".into(), |a| a.to_string());
+        let address =
+            fixture.and_then(|f| show.fixtures.get(f)?.address).map_or_else(|| "1.1".into(), |a| a.to_string());
         let form = Form::new(vec![
             Field::text("address", "channel", address),
             Field::number("value", "value", 0.0, 0.0, 255.0, 1.0),
@@ -123,7 +124,9 @@ impl Proving {
             Self::Walk { .. } => {
                 vec![("← →", "pixel; Shift ten"), ("a", "by itself"), ("↑ ↓", "speed"), ("Esc", "end")]
             }
-            Self::Hold { .. } => vec![("↑ ↓", "field"), ("← →", "value; Shift ten"), ("Enter", "next channel too"), ("Esc", "end")],
+            Self::Hold { .. } => {
+                vec![("↑ ↓", "field"), ("← →", "value; Shift ten"), ("Enter", "next channel too"), ("Esc", "end")]
+            }
         }
     }
 
@@ -156,7 +159,8 @@ impl Proving {
                     line(buffer, &words, if bright { theme.bright() } else { theme.text() });
                 }
                 line(buffer, "", theme.text());
-                let how = if *runs { format!("by itself, {} pixels a second", SPEEDS[*speed]) } else { "by hand".to_owned() };
+                let how =
+                    if *runs { format!("by itself, {} pixels a second", SPEEDS[*speed]) } else { "by hand".to_owned() };
                 line(buffer, &how, theme.text());
             }
             Self::Hold { form, held } => {

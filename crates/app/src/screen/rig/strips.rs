@@ -45,11 +45,7 @@ fn strip(
     pen.to(1).put(if wide { "universe " } else { "u " }, theme.dim());
     pen.put(&format!("{universe:<4}"), theme.bright());
     let used = occupancy.used(universe);
-    let right = if wide {
-        format!("{used:>3} of {SLOTS}  {}", goes_to(show, universe))
-    } else {
-        format!("{used:>3}")
-    };
+    let right = if wide { format!("{used:>3} of {SLOTS}  {}", goes_to(show, universe)) } else { format!("{used:>3}") };
     let reserve = if wide { 48 } else { 4 };
     let start = pen.put("▕", theme.faint()).right();
     let cells = usize::from(row.width.saturating_sub(start - row.x + reserve + 2)).max(8);
@@ -57,8 +53,11 @@ fn strip(
     let mut labels = Vec::new();
     for cell in 0..cells {
         let (from, to) = (cell * 512 / cells, ((cell + 1) * 512 / cells).max(cell * 512 / cells + 1));
-        let here: Vec<_> =
-            owners.iter().enumerate().filter(|(_, o)| usize::from(o.slot) < to && usize::from(o.end()) > from).collect();
+        let here: Vec<_> = owners
+            .iter()
+            .enumerate()
+            .filter(|(_, o)| usize::from(o.slot) < to && usize::from(o.end()) > from)
+            .collect();
         let overlaps = here.iter().enumerate().any(|(i, (_, a))| here[..i].iter().any(|(_, b)| b.end() > a.slot));
         let (symbol, style) = match here.first() {
             None => ("·", theme.faint()),
@@ -108,13 +107,22 @@ pub(super) fn address_line(show: &Show, fixture: usize, theme: Theme, row: Rect,
         None => {
             pen.put("not patched: p gives it one", theme.text());
         }
-        Some(address) => forms(address, theme, &mut pen),
+        Some(address) => forms(address, row.width < 100, theme, &mut pen),
     }
 }
 
-fn forms(address: Address, theme: Theme, pen: &mut Pen<'_>) {
+fn forms(address: Address, narrow: bool, theme: Theme, pen: &mut Pen<'_>) {
     let forms = Forms(address);
     pen.put(&address.to_string(), theme.bright());
+    if narrow {
+        if let (Some(net), Some(port)) = (forms.net_form(), forms.port_form()) {
+            pen.put(&format!(" = {net} = {port}"), theme.text());
+        }
+        let Address { universe, channel } = address;
+        pen.put(&format!(" = sACN {universe}/{channel} = {}", forms.running()), theme.text());
+        pen.put(&format!("  from 0: {}.{}", universe - 1, channel - 1), theme.dim());
+        return;
+    }
     if let (Some(net), Some(port)) = (forms.net_form(), forms.port_form()) {
         pen.put(&format!("  =  Art-Net {net}  =  port {port}"), theme.text());
     }
