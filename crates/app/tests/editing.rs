@@ -58,7 +58,12 @@ struct Seen {
 }
 
 /// Receives until what has arrived is as wanted.
-fn receive(socket: &UdpSocket, seen: &mut BTreeMap<u16, Seen>, what: &str, wanted: impl Fn(&BTreeMap<u16, Seen>) -> bool) {
+fn receive(
+    socket: &UdpSocket,
+    seen: &mut BTreeMap<u16, Seen>,
+    what: &str,
+    wanted: impl Fn(&BTreeMap<u16, Seen>) -> bool,
+) {
     let mut packet = [0; 2048];
     let start = Instant::now();
     while !wanted(seen) {
@@ -89,10 +94,15 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
     // The bar goes to another universe, and another fixture joins the panel on its own.
     let mut after = Show::clone(&before);
     after.fixtures[0].address = "2.10".parse().ok();
-    after.fixtures.push(splimo_core::show::Fixture { address: "3.101".parse().ok(), name: "New".into(), ..after.fixtures[0].clone() });
+    after.fixtures.push(splimo_core::show::Fixture {
+        address: "3.101".parse().ok(),
+        name: "New".into(),
+        ..after.fixtures[0].clone()
+    });
     let edition = runtime.go_over(Arc::new(after));
     receive(&socket, &mut seen, "the new universe and the end of the old", |s| {
-        s.get(&2).is_some_and(|seen| seen.slots[9..21] == [255; 12]) && s.get(&1).is_some_and(|seen| seen.terminated == 3)
+        s.get(&2).is_some_and(|seen| seen.slots[9..21] == [255; 12])
+            && s.get(&1).is_some_and(|seen| seen.terminated == 3)
     });
     receive(&socket, &mut seen, "the new fixture", |s| s[&3].slots[100..112] == [255; 12]);
     let gaps = seen[&3].sequences.windows(2).filter(|pair| pair[1] != pair[0].wrapping_add(1)).count();

@@ -201,7 +201,11 @@ impl Face {
         if self.view == View::Rig && self.rig.has_open() && letter && self.rig.types() {
             return None;
         }
-        keys::action(self.view, self.play.bank(), key)
+        let action = keys::action(self.view, self.play.bank(), key);
+        if self.view == View::Rig && matches!(action, Some(Action::Undo | Action::Redo)) {
+            self.queue.extend(self.rig.leave_editing());
+        }
+        action
     }
 
     /// What the mouse asks for.

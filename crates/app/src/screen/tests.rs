@@ -371,6 +371,89 @@ fn a_profile_of_ones_own_is_made_and_used() {
 }
 
 #[test]
+fn undoing_ends_what_was_begun() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("↓↓m→⏎e");
+    let undo = scene.face.key(KeyEvent::new(KeyCode::Char('z'), KeyModifiers::CONTROL));
+    scene.obey(undo);
+    assert_eq!(**scene.document.show(), *scene.show);
+    assert!(!scene.face.has_open(), "a form of the show as it was is of no use");
+}
+
+#[test]
+fn every_arrangement_and_packing_can_be_asked_for() {
+    let added = |keys: &str| {
+        let mut scene = Scene::of(Show::empty("Added"), &[], 1);
+        scene.type_keys(keys);
+        let screen = scene.screen(158, 48);
+        assert!(!scene.face.has_open(), "{keys} is refused: {screen}");
+        scene.document.show().clone()
+    };
+    // A column of four panels of 3 by 2, wired from the bottom right along columns, turning round.
+    let show = added("a4↓grid↓3↓2↓bottom r↓colu↓y↓↓↓↓column⏎");
+    let wiring = show.fixtures[0].wiring.to_string();
+    assert_eq!(
+        (show.fixtures[0].shape.to_string(), wiring),
+        ("grid 3x2".into(), "bottom right, columns, turns".into())
+    );
+    assert_eq!(show.fixtures[3].y - show.fixtures[0].y, 6.0);
+    // A circle of twelve washes of 24 channels offset.
+    let show = added("a12↓↓↓↓↓↓circle↓20↓2.1↓fixed↓24⏎");
+    let addresses: Vec<String> = show.fixtures.iter().filter_map(|f| f.address).map(|a| a.to_string()).collect();
+    assert_eq!((addresses[0].as_str(), addresses[11].as_str()), ("2.1", "2.265"));
+    assert!((show.fixtures[3].x - show.fixtures[0].x - 20.0).abs() < 1e-3 && show.fixtures[3].angle == 90.0);
+    // Five to a universe.
+    let show = added("a7↓↓16↓d↓↓↓↓↓↓fixtures↓5⏎");
+    let universes: Vec<u32> = show.fixtures.iter().filter_map(|f| f.address).map(|a| a.universe).collect();
+    assert_eq!(universes, [1, 1, 1, 1, 1, 2, 2]);
+    // A moving head, whose pan can be set.
+    let mut scene = Scene::of(Show::empty("Heads"), &[], 1);
+    scene.type_keys("a↑moving⏎e↑↑↑↑↑↑");
+    scene.type_keys("⎋e");
+    (0..40).for_each(|_| scene.type_keys("↓"));
+    scene.type_keys("80⏎");
+    assert_eq!((scene.document.show().fixtures[0].tilt, scene.document.show().fixtures[0].pan), (80.0, 50.0));
+}
+
+#[test]
+fn points_come_from_a_table_and_bad_ones_say_why() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("star.csv");
+    std::fs::write(&path, "x,y\n0,0\n4,2\n8,0\n").expect("writes");
+    let mut scene = Scene::of(Show::empty("Points"), &[], 1);
+    scene.type_keys("a↓points↓/nowhere.csv");
+    assert!(scene.screen(158, 48).contains("/nowhere.csv: it cannot be"));
+    scene.type_keys("⏎");
+    assert!(scene.face.has_open(), "it is not taken");
+    scene.type_keys("⎋a↓points↓");
+    scene.type_keys(&path.display().to_string());
+    scene.type_keys("⏎");
+    let shape = &scene.document.show().fixtures[0].shape;
+    assert_eq!(*shape, Shape::Points { at: vec![[-4.0, -1.0], [0.0, 1.0], [4.0, -1.0]] });
+}
+
+#[test]
+fn wiring_is_drawn_as_numbers_and_arrows() {
+    let mut show = Show::empty("Panel");
+    let panel = Fixture::new("Panel", "rgb", Shape::Grid { columns: 6, rows: 3 }).at(60.0, 30.0).patched(1, 1);
+    show.fixtures.push(panel);
+    let mut scene = Scene::of(show, &[], 1);
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("↓fe↓↓↓↓↓↓↓");
+    let drawn = |scene: &mut Scene| {
+        let screen = scene.screen(158, 48);
+        let lines = screen.lines().skip(4).filter(|l| l.contains(['→', '←'])).take(3);
+        lines.map(|l| l.chars().skip(52).collect::<String>()).collect::<Vec<_>>()
+    };
+    let screen = scene.screen(158, 48);
+    assert!(drawn(&mut scene).iter().any(|l| l.contains("1→") && l.contains("2→") && l.contains('6')), "{screen}");
+    scene.type_keys("↓y");
+    let turning = drawn(&mut scene).join("\n");
+    assert!(turning.contains("12") && turning.find("12") < turning.find("11"), "the second row runs back: {turning}");
+}
+
+#[test]
 fn the_mouse_chooses_moves_and_zooms() {
     let mut scene = Scene::demo();
     scene.open(&Action::ShowView(View::Rig));

@@ -21,6 +21,8 @@ pub(super) enum Fit {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Camera {
     pub(super) fit: Fit,
+    /// Whether it is to stay where it is from the next look on.
+    pub(super) holds: bool,
     /// Dots a pitch.
     pub(super) scale: f32,
     /// The place on the canvas that is in the middle.
@@ -31,7 +33,7 @@ pub(super) struct Camera {
 
 impl Default for Camera {
     fn default() -> Self {
-        Self { fit: Fit::Lights, scale: 1.0, x: 0.0, y: 0.0, area: Rect::ZERO }
+        Self { fit: Fit::Lights, holds: false, scale: 1.0, x: 0.0, y: 0.0, area: Rect::ZERO }
     }
 }
 
@@ -50,6 +52,9 @@ impl Camera {
         let scale = (width / (bounds.width() + 3.0)).min(height / (bounds.height() + 5.0));
         self.scale = evened(scale.clamp(Self::LEAST, 8.0));
         (self.x, self.y) = bounds.middle();
+        if std::mem::take(&mut self.holds) {
+            self.fit = Fit::Free;
+        }
     }
 
     /// Nearer (1) or farther (-1), with the place under `at` staying there.

@@ -369,18 +369,37 @@ impl Form {
             pen.put(&format!("  {}", field.hint), theme.faint_text());
         }
         let rest = shown.len().saturating_sub(self.first + room);
-        let foot = Rect { y: area.bottom().saturating_sub(1), height: 1.min(area.height), ..area };
-        let mut pen = Pen::new(foot, buffer);
-        match &self.error {
-            Some(error) => {
-                pen.put(error, theme.armed());
-            }
-            None if rest > 0 => {
-                pen.put(&format!("  ↓ {rest} more"), theme.dim());
-            }
-            None => {}
+        let (words, style) = match &self.error {
+            Some(error) => (error.clone(), theme.armed()),
+            None if rest > 0 => (format!("  ↓ {rest} more"), theme.dim()),
+            None => return,
+        };
+        let lines = folded(&words, usize::from(area.width).max(10));
+        let foot = area.bottom().saturating_sub(lines.len() as u16).max(area.y);
+        for (line, words) in lines.iter().enumerate().take(usize::from(area.height)) {
+            let row = Rect { y: foot + line as u16, height: 1, ..area };
+            buffer.set_style(row, theme.text());
+            Pen::new(row, buffer).put(&format!("{words:<width$}", width = usize::from(area.width)), style);
         }
     }
+}
+
+/// Words in lines of a width.
+pub(super) fn folded(words: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in words.split(' ') {
+        let last = lines.len() - 1;
+        let line = &mut lines[last];
+        if !line.is_empty() && line.chars().count() + 1 + word.chars().count() > width {
+            lines.push(word.to_owned());
+        } else {
+            if !line.is_empty() {
+                line.push(' ');
+            }
+            line.push_str(word);
+        }
+    }
+    lines
 }
 
 #[cfg(test)]
@@ -434,6 +453,36 @@ mod tests {
         press(&mut form, "↓zz");
         assert!(form.error.as_ref().is_some_and(|e| e.contains("nothing is called")));
         assert_eq!(form.text("shape"), "line");
+    }
+
+    #[test]
+    fn words_are_folded_and_none_is_lost() {
+        assert_eq!(folded("one two  three four", 9), ["one two ", "three", "four"]);
+        assert_eq!(folded("", 9), [""]);
+        assert_eq!(folded("averyverylongword x", 5), ["averyverylongword", "x"]);
+    }
+
+    #[test]
+    fn a_paste_replaces_what_stands_there() {
+        let mut form = form();
+        form.go_to("name");
+        assert!(form.paste("Big\nTube"));
+        assert_eq!(form.text("name"), "BigTube");
+        form.go_to("count");
+        assert!(form.paste("12"));
+        assert_eq!(form.whole("count"), 12);
+    }
+
+    #[test]
+    fn what_differs_says_so_until_it_is_touched() {
+        let mut form = form();
+        form.fields[0].mixed = true;
+        assert_eq!(form.fields[0].shown_value(), "various");
+        press(&mut form, "7");
+        assert_eq!(
+            (form.fields[0].shown_value(), form.touched("count"), form.touched("name")),
+            ("7".into(), true, false)
+        );
     }
 
     #[test]

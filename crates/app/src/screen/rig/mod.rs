@@ -147,6 +147,11 @@ impl RigView {
         }
     }
 
+    /// Ends what was begun on a show that is about to be another, as by undoing.
+    pub(super) fn leave_editing(&mut self) -> Vec<Action> {
+        if matches!(self.panel, Some(Panel::Proof(_))) { Vec::new() } else { self.leave() }
+    }
+
     /// What an edit is for: the chosen fixtures, else the one that the arrows are at.
     fn meant(&self) -> Vec<usize> {
         match self.chosen.is_empty() {

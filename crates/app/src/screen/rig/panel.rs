@@ -11,7 +11,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Canvas, Show, Step};
 
 use super::arranging::Arranging;
-use super::form::{Field, Form, Reply};
+use super::form::{Field, Form, Reply, folded};
 use super::groups::{Asked, Groups};
 use super::importing::Importing;
 use super::profiles::Profiles;
@@ -243,23 +243,6 @@ fn problems(desk: &Desk, at: &mut usize, theme: Theme, area: Rect, buffer: &mut 
     }
 }
 
-/// Words in lines of a width.
-pub(super) fn folded(words: &str, width: usize) -> Vec<String> {
-    let mut lines = vec![String::new()];
-    for word in words.split(' ') {
-        let last = lines.last_mut().expect("there is always one");
-        if !last.is_empty() && last.chars().count() + 1 + word.chars().count() > width {
-            lines.push(word.to_owned());
-        } else {
-            if !last.is_empty() {
-                last.push(' ');
-            }
-            last.push_str(word);
-        }
-    }
-    lines
-}
-
 impl RigView {
     /// Opens what an action opens.
     pub(super) fn open(&mut self, action: &Action) -> Vec<Action> {
@@ -311,7 +294,7 @@ impl RigView {
             }
             // What is moved is not to drag the camera along.
             Some(Panel::Arrange(_) | Panel::Change(..)) if self.camera.fit == super::Fit::Chosen => {
-                self.camera.fit = super::Fit::Free;
+                self.camera.holds = true;
             }
             Some(Panel::Proof(proving)) => actions.push(Action::Prove(proving.proof())),
             _ => {}
