@@ -131,6 +131,83 @@ y = 10.0
     }
 }
 
+/// A bar of `cells` lights across both halves, with more fields of its own.
+fn bar(profile: &str, address: &str, cells: u32, more: &str) -> String {
+    format!(
+        "[[fixtures]]\nname = \"Bar\"\nprofile = \"{profile}\"\naddress = \"{address}\"\nx = 20.0\ny = 10.0\n\
+         shape = {{ line = {{ cells = {cells} }} }}\n{more}\n"
+    )
+}
+
+#[test]
+fn a_cell_that_may_be_split_runs_on_into_the_next_universe() {
+    let (slots, rig) = slots(halves(&bar("rgbw", "1.507", 4, "split = true")));
+    assert_eq!(rig.universes, [1, 2]);
+    assert_eq!(slots[506..522], [255, 0, 0, 0, 255, 0, 0, 0, 0, 0, 255, 0, 0, 0, 255, 0]);
+}
+
+#[test]
+fn pixels_that_are_skipped_take_channels_and_stay_dark() {
+    let (slots, _) = slots(halves(&bar("rgb", "1.1", 4, "wiring = { skip = [1, 4] }")));
+    let (dark, red, blue) = ([0, 0, 0], [255, 0, 0], [0, 0, 255]);
+    assert_eq!(slots[..18], [dark, red, red, dark, blue, blue].concat());
+    let reversed = slots_of(&bar("rgb", "1.1", 4, "wiring = { reversed = true, along = \"columns\", gap = 1 }"));
+    assert_eq!(reversed[..21], [blue, dark, blue, dark, red, dark, red].concat());
+}
+
+fn slots_of(fixtures: &str) -> Vec<u8> {
+    slots(halves(fixtures)).0
+}
+
+#[test]
+fn a_bar_with_a_master_has_it_at_full_before_its_cells() {
+    let slots = slots_of(&bar("dimmer strobe + grb 16", "1.1", 2, ""));
+    assert_eq!(slots[..14], [255, 255, 0, 0, 255, 255, 0, 0, 0, 0, 0, 0, 255, 255]);
+}
+
+#[test]
+fn a_moving_head_points_where_it_was_told_to() {
+    let slots = slots_of(&bar("moving head", "1.11", 2, "pan = 25.0\ntilt = 0.0"));
+    assert_eq!(slots[10..23], [0x40, 0, 0, 0, 255, 255, 0, 0, 0, 0, 0, 255, 0]);
+}
+
+#[test]
+fn cells_that_are_interleaved_have_each_its_own_colour() {
+    let profile = r#"
+[[profiles]]
+name = "pair"
+channels = ["red", { does = "red", cell = 2 }, "blue", { does = "blue", cell = 2 }, { does = "fixed", default = 7 }]
+"#;
+    // The middle of four cells lies between the halves: red red blue blue.
+    let slots = slots_of(&format!("{profile}{}", bar("pair", "1.1", 4, "")));
+    assert_eq!(slots[..10], [255, 255, 0, 0, 7, 0, 0, 255, 255, 7]);
+}
+
+#[test]
+fn shapes_of_every_kind_are_lit_at_their_places() {
+    for shape in [
+        "ring = { cells = 24 }",
+        "arc = { cells = 24, degrees = 270.0 }",
+        "cone = { strings = 6, cells = 5, degrees = 200.0, width = 9.0 }",
+        "cone = { strings = 6, cells = 5, degrees = 200.0, width = 9.0, unrolled = true }",
+        "points = { at = [[-3.0, 0.0], [2.0, 4.0], [5.0, -1.0]] }",
+    ] {
+        for more in ["", "angle = 33.0", "mirror = true", "pitch = 0.5\nangle = 200.0"] {
+            let text = bar("rgb", "1.1", 1, more).replace("line = { cells = 1 }", shape);
+            // A second light far off on each side keeps the middle where it is.
+            let ends = "[[fixtures]]\nname = \"Ends\"\nprofile = \"rgb\"\nshape = { line = { cells = 40 } }\nx = 20.0\ny = 19.0\n";
+            let (slots, rig) = slots(halves(&format!("{text}{ends}")));
+            for led in rig.fixtures[0].leds() {
+                let (x, _) = rig.position(led);
+                if (x - 20.0).abs() > 0.6 {
+                    let wanted = if x < 20.0 { [255, 0, 0] } else { [0, 0, 255] };
+                    assert_eq!(slots[led * 3..led * 3 + 3], wanted, "{shape} {more}: LED {led} at {x}");
+                }
+            }
+        }
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
 

@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use splimo_core::check::{Severity, check};
 use splimo_core::show::file::{read, write};
-use splimo_core::show::{Address, Boundary, Show, write_over};
+use splimo_core::show::{Address, Boundary, Fixture, Look, Show, Tint, write_over};
 
 const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 
@@ -103,6 +103,84 @@ fn a_changed_show_is_written_over_its_text_and_the_comments_stay() {
     for before in [LANTERN_QUAY, "", "version = 7", "no show"] {
         let text = write_over(before, &show).expect("writes");
         assert_eq!(read(&text).expect("reads").show, show);
+    }
+}
+
+#[test]
+fn what_is_added_and_taken_out_leaves_the_rest_of_the_text() {
+    let mut show = read(LANTERN_QUAY).expect("a good show").show;
+    let fresh = Fixture { name: "Jetty".into(), address: None, ..show.fixtures[0].clone() };
+    show.fixtures.insert(2, fresh);
+    show.fixtures.retain(|f| f.name != "Sail 24");
+    show.groups[0].members.retain(|name| name != "Sail 24");
+    show.looks.push(Look { name: "New".into(), layers: show.looks[0].layers.clone() });
+    let text = write_over(LANTERN_QUAY, &show).expect("writes");
+    assert_eq!(read(&text).expect("reads").show, show);
+    for comment in LANTERN_QUAY.lines().filter(|line| line.starts_with('#')) {
+        assert!(text.contains(comment), "{comment} is gone");
+    }
+    let place = |words: &str| text.find(words).unwrap_or_else(|| panic!("{words} is not there"));
+    assert!(
+        place("name = \"Sail 2\"") < place("name = \"Jetty\"")
+            && place("name = \"Jetty\"") < place("name = \"Sail 3\"")
+    );
+    let kept = text.lines().filter(|line| LANTERN_QUAY.contains(*line)).count();
+    assert!(kept + 40 > LANTERN_QUAY.lines().count(), "{kept} of {} lines stay", LANTERN_QUAY.lines().count());
+}
+
+#[test]
+fn profiles_wirings_and_groups_are_read_as_people_write_them() {
+    let text = r##"
+version = 1
+name = "Odd things"
+
+[[profiles]]
+name = "bar"
+channels = ["shutter", { does = "dimmer", cell = 0, default = 200 }, "red", { does = "green", bits = 16 }, "intensity"]
+curve = { points = [[0.25, 0.05], [0.5, 0.2]] }
+white = "add"
+highlight = 0.5
+
+[[fixtures]]
+name = "Bar"
+profile = "bar"
+address = "1.1"
+split = true
+shape = { points = { at = [[0.0, 0.0], [1.5, -2.0]] } }
+wiring = { reversed = true, gap = 2, skip = [3, 7] }
+x = 10.0
+y = 10.0
+mirror = true
+pan = 20.0
+
+[[groups]]
+name = "Bars"
+members = ["Bar"]
+colour = "#40a0ff"
+"##;
+    let show = read(text).expect("it is right").show;
+    let profile = &show.profiles[0];
+    assert_eq!(profile.channels.len(), 5);
+    assert_eq!((profile.layout().head, profile.layout().block), (0, 6), "what is not before the cells is among them");
+    assert_eq!(profile.channels[1].rest(), 200);
+    assert_eq!(show.groups[0].colour, Some(Tint([0x40, 0xa0, 0xff])));
+    assert_eq!(show.fixtures[0].wiring.to_string(), "top left, rows, reversed, gap 2, skip 3 7");
+    assert_eq!(read(&write(&show).expect("writes")).expect("reads").show, show);
+    for (right, wrong, words) in [
+        ("bits = 16", "bits = 12", "bits is 8 or 16"),
+        ("\"shutter\"", "\"shuter\"", "shuter"),
+        ("default = 200", "default = 256", "the default of dimmer is over 255"),
+        ("[0.5, 0.2]", "[0.2, 0.2]", "lie within 0 and 1, and rise"),
+        ("highlight = 0.5", "highlight = 5", "out of range"),
+        ("skip = [3, 7]", "skip = [7, 3]", "do not rise"),
+        ("#40a0ff", "blue", "#rrggbb"),
+        ("pan = 20.0", "pan = 120.0", "out of range"),
+        ("cell = 0", "cell = 3", "cell 2 has no channel"),
+    ] {
+        let broken = text.replacen(right, wrong, 1);
+        let (line, message) = error(&broken);
+        assert!(message.contains(words), "{wrong}: {message}");
+        assert!(line.is_some(), "{wrong}: {message}");
     }
 }
 
