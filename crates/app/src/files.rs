@@ -192,6 +192,27 @@ mod tests {
     }
 
     #[test]
+    fn work_is_kept_beside_its_file() {
+        let kept = autosave_of(Some(Path::new("shows/night.splimo")), "Night");
+        assert_eq!(kept, Path::new("shows/night.splimo.autosave"));
+        assert!(autosave_of(None, "Lantern Quay").ends_with("splimo/lantern-quay.splimo.autosave"));
+        assert_eq!(with_ending(" night "), Path::new("night.splimo"));
+        assert_eq!(with_ending("a/night.toml"), Path::new("a/night.toml"));
+    }
+
+    #[test]
+    fn a_file_is_written_whole_and_its_folder_is_made() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("deep/er/patch.csv");
+        write(&path, b"one").expect("writes");
+        write(&path, b"two").expect("writes");
+        assert_eq!(fs::read(&path).expect("reads"), b"two");
+        assert_eq!(fs::read_dir(path.parent().expect("a folder")).expect("lists").count(), 1);
+        let error = write(&path.join("below"), b"").expect_err("a file is no folder").to_string();
+        assert!(error.contains("patch.csv/below"), "{error}");
+    }
+
+    #[test]
     fn a_free_name_is_never_one_that_is_taken() {
         let folder = tempfile::tempdir().expect("a folder");
         let first = free_name(folder.path(), "Lantern Quay");

@@ -454,6 +454,169 @@ fn wiring_is_drawn_as_numbers_and_arrows() {
 }
 
 #[test]
+fn the_rig_can_be_coloured_in_every_way() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    let mut seen = std::collections::BTreeSet::new();
+    for name in ["live colour", "fixture", "universe", "group", "wiring order", "live colour"] {
+        let screen = scene.screen(158, 48);
+        assert!(screen.contains(&format!("coloured by {name}")), "{name}");
+        let map: Vec<String> = screen.lines().skip(4).take(34).map(|l| l.chars().skip(52).collect()).collect();
+        seen.insert(map);
+        scene.type_keys("c");
+    }
+    assert_eq!(seen.len(), 5, "each way looks different, without colours as well");
+}
+
+#[test]
+fn the_camera_goes_where_it_is_sent() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    let whole = scene.screen(158, 48);
+    assert!(whole.contains("all lights"));
+    scene.type_keys("z");
+    let near = scene.screen(158, 48);
+    assert!(near.contains("zoom 200 %") && near != whole);
+    scene.obey(Some(Action::PanAcross(1)));
+    let right = scene.screen(158, 48);
+    scene.obey(Some(Action::PanAcross(-1)));
+    assert!(right != near && scene.screen(158, 48) == near, "there and back");
+    scene.type_keys("f");
+    assert_eq!(scene.screen(158, 48), whole);
+    scene.type_keys("f");
+    assert!(scene.screen(158, 48).contains("the canvas"), "nothing is chosen, so the canvas is next");
+}
+
+#[test]
+fn the_canvas_takes_a_size_that_can_be() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("s-5");
+    assert_eq!(scene.document.show().canvas.width, 106.0);
+    assert!(scene.screen(120, 36).contains("out of range"), "{}", scene.screen(120, 36));
+    scene.type_keys("⎋s200↓80.5⏎");
+    let canvas = scene.document.show().canvas;
+    assert_eq!((canvas.width, canvas.height), (200.0, 80.5));
+    assert!(scene.screen(120, 36).contains("canvas 200 x 80.5"));
+}
+
+#[test]
+fn copies_and_removals_are_one_step_each() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("↓↓");
+    scene.obey(Some(Action::ChooseMore(1)));
+    scene.type_keys("d");
+    let show = scene.document.show().clone();
+    let names: Vec<&str> = show.fixtures[44..].iter().map(|f| f.name.as_str()).collect();
+    assert_eq!(names, ["Sail 25", "Sail 26"]);
+    assert!(show.fixtures[44].address.is_none() && scene.screen(120, 36).contains("not patched"));
+    // The copies are chosen, and patched behind everything.
+    scene.type_keys("p⏎");
+    let address = |scene: &Scene, index: usize| scene.document.show().fixtures[index].address.map(|a| a.to_string());
+    assert_eq!((address(&scene, 44), address(&scene, 45)), (Some("17.33".into()), Some("17.177".into())));
+    scene.obey(Some(Action::Remove));
+    assert_eq!(scene.document.show().fixtures.len(), 44);
+    scene.obey(Some(Action::Undo));
+    scene.obey(Some(Action::Undo));
+    assert_eq!(address(&scene, 44), None);
+    scene.obey(Some(Action::Undo));
+    assert_eq!(**scene.document.show(), *scene.show);
+    // What a look needs stays, and why is said.
+    let bridge = scene.show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
+    scene.type_keys("⎋");
+    scene.obey(Some(Action::ChooseFixture(-100)));
+    scene.obey(Some(Action::ChooseFixture(bridge as i32)));
+    scene.obey(Some(Action::Remove));
+    assert!(scene.screen(158, 48).contains("lights nothing else"), "{}", scene.screen(158, 48));
+    assert_eq!(scene.document.show().fixtures.len(), 44);
+}
+
+#[test]
+fn groups_are_merged_recoloured_and_renamed() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("g↓↓x↓xm");
+    let show = scene.document.show().clone();
+    assert_eq!(show.groups.iter().map(|g| g.name.as_str()).collect::<Vec<_>>(), ["Sail", "Masts", "Gangway"]);
+    scene.type_keys("eDeck↓↓↓#12");
+    scene.type_keys("⏎");
+    assert!(scene.screen(120, 36).contains("is not a colour"), "half a colour is none");
+    scene.type_keys("3456⏎");
+    let deck = scene.document.show().groups.last().cloned().expect("it is there");
+    assert_eq!((deck.name.as_str(), deck.colour.map(|c| c.to_string())), ("Deck", Some("#123456".into())));
+    assert!(scene.document.show().looks.iter().flat_map(|l| &l.layers).any(|l| l.target.contains(&"Deck".to_owned())));
+    // A name that is taken is refused where it is typed.
+    scene.type_keys("eMasts⏎");
+    assert!(scene.screen(120, 36).contains("there is a \"Masts\" already"));
+}
+
+#[test]
+fn a_form_takes_letters_and_lets_nothing_else_happen() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("↓e");
+    scene.asked.clear();
+    scene.type_keys("a b,.-=/z x");
+    assert_eq!(scene.asked, [], "no tap, no bar, no master while a name is typed");
+    assert!(scene.screen(120, 36).contains("a b,.-=/z x"));
+    scene.type_keys("`");
+    assert_eq!(scene.asked, [Action::Blackout], "but the blackout is one key everywhere");
+    scene.face.paste("Long name");
+    while let Some(action) = scene.face.queued() {
+        scene.obey(Some(action));
+    }
+    scene.type_keys("⏎");
+    assert!(scene.document.show().fixtures[0].name.ends_with("Long name"));
+}
+
+#[test]
+fn a_question_asks_for_the_name_of_a_file() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.obey(Some(Action::Ask("save-as".into())));
+    assert!(scene.screen(120, 36).contains("type the file, then Enter"));
+    let path = folder.path().join("other");
+    scene.type_keys(&path.display().to_string());
+    scene.type_keys("⏎");
+    assert!(scene.screen(158, 48).contains("saved as"));
+    assert!(folder.path().join("other.splimo").exists() && !scene.document.unsaved());
+    scene.obey(Some(Action::ImportPatch("/nowhere.csv".into())));
+    assert!(scene.screen(158, 48).contains("/nowhere.csv: it cannot be read"));
+}
+
+#[test]
+fn work_that_was_found_is_offered() {
+    let mut scene = Scene::demo();
+    scene.face.offer_recovery();
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("work that was not saved") && screen.contains("Nothing is lost"), "{screen}");
+    assert_eq!(scene.press(KeyCode::Char('q')), None, "a pad is not fired by the way");
+    assert_eq!(scene.press(KeyCode::Esc), Some(Action::LeaveFound));
+    scene.face.offer_recovery();
+    assert_eq!(scene.press(KeyCode::Enter), Some(Action::Recover));
+}
+
+#[test]
+fn several_are_changed_at_once_and_keep_what_was_not_touched() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("↓");
+    (0..3).for_each(|_| scene.obey(Some(Action::ChooseMore(1))));
+    scene.type_keys("e");
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("4 chosen") || screen.contains("various"), "{screen}");
+    // Only the profile: names, places and wirings stay their own.
+    scene.type_keys("↓grb⏎");
+    let (before, after) = (scene.show.clone(), scene.document.show().clone());
+    for (was, is) in before.fixtures.iter().zip(&after.fixtures).take(4) {
+        assert_eq!(*is, Fixture { profile: "grb".into(), ..was.clone() });
+    }
+    assert_eq!(after.fixtures[4], before.fixtures[4]);
+}
+
+#[test]
 fn the_mouse_chooses_moves_and_zooms() {
     let mut scene = Scene::demo();
     scene.open(&Action::ShowView(View::Rig));

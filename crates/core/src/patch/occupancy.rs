@@ -152,3 +152,51 @@ impl Occupancy {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::show::Shape;
+
+    fn show(bars: &[(u32, u16, u32)]) -> Show {
+        let mut show = Show::empty("Taken");
+        let bar = |(i, &(universe, channel, cells)): (usize, &(u32, u16, u32))| {
+            Fixture::new(&format!("Bar {i}"), "rgb", Shape::Line { cells }).patched(universe, channel)
+        };
+        show.fixtures = bars.iter().enumerate().map(bar).collect();
+        show
+    }
+
+    #[test]
+    fn every_overlap_is_found_once() {
+        // A long one under two short ones, and two that only touch.
+        let occupancy = Occupancy::of(&show(&[(1, 1, 100), (1, 10, 2), (1, 200, 4), (2, 1, 10), (2, 31, 10)]));
+        assert_eq!(occupancy.overlaps(), [(0, 1, 1, 9), (0, 2, 1, 199)]);
+        assert_eq!((occupancy.used(1), occupancy.used(2), occupancy.used(3)), (300, 60, 0));
+    }
+
+    #[test]
+    fn fixtures_that_span_universes_overlap_there() {
+        let occupancy = Occupancy::of(&show(&[(1, 1, 200), (2, 80, 1), (2, 91, 1)]));
+        assert_eq!(occupancy.overlaps(), [(0, 1, 2, 79)]);
+        assert_eq!(occupancy.universes().collect::<Vec<_>>(), [1, 2]);
+    }
+
+    #[test]
+    fn free_places_are_behind_all_or_where_nothing_is() {
+        let occupancy = Occupancy::of(&show(&[(1, 1, 10), (3, 1, 170)]));
+        assert_eq!((occupancy.free_universe(1), occupancy.free_universe(3)), (Some(2), Some(4)));
+        assert_eq!(occupancy.behind_all(), (3, 510));
+        assert_eq!(Occupancy::default().behind_all(), (1, 0));
+        let wanted = Taken { universe: 1, slot: 25, slots: 10 };
+        assert_eq!(occupancy.conflict(&wanted).map(|o| (o.slot, o.end(), o.fixture)), Some((0, 30, 0)));
+        assert_eq!(occupancy.conflict(&Taken { slot: 30, ..wanted }), None);
+    }
+
+    #[test]
+    fn a_fixture_without_a_profile_takes_nothing() {
+        let mut show = show(&[(1, 1, 10)]);
+        show.fixtures[0].profile = "nothing".into();
+        assert_eq!(Occupancy::of(&show), Occupancy::default());
+    }
+}

@@ -1,7 +1,7 @@
 //! The form of one fixture or of several: what is changed is changed on all of them.
 
 use splimo_core::edit::Edit;
-use splimo_core::show::{Fixture, Forms, Show, from_any_form};
+use splimo_core::show::{Fixture, Forms, Show, Wiring, from_any_form};
 
 use super::fields::{profile_names, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
 use super::form::{Field, Form};
@@ -112,27 +112,21 @@ pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, S
     Ok(Edit::Put(changed))
 }
 
+/// The parts of a wiring by their fields, and how each goes over.
+const WIRING: [(&str, fn(&mut Wiring, &Wiring)); 6] = [
+    ("start", |wiring, said| wiring.start = said.start),
+    ("along", |wiring, said| wiring.along = said.along),
+    ("turns", |wiring, said| wiring.turns = said.turns),
+    ("reversed", |wiring, said| wiring.reversed = said.reversed),
+    ("dark", |wiring, said| wiring.gap = said.gap),
+    ("skip", |wiring, said| wiring.skip.clone_from(&said.skip)),
+];
+
 /// Only what was touched goes over: the other fixtures keep the rest of their wirings.
 fn wire(form: &Form, fixture: &mut Fixture) -> Result<(), String> {
     let said = wiring_of(form)?;
-    let wiring = &mut fixture.wiring;
-    if form.touched("start") {
-        wiring.start = said.start;
-    }
-    if form.touched("along") {
-        wiring.along = said.along;
-    }
-    if form.touched("turns") {
-        wiring.turns = said.turns;
-    }
-    if form.touched("reversed") {
-        wiring.reversed = said.reversed;
-    }
-    if form.touched("dark") {
-        wiring.gap = said.gap;
-    }
-    if form.touched("skip") {
-        wiring.skip = said.skip;
+    for (_, take) in WIRING.iter().filter(|(id, _)| form.touched(id)) {
+        take(&mut fixture.wiring, &said);
     }
     Ok(())
 }

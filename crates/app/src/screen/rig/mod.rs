@@ -74,6 +74,8 @@ pub(super) struct RigView {
     chosen: Vec<usize>,
     /// Where choosing with Shift began.
     anchor: usize,
+    /// Fixtures that are chosen as soon as they are there.
+    coming: std::ops::Range<usize>,
     panel: Option<Panel>,
     colour_by: ColourBy,
     camera: Camera,
@@ -95,6 +97,7 @@ impl RigView {
             at: 0,
             chosen: Vec::new(),
             anchor: 0,
+            coming: 0..0,
             panel: None,
             colour_by: ColourBy::default(),
             camera: Camera::default(),
@@ -112,6 +115,11 @@ impl RigView {
     pub(super) fn see(&mut self, desk: Desk) {
         let fixtures = desk.show.fixtures.len();
         self.desk = desk;
+        if !self.coming.is_empty() && self.desk.kept.fixtures.len() >= self.coming.end {
+            let coming = std::mem::take(&mut self.coming);
+            (self.at, self.anchor, self.strip) = (coming.start, coming.start, None);
+            self.chosen = coming.collect();
+        }
         self.at = self.at.min(fixtures.saturating_sub(1));
         self.chosen.retain(|index| *index < fixtures);
     }
@@ -205,7 +213,7 @@ impl RigView {
                 let fixtures = show.fixtures.len();
                 let copies = self.meant().len();
                 let actions = self.of_meant(Edit::Duplicate);
-                self.chosen = (fixtures..fixtures + copies).collect();
+                self.coming = fixtures..fixtures + copies;
                 return actions;
             }
             other => return self.open(other),

@@ -410,8 +410,7 @@ impl RigView {
         }
         if let (Some(Panel::Add(_)), Edit::Add(batch)) = (panel, edit) {
             let first = self.desk.kept.fixtures.len();
-            self.chosen = (first..first + batch.count as usize).collect();
-            (self.at, self.anchor) = (first, first);
+            self.coming = first..first + batch.count as usize;
             let count = batch.count;
             self.said = Some(format!("{count} added and chosen; Ctrl-Z takes them back"));
         }
