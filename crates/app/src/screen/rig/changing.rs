@@ -112,8 +112,11 @@ pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, S
     Ok(Edit::Put(changed))
 }
 
-/// The parts of a wiring by their fields, and how each goes over.
-const WIRING: [(&str, fn(&mut Wiring, &Wiring)); 6] = [
+/// How a part of a wiring goes over to another.
+type Take = fn(&mut Wiring, &Wiring);
+
+/// The parts of a wiring by their fields.
+const WIRING: [(&str, Take); 6] = [
     ("start", |wiring, said| wiring.start = said.start),
     ("along", |wiring, said| wiring.along = said.along),
     ("turns", |wiring, said| wiring.turns = said.turns),
