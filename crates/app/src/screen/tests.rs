@@ -526,7 +526,9 @@ fn copies_and_removals_are_one_step_each() {
     let bridge = scene.show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
     scene.type_keys("⎋");
     // The first only chooses the one that the arrows are at.
-    [-100, -100].map(|by| scene.obey(Some(Action::ChooseFixture(by))));
+    for by in [-100, -100] {
+        scene.obey(Some(Action::ChooseFixture(by)));
+    }
     scene.obey(Some(Action::ChooseFixture(bridge as i32)));
     scene.obey(Some(Action::Remove));
     assert!(scene.screen(158, 48).contains("lights nothing else"), "{}", scene.screen(158, 48));
