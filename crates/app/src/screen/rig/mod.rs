@@ -414,7 +414,7 @@ impl RigView {
             added if added.is_empty() => self.meant(),
             added => added.collect(),
         };
-        let first = self.first_strip();
+        let first = (self.first_strip(), self.colour_by == ColourBy::Universe);
         strips::draw(&self.desk.show, &self.derived.occupancy, &chosen, first, theme, strips, buffer);
         let address = Rect { y: area.bottom() - 2, height: 1, ..area };
         if let Some(&fixture) = chosen.first() {

@@ -214,8 +214,7 @@ impl Panel {
 fn problems(desk: &Desk, at: &mut usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
     *at = (*at).min(desk.problems.len().saturating_sub(1));
     if desk.problems.is_empty() {
-        Pen::new(Rect { height: 1, ..area }, buffer)
-            .put("No problems. All is patched, and goes somewhere.", theme.text());
+        Pen::new(Rect { height: 1, ..area }, buffer).put("No problems.", theme.text());
     }
     let width = usize::from(area.width.saturating_sub(3)).max(10);
     let mut y = area.y;

@@ -2,22 +2,24 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
+use ratatui::style::Style;
 use splimo_core::patch::Occupancy;
-use splimo_core::show::{Address, Forms, Protocol, SLOTS, Show};
+use splimo_core::show::{Address, Forms, Protocol, SLOTS, Show, Tint};
 
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
 
-/// Draws as many universes as there are lines for, from those of the chosen fixtures on.
+/// Draws as many universes as there are lines for, from `first` on, each with the colour of its lights where they have one.
 pub(super) fn draw(
     show: &Show,
     occupancy: &Occupancy,
     chosen: &[usize],
-    first: u32,
+    (first, tinted): (u32, bool),
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
 ) {
+    let before = occupancy.universes().take_while(|universe| *universe < first).count();
     let mut universes: Vec<u32> = occupancy.universes().filter(|universe| *universe >= first).collect();
     universes.truncate(usize::from(area.height));
     if universes.is_empty() {
@@ -28,6 +30,11 @@ pub(super) fn draw(
     for (line, universe) in universes.into_iter().enumerate() {
         let row = Rect { y: area.y + line as u16, height: 1, ..area };
         strip(show, occupancy, chosen, universe, theme, row, buffer);
+        if tinted {
+            let tint = Tint::of(before + line).0;
+            let style = Style::new().fg(theme.colour(tint)).bg(theme.ground());
+            buffer.set_string(row.x, row.y, "■", style);
+        }
     }
 }
 
