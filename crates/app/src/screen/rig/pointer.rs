@@ -119,6 +119,8 @@ impl RigView {
                 let from = *from;
                 *moved |= (place.0 - from.0).abs() >= 0.5 || (place.1 - from.1).abs() >= 0.5;
                 if *moved && !self.chosen.is_empty() {
+                    // What is dragged is not to drag the camera along.
+                    self.camera.fit = super::Fit::Free;
                     return vec![Action::TryEdit(self.moved(from, place, one_axis))];
                 }
             }
