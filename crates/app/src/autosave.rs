@@ -2,7 +2,7 @@
 
 use std::fs;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
@@ -20,17 +20,22 @@ pub struct Keeper {
     path: PathBuf,
     shows: Option<Sender<Option<Arc<Show>>>>,
     thread: Option<JoinHandle<()>>,
+    failure: Failure,
 }
+
+/// Why the last writing failed, if it did.
+type Failure = Arc<Mutex<Option<String>>>;
 
 impl Keeper {
     /// Starts to keep work at `path`. Without a thread for it, nothing is kept, and the log says so.
     #[must_use]
     pub fn start(path: PathBuf) -> Self {
         let (shows, queue) = unbounded();
-        let theirs = path.clone();
-        let thread = Builder::new().name("autosave".into()).spawn(move || keep(&theirs, &queue));
+        let (theirs, failure) = (path.clone(), Failure::default());
+        let told = failure.clone();
+        let thread = Builder::new().name("autosave".into()).spawn(move || keep(&theirs, &queue, &told));
         let thread = thread.inspect_err(|error| tracing::error!("no autosave: {error}")).ok();
-        Self { path, shows: Some(shows), thread }
+        Self { path, shows: Some(shows), thread, failure }
     }
 
     /// The work that is kept from before, if there is any that can be read.
@@ -54,6 +59,12 @@ impl Keeper {
         }
     }
 
+    /// Why work is not kept at the moment, if it is not.
+    #[must_use]
+    pub fn failure(&self) -> Option<String> {
+        self.failure.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
     /// Puts what was kept before aside, under a name that is not written over soon; where.
     #[must_use]
     pub fn put_aside(&self) -> Option<PathBuf> {
@@ -74,7 +85,7 @@ impl Drop for Keeper {
     }
 }
 
-fn keep(path: &Path, shows: &Receiver<Option<Arc<Show>>>) {
+fn keep(path: &Path, shows: &Receiver<Option<Arc<Show>>>, failure: &Failure) {
     let mut waiting: Option<Option<Arc<Show>>> = None;
     loop {
         let next = match waiting {
@@ -85,7 +96,11 @@ fn keep(path: &Path, shows: &Receiver<Option<Arc<Show>>>) {
             Ok(show) => waiting = Some(show),
             Err(reason) => {
                 if let Some(show) = waiting.take() {
-                    write(path, show.as_deref());
+                    let failed = write(path, show.as_deref()).err();
+                    if let Some(error) = &failed {
+                        tracing::error!("autosave: {error}");
+                    }
+                    *failure.lock().unwrap_or_else(PoisonError::into_inner) = failed;
                 }
                 if reason == RecvTimeoutError::Disconnected {
                     return;
@@ -95,17 +110,36 @@ fn keep(path: &Path, shows: &Receiver<Option<Arc<Show>>>) {
     }
 }
 
-fn write(path: &Path, show: Option<&Show>) {
-    let result = match show {
+fn write(path: &Path, show: Option<&Show>) -> Result<(), String> {
+    match show {
         None => match fs::remove_file(path) {
             Err(error) if error.kind() != std::io::ErrorKind::NotFound => Err(error.to_string()),
             _ => Ok(()),
         },
-        Some(show) => file::write(show)
-            .map_err(|e| e.to_string())
-            .and_then(|text| files::write(path, text.as_bytes()).map_err(|e| e.to_string())),
-    };
-    if let Err(error) = result {
-        tracing::error!("autosave: {error}");
+        Some(show) => {
+            let text = file::write(show).map_err(|e| e.to_string())?;
+            files::write(path, text.as_bytes()).map_err(|e| e.to_string())
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_place_that_cannot_be_written_is_told() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let file = folder.path().join("file");
+        fs::write(&file, "no folder").expect("writes");
+        let keeper = Keeper::start(file.join("night.splimo.autosave"));
+        assert_eq!(keeper.failure(), None);
+        keeper.keep(Some(Arc::new(Show::empty("Night"))));
+        let start = std::time::Instant::now();
+        while keeper.failure().is_none() {
+            assert!(start.elapsed() < Duration::from_secs(60), "nobody tells");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        assert!(keeper.failure().is_some_and(|why| why.contains("cannot save")), "{:?}", keeper.failure());
     }
 }

@@ -223,6 +223,12 @@ impl Document {
         }
     }
 
+    /// Why what is not saved is not kept beside its file either, if it is not.
+    #[must_use]
+    pub fn autosave_failure(&self) -> Option<String> {
+        self.keeper.as_ref().and_then(Keeper::failure)
+    }
+
     /// The person leaves and knows what is not saved: nothing is kept of it.
     pub fn left(&mut self) {
         if let Some(keeper) = &self.keeper {

@@ -122,6 +122,7 @@ fn session(
     let mut deadlines = Deadlines::new(Instant::now(), RATE);
     while !ended() && !face.leaves() {
         fault::strike("screen");
+        tell_of_autosave(document, runtime);
         let snapshot = outlook.snapshot.read();
         let edition = runtime.editions().get(snapshot.edition);
         let seen = Seen {
@@ -141,6 +142,13 @@ fn session(
         wait_for_input(face, document, runtime, next)?;
     }
     Ok(())
+}
+
+fn tell_of_autosave(document: &Document, runtime: &Runtime) {
+    match document.autosave_failure() {
+        Some(why) => runtime.troubles().tell("autosave", format!("{why}; save the show elsewhere with Ctrl-W")),
+        None => runtime.troubles().over("autosave"),
+    }
 }
 
 fn desk(document: &Document, runtime: &Runtime) -> Desk {
