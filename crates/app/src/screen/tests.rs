@@ -356,6 +356,29 @@ fn problems_lead_to_where_they_are() {
 }
 
 #[test]
+fn a_group_with_a_problem_is_found_among_the_groups() {
+    let mut show = file::read(LANTERN_QUAY).expect("a good show").show;
+    show.groups.push(show.groups[0].clone());
+    let mut scene = Scene::of(show, &[], 1);
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("k");
+    assert!(scene.screen(120, 36).contains("its name is used twice"));
+    scene.type_keys("⏎");
+    let screen = scene.screen(120, 36);
+    assert!(screen.lines().any(|l| l.trim() == "groups" || l.starts_with(" groups")), "{screen}");
+}
+
+#[test]
+fn a_slot_that_does_not_leave_is_told() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("t↑30.1");
+    assert!(scene.screen(158, 48).contains("universe 30 does not leave"), "{}", scene.screen(158, 48));
+    scene.type_keys("⎋t↑17.9");
+    assert!(!scene.screen(158, 48).contains("does not leave"));
+}
+
+#[test]
 fn a_profile_of_ones_own_is_made_and_used() {
     let mut scene = Scene::demo();
     scene.open(&Action::ShowView(View::Rig));

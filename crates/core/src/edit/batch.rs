@@ -6,7 +6,7 @@ use super::{Bounds, Refused, bounds, names};
 use crate::maths::{cos_turns, sin_turns};
 use crate::patch::{Plan, pack};
 use crate::rig::{cell_positions, order};
-use crate::show::{Canvas, Fixture, Group, MOST_CELLS, Shape, Show, Wiring};
+use crate::show::{Fixture, Group, MOST_CELLS, Shape, Show, Wiring};
 
 /// The most fixtures that are added at once.
 const MOST: u32 = 10_000;
@@ -62,26 +62,7 @@ pub struct Batch {
     pub group: String,
 }
 
-/// What a batch adds.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Added {
-    /// The fixtures.
-    pub fixtures: Vec<Fixture>,
-    /// The canvas, larger than before where they need it.
-    pub canvas: Canvas,
-}
-
 impl Batch {
-    /// What would be added to a show.
-    ///
-    /// # Errors
-    /// [`Refused`] where they cannot be as they are asked for.
-    pub fn preview(&self, show: &Show) -> Result<Added, Refused> {
-        let mut edited = show.clone();
-        self.add_to(&mut edited)?;
-        Ok(Added { fixtures: edited.fixtures.split_off(show.fixtures.len()), canvas: edited.canvas })
-    }
-
     pub(super) fn add_to(&self, show: &mut Show) -> Result<(), Refused> {
         self.check(show)?;
         let first = show.fixtures.len();

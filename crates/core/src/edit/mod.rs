@@ -7,7 +7,7 @@ mod groups;
 mod names;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
-pub use batch::{Added, Batch, Rows};
+pub use batch::{Batch, Rows};
 pub use groups::Pick;
 
 use serde::{Deserialize, Serialize};
@@ -162,6 +162,7 @@ fn refuse_overlaps(show: &Show, fixtures: &[usize]) -> Result<(), Refused> {
     if fixtures.is_empty() {
         return Ok(());
     }
+    let fixtures: std::collections::HashSet<usize> = fixtures.iter().copied().collect();
     let occupancy = Occupancy::of(show);
     let overlap = occupancy.overlaps().into_iter().find(|(a, b, ..)| fixtures.contains(a) || fixtures.contains(b));
     match overlap {
@@ -203,9 +204,14 @@ fn reorder(show: &mut Show, fixtures: &[usize], to: usize) -> Result<(), Refused
 fn import(show: &mut Show, fixtures: &[Fixture]) -> Result<(), Refused> {
     let mut known: std::collections::HashMap<String, usize> =
         show.fixtures.iter().enumerate().map(|(i, f)| (f.name.clone(), i)).collect();
+    let mut changed = Vec::new();
     for fixture in fixtures {
         match known.get(&fixture.name) {
-            Some(&index) => show.fixtures[index] = fixture.clone(),
+            Some(&index) if show.fixtures[index] == *fixture => {}
+            Some(&index) => {
+                changed.push(index);
+                show.fixtures[index] = fixture.clone();
+            }
             None => {
                 if show.groups.iter().any(|g| g.name == fixture.name) {
                     return Err(Refused(format!(
@@ -214,11 +220,12 @@ fn import(show: &mut Show, fixtures: &[Fixture]) -> Result<(), Refused> {
                     )));
                 }
                 known.insert(fixture.name.clone(), show.fixtures.len());
+                changed.push(show.fixtures.len());
                 show.fixtures.push(fixture.clone());
             }
         }
     }
-    Ok(())
+    refuse_overlaps(show, &changed)
 }
 
 #[cfg(test)]

@@ -100,6 +100,12 @@ fn what_cannot_be_is_refused_with_its_mend() {
     assert!(refusal(&show, Edit::Put(vec![(1, bar)])).contains("there is a \"Sail 3\" already"));
     let bridge = show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
     assert!(refusal(&show, Edit::Remove(vec![bridge])).contains("of the look Signal Flags lights nothing else"));
+    let import = |address: &str| {
+        let bar = Fixture { name: "New".into(), address: address.parse().ok(), ..show.fixtures[1].clone() };
+        Edit::Import(vec![show.fixtures[0].clone(), bar])
+    };
+    assert!(refusal(&show, import("8.100")).contains("New would overlap Bridge at 8.100"));
+    assert_eq!(import("30.1").apply(&show).expect("it is free").fixtures.len(), show.fixtures.len() + 1);
     assert!(refusal(&show, Edit::RemoveGroup(0)).contains("lights nothing else"));
     assert!(refusal(&show, Edit::Canvas(Canvas { width: -4.0, height: 5.0 })).contains("out of range"));
     assert!(refusal(&show, Edit::MergeGroups(vec![1])).contains("two groups"));

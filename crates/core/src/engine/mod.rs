@@ -73,12 +73,6 @@ impl Engine {
     #[must_use]
     pub fn new(show: Arc<Show>) -> Self {
         let rig = Arc::new(Rig::compile(&show));
-        Self::with_rig(show, rig)
-    }
-
-    /// An engine for a show whose rig is compiled already.
-    #[must_use]
-    pub fn with_rig(show: Arc<Show>, rig: Arc<Rig>) -> Self {
         Self::start(Prepared::new(show, rig, 0))
     }
 

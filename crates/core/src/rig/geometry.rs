@@ -31,8 +31,7 @@ pub fn cell_positions(fixture: &Fixture) -> Vec<(f32, f32)> {
 }
 
 /// Where a cell of the lattice lies from the middle of the unturned shape, in pitches of the canvas, y downwards.
-#[must_use]
-pub fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f32, f32) {
+fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f32, f32) {
     let centred = |index: u32, count: u32| (index as f32 - (count as f32 - 1.0) / 2.0) * pitch;
     match *shape {
         Shape::Line { cells } => (centred(column, cells), 0.0),

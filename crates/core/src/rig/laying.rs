@@ -2,7 +2,7 @@
 //! universes unless that is asked for.
 
 use super::wiring;
-use crate::show::{Fixture, LAST_UNIVERSE, Profile, SLOTS};
+use crate::show::{Address, Fixture, LAST_UNIVERSE, Profile, SLOTS};
 
 /// Lit cells whose channels follow each other without a gap.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -44,6 +44,24 @@ pub struct Laid {
     pub tail: Option<(u32, u16)>,
     /// Whether all of it lies before the last universe.
     pub whole: bool,
+}
+
+impl Laid {
+    /// The address of the first channel of a cell, counted from 0 in wiring order; none for one that is not patched.
+    #[must_use]
+    pub fn address_of(&self, cell: u32, profile: &Profile) -> Option<Address> {
+        let portion = self.portions.iter().find(|p| (p.cell..p.cell + p.cells).contains(&cell))?;
+        let layout = profile.layout();
+        let place = cell - portion.cell;
+        let step = if layout.cells == 1 {
+            place * u32::from(layout.block) + u32::from(profile.slots_before(0))
+        } else {
+            u32::from(profile.slots_before(portion.within + place as u16))
+        };
+        let slot = u32::from(portion.slot) + step;
+        let channel = (slot % u32::from(SLOTS)) as u16 + 1;
+        Some(Address { universe: portion.universe + slot / u32::from(SLOTS), channel })
+    }
 }
 
 /// Lays the channels of a fixture out. Nothing is taken by one that is not patched, and what would lie beyond the last
@@ -229,6 +247,8 @@ mod tests {
         };
         let laid = lay(&line(3, 1, 1), &pair);
         assert_eq!(laid.portions, [portion(0, 2, 1, 0), portion(2, 1, 1, 6)]);
+        let addresses = [0, 1, 2, 3].map(|cell| laid.address_of(cell, &pair).map(|a| a.to_string()));
+        assert_eq!(addresses, [Some("1.1".into()), Some("1.2".into()), Some("1.7".into()), None]);
         assert_eq!(laid.taken, [Taken { universe: 1, slot: 0, slots: 12 }]);
     }
 

@@ -4,7 +4,7 @@ mod geometry;
 mod laying;
 mod wiring;
 
-pub use geometry::{cell_positions, lattice_position};
+pub use geometry::cell_positions;
 pub use laying::{Laid, Portion, Taken, lay};
 pub use wiring::{order, runs};
 

@@ -121,6 +121,12 @@ impl Profile {
         Layout { head: slots(self.head()), block: slots(self.block()), cells, tail: slots(self.tail()) }
     }
 
+    /// How many slots of a block lie before the first channel of one of its cells, counted from 0.
+    #[must_use]
+    pub fn slots_before(&self, cell: u16) -> u16 {
+        self.block().iter().take_while(|c| c.cell != cell + 1).map(|c| c.slots()).sum()
+    }
+
     /// Whether it can point somewhere.
     #[must_use]
     pub fn aims(&self) -> bool {

@@ -429,7 +429,13 @@ impl RigView {
                 self.camera.fit = super::Fit::Chosen;
                 Vec::new()
             }
-            (Some(Step::Key(list)), _) if list == "routes" => vec![Action::ShowView(View::Output)],
+            (Some(Step::Key(list)), _) => match list.as_str() {
+                "routes" => vec![Action::ShowView(View::Output)],
+                "groups" => vec![Action::ShowGroups],
+                "profiles" => vec![Action::ShowProfiles],
+                "canvas" => vec![Action::SizeCanvas],
+                _ => Vec::new(),
+            },
             _ => Vec::new(),
         }
     }

@@ -169,6 +169,11 @@ impl Proving {
                     line(buffer, &format!("  {}.{} at {}", slot.universe, slot.channel, slot.value), theme.bright());
                 }
                 line(buffer, "", theme.text());
+                // A slot that nothing carries would be held in vain.
+                if let Some(slot) = slot(form).filter(|slot| rig.slot_index(slot.universe, 0).is_none()) {
+                    let why = format!("universe {} does not leave: patch a fixture there first", slot.universe);
+                    line(buffer, &why, theme.armed());
+                }
                 let rest = Rect { y, height: area.bottom().saturating_sub(y), ..area };
                 form.draw(theme, rest, buffer);
             }
@@ -200,17 +205,9 @@ fn walk_words(show: &Show, rig: &Rig, walked: Option<Walked>) -> Vec<(String, bo
     ];
     let Some(profile) = show.profile(&fixture.profile) else { return words };
     let laid = lay(fixture, &profile);
-    let portion = laid.portions.iter().find(|p| (p.cell..p.cell + p.cells).contains(&cell));
-    match portion {
+    match laid.address_of(cell, &profile) {
         None => words.push(("it is not patched".to_owned(), false)),
-        Some(portion) => {
-            let layout = profile.layout();
-            let step = if layout.cells == 1 { (cell - portion.cell) * u32::from(layout.block) } else { 0 };
-            let running = u32::from(portion.slot) + step;
-            let address = splimo_core::show::Address {
-                universe: portion.universe + running / 512,
-                channel: (running % 512) as u16 + 1,
-            };
+        Some(address) => {
             words.push((format!("universe {} channel {}", address.universe, address.channel), true));
             let forms = Forms(address);
             words.push((forms.net_form().map(|net| format!("Art-Net {net}")).unwrap_or_default(), false));
