@@ -147,6 +147,8 @@ actions! {
     Prove(proof: Proof) = "prove", Engine;
     /// The walking pixel goes on (1) or back (-1)
     WalkStep(by: i32) = "walk-step", Engine;
+    /// Forget the highest currents that were measured
+    ResetPeaks = "reset-peaks", Engine;
     /// Change the show by an edit
     Edit(edit: Edit) = "edit", Show;
     /// See what an edit does, without keeping it

@@ -3,8 +3,11 @@
 //!
 //! Everything but [`socket`] is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
 
+pub mod arbitration;
 pub mod artnet;
 pub mod burst;
+pub mod directory;
+pub mod message;
 pub mod reception;
 pub mod sacn;
 pub mod socket;
@@ -42,10 +45,32 @@ pub struct Data<'a> {
     pub universe: u16,
     /// The sequence number; 0 in Art-Net says that there is none.
     pub sequence: u8,
+    /// The UUID and the name of the source (sACN).
+    pub source: Option<([u8; 16], &'a str)>,
+    /// The priority; that of Art-Net, which has none, is the usual one of sACN.
+    pub priority: u8,
     /// Whether the source said that the stream ends (sACN).
     pub terminated: bool,
+    /// Whether it is not for live output (sACN).
+    pub preview: bool,
+    /// The universe on which a synchronisation packet is waited for, or 0 (sACN).
+    pub sync_address: u16,
+    /// Whether a receiver goes on without synchronisation where that is lost (sACN).
+    pub force_sync: bool,
     /// The slots, at most 512.
     pub slots: &'a [u8],
+}
+
+/// The priority of a source that does not say (E1.31, 6.2.3).
+pub const USUAL_PRIORITY: u8 = 100;
+
+/// The text of a field, up to a zero or to what is no text.
+fn text_of(field: &[u8]) -> &str {
+    let field = &field[..field.iter().position(|&byte| byte == 0).unwrap_or(field.len())];
+    match std::str::from_utf8(field) {
+        Ok(text) => text,
+        Err(error) => std::str::from_utf8(&field[..error.valid_up_to()]).unwrap_or_default(),
+    }
 }
 
 /// A protocol of the network.
@@ -57,7 +82,8 @@ pub enum Protocol {
     Sacn,
 }
 
-/// Reads a frame of either protocol; other packets of the two are [`Error::NotThis`].
+/// Reads a frame of either protocol; other packets of the two, and slots that are not light levels, are
+/// [`Error::NotThis`].
 ///
 /// # Errors
 /// [`Error`] where the bytes are not a valid data packet of one of them.
@@ -68,17 +94,47 @@ pub fn parse(bytes: &[u8]) -> Result<Data<'_>, Error> {
             protocol: Protocol::ArtNet,
             universe: repr.port_address,
             sequence: repr.sequence,
+            source: None,
+            priority: USUAL_PRIORITY,
             terminated: false,
+            preview: false,
+            sync_address: 0,
+            force_sync: true,
             slots: repr.data,
         });
     }
     let packet = sacn::data::Packet::new_checked(bytes)?;
     let repr = sacn::data::Repr::parse(&packet)?;
+    if repr.start_code != 0 {
+        return Err(Error::NotThis);
+    }
     Ok(Data {
         protocol: Protocol::Sacn,
         universe: repr.universe,
         sequence: repr.sequence,
+        source: Some((repr.cid, repr.source_name)),
+        priority: repr.priority,
         terminated: repr.terminated,
+        preview: repr.preview,
+        sync_address: repr.sync_address,
+        force_sync: repr.force_sync,
         slots: repr.slots,
     })
+}
+
+/// A frame for tests.
+#[cfg(test)]
+fn data_of(protocol: Protocol, universe: u16, sequence: u8) -> Data<'static> {
+    Data {
+        protocol,
+        universe,
+        sequence,
+        source: None,
+        priority: USUAL_PRIORITY,
+        terminated: false,
+        preview: false,
+        sync_address: 0,
+        force_sync: true,
+        slots: &[],
+    }
 }

@@ -1,27 +1,38 @@
-//! What a receiver keeps count of: for each universe frames, losses by sequence number, and the gaps between frames.
+//! What a receiver keeps: for each universe its sources and what they make together, held back where a synchronisation is
+//! waited for, and frames, losses and gaps.
 
 use std::collections::BTreeMap;
+use std::net::IpAddr;
 
 use splimo_core::histogram::{Histogram, Quantiles};
 
-use crate::{Data, Protocol, SLOTS};
+use crate::arbitration::{Arbiter, Merge, Taken};
+use crate::message::Message;
+use crate::{Data, Error, Protocol, SLOTS, artnet, sacn};
 
 /// The most universes that are told apart, so that a flood of made-up ones cannot fill the memory.
 pub const MOST_UNIVERSES: usize = 4096;
+/// Time over which a rate is measured, in seconds.
+const MEASURE: f64 = 1.0;
 
-/// How far back a sequence number counts as late and not as a new start (E1.31, 6.7.2).
-const LATE: i16 = 20;
-
-/// Everything that came in at one node.
+/// Everything that came in at one place.
 #[derive(Debug, Clone, Default)]
 pub struct Reception {
     universes: BTreeMap<(Protocol, u16), Universe>,
+    /// What becomes of equal priorities.
+    pub merge: Merge,
     /// Packets of any kind.
     pub packets: u64,
-    /// Packets that were no valid frame.
+    /// Packets that were no valid packet of either protocol.
     pub malformed: u64,
-    /// Frames of universes beyond [`MOST_UNIVERSES`].
+    /// Frames of universes beyond [`MOST_UNIVERSES`], or of too many sources.
     pub ignored: u64,
+    /// Packets that made receivers put out what they had.
+    pub syncs: u64,
+    /// Who said `ArtSync` last, and when.
+    art_sync: Option<(IpAddr, f64)>,
+    /// When each synchronisation address of sACN was last heard.
+    sacn_syncs: BTreeMap<u16, f64>,
 }
 
 /// One universe as it came in.
@@ -29,42 +40,117 @@ pub struct Reception {
 pub struct Universe {
     /// How many frames.
     pub frames: u64,
+    /// Bytes of packets.
+    pub bytes: u64,
     /// How many never came, by their sequence numbers.
     pub lost: u64,
     /// How many came late or twice; they are counted, and their slots are not taken.
     pub reordered: u64,
     /// How many said that the stream ends.
     pub terminated: u64,
-    /// The last slots.
+    /// What is put out.
     pub slots: [u8; SLOTS],
-    sequence: Option<u8>,
+    /// When it last became another.
+    pub changed: f64,
+    /// Frames a second, of late.
+    pub rate: f32,
+    arbiter: Arbiter,
+    /// The synchronisation address of what waits.
+    waits: Option<u16>,
     first: f64,
     last: f64,
+    window: (f64, u32),
     gaps: Histogram,
 }
 
 impl Reception {
-    /// Takes the bytes of a packet that came in at `now`, in seconds. Bytes that are no frame are counted.
-    pub fn receive(&mut self, bytes: &[u8], now: f64) {
+    /// Takes the bytes of a packet that came in from an address at `now`, in seconds, and gives back what is not for this.
+    pub fn receive<'b>(&mut self, bytes: &'b [u8], from: IpAddr, now: f64) -> Option<Message<'b>> {
         self.packets += 1;
-        match crate::parse(bytes) {
-            Ok(data) => self.take(&data, now),
+        match Message::parse(bytes) {
+            Ok(Message::Data(data)) => self.take(&data, bytes.len(), from, now),
+            Ok(Message::ArtSync) => self.art_sync(from, now),
+            Ok(Message::SacnSync(sync)) => self.sacn_sync(sync.address, now),
+            Ok(other) => return Some(other),
+            // Other packets of the protocols are nobody's mistake.
+            Err(Error::NotThis) if bytes.starts_with(&artnet::ID) && bytes.len() > 10 => {}
             Err(_) => self.malformed += 1,
         }
+        None
     }
 
-    fn take(&mut self, data: &Data<'_>, now: f64) {
+    fn take(&mut self, data: &Data<'_>, length: usize, from: IpAddr, now: f64) {
         let key = (data.protocol, data.universe);
         if !self.universes.contains_key(&key) && self.universes.len() >= MOST_UNIVERSES {
             self.ignored += 1;
             return;
         }
-        self.universes.entry(key).or_insert_with(|| Universe::new(now)).take(data, now);
+        let waits = self.waits_for_sync(data, from, now);
+        let merge = self.merge;
+        let universe = self.universes.entry(key).or_insert_with(|| Universe::new(now));
+        universe.arbiter.merge = merge;
+        let taken = universe.take(data, length, from, now);
+        self.ignored += u64::from(taken == Taken::Crowded);
+        if waits && universe.arbiter.sources().len() == 1 {
+            universe.waits = Some(data.sync_address);
+        } else {
+            universe.put_out(now);
+        }
+    }
+
+    /// Whether a frame is put out only when a synchronisation says so.
+    fn waits_for_sync(&self, data: &Data<'_>, from: IpAddr, now: f64) -> bool {
+        match data.protocol {
+            Protocol::ArtNet => {
+                self.art_sync.is_some_and(|(who, when)| who == from && now - when < artnet::sync::LOSS)
+            }
+            Protocol::Sacn => self.sacn_syncs.get(&data.sync_address).is_some_and(|&when| {
+                data.sync_address != 0 && (!data.force_sync || now - when < sacn::DATA_LOSS)
+            }),
+        }
+    }
+
+    fn art_sync(&mut self, from: IpAddr, now: f64) {
+        self.syncs += 1;
+        self.art_sync = Some((from, now));
+        self.put_out(Protocol::ArtNet, 0, now);
+    }
+
+    fn sacn_sync(&mut self, address: u16, now: f64) {
+        self.syncs += 1;
+        if self.sacn_syncs.contains_key(&address) || self.sacn_syncs.len() < MOST_UNIVERSES {
+            self.sacn_syncs.insert(address, now);
+        }
+        self.put_out(Protocol::Sacn, address, now);
+    }
+
+    fn put_out(&mut self, protocol: Protocol, address: u16, now: f64) {
+        for ((_, _), universe) in self.universes.range_mut((protocol, 0)..=(protocol, u16::MAX)) {
+            if universe.waits == Some(address) {
+                universe.put_out(now);
+            }
+        }
+    }
+
+    /// Forgets sources that have been silent for too long, and measures rates anew. To be called a few times a second.
+    pub fn pass_time(&mut self, now: f64) {
+        for universe in self.universes.values_mut() {
+            if universe.arbiter.forget_lost(now) {
+                universe.put_out(now);
+            }
+            universe.measure(now);
+        }
     }
 
     /// The universes that came in.
     pub fn universes(&self) -> impl Iterator<Item = (Protocol, u16, &Universe)> {
         self.universes.iter().map(|(&(protocol, number), universe)| (protocol, number, universe))
+    }
+
+    /// One of them.
+    #[must_use]
+    pub fn universe(&self, protocol: Protocol, number: u16) -> Option<&Universe> {
+        self.universes.get(&(protocol, number))
     }
 }
 
@@ -72,41 +158,69 @@ impl Universe {
     fn new(now: f64) -> Self {
         Self {
             frames: 0,
+            bytes: 0,
             lost: 0,
             reordered: 0,
             terminated: 0,
             slots: [0; SLOTS],
-            sequence: None,
+            changed: now,
+            rate: 0.0,
+            arbiter: Arbiter::default(),
+            waits: None,
             first: now,
             last: now,
+            window: (now, 0),
             gaps: Histogram::default(),
         }
     }
 
-    fn take(&mut self, data: &Data<'_>, now: f64) {
-        if data.terminated {
+    fn take(&mut self, data: &Data<'_>, length: usize, from: IpAddr, now: f64) -> Taken {
+        let taken = self.arbiter.take(data, from, now);
+        match taken {
             // The end of a stream is said several times over; these are no frames.
-            self.terminated += 1;
-            self.sequence = None;
-            return;
-        }
-        let counts = data.protocol == Protocol::Sacn || data.sequence != 0;
-        if let Some(last) = self.sequence.filter(|_| counts) {
-            let ahead = ahead(data.protocol, last, data.sequence);
-            if (-LATE..=0).contains(&ahead) {
+            Taken::End => self.terminated += 1,
+            Taken::Crowded => {}
+            Taken::Late => {
                 self.reordered += 1;
                 self.frames += 1;
-                return;
             }
-            self.lost += u64::try_from(ahead - 1).unwrap_or(0);
+            Taken::Fresh(lost) => {
+                self.lost += lost;
+                if self.frames > 0 {
+                    self.gaps.add(((now - self.last) * 1000.0) as f32);
+                }
+                self.frames += 1;
+                self.window.1 += 1;
+                self.bytes += length as u64;
+                self.last = now;
+            }
         }
-        self.sequence = Some(data.sequence);
-        if self.frames > 0 {
-            self.gaps.add(((now - self.last) * 1000.0) as f32);
+        self.measure(now);
+        taken
+    }
+
+    fn put_out(&mut self, now: f64) {
+        self.waits = None;
+        let mut slots = self.slots;
+        self.arbiter.merge_into(&mut slots);
+        if slots != self.slots {
+            self.slots = slots;
+            self.changed = now;
         }
-        self.frames += 1;
-        self.last = now;
-        self.slots[..data.slots.len()].copy_from_slice(data.slots);
+    }
+
+    fn measure(&mut self, now: f64) {
+        let (since, frames) = self.window;
+        if now - since >= MEASURE {
+            self.rate = (f64::from(frames) / (now - since)) as f32;
+            self.window = (now, 0);
+        }
+    }
+
+    /// Its sources.
+    #[must_use]
+    pub fn arbiter(&self) -> &Arbiter {
+        &self.arbiter
     }
 
     /// Frames a second between the first and the last.
@@ -128,28 +242,25 @@ impl Universe {
     }
 }
 
-/// How far a sequence number lies ahead of the last one; Art-Net counts 1..255, sACN 0..255.
-fn ahead(protocol: Protocol, last: u8, next: u8) -> i16 {
-    let round = match protocol {
-        Protocol::ArtNet => 255,
-        Protocol::Sacn => 256,
-    };
-    let distance = (i16::from(next) - i16::from(last)).rem_euclid(round);
-    if distance > round / 2 { distance - round } else { distance }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::data_of;
+
+    const HERE: IpAddr = IpAddr::V4(std::net::Ipv4Addr::new(10, 0, 0, 1));
+    const THERE: IpAddr = IpAddr::V4(std::net::Ipv4Addr::new(10, 0, 0, 2));
 
     fn feed(protocol: Protocol, sequences: &[u8]) -> Universe {
         let mut reception = Reception::default();
         for (i, &sequence) in sequences.iter().enumerate() {
-            let data = Data { protocol, universe: 3, sequence, terminated: false, slots: &[sequence; 4] };
-            reception.take(&data, i as f64 * 0.025);
+            let data = Data { slots: &[sequence; 4], ..data_of(protocol, 3, sequence) };
+            reception.take(&data, 18, HERE, i as f64 * 0.025);
         }
-        let (_, _, universe) = reception.universes().next().expect("a universe");
-        universe.clone()
+        reception.universe(protocol, 3).expect("a universe").clone()
+    }
+
+    fn slot(reception: &Reception, protocol: Protocol) -> u8 {
+        reception.universe(protocol, 3).expect("a universe").slots[0]
     }
 
     #[test]
@@ -158,7 +269,7 @@ mod tests {
         let sacn: Vec<u8> = (0..1000u32).map(|i| i as u8).collect();
         for universe in [feed(Protocol::ArtNet, &art_net), feed(Protocol::Sacn, &sacn)] {
             assert_eq!((universe.frames, universe.lost, universe.reordered), (1000, 0, 0));
-            assert!((universe.fps() - 40.0).abs() < 0.1);
+            assert!((universe.fps() - 40.0).abs() < 0.1 && (universe.rate - 40.0).abs() < 1.1);
             assert!((universe.gap_ms().p50 - 25.0).abs() < 0.5);
         }
     }
@@ -177,20 +288,66 @@ mod tests {
     }
 
     #[test]
+    fn art_sync_holds_frames_back_as_long_as_it_comes() {
+        let mut reception = Reception::default();
+        let frame = |reception: &mut Reception, value: u8, now: f64| {
+            reception.take(&Data { slots: &[value], ..data_of(Protocol::ArtNet, 3, 0) }, 18, HERE, now);
+            slot(reception, Protocol::ArtNet)
+        };
+        assert_eq!(frame(&mut reception, 1, 0.0), 1, "until the first nothing waits");
+        reception.receive(&artnet::sync::emit(), HERE, 0.1);
+        assert_eq!(frame(&mut reception, 2, 0.2), 1);
+        reception.receive(&artnet::sync::emit(), HERE, 0.3);
+        assert_eq!(slot(&reception, Protocol::ArtNet), 2);
+        reception.receive(&artnet::sync::emit(), THERE, 0.4);
+        assert_eq!(frame(&mut reception, 3, 0.5), 3, "somebody else's does not count");
+        reception.receive(&artnet::sync::emit(), HERE, 1.0);
+        assert_eq!((frame(&mut reception, 4, 4.9), frame(&mut reception, 5, 5.1)), (3, 5), "4 s later it is over");
+    }
+
+    #[test]
+    fn sacn_waits_for_its_address_only() {
+        let mut reception = Reception::default();
+        let frame = |reception: &mut Reception, sequence: u8, force_sync: bool, now: f64| {
+            let data = Data {
+                source: Some(([1; 16], "desk")),
+                sync_address: 9,
+                force_sync,
+                slots: &[sequence],
+                ..data_of(Protocol::Sacn, 3, sequence)
+            };
+            reception.take(&data, 127, HERE, now);
+            slot(reception, Protocol::Sacn)
+        };
+        let sync = |address| sacn::sync::Repr { cid: [1; 16], sequence: 0, address }.emit();
+        assert_eq!(frame(&mut reception, 1, true, 0.0), 1);
+        reception.receive(&sync(9), HERE, 0.1);
+        assert_eq!(frame(&mut reception, 2, true, 0.2), 1);
+        reception.receive(&sync(8), HERE, 0.3);
+        assert_eq!(slot(&reception, Protocol::Sacn), 1);
+        reception.receive(&sync(9), HERE, 0.3);
+        assert_eq!(slot(&reception, Protocol::Sacn), 2);
+        assert_eq!((frame(&mut reception, 3, false, 4.0), frame(&mut reception, 4, true, 4.1)), (2, 4));
+    }
+
+    #[test]
     fn a_flood_of_universes_is_bounded() {
         let mut reception = Reception::default();
         for universe in 0..10_000 {
-            let data = Data { protocol: Protocol::ArtNet, universe, sequence: 0, terminated: false, slots: &[] };
-            reception.take(&data, 0.0);
+            reception.take(&data_of(Protocol::ArtNet, universe, 0), 18, HERE, 0.0);
         }
         assert_eq!((reception.universes().count(), reception.ignored), (4096, 10_000 - 4096));
     }
 
     #[test]
-    fn noise_is_counted_as_malformed() {
+    fn noise_is_counted_as_malformed_and_the_rest_is_handed_on() {
         let mut reception = Reception::default();
-        reception.receive(b"Art-Net\0 but not quite", 0.0);
-        reception.receive(&[], 0.0);
+        assert_eq!(reception.receive(b"Art-Net\0", HERE, 0.0), None);
+        assert_eq!(reception.receive(&[], HERE, 0.0), None);
         assert_eq!((reception.malformed, reception.universes().count()), (2, 0));
+        let poll = artnet::poll::Repr::default();
+        assert_eq!(reception.receive(&poll.emit(), HERE, 0.0), Some(Message::Poll(poll)));
+        reception.receive(b"Art-Net\0\x00\x60\x00\x0eaddress", HERE, 0.0);
+        assert_eq!((reception.malformed, reception.packets), (2, 4), "an ArtAddress is left alone");
     }
 }

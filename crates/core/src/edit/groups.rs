@@ -104,6 +104,11 @@ pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
     show.groups[first].members = members;
     let gone: HashSet<String> = merged[1..].iter().map(|&index| show.groups[index].name.clone()).collect();
     show.groups.retain(|group| !gone.contains(&group.name));
+    for supply in &mut show.supplies {
+        supply.feeds.iter_mut().filter(|fed| gone.contains(*fed)).for_each(|fed| fed.clone_from(&name));
+        let mut seen = HashSet::new();
+        supply.feeds.retain(|fed| seen.insert(fed.clone()));
+    }
     for layer in show.looks.iter_mut().flat_map(|look| &mut look.layers) {
         // What lit one of them lights the whole.
         layer.target.iter_mut().filter(|target| gone.contains(*target)).for_each(|target| target.clone_from(&name));

@@ -5,6 +5,7 @@ mod arrange;
 mod batch;
 mod groups;
 mod names;
+mod outputs;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
 pub use batch::{Batch, Rows};
@@ -14,7 +15,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
-use crate::show::{Canvas, Fixture, Group, Profile, Show};
+use crate::show::{Canvas, Fixture, Group, Profile, Route, Show, Supply};
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -52,6 +53,18 @@ pub enum Edit {
     PutProfile(usize, Profile),
     /// Takes a profile out.
     RemoveProfile(usize),
+    /// Adds routes.
+    AddRoutes(Vec<Route>),
+    /// Changes a route.
+    PutRoute(usize, Route),
+    /// Takes a route out.
+    RemoveRoute(usize),
+    /// Adds a supply.
+    AddSupply(Supply),
+    /// Changes a supply.
+    PutSupply(usize, Supply),
+    /// Takes a supply out.
+    RemoveSupply(usize),
     /// Takes fixtures over: those whose names are there are changed, the others added.
     Import(Vec<Fixture>),
 }
@@ -104,6 +117,12 @@ impl Edit {
             Self::AddProfile(profile) => names::add_profile(show, profile),
             Self::PutProfile(index, profile) => names::put_profile(show, *index, profile),
             Self::RemoveProfile(index) => names::remove_profile(show, *index),
+            Self::AddRoutes(routes) => outputs::add_routes(show, routes),
+            Self::PutRoute(index, route) => outputs::put(&mut show.routes, *index, route),
+            Self::RemoveRoute(index) => outputs::remove(&mut show.routes, *index),
+            Self::AddSupply(supply) => outputs::add(&mut show.supplies, supply),
+            Self::PutSupply(index, supply) => outputs::put(&mut show.supplies, *index, supply),
+            Self::RemoveSupply(index) => outputs::remove(&mut show.supplies, *index),
             Self::Import(fixtures) => import(show, fixtures),
         }
     }

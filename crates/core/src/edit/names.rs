@@ -37,13 +37,15 @@ pub(super) fn free_name(show: &Show, name: &str) -> String {
 pub(super) fn rename_target(show: &mut Show, old: &str, new: &str) {
     let members = show.groups.iter_mut().flat_map(|g| &mut g.members);
     let targets = show.looks.iter_mut().flat_map(|l| &mut l.layers).flat_map(|l| &mut l.target);
-    for name in members.chain(targets).filter(|name| *name == old) {
+    let fed = show.supplies.iter_mut().flat_map(|s| &mut s.feeds);
+    for name in members.chain(targets).chain(fed).filter(|name| *name == old) {
         new.clone_into(name);
     }
 }
 
 /// Takes names out of every target. Refused where a layer would have none left, as it would then light everything.
 pub(super) fn remove_targets(show: &mut Show, gone: &HashSet<String>) -> Result<(), Refused> {
+    show.supplies.iter_mut().for_each(|supply| supply.feeds.retain(|name| !gone.contains(name)));
     for look in &mut show.looks {
         for (index, layer) in look.layers.iter_mut().enumerate() {
             let had = layer.target.len();

@@ -3,12 +3,14 @@
 mod emitters;
 mod pack;
 mod player;
+mod power;
 mod prepared;
 mod proof;
 mod snapshot;
 mod stage;
 
 pub use player::Player;
+pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
 pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
@@ -26,6 +28,9 @@ use crate::show::{Boundary, Show};
 use crate::tempo::{BEATS_PER_BAR, Clock};
 use proof::Proving;
 use stage::Stage;
+
+/// Every so many frames what the lights take is measured, where nothing depends on it.
+const MEASURE_EVERY: u64 = 8;
 
 /// What comes in from outside for a tick, besides actions.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -110,6 +115,7 @@ impl Engine {
             }
         }
         prepared.frame.number = self.now.frame.number;
+        prepared.power.take_over(&self.now.power, &self.now.show, &prepared.show);
         self.stage = self.stage.moved(&place, prepared.players.len());
         self.waiting = self.waiting.and_then(|w| Some(Waiting { look: place[w.look]?, ..w }));
         self.proving = self.proving.moved_to(&prepared.rig);
@@ -150,6 +156,7 @@ impl Engine {
             Action::FollowMusic => self.move_clock(Clock::follow_music),
             Action::BarHere => self.move_clock(Clock::bar_here),
             Action::PhraseHere => self.move_clock(Clock::phrase_here),
+            Action::ResetPeaks => self.now.power.reset_peaks(),
             Action::Prove(proof) => self.prove(proof),
             Action::WalkStep(by) => self.proving.step(*by),
             _ => {}
@@ -176,10 +183,29 @@ impl Engine {
         }
         self.proving.advance(time);
         let dither = self.now.show.settings.dither.then_some(self.now.frame.number as u32);
+        // A supply's limit depends on all of its light, so that packing has to wait for it; else each tile is packed while
+        // it is in the cache.
+        let limits = self.now.power.limits();
+        let measures = limits || self.now.frame.number.is_multiple_of(MEASURE_EVERY);
+        if measures {
+            self.now.power.begin();
+        }
         for tile in 0..self.now.rig.tiles() {
             self.light_tile(tile);
-            let Frame { light, slots, .. } = &mut self.now.frame;
-            self.now.packer.pack(&self.now.rig, tile, light, dither, slots);
+            if measures {
+                let Prepared { power, rig, packer, frame, .. } = &mut self.now;
+                power.add(rig, tile, packer, &frame.light);
+            }
+            if !limits {
+                self.pack(tile, dither);
+            }
+        }
+        if measures {
+            self.now.power.settle(time);
+        }
+        if limits {
+            self.now.power.dim(&self.now.rig, &mut self.now.frame.light);
+            (0..self.now.rig.tiles()).for_each(|tile| self.pack(tile, dither));
         }
         for held in &self.now.rig.held {
             self.now.frame.slots[held.slot as usize] = held.value;
@@ -195,6 +221,11 @@ impl Engine {
     #[must_use]
     pub fn frame(&self) -> &Frame {
         &self.now.frame
+    }
+
+    fn pack(&mut self, tile: usize, dither: Option<u32>) {
+        let Prepared { packer, rig, frame, .. } = &mut self.now;
+        packer.pack(rig, tile, &frame.light, dither, &mut frame.slots);
     }
 
     fn light_tile(&mut self, tile: usize) {
@@ -282,5 +313,9 @@ impl Engine {
         snapshot.light.extend(self.now.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
         snapshot.slots.clear();
         snapshot.slots.extend_from_slice(&self.now.frame.slots);
+        snapshot.loads.clear();
+        snapshot.loads.extend_from_slice(self.now.power.loads());
+        snapshot.supplies.clear();
+        snapshot.supplies.extend(self.now.power.supplies());
     }
 }

@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use super::emitters::Emitters;
 use crate::colour::Rgba;
 use crate::maths;
-use crate::rig::{PatchRun, Rig, carries_light};
+use crate::rig::{PLAIN, PatchRun, Rig, TILE, carries_light};
 use crate::show::{Channel, Curve, Function, Profile};
 
 /// How the cells of a profile are written.
@@ -38,19 +38,30 @@ struct Writer {
 /// Writes the light of tiles into universes.
 pub(super) struct Packer {
     encodings: Vec<(Encoding, Curve)>,
+    /// The light of a run on its way to an output that is limited or corrected.
+    trimmed: Box<[Rgba; TILE]>,
 }
 
 impl Packer {
     pub(super) fn new(rig: &Rig) -> Self {
-        Self { encodings: rig.profiles.iter().map(|p| (encoding(p), p.curve.clone())).collect() }
+        let encodings = rig.profiles.iter().map(|p| (encoding(p), p.curve.clone())).collect();
+        Self { encodings, trimmed: Box::new([[0.0; 4]; TILE]) }
     }
 
     /// Writes a tile. `dither` is the number of the frame, or none for plain rounding.
-    pub(super) fn pack(&self, rig: &Rig, tile: usize, light: &[Rgba], dither: Option<u32>, slots: &mut [u8]) {
+    pub(super) fn pack(&mut self, rig: &Rig, tile: usize, light: &[Rgba], dither: Option<u32>, slots: &mut [u8]) {
         for run in rig.runs_of(tile) {
             let (encoding, curve) = &self.encodings[run.profile as usize];
             let out = &mut slots[run.slot as usize..];
-            let cells = &light[run.first as usize..(run.first + run.cells) as usize];
+            let mut cells = &light[run.leds()];
+            if run.gain != PLAIN {
+                let [r, g, b] = rig.gains[usize::from(run.gain)];
+                let trimmed = &mut self.trimmed[..cells.len()];
+                for (to, from) in trimmed.iter_mut().zip(cells) {
+                    *to = [from[0] * r, from[1] * g, from[2] * b, 0.0];
+                }
+                cells = trimmed;
+            }
             match encoding {
                 Encoding::ThreeColours(order) => {
                     three_colours(cells, run.first, *order, curve, dither, &mut out[..cells.len() * 3]);
@@ -59,6 +70,41 @@ impl Packer {
             }
         }
     }
+
+    /// How many emitters at full would take as much as the light of a run does.
+    pub(super) fn emitters_at_full(&self, rig: &Rig, run: &PatchRun, light: &[Rgba]) -> f32 {
+        let cells = &light[run.leds()];
+        let gain = rig.gains[usize::from(run.gain)];
+        match &self.encodings[run.profile as usize].0 {
+            Encoding::ThreeColours(_) => sums(cells).iter().zip(gain).map(|(sum, gain)| sum * gain).sum(),
+            Encoding::Any(block) => cells
+                .iter()
+                .enumerate()
+                .map(|(index, &[r, g, b, _])| {
+                    let light = block.emitters.share([r * gain[0], g * gain[1], b * gain[2], 0.0]);
+                    let cell = (index + usize::from(run.within)) % block.cells;
+                    let writers = block.writers.iter().filter(|w| w.cell == cell);
+                    writers.map(|w| light.of(w.does).clamp(0.0, 1.0)).sum::<f32>()
+                })
+                .sum(),
+        }
+    }
+}
+
+/// The sums of the light of each colour, none counted over 1.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn sums(cells: &[Rgba]) -> [f32; 3] {
+    let mut sums = [[0f32; 4]; 4];
+    let (fours, rest) = cells.as_chunks::<4>();
+    for four in fours {
+        for (sum, cell) in sums.iter_mut().zip(four) {
+            sum.iter_mut().zip(cell).for_each(|(sum, part)| *sum += part.clamp(0.0, 1.0));
+        }
+    }
+    for cell in rest {
+        sums[0].iter_mut().zip(cell).for_each(|(sum, part)| *sum += part.clamp(0.0, 1.0));
+    }
+    std::array::from_fn(|c| sums.iter().map(|sum| sum[c]).sum())
 }
 
 fn encoding(profile: &Profile) -> Encoding {
@@ -184,7 +230,15 @@ mod tests {
         match encoding(profile) {
             Encoding::ThreeColours(order) => three_colours(&cells, 7, order, &profile.curve, dither, &mut out),
             Encoding::Any(block) => {
-                let run = PatchRun { first: 7, cells: cells.len() as u32, slot: 0, within: 0, profile: 0 };
+                let run = PatchRun {
+                    first: 7,
+                    cells: cells.len() as u32,
+                    slot: 0,
+                    within: 0,
+                    profile: 0,
+                    fixture: 0,
+                    gain: PLAIN,
+                };
                 block.write(&cells, &run, &profile.curve, dither, &mut out);
             }
         }

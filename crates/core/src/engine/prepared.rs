@@ -7,6 +7,7 @@ use std::sync::Arc;
 use super::Frame;
 use super::pack::Packer;
 use super::player::Player;
+use super::power::Meter;
 use crate::rig::Rig;
 use crate::show::Show;
 
@@ -17,6 +18,7 @@ pub struct Prepared {
     pub(super) edition: u64,
     pub(super) players: Vec<Player>,
     pub(super) packer: Packer,
+    pub(super) power: Meter,
     pub(super) frame: Frame,
 }
 
@@ -25,8 +27,9 @@ impl Prepared {
     #[must_use]
     pub fn new(show: Arc<Show>, rig: Arc<Rig>, edition: u64) -> Self {
         let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig)).collect();
-        let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.universes.len() * 512] };
-        Self { packer: Packer::new(&rig), players, frame, edition, rig, show }
+        let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.slots()] };
+        let power = Meter::new(&show, &rig);
+        Self { packer: Packer::new(&rig), power, players, frame, edition, rig, show }
     }
 
     /// For each look of another show, where the look of this name stands in this one.

@@ -154,7 +154,7 @@ impl Proving {
         let Proof::Hold(held) = &self.proof else { return };
         for slot in held.iter().filter(|slot| (1..=SLOTS).contains(&slot.channel)) {
             if let Some(index) = rig.slot_index(slot.universe, slot.channel - 1) {
-                slots[index] = slot.value;
+                slots.iter_mut().skip(index).step_by(rig.stride()).for_each(|place| *place = slot.value);
             }
         }
     }

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::power::{Load, SupplyLoad};
 use super::proof::Walked;
 use crate::Seconds;
 use crate::music::Hearing;
@@ -33,8 +34,12 @@ pub struct Snapshot {
     pub stage: Vec<OnStage>,
     /// The light of every LED as it goes out, linear.
     pub light: Vec<[f32; 3]>,
-    /// 512 slots for each universe of the rig.
+    /// 512 slots for each universe of the rig, as often as the rig has variants.
     pub slots: Vec<u8>,
+    /// What each fixture takes, as an estimate.
+    pub loads: Vec<Load>,
+    /// What each supply gives, as an estimate.
+    pub supplies: Vec<SupplyLoad>,
 }
 
 /// The musical clock as a screen sees it.

@@ -12,6 +12,9 @@ use std::collections::HashMap;
 
 use crate::show::{Channel, Fixture, Function, Profile, SLOTS, Show};
 
+/// The place of the gain of 1 in [`Rig::gains`].
+pub const PLAIN: u16 = 0;
+
 /// How many LEDs are worked on at a time: what a few layers need of them stays in the first cache.
 pub const TILE: usize = 1024;
 
@@ -26,6 +29,11 @@ pub struct Rig {
     pub fixtures: Vec<Patched>,
     /// The universes that have any channel in use, ascending.
     pub universes: Vec<u32>,
+    /// What light is multiplied by on its way to an output; the first leaves it as it is.
+    pub gains: Vec<[f32; 3]>,
+    /// For each universe, the places of the gains with which it leaves: where routes that carry it differ in limit or white
+    /// point, a frame has the universe several times.
+    pub variants: Vec<Vec<u16>>,
     /// LEDs that lie behind one another in a universe; none crosses a tile.
     pub runs: Vec<PatchRun>,
     /// Slots that carry no light.
@@ -63,12 +71,24 @@ pub struct PatchRun {
     /// How many LEDs.
     pub cells: u32,
     /// The place of the first channel, or of the block of cells that it lies in, among all slots of a frame: 512 for each
-    /// of [`Rig::universes`].
+    /// of [`Rig::universes`], as often as there are variants.
     pub slot: u32,
     /// Which cell of its block the first LED is, from 0.
     pub within: u16,
     /// Index of the profile in [`Rig::profiles`].
     pub profile: u32,
+    /// Index of the fixture.
+    pub fixture: u32,
+    /// Index of what its light is multiplied by, in [`Rig::gains`].
+    pub gain: u16,
+}
+
+impl PatchRun {
+    /// The indices of its LEDs.
+    #[must_use]
+    pub fn leds(&self) -> std::ops::Range<usize> {
+        self.first as usize..(self.first + self.cells) as usize
+    }
 }
 
 /// A slot that carries no light but rests at a value.
@@ -105,10 +125,11 @@ impl Rig {
         rig.universes = all_laid.iter().flat_map(|laid| laid.taken.iter().map(|t| t.universe)).collect();
         rig.universes.sort_unstable();
         rig.universes.dedup();
+        rig.find_variants(show);
         for (index, laid) in all_laid.iter().enumerate() {
             let patched = rig.fixtures[index];
             for portion in &laid.portions {
-                rig.add_runs(portion, patched);
+                rig.add_runs(portion, patched, index as u32);
             }
             rig.hold(&show.fixtures[index], laid, patched.profile);
         }
@@ -159,15 +180,69 @@ impl Rig {
         Some(index * usize::from(SLOTS) + usize::from(slot))
     }
 
-    fn add_runs(&mut self, portion: &Portion, patched: Patched) {
+    /// How many slots a frame has.
+    #[must_use]
+    pub fn slots(&self) -> usize {
+        self.stride() * self.variants.iter().map(Vec::len).max().unwrap_or(0)
+    }
+
+    /// How many slots lie between a universe and its next variant.
+    #[must_use]
+    pub fn stride(&self) -> usize {
+        self.universes.len() * usize::from(SLOTS)
+    }
+
+    /// Which 512 slots of a frame are a universe as it leaves with some gain.
+    #[must_use]
+    pub fn block_of(&self, universe: u32, gain: [f32; 3]) -> Option<usize> {
+        let index = self.universes.binary_search(&universe).ok()?;
+        let variant = self.variants[index].iter().position(|&g| self.gains[usize::from(g)] == gain)?;
+        Some(variant * self.universes.len() + index)
+    }
+
+    /// Whether a run lies among the slots of the first variant, which has every universe once.
+    #[must_use]
+    pub fn is_first_variant(&self, run: &PatchRun) -> bool {
+        (run.slot as usize) < self.stride()
+    }
+
+    /// Finds out with what gains each universe leaves.
+    fn find_variants(&mut self, show: &Show) {
+        self.gains = vec![[1.0; 3]];
+        self.variants = vec![Vec::new(); self.universes.len()];
+        for route in show.routes.iter().filter(|r| r.enabled) {
+            let gain = route.gain();
+            let place = self.gains.iter().position(|known| *known == gain).unwrap_or_else(|| {
+                self.gains.push(gain);
+                self.gains.len() - 1
+            }) as u16;
+            let range = route.universes;
+            let first = self.universes.partition_point(|u| *u < range.first);
+            let end = self.universes.partition_point(|u| *u <= range.last);
+            for gains in &mut self.variants[first..end.max(first)] {
+                if !gains.contains(&place) {
+                    gains.push(place);
+                }
+            }
+        }
+        // What no route carries is there all the same, for the screen.
+        self.variants.iter_mut().filter(|gains| gains.is_empty()).for_each(|gains| gains.push(PLAIN));
+    }
+
+    fn add_runs(&mut self, portion: &Portion, patched: Patched, fixture: u32) {
         // What runs on past the end of a universe comes to lie in the next, which is in use as well.
-        let Some(slot) = self.slot_index(portion.universe, portion.slot) else { return };
+        let Ok(universe) = self.universes.binary_search(&portion.universe) else { return };
+        let slot = universe * usize::from(SLOTS) + usize::from(portion.slot);
         let layout = self.profiles[patched.profile as usize].layout();
         let (mut led, end) = (patched.first + portion.cell, patched.first + portion.cell + portion.cells);
         let (mut slot, mut within) = (slot as u32, portion.within);
+        let stride = self.stride() as u32;
         while led < end {
             let cells = (TILE as u32 - led % TILE as u32).min(end - led);
-            self.runs.push(PatchRun { first: led, cells, slot, within, profile: patched.profile });
+            for (variant, &gain) in self.variants[universe].iter().enumerate() {
+                let slot = slot + variant as u32 * stride;
+                self.runs.push(PatchRun { first: led, cells, slot, within, profile: patched.profile, fixture, gain });
+            }
             led += cells;
             if layout.cells == 1 {
                 slot += cells * u32::from(layout.block);
@@ -214,11 +289,15 @@ impl Rig {
                     _ => channel.rest(),
                 };
                 let [coarse, fine] = value.to_be_bytes();
-                if channel.wide {
-                    self.held.push(Held { slot, value: coarse });
-                    self.held.push(Held { slot: slot + 1, value: fine });
-                } else {
-                    self.held.push(Held { slot, value: fine });
+                let stride = self.stride() as u32;
+                for variant in 0..self.variants[slot as usize / usize::from(SLOTS)].len() as u32 {
+                    let slot = slot + variant * stride;
+                    if channel.wide {
+                        self.held.push(Held { slot, value: coarse });
+                        self.held.push(Held { slot: slot + 1, value: fine });
+                    } else {
+                        self.held.push(Held { slot, value: fine });
+                    }
                 }
             }
             slot += u32::from(channel.slots());

@@ -1,7 +1,7 @@
 //! The built-in profiles. Their names are made of what a cell has, `16` where its channels are coarse and fine, and what
 //! the fixture as a whole has before its cells: `rgb`, `grbw 16`, `dimmer strobe + rgb`.
 
-use super::{Channel, Curve, Extraction, Function, Profile};
+use super::{Channel, Curve, Extraction, Function, Power, Profile};
 
 /// What a cell can be, in the order in which it is offered.
 const CELLS: [&str; 19] = [
@@ -57,7 +57,10 @@ impl Profile {
         // A dimmer of its own is a lamp; everything else is LEDs.
         let lamp = name.contains("dimmer") && !name.contains('+');
         let curve = if lamp { Curve::Square } else { Curve::Linear };
-        Some(Self { name: name.to_owned(), channels, curve, white: Extraction::default(), highlight: 1.0 })
+        // Plain cells are nearly always pixels; of lamps and heads nobody knows what they take.
+        let power = (!lamp && !name.contains('+') && name != MOVING_HEAD).then_some(Power::PIXEL);
+        let white = Extraction::default();
+        Some(Self { name: name.to_owned(), channels, curve, white, highlight: 1.0, power })
     }
 }
 

@@ -5,6 +5,7 @@ mod address_forms;
 mod built_in;
 mod channel;
 mod curve;
+mod destination;
 pub mod file;
 mod fixture;
 mod look;
@@ -13,24 +14,31 @@ mod profile;
 mod revise;
 mod route;
 mod shape;
+mod supply;
 mod tint;
 mod unknown;
+mod white;
 mod wiring;
 
 pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
 pub use address_forms::{Forms, from_any_form};
 pub use channel::{Channel, Function};
 pub use curve::Curve;
+pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
 pub use look::{Area, Blend, Layer, Look, Param, Span};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
-pub use route::{Destination, Protocol, Route, Unchanged};
+pub use route::{DMX_RATE, Pacing, Protocol, Route, Unchanged};
 pub use shape::{BadShape, Shape};
+pub use supply::{Power, Supply};
 pub use tint::Tint;
 pub use unknown::Unknown;
+pub use white::{BadWhitePoint, WhitePoint};
 pub use wiring::{BadWiring, Corner, Numbers, Run, Wiring, numbers_of};
+
+use std::collections::{HashMap, HashSet};
 
 use serde::{Deserialize, Serialize};
 
@@ -65,6 +73,9 @@ pub struct Show {
     /// Which universes go where.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
+    /// What feeds the lights.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub supplies: Vec<Supply>,
     /// Fields of the file that this program does not know, kept for whoever wrote them.
     #[serde(skip)]
     pub unknown: Vec<Unknown>,
@@ -84,6 +95,7 @@ impl Show {
             groups: Vec::new(),
             looks: Vec::new(),
             routes: Vec::new(),
+            supplies: Vec::new(),
             unknown: Vec::new(),
         }
     }
@@ -92,6 +104,19 @@ impl Show {
     #[must_use]
     pub fn look(&self, name: &str) -> Option<(usize, &Look)> {
         self.looks.iter().enumerate().find(|(_, look)| look.name == name)
+    }
+
+    /// The fixtures that some names of groups and fixtures mean, by index, each once, in the order of the names.
+    #[must_use]
+    pub fn fixtures_of(&self, names: &[String]) -> Vec<usize> {
+        let place: HashMap<&str, usize> = self.fixtures.iter().enumerate().map(|(i, f)| (f.name.as_str(), i)).collect();
+        let members = |name: &String| match self.groups.iter().find(|g| g.name == *name) {
+            Some(group) => group.members.clone(),
+            None => vec![name.clone()],
+        };
+        let mut seen = HashSet::new();
+        let named = names.iter().flat_map(members);
+        named.filter_map(|name| place.get(name.as_str()).copied()).filter(|index| seen.insert(*index)).collect()
     }
 
     /// The profile of a name: one of the show's own, else a built-in one.

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Channel, Curve, Function, SLOTS};
+use super::{Channel, Curve, Function, Power, SLOTS};
 
 /// What each channel of a fixture does. Channels of the fixture as a whole come first (head) or last (tail); those of the
 /// cells between them are a block, which is repeated until every cell of the fixture's shape has its channels.
@@ -21,6 +21,9 @@ pub struct Profile {
     /// How bright a cell is when it is to be found, 0..1.
     #[serde(default = "full", skip_serializing_if = "is_full")]
     pub highlight: f32,
+    /// What it takes, where that is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub power: Option<Power>,
 }
 
 fn full() -> f32 {
@@ -153,6 +156,9 @@ impl Profile {
         }
         if !(0.0..=1.0).contains(&self.highlight) {
             return said(format!("a highlight of {} is out of range", self.highlight), "write a number from 0 to 1");
+        }
+        if let Some(fault) = self.power.and_then(|power| power.fault()) {
+            return said(fault, "correct its power");
         }
         self.curve.fault().map(|fault| (fault, "correct the curve".to_owned()))
     }

@@ -1,14 +1,15 @@
-//! Routes: which universes of the show go where.
-
-use std::fmt;
-use std::net::Ipv4Addr;
-use std::str::FromStr;
+//! Routes: which universes of the show go where, and how.
 
 use serde::{Deserialize, Serialize};
 
-use super::UniverseRange;
+use super::{Destinations, UniverseRange, WhitePoint};
 
-/// A range of universes on its way to a destination.
+/// The fastest that DMX512 carries a full universe, in frames a second (ANSI E1.11).
+pub const DMX_RATE: f32 = 44.0;
+/// The usual speed of a serial port, in bits a second.
+const USUAL_BAUD: u32 = 1_000_000;
+
+/// A range of universes on its way to some destinations.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Route {
     /// The name, unique among routes.
@@ -18,30 +19,132 @@ pub struct Route {
     /// By which protocol.
     pub protocol: Protocol,
     /// The number that the first of them has in the protocol: a port-address from 0 (Art-Net) or a universe from 1 (sACN).
+    /// Serial pixels have none.
+    #[serde(default)]
     pub first: u16,
     /// To whom.
-    pub to: Destination,
+    pub to: Destinations,
+    /// The network interface through which it leaves, by its name; without one, the system's choice.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub interface: Option<String>,
     /// The priority of the source, 0..200, where the protocol has one (sACN).
-    #[serde(default = "usual_priority")]
+    #[serde(default = "usual_priority", skip_serializing_if = "is_usual_priority")]
     pub priority: u8,
+    /// Whether receivers are told that it is not for live output (sACN).
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub preview: bool,
+    /// The most frames a second, 1..1000; without it, what DMX512 carries.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rate: Option<f32>,
+    /// How the packets of a frame follow each other.
+    #[serde(default, skip_serializing_if = "Pacing::is_usual")]
+    pub pacing: Pacing,
+    /// Whether a synchronisation packet follows each frame.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub sync: bool,
     /// What is sent of a universe that does not change.
     #[serde(default)]
     pub unchanged: Unchanged,
+    /// How bright it may become, in percent of the light, 0..100.
+    #[serde(default = "full", skip_serializing_if = "is_full")]
+    pub limit: f32,
+    /// What white is to look like.
+    #[serde(default, skip_serializing_if = "WhitePoint::is_plain")]
+    pub white: WhitePoint,
+    /// The speed of a serial port, in bits a second.
+    #[serde(default = "usual_baud", skip_serializing_if = "is_usual_baud")]
+    pub baud: u32,
     /// Whether anything is sent.
-    #[serde(default = "on")]
+    #[serde(default = "on", skip_serializing_if = "is_on")]
     pub enabled: bool,
+}
+
+impl Route {
+    /// The speeds of a serial port, in bits a second.
+    pub const BAUDS: [u32; 9] =
+        [115_200, 230_400, 460_800, 500_000, 921_600, 1_000_000, 1_500_000, 2_000_000, 3_000_000];
+
+    /// A route that is on, with everything else as usual.
+    #[must_use]
+    pub fn new(name: &str, universes: UniverseRange, protocol: Protocol, first: u16, to: Destinations) -> Self {
+        Self {
+            name: name.to_owned(),
+            universes,
+            protocol,
+            first,
+            to,
+            interface: None,
+            priority: usual_priority(),
+            preview: false,
+            rate: None,
+            pacing: Pacing::default(),
+            sync: false,
+            unchanged: Unchanged::default(),
+            limit: full(),
+            white: WhitePoint::default(),
+            baud: USUAL_BAUD,
+            enabled: true,
+        }
+    }
+
+    /// The number that a universe of the show has in the protocol, if it is one of the route's and there is such a number.
+    #[must_use]
+    pub fn number_of(&self, universe: u32) -> Option<u16> {
+        let within = self.universes.numbers().contains(&universe).then(|| universe - self.universes.first)?;
+        u16::try_from(u32::from(self.first) + within).ok()
+    }
+
+    /// What the light of red, green and blue is multiplied by on its way.
+    #[must_use]
+    pub fn gain(&self) -> [f32; 3] {
+        self.white.gains().map(|gain| gain * self.limit / 100.0)
+    }
+
+    /// The most frames a second.
+    #[must_use]
+    pub fn fastest(&self) -> f32 {
+        self.rate.unwrap_or(DMX_RATE)
+    }
 }
 
 fn usual_priority() -> u8 {
     100
 }
 
+fn is_usual_priority(priority: &u8) -> bool {
+    *priority == usual_priority()
+}
+
+fn usual_baud() -> u32 {
+    USUAL_BAUD
+}
+
+fn is_usual_baud(baud: &u32) -> bool {
+    *baud == USUAL_BAUD
+}
+
+fn full() -> f32 {
+    100.0
+}
+
+fn is_full(percent: &f32) -> bool {
+    *percent == full()
+}
+
 fn on() -> bool {
     true
 }
 
-/// The protocols of the network.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+fn is_on(on: &bool) -> bool {
+    *on
+}
+
+fn is_false(flag: &bool) -> bool {
+    !flag
+}
+
+/// How universes leave.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub enum Protocol {
     /// Art-Net 4.
     #[serde(rename = "art-net")]
@@ -49,15 +152,22 @@ pub enum Protocol {
     /// ANSI E1.31, streaming ACN.
     #[serde(rename = "sacn")]
     Sacn,
+    /// Splimo's own frames on a serial port.
+    #[serde(rename = "serial")]
+    Serial,
 }
 
 impl Protocol {
+    /// Every protocol.
+    pub const ALL: [Self; 3] = [Self::ArtNet, Self::Sacn, Self::Serial];
+
     /// The name as it is written everywhere.
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
             Self::ArtNet => "Art-Net",
             Self::Sacn => "sACN",
+            Self::Serial => "serial",
         }
     }
 
@@ -67,7 +177,40 @@ impl Protocol {
         match self {
             Self::ArtNet => 0..=32_767,
             Self::Sacn => 1..=63_999,
+            Self::Serial => 0..=65_535,
         }
+    }
+}
+
+/// How the packets of a frame follow each other.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Pacing {
+    /// As fast as they can.
+    #[default]
+    Together,
+    /// Evenly over half the time of a frame, so that a small switch keeps up.
+    Spread,
+    /// In bursts that the network card cuts up: the least work for the machine, the most for the switch.
+    Burst,
+}
+
+impl Pacing {
+    /// Every pacing.
+    pub const ALL: [Self; 3] = [Self::Together, Self::Spread, Self::Burst];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Together => "together",
+            Self::Spread => "spread",
+            Self::Burst => "burst",
+        }
+    }
+
+    fn is_usual(&self) -> bool {
+        *self == Self::default()
     }
 }
 
@@ -83,50 +226,27 @@ pub enum Unchanged {
     Repeat,
 }
 
-/// To whom a route goes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(try_from = "String", into = "String")]
-pub enum Destination {
-    /// One address.
-    Unicast(Ipv4Addr),
-    /// The multicast address of each universe (ANSI E1.31, 9.3.1).
-    Multicast,
-}
+#[cfg(test)]
+mod tests {
+    use super::*;
 
-/// What a destination may not be.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("\"{0}\" is not a destination: write an address such as \"10.20.0.11\", or \"multicast\"")]
-pub struct BadDestination(String);
-
-impl FromStr for Destination {
-    type Err = BadDestination;
-
-    fn from_str(text: &str) -> Result<Self, BadDestination> {
-        if text == "multicast" {
-            return Ok(Self::Multicast);
-        }
-        text.parse().map(Self::Unicast).map_err(|_| BadDestination(text.to_owned()))
+    #[test]
+    fn universes_are_numbered_from_the_first() {
+        let range = UniverseRange { first: 10, last: 12 };
+        let route = Route::new("A", range, Protocol::ArtNet, 16, "10.0.0.1".parse().expect("an address"));
+        assert_eq!((route.number_of(9), route.number_of(10), route.number_of(12)), (None, Some(16), Some(18)));
+        assert_eq!(route.number_of(13), None);
+        let late = Route { first: 65_535, ..route };
+        assert_eq!((late.number_of(10), late.number_of(11)), (Some(65_535), None));
     }
-}
 
-impl fmt::Display for Destination {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Unicast(address) => address.fmt(f),
-            Self::Multicast => f.write_str("multicast"),
-        }
-    }
-}
-
-impl TryFrom<String> for Destination {
-    type Error = BadDestination;
-    fn try_from(text: String) -> Result<Self, BadDestination> {
-        text.parse()
-    }
-}
-
-impl From<Destination> for String {
-    fn from(destination: Destination) -> Self {
-        destination.to_string()
+    #[test]
+    fn limit_and_white_point_come_together() {
+        let range = UniverseRange { first: 1, last: 1 };
+        let mut route = Route::new("A", range, Protocol::Sacn, 1, "multicast".parse().expect("multicast"));
+        assert_eq!(route.gain(), [1.0; 3]);
+        route.limit = 50.0;
+        route.white = "100 80 60".parse().expect("a white point");
+        assert_eq!(route.gain(), [0.5, 0.4, 0.3]);
     }
 }

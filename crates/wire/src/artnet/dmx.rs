@@ -12,7 +12,7 @@
 //! | 16..18 | Length | 2..512, even, high byte first |
 //! | 18.. | Data | the slots |
 
-use super::{ID, LAST_PORT_ADDRESS, VERSION};
+use super::{LAST_PORT_ADDRESS, check, check_version, emit_head_with_version};
 use crate::{Error, SLOTS, field_of};
 
 /// The code of this packet.
@@ -23,9 +23,6 @@ pub const HEADER: usize = field::DATA;
 mod field {
     use std::ops::Range;
 
-    pub(super) const ID: Range<usize> = 0..8;
-    pub(super) const OP_CODE: Range<usize> = 8..10;
-    pub(super) const VERSION: Range<usize> = 10..12;
     pub(super) const SEQUENCE: usize = 12;
     pub(super) const PHYSICAL: usize = 13;
     pub(super) const SUB_UNI: usize = 14;
@@ -62,32 +59,11 @@ impl<T: AsRef<[u8]>> Packet<T> {
     /// [`Error::NotThis`] for bytes that begin otherwise, [`Error::Truncated`] for too few.
     pub fn check_len(&self) -> Result<(), Error> {
         let bytes = self.buffer.as_ref();
-        let known = &bytes[..bytes.len().min(ID.len())];
-        if known != &ID[..known.len()] {
-            return Err(Error::NotThis);
-        }
-        if bytes.len() < field::OP_CODE.end {
-            return Err(Error::Truncated);
-        }
-        if self.op_code() != OP_DMX {
-            return Err(Error::NotThis);
-        }
-        if bytes.len() < HEADER || bytes.len() < HEADER + usize::from(self.length()) {
+        check(bytes, OP_DMX, HEADER)?;
+        if bytes.len() < HEADER + usize::from(self.length()) {
             return Err(Error::Truncated);
         }
         Ok(())
-    }
-
-    /// The code of the packet.
-    #[must_use]
-    pub fn op_code(&self) -> u16 {
-        u16::from_le_bytes(field_of(self.buffer.as_ref(), field::OP_CODE))
-    }
-
-    /// The version of the protocol.
-    #[must_use]
-    pub fn version(&self) -> u16 {
-        u16::from_be_bytes(field_of(self.buffer.as_ref(), field::VERSION))
     }
 
     /// The sequence number.
@@ -154,9 +130,7 @@ impl<'a> Repr<'a> {
     /// # Errors
     /// [`Error::Field`] for a version before 14, a port-address over 32767 or a length outside 1..512.
     pub fn parse<T: AsRef<[u8]> + ?Sized>(packet: &Packet<&'a T>) -> Result<Self, Error> {
-        if packet.version() < VERSION {
-            return Err(Error::Field("ProtVer"));
-        }
+        check_version(packet.buffer.as_ref())?;
         if packet.port_address() > LAST_PORT_ADDRESS {
             return Err(Error::Field("Net"));
         }
@@ -182,9 +156,7 @@ impl<'a> Repr<'a> {
         assert!(self.port_address <= LAST_PORT_ADDRESS && (1..=SLOTS).contains(&self.data.len()));
         let length = self.data.len().next_multiple_of(2);
         let bytes = &mut packet.buffer.as_mut()[..HEADER + length];
-        bytes[field::ID].copy_from_slice(&ID);
-        bytes[field::OP_CODE].copy_from_slice(&OP_DMX.to_le_bytes());
-        bytes[field::VERSION].copy_from_slice(&VERSION.to_be_bytes());
+        emit_head_with_version(bytes, OP_DMX);
         bytes[field::SEQUENCE] = self.sequence;
         bytes[field::PHYSICAL] = self.physical;
         let [net, sub_uni] = self.port_address.to_be_bytes();

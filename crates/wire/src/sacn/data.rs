@@ -24,13 +24,14 @@
 //! | 125 | start code | 0 for light levels |
 //! | 126.. | property values | the slots |
 
-use super::{FIRST_UNIVERSE, HIGHEST_PRIORITY, LAST_UNIVERSE};
+use super::{
+    FIRST_UNIVERSE, HIGHEST_PRIORITY, LAST_UNIVERSE, check, check_sizes, emit_name, emit_root, flags_and_length, root,
+};
 use crate::{Error, SLOTS, field_of};
 
 /// The length of the packet without its slots.
 pub const HEADER: usize = field::SLOTS;
 
-const IDENTIFIER: [u8; 12] = *b"ASC-E1.17\0\0\0";
 const VECTOR_ROOT_DATA: u32 = 0x0000_0004;
 const VECTOR_DATA_PACKET: u32 = 0x0000_0002;
 const VECTOR_SET_PROPERTY: u8 = 0x02;
@@ -42,14 +43,6 @@ const FORCE_SYNC: u8 = 0x20;
 mod field {
     use std::ops::Range;
 
-    pub(super) const PREAMBLE: Range<usize> = 0..2;
-    pub(super) const POSTAMBLE: Range<usize> = 2..4;
-    pub(super) const IDENTIFIER: Range<usize> = 4..16;
-    pub(super) const ROOT_LENGTH: Range<usize> = 16..18;
-    pub(super) const ROOT_VECTOR: Range<usize> = 18..22;
-    pub(super) const CID: Range<usize> = 22..38;
-    pub(super) const FRAMING_LENGTH: Range<usize> = 38..40;
-    pub(super) const FRAMING_VECTOR: Range<usize> = 40..44;
     pub(super) const SOURCE_NAME: Range<usize> = 44..108;
     pub(super) const PRIORITY: usize = 108;
     pub(super) const SYNC_ADDRESS: Range<usize> = 109..111;
@@ -94,19 +87,8 @@ impl<T: AsRef<[u8]>> Packet<T> {
     /// As [`Self::new_checked`].
     pub fn check_len(&self) -> Result<(), Error> {
         let bytes = self.buffer.as_ref();
-        let given = bytes.get(field::IDENTIFIER.start..).unwrap_or_default();
-        let known = &given[..given.len().min(IDENTIFIER.len())];
-        if known != &IDENTIFIER[..known.len()] {
-            return Err(Error::NotThis);
-        }
-        if bytes.len() < field::FRAMING_VECTOR.end {
-            return Err(Error::Truncated);
-        }
-        let vectors = (self.u32(field::ROOT_VECTOR), self.u32(field::FRAMING_VECTOR));
-        if vectors != (VECTOR_ROOT_DATA, VECTOR_DATA_PACKET) {
-            return Err(Error::NotThis);
-        }
-        if bytes.len() < HEADER || bytes.len() < field::START_CODE + usize::from(self.value_count()) {
+        check(bytes, VECTOR_ROOT_DATA, VECTOR_DATA_PACKET, HEADER)?;
+        if bytes.len() < field::START_CODE + usize::from(self.value_count()) {
             return Err(Error::Truncated);
         }
         Ok(())
@@ -114,10 +96,6 @@ impl<T: AsRef<[u8]>> Packet<T> {
 
     fn u16(&self, range: std::ops::Range<usize>) -> u16 {
         u16::from_be_bytes(field_of(self.buffer.as_ref(), range))
-    }
-
-    fn u32(&self, range: std::ops::Range<usize>) -> u32 {
-        u32::from_be_bytes(field_of(self.buffer.as_ref(), range))
     }
 
     fn byte(&self, at: usize) -> u8 {
@@ -179,7 +157,7 @@ pub struct Repr<'a> {
     pub preview: bool,
     /// The stream ends.
     pub terminated: bool,
-    /// Synchronisation has to be waited for even where it got lost.
+    /// Where synchronisation gets lost, receivers go on without it; else they hold what they have until it comes back.
     pub force_sync: bool,
     /// The universe, 1..63999.
     pub universe: u16,
@@ -199,17 +177,10 @@ impl<'a> Repr<'a> {
         let bytes: &'a [u8] = packet.buffer.as_ref();
         let count = usize::from(packet.value_count());
         let end = field::START_CODE + count;
-        is(packet.u16(field::PREAMBLE) == 0x0010, "preamble size")?;
-        is(packet.u16(field::POSTAMBLE) == 0, "postamble size")?;
         is((1..=SLOTS + 1).contains(&count), "property value count")?;
-        for (range, name) in [
-            (field::ROOT_LENGTH, "root flags and length"),
-            (field::FRAMING_LENGTH, "framing flags and length"),
-            (field::DMP_LENGTH, "DMP flags and length"),
-        ] {
-            let start = range.start;
-            is(packet.u16(range) == flags_and_length(end - start), name)?;
-        }
+        check_sizes(bytes, end)?;
+        let length = flags_and_length(end - field::DMP_LENGTH.start);
+        is(packet.u16(field::DMP_LENGTH) == length, "DMP flags and length")?;
         is(packet.byte(field::DMP_VECTOR) == VECTOR_SET_PROPERTY, "DMP vector")?;
         is(packet.byte(field::ADDRESS_TYPE) == ADDRESS_TYPE, "address and data type")?;
         is(packet.u16(field::FIRST_ADDRESS) == 0, "first property address")?;
@@ -220,7 +191,7 @@ impl<'a> Repr<'a> {
         let name = &name[..name.iter().position(|&b| b == 0).unwrap_or(name.len())];
         let options = packet.byte(field::OPTIONS);
         Ok(Self {
-            cid: field_of(bytes, field::CID),
+            cid: field_of(bytes, root::CID),
             source_name: std::str::from_utf8(name).map_err(|_| Error::Field("source name"))?,
             priority: packet.byte(field::PRIORITY),
             sync_address: packet.u16(field::SYNC_ADDRESS),
@@ -250,19 +221,10 @@ impl<'a> Repr<'a> {
         assert!(self.priority <= HIGHEST_PRIORITY);
         let end = self.buffer_len();
         let bytes = &mut packet.buffer.as_mut()[..end];
-        bytes[field::PREAMBLE].copy_from_slice(&0x0010u16.to_be_bytes());
-        bytes[field::POSTAMBLE].fill(0);
-        bytes[field::IDENTIFIER].copy_from_slice(&IDENTIFIER);
-        for range in [field::ROOT_LENGTH, field::FRAMING_LENGTH, field::DMP_LENGTH] {
-            let length = flags_and_length(end - range.start);
-            bytes[range].copy_from_slice(&length.to_be_bytes());
-        }
-        bytes[field::ROOT_VECTOR].copy_from_slice(&VECTOR_ROOT_DATA.to_be_bytes());
-        bytes[field::CID].copy_from_slice(&self.cid);
-        bytes[field::FRAMING_VECTOR].copy_from_slice(&VECTOR_DATA_PACKET.to_be_bytes());
-        let name = &self.source_name[..self.source_name.floor_char_boundary(63)];
-        bytes[field::SOURCE_NAME].fill(0);
-        bytes[field::SOURCE_NAME][..name.len()].copy_from_slice(name.as_bytes());
+        emit_root(bytes, VECTOR_ROOT_DATA, VECTOR_DATA_PACKET, self.cid);
+        emit_name(&mut bytes[field::SOURCE_NAME], self.source_name);
+        let length = flags_and_length(end - field::DMP_LENGTH.start);
+        bytes[field::DMP_LENGTH].copy_from_slice(&length.to_be_bytes());
         bytes[field::PRIORITY] = self.priority;
         bytes[field::SYNC_ADDRESS].copy_from_slice(&self.sync_address.to_be_bytes());
         bytes[field::SEQUENCE] = self.sequence;
@@ -278,11 +240,6 @@ impl<'a> Repr<'a> {
         bytes[field::START_CODE] = self.start_code;
         bytes[field::SLOTS..].copy_from_slice(self.slots);
     }
-}
-
-/// The high nibble 0x7 and the length of the rest of the packet (E1.31, 4.1).
-fn flags_and_length(length: usize) -> u16 {
-    0x7000 | length as u16
 }
 
 #[cfg(test)]

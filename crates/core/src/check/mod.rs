@@ -1,5 +1,7 @@
 //! Problems of a show, each with its place and its mend.
 
+mod outputs;
+
 use std::collections::HashSet;
 use std::fmt;
 
@@ -69,6 +71,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.groups(show);
     found.looks(show);
     found.routes(show);
+    found.supplies(show);
     found.0
 }
 
@@ -122,6 +125,7 @@ impl Found {
         self.unique(lights.chain(groups));
         self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
         self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
+        self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
         self.unique(show.profiles.iter().enumerate().map(|(i, p)| ("profiles", "profile", i, &p.name)));
     }
 
@@ -254,30 +258,6 @@ impl Found {
         }
     }
 
-    fn routes(&mut self, show: &Show) {
-        for (i, route) in show.routes.iter().enumerate() {
-            let place = || Place::root().key("routes").index(i);
-            let subject = format!("route {}", route.name);
-            let numbers = route.protocol.numbers();
-            let last = u32::from(route.first) + route.universes.count() - 1;
-            if !numbers.contains(&u32::from(route.first)) || !numbers.contains(&last) {
-                let message = format!("{} universes {} to {last} do not all exist", route.protocol.name(), route.first);
-                let mend = format!("keep them within {} to {}", numbers.start(), numbers.end());
-                self.add(Severity::Broken, place().key("first"), &subject, message, mend);
-            }
-            self.range(place().key("priority"), &subject, f32::from(route.priority), 0.0, 200.0);
-            if route.protocol == crate::show::Protocol::ArtNet && route.to == crate::show::Destination::Multicast {
-                self.add(
-                    Severity::Broken,
-                    place().key("to"),
-                    &subject,
-                    "Art-Net has no multicast",
-                    "write the address of the node, or use protocol = \"sacn\"",
-                );
-            }
-        }
-    }
-
     fn patch(&mut self, show: &Show) {
         let mut profiles = Profiles::of(show);
         for (i, fixture) in show.fixtures.iter().enumerate() {
@@ -299,6 +279,7 @@ impl Found {
         let occupancy = Occupancy::of(show);
         self.overlaps(show, &occupancy);
         self.off_canvas(show);
+        self.doubled_numbers(show);
         for universe in unrouted(show, &occupancy) {
             let message = "no route carries it";
             self.add(
