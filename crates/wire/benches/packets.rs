@@ -2,11 +2,11 @@
 //! loop.
 
 use std::hint::black_box;
-use std::net::{Ipv4Addr, SocketAddrV4, UdpSocket};
+use std::net::{Ipv4Addr, SocketAddr, UdpSocket};
 
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 use splimo_wire::artnet::{self, dmx};
-use splimo_wire::burst::{Burst, Identity, Stream};
+use splimo_wire::burst::{Burst, Identity, Lane, Stream};
 use splimo_wire::sacn::data;
 use splimo_wire::{Protocol, socket};
 
@@ -46,14 +46,17 @@ fn frames(c: &mut Criterion) {
         source,
         protocol: Protocol::ArtNet,
         universe: source as u16,
-        to: Some(address),
+        to: SocketAddr::from((address, artnet::PORT)),
         priority: 100,
+        preview: false,
+        sync_address: 0,
         keep_alive: false,
     };
-    let streams: Vec<Stream> = (0..UNIVERSES).map(stream).collect();
-    let mut burst = Burst::new(&streams, &Identity { cid: [7; 16], name: "Bench".into() });
+    let lane = Lane { streams: (0..UNIVERSES).map(stream).collect(), ..Lane::default() };
+    let mut burst = Burst::new(&[lane], &Identity { cid: [7; 16], name: "Bench".into() });
     let mut slots = vec![0u8; UNIVERSES * 512];
-    let mut sender = socket::Sender::new(socket::open().expect("a socket"));
+    let outlet = socket::open(&socket::Outlet::default()).expect("a socket");
+    let mut sender = socket::Sender::default();
 
     let mut group = c.benchmark_group("frame of 100 universes");
     group.throughput(Throughput::Elements(UNIVERSES as u64));
@@ -66,11 +69,17 @@ fn frames(c: &mut Criterion) {
     group.bench_function("renew and send", |b| {
         b.iter(|| {
             burst.prepare(black_box(&slots), 0.0);
-            sender.send(burst.packets())
+            sender.send(&outlet, burst.packets(0, 0..UNIVERSES), false)
         });
     });
-    let prepared: Vec<(Vec<u8>, SocketAddrV4)> = burst.packets().map(|(p, to)| (p.to_vec(), to)).collect();
-    let bare = socket::open().expect("a socket");
+    group.bench_function("renew and send, in bursts", |b| {
+        b.iter(|| {
+            burst.prepare(black_box(&slots), 0.0);
+            sender.send(&outlet, burst.packets(0, 0..UNIVERSES), true)
+        });
+    });
+    let prepared: Vec<(Vec<u8>, SocketAddr)> = burst.packets(0, 0..UNIVERSES).map(|(p, to)| (p.to_vec(), to)).collect();
+    let bare = socket::open(&socket::Outlet::default()).expect("a socket");
     group.bench_function("send, bare loop", |b| {
         b.iter(|| prepared.iter().for_each(|(packet, to)| drop(bare.send_to(packet, to))));
     });

@@ -1,13 +1,15 @@
-//! The packets of a frame: built once, and then only their slots and sequence numbers are renewed.
+//! The packets of a frame: built once, and then only their slots and sequence numbers are renewed. They stand in lanes: the
+//! streams of a lane share a rate, leave together, and are followed by its synchronisation packets.
 
-use std::net::{Ipv4Addr, SocketAddrV4};
+use std::collections::HashMap;
+use std::net::SocketAddr;
 
 use crate::artnet::{self, dmx};
 use crate::sacn::{self, data};
 use crate::{Protocol, SLOTS};
 
-/// How long a universe that does not change may stay silent, in seconds. E1.31 (6.6.1) asks for a packet every 800 to
-/// 1000 ms, which is well within the 4 s of Art-Net.
+/// How long a universe that does not change may stay silent, in seconds: E1.31 (6.6.1) and Art-Net 4 ("Refresh rate") both
+/// ask for a packet every 800 to 1000 ms.
 pub const KEEP_ALIVE: f64 = 0.9;
 /// How often unchanged data is sent before it may pause (E1.31, 6.6.1).
 const REPEATS: u32 = 3;
@@ -17,33 +19,46 @@ pub const TERMINATIONS: u32 = 3;
 /// One universe on its way to one destination.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Stream {
-    /// Which universe of the frame, from 0.
+    /// Which 512 slots of the frame, from 0.
     pub source: usize,
     /// By which protocol.
     pub protocol: Protocol,
     /// The port-address (Art-Net) or the universe (sACN).
     pub universe: u16,
-    /// To whom; none is the multicast group of the universe (sACN).
-    pub to: Option<Ipv4Addr>,
+    /// To whom.
+    pub to: SocketAddr,
     /// The priority (sACN).
     pub priority: u8,
+    /// Whether it is not for live output (sACN).
+    pub preview: bool,
+    /// The universe on which a synchronisation packet follows, or 0 (sACN).
+    pub sync_address: u16,
     /// Whether a universe that does not change is sent only now and then.
     pub keep_alive: bool,
 }
 
-impl Stream {
-    /// The address that its packets go to.
-    #[must_use]
-    pub fn destination(&self) -> SocketAddrV4 {
-        match self.protocol {
-            Protocol::ArtNet => SocketAddrV4::new(self.to.unwrap_or(Ipv4Addr::BROADCAST), artnet::PORT),
-            Protocol::Sacn => SocketAddrV4::new(self.to.unwrap_or(sacn::multicast(self.universe)), sacn::PORT),
-        }
-    }
+/// A synchronisation packet and to whom it goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Sync {
+    /// `ArtSync`.
+    ArtNet(SocketAddr),
+    /// That of E1.31, for a universe.
+    Sacn(u16, SocketAddr),
+}
+
+/// Streams that leave together.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Lane {
+    /// The streams, in the order in which they leave.
+    pub streams: Vec<Stream>,
+    /// Frames a second at the most; 0 for every frame.
+    pub rate: f64,
+    /// What follows them.
+    pub syncs: Vec<Sync>,
 }
 
 /// Who sends.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Identity {
     /// The UUID of the source (sACN).
     pub cid: [u8; 16],
@@ -60,17 +75,125 @@ struct Prepared {
     last_sent: f64,
 }
 
-/// All streams of a show.
-pub struct Burst {
+struct PreparedSync {
+    packet: Vec<u8>,
+    to: SocketAddr,
+    /// The sequence number, where there is one.
+    sequence: Option<u8>,
+}
+
+struct PreparedLane {
     streams: Vec<Prepared>,
+    syncs: Vec<PreparedSync>,
     /// The indices of the streams that are due.
     due: Vec<usize>,
+    /// Whether synchronisation packets are due.
+    synced: bool,
+    period: f64,
+    next: f64,
+}
+
+/// All streams of a show.
+pub struct Burst {
+    lanes: Vec<PreparedLane>,
 }
 
 impl Burst {
-    /// Builds the packets of some streams.
+    /// Builds the packets of some lanes.
     #[must_use]
-    pub fn new(streams: &[Stream], identity: &Identity) -> Self {
+    pub fn new(lanes: &[Lane], identity: &Identity) -> Self {
+        Self { lanes: lanes.iter().map(|lane| PreparedLane::new(lane, identity)).collect() }
+    }
+
+    /// Renews the packets from the slots of a frame (512 for each universe), and decides which are due at `now`, in
+    /// seconds. Returns how many. Allocates nothing.
+    pub fn prepare(&mut self, slots: &[u8], now: f64) -> usize {
+        self.lanes.iter_mut().map(|lane| lane.prepare(slots, now)).sum()
+    }
+
+    /// Makes every sACN packet say that its stream ends, and makes just these due. To be sent [`TERMINATIONS`] times.
+    pub fn terminate(&mut self) -> usize {
+        self.lanes.iter_mut().map(PreparedLane::terminate).sum()
+    }
+
+    /// Goes over to other streams. Those that were there before go on counting; what is returned are those that ended, in
+    /// the lanes where they were.
+    pub fn replace(&mut self, mut next: Self) -> Self {
+        let key = |s: &Stream| (s.protocol, s.universe, s.to);
+        let mut places: HashMap<_, &mut Prepared> = HashMap::new();
+        for prepared in next.lanes.iter_mut().flat_map(|lane| &mut lane.streams) {
+            places.entry(key(&prepared.stream)).or_insert(prepared);
+        }
+        for lane in &mut self.lanes {
+            lane.due.clear();
+            lane.synced = false;
+            lane.streams.retain(|old| match places.get_mut(&key(&old.stream)) {
+                Some(new) => {
+                    new.sequence = old.sequence;
+                    false
+                }
+                None => true,
+            });
+        }
+        std::mem::replace(self, next)
+    }
+
+    /// How many lanes there are.
+    #[must_use]
+    pub fn lanes(&self) -> usize {
+        self.lanes.len()
+    }
+
+    /// How many packets of a lane are due.
+    #[must_use]
+    pub fn due_of(&self, lane: usize) -> usize {
+        self.lanes[lane].due.len()
+    }
+
+    /// Packets of a lane that are due, in the order of its streams, as a range of them.
+    pub fn packets(
+        &self,
+        lane: usize,
+        range: std::ops::Range<usize>,
+    ) -> impl Iterator<Item = (&[u8], SocketAddr)> + Clone {
+        let lane = &self.lanes[lane];
+        lane.due[range].iter().map(|&index| {
+            let prepared = &lane.streams[index];
+            (prepared.packet.as_slice(), prepared.stream.to)
+        })
+    }
+
+    /// The synchronisation packets of a lane that are due.
+    pub fn syncs(&self, lane: usize) -> impl Iterator<Item = (&[u8], SocketAddr)> {
+        let lane = &self.lanes[lane];
+        lane.syncs.iter().filter(|_| lane.synced).map(|sync| (sync.packet.as_slice(), sync.to))
+    }
+
+    /// The streams that are due, each by its place among all streams.
+    pub fn due(&self) -> impl Iterator<Item = usize> {
+        let mut first = 0;
+        self.lanes.iter().flat_map(move |lane| {
+            let before = first;
+            first += lane.streams.len();
+            lane.due.iter().map(move |index| before + index)
+        })
+    }
+
+    /// How many streams there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.lanes.iter().map(|lane| lane.streams.len()).sum()
+    }
+
+    /// Whether there is no stream.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+}
+
+impl PreparedLane {
+    fn new(lane: &Lane, identity: &Identity) -> Self {
         let prepared = |stream: &Stream| Prepared {
             stream: *stream,
             packet: blank(stream, identity),
@@ -78,13 +201,24 @@ impl Burst {
             sent: 0,
             last_sent: f64::NEG_INFINITY,
         };
-        Self { streams: streams.iter().map(prepared).collect(), due: Vec::with_capacity(streams.len()) }
+        Self {
+            streams: lane.streams.iter().map(prepared).collect(),
+            syncs: lane.syncs.iter().map(|sync| PreparedSync::new(*sync, identity)).collect(),
+            due: Vec::with_capacity(lane.streams.len()),
+            synced: false,
+            period: if lane.rate > 0.0 { 1.0 / lane.rate } else { 0.0 },
+            next: f64::NEG_INFINITY,
+        }
     }
 
-    /// Renews the packets from the slots of a frame (512 for each universe), and decides which are due at `now`, in
-    /// seconds. Returns how many. Allocates nothing.
-    pub fn prepare(&mut self, slots: &[u8], now: f64) -> usize {
+    fn prepare(&mut self, slots: &[u8], now: f64) -> usize {
         self.due.clear();
+        self.synced = false;
+        // A little early counts as on time, or a rate equal to that of the frames would lose some to rounding.
+        if now + self.period * 0.02 < self.next {
+            return 0;
+        }
+        self.next = (self.next + self.period).max(now);
         for (index, prepared) in self.streams.iter_mut().enumerate() {
             let start = prepared.stream.source * SLOTS;
             let Some(fresh) = slots.get(start..start + SLOTS) else { continue };
@@ -92,12 +226,16 @@ impl Burst {
                 self.due.push(index);
             }
         }
+        self.synced = !self.due.is_empty();
+        if self.synced {
+            self.syncs.iter_mut().for_each(PreparedSync::count);
+        }
         self.due.len()
     }
 
-    /// Makes every sACN packet say that its stream ends, and makes just these due. To be sent [`TERMINATIONS`] times.
-    pub fn terminate(&mut self) -> usize {
+    fn terminate(&mut self) -> usize {
         self.due.clear();
+        self.synced = false;
         for (index, prepared) in self.streams.iter_mut().enumerate() {
             if prepared.stream.protocol == Protocol::Sacn {
                 data::Packet::new_unchecked(&mut prepared.packet).set_terminated(true);
@@ -107,50 +245,24 @@ impl Burst {
         }
         self.due.len()
     }
+}
 
-    /// Goes over to other streams. Those that were there before go on counting; what is returned are those that ended.
-    pub fn replace(&mut self, mut next: Self) -> Self {
-        let before = std::mem::take(&mut self.streams);
-        let mut ended = Vec::new();
-        for old in before {
-            let same = |new: &&mut Prepared| {
-                let (a, b) = (&new.stream, &old.stream);
-                a.protocol == b.protocol && a.universe == b.universe && a.destination() == b.destination()
-            };
-            match next.streams.iter_mut().find(same) {
-                Some(new) => new.sequence = old.sequence,
-                None => ended.push(old),
+impl PreparedSync {
+    fn new(sync: Sync, identity: &Identity) -> Self {
+        match sync {
+            Sync::ArtNet(to) => Self { packet: artnet::sync::emit().to_vec(), to, sequence: None },
+            Sync::Sacn(address, to) => {
+                let packet = sacn::sync::Repr { cid: identity.cid, sequence: 0, address }.emit();
+                Self { packet: packet.to_vec(), to, sequence: Some(0) }
             }
         }
-        *self = next;
-        let due = Vec::with_capacity(ended.len());
-        Self { streams: ended, due }
     }
 
-    /// The packets that are due, in the order of the streams.
-    pub fn packets(&self) -> impl Iterator<Item = (&[u8], SocketAddrV4)> {
-        self.due.iter().map(|&index| {
-            let prepared = &self.streams[index];
-            (prepared.packet.as_slice(), prepared.stream.destination())
-        })
-    }
-
-    /// The streams that are due, by index.
-    #[must_use]
-    pub fn due(&self) -> &[usize] {
-        &self.due
-    }
-
-    /// How many streams there are.
-    #[must_use]
-    pub fn len(&self) -> usize {
-        self.streams.len()
-    }
-
-    /// Whether there is no stream.
-    #[must_use]
-    pub fn is_empty(&self) -> bool {
-        self.streams.is_empty()
+    fn count(&mut self) {
+        if let Some(sequence) = &mut self.sequence {
+            *sequence = sequence.wrapping_add(1);
+            sacn::sync::set_sequence(&mut self.packet, *sequence);
+        }
     }
 }
 
@@ -212,11 +324,12 @@ fn blank(stream: &Stream, identity: &Identity) -> Vec<u8> {
                 cid: identity.cid,
                 source_name: &identity.name,
                 priority: stream.priority.min(sacn::HIGHEST_PRIORITY),
-                sync_address: 0,
+                sync_address: stream.sync_address,
                 sequence: 0,
-                preview: false,
+                preview: stream.preview,
                 terminated: false,
-                force_sync: false,
+                // Lights that go on by themselves when a synchronisation is lost are better than lights that stand still.
+                force_sync: true,
                 universe: stream.universe.clamp(sacn::FIRST_UNIVERSE, sacn::LAST_UNIVERSE),
                 start_code: 0,
                 slots: &[0; SLOTS],
@@ -231,13 +344,32 @@ fn blank(stream: &Stream, identity: &Identity) -> Vec<u8> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::message::Message;
+    use std::net::Ipv4Addr;
 
     fn stream(protocol: Protocol, keep_alive: bool) -> Stream {
-        Stream { source: 0, protocol, universe: 7, to: Some(Ipv4Addr::new(127, 0, 0, 2)), priority: 100, keep_alive }
+        Stream {
+            source: 0,
+            protocol,
+            universe: 7,
+            to: SocketAddr::from((Ipv4Addr::new(127, 0, 0, 2), 5568)),
+            priority: 100,
+            preview: false,
+            sync_address: 0,
+            keep_alive,
+        }
+    }
+
+    fn identity() -> Identity {
+        Identity { cid: [7; 16], name: "Test".into() }
     }
 
     fn burst(streams: &[Stream]) -> Burst {
-        Burst::new(streams, &Identity { cid: [7; 16], name: "Test".into() })
+        Burst::new(&[Lane { streams: streams.to_vec(), ..Lane::default() }], &identity())
+    }
+
+    fn packets(burst: &Burst) -> impl Iterator<Item = (&[u8], SocketAddr)> {
+        burst.packets(0, 0..burst.due_of(0))
     }
 
     #[test]
@@ -247,7 +379,7 @@ mod tests {
         for frame in 0..600u32 {
             slots[3] = frame as u8;
             assert_eq!(burst.prepare(&slots, 0.0), 2);
-            for (packet, _) in burst.packets() {
+            for (packet, _) in packets(&burst) {
                 let data = crate::parse(packet).expect("a frame");
                 assert_eq!((data.universe, data.slots), (7, &slots[..]));
                 let wanted = match data.protocol {
@@ -273,15 +405,53 @@ mod tests {
     }
 
     #[test]
+    fn a_lane_keeps_its_rate_and_the_newest_slots() {
+        let lane = |rate| Lane { streams: vec![stream(Protocol::Sacn, false)], rate, ..Lane::default() };
+        let mut burst = Burst::new(&[lane(0.0), lane(30.0), lane(44.0), lane(100.0)], &identity());
+        let mut counts = [0; 4];
+        for frame in 0..440 {
+            let now = f64::from(frame) / 44.0;
+            burst.prepare(&[frame as u8; 512], now);
+            for (lane, count) in counts.iter_mut().enumerate() {
+                for (packet, _) in burst.packets(lane, 0..burst.due_of(lane)) {
+                    *count += 1;
+                    assert_eq!(crate::parse(packet).map(|d| d.slots[0]), Ok(frame as u8));
+                }
+            }
+        }
+        assert!(counts[0] == 440 && (299..=301).contains(&counts[1]) && counts[2] == 440 && counts[3] == 440, "{counts:?}");
+    }
+
+    #[test]
+    fn a_synchronisation_follows_what_was_sent_and_counts() {
+        let to = stream(Protocol::Sacn, true).to;
+        let streams = vec![Stream { sync_address: 7, ..stream(Protocol::Sacn, true) }];
+        let lane = Lane { streams, rate: 0.0, syncs: vec![Sync::ArtNet(to), Sync::Sacn(7, to)] };
+        let mut burst = Burst::new(&[lane], &identity());
+        let mut sequences = Vec::new();
+        for frame in 0..5 {
+            burst.prepare(&[9; 512], f64::from(frame) / 44.0);
+            assert!(packets(&burst).all(|(p, _)| crate::parse(p).is_ok_and(|d| d.sync_address == 7 && d.force_sync)));
+            for (packet, _) in burst.syncs(0) {
+                if let Ok(Message::SacnSync(sync)) = Message::parse(packet) {
+                    assert_eq!((sync.address, sync.cid), (7, [7; 16]));
+                    sequences.push(sync.sequence);
+                }
+            }
+        }
+        assert_eq!(sequences, [1, 2, 3], "what rests is not synchronised");
+    }
+
+    #[test]
     fn only_sacn_streams_are_terminated() {
         let mut burst = burst(&[stream(Protocol::ArtNet, false), stream(Protocol::Sacn, false)]);
         burst.prepare(&[1; 512], 0.0);
         let mut last = 1;
         for _ in 0..TERMINATIONS {
             assert_eq!(burst.terminate(), 1);
-            let (packet, to) = burst.packets().next().expect("a packet");
+            let (packet, _) = packets(&burst).next().expect("a packet");
             let data = crate::parse(packet).expect("a frame");
-            assert!(data.terminated && data.sequence == last + 1 && to.port() == sacn::PORT);
+            assert!(data.terminated && data.sequence == last + 1);
             last = data.sequence;
         }
     }
@@ -297,15 +467,9 @@ mod tests {
         assert_eq!((now.len(), ended.len(), ended.terminate()), (2, 1, 1));
         now.prepare(&[1; 512], 0.0);
         let sequences: Vec<(u16, u8)> =
-            now.packets().map(|(p, _)| crate::parse(p).map(|d| (d.universe, d.sequence)).expect("a frame")).collect();
+            packets(&now).map(|(p, _)| crate::parse(p).map(|d| (d.universe, d.sequence)).expect("a frame")).collect();
         assert_eq!(sequences, [(9, 1), (7, 6)]);
-        let (packet, _) = ended.packets().next().expect("a packet");
+        let (packet, _) = packets(&ended).next().expect("a packet");
         assert!(crate::parse(packet).is_ok_and(|d| d.terminated && d.universe == 8 && d.sequence == 6));
-    }
-
-    #[test]
-    fn multicast_goes_to_the_group_of_the_universe() {
-        let stream = Stream { to: None, universe: 0x1234, ..stream(Protocol::Sacn, false) };
-        assert_eq!(stream.destination().to_string(), "239.255.18.52:5568");
     }
 }

@@ -1,4 +1,4 @@
-//! Light on the network: the packets of Art-Net 4 and ANSI E1.31 as views and representations with exact bytes, the
+//! Light on its way: the packets of Art-Net 4 and ANSI E1.31 as views and representations with exact bytes, the
 //! packets of a whole frame, what a receiver keeps count of, and the sockets.
 //!
 //! Everything but [`socket`] is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
@@ -10,6 +10,7 @@ pub mod directory;
 pub mod message;
 pub mod reception;
 pub mod sacn;
+pub mod serial;
 pub mod socket;
 
 /// Why bytes are not the packet that they were taken for.

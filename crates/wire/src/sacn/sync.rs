@@ -59,7 +59,7 @@ impl Repr {
 }
 
 /// Renews the sequence number of a packet.
-pub fn set_sequence(bytes: &mut [u8; LENGTH], sequence: u8) {
+pub fn set_sequence(bytes: &mut [u8], sequence: u8) {
     bytes[SEQUENCE] = sequence;
 }
 
