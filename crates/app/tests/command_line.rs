@@ -7,7 +7,7 @@ use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
-use splimo::standin::node::{Node, report};
+use splimo::standin::node::{Node, NodeSpec, report};
 use splimo::standin::set::Set;
 
 fn splimo(arguments: &[&str]) -> Output {
@@ -76,7 +76,7 @@ fn every_frame_of_the_demo_arrives_at_its_nodes() {
 fn sigterm_ends_the_streams_and_the_program_well() {
     let folder = tempfile::tempdir().expect("a folder");
     let show = show_in(folder.path(), 1);
-    let nodes = [2, 3, 4].map(|d| Node::start(Ipv4Addr::new(127, 82, 1, d), std::iter::empty()).expect("free"));
+    let nodes = [2, 3, 4].map(|d| Node::start(NodeSpec::at(Ipv4Addr::new(127, 82, 1, d))).expect("free"));
     let mut child = Command::new(env!("CARGO_BIN_EXE_splimo"))
         .args(["run", show.to_str().expect("a path"), "--json"])
         .stdout(Stdio::piped())

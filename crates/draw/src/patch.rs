@@ -82,16 +82,10 @@ fn names(show: &Show, universe: u32) -> String {
         .iter()
         .filter(|route| route.enabled && route.universes.numbers().contains(&universe))
         .map(|route| {
-            let number = u32::from(route.first) + universe - route.universes.first;
-            match route.protocol {
-                Protocol::ArtNet => format!(
-                    "Art-Net {}:{}:{} (port-address {number}) to {}",
-                    number >> 8,
-                    number >> 4 & 15,
-                    number & 15,
-                    route.to
-                ),
-                Protocol::Sacn => format!("sACN {number} to {}", route.to),
+            let name = route.name_of(universe).unwrap_or_default();
+            match (route.protocol, route.number_of(universe)) {
+                (Protocol::ArtNet, Some(number)) => format!("{name} (port-address {number}) to {}", route.to),
+                _ => format!("{name} to {}", route.to),
             }
         })
         .collect();

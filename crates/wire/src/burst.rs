@@ -94,6 +94,7 @@ struct PreparedLane {
 }
 
 /// All streams of a show.
+#[derive(Default)]
 pub struct Burst {
     lanes: Vec<PreparedLane>,
 }
@@ -419,7 +420,10 @@ mod tests {
                 }
             }
         }
-        assert!(counts[0] == 440 && (299..=301).contains(&counts[1]) && counts[2] == 440 && counts[3] == 440, "{counts:?}");
+        assert!(
+            counts[0] == 440 && (299..=301).contains(&counts[1]) && counts[2] == 440 && counts[3] == 440,
+            "{counts:?}"
+        );
     }
 
     #[test]

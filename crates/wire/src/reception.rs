@@ -64,6 +64,12 @@ pub struct Universe {
 }
 
 impl Reception {
+    /// An empty one that merges equal priorities in a way.
+    #[must_use]
+    pub fn merging(merge: Merge) -> Self {
+        Self { merge, ..Self::default() }
+    }
+
     /// Takes the bytes of a packet that came in from an address at `now`, in seconds, and gives back what is not for this.
     pub fn receive<'b>(&mut self, bytes: &'b [u8], from: IpAddr, now: f64) -> Option<Message<'b>> {
         self.packets += 1;
@@ -101,12 +107,11 @@ impl Reception {
     /// Whether a frame is put out only when a synchronisation says so.
     fn waits_for_sync(&self, data: &Data<'_>, from: IpAddr, now: f64) -> bool {
         match data.protocol {
-            Protocol::ArtNet => {
-                self.art_sync.is_some_and(|(who, when)| who == from && now - when < artnet::sync::LOSS)
-            }
-            Protocol::Sacn => self.sacn_syncs.get(&data.sync_address).is_some_and(|&when| {
-                data.sync_address != 0 && (!data.force_sync || now - when < sacn::DATA_LOSS)
-            }),
+            Protocol::ArtNet => self.art_sync.is_some_and(|(who, when)| who == from && now - when < artnet::sync::LOSS),
+            Protocol::Sacn => self
+                .sacn_syncs
+                .get(&data.sync_address)
+                .is_some_and(|&when| data.sync_address != 0 && (!data.force_sync || now - when < sacn::DATA_LOSS)),
         }
     }
 

@@ -107,7 +107,8 @@ fn parse(kind: u8, payload: &[u8]) -> Option<Packet<'_>> {
 /// CRC-16/CCITT-FALSE.
 fn crc(bytes: &[u8]) -> u16 {
     bytes.iter().fold(0xffff, |crc, &byte| {
-        (0..8).fold(crc ^ (u16::from(byte) << 8), |crc, _| if crc & 0x8000 != 0 { (crc << 1) ^ 0x1021 } else { crc << 1 })
+        (0..8)
+            .fold(crc ^ (u16::from(byte) << 8), |crc, _| if crc & 0x8000 != 0 { (crc << 1) ^ 0x1021 } else { crc << 1 })
     })
 }
 

@@ -127,16 +127,9 @@ fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
         params: [("speed".to_owned(), Param::Text("4 beats".to_owned()))].into(),
     };
     show.looks = vec![Look { name: "Bench".to_owned(), layers: (0..layers as usize).map(layer).collect() }];
-    show.routes = vec![Route {
-        name: "Sink".to_owned(),
-        universes: UniverseRange { first: 1, last: universes },
-        protocol: Protocol::ArtNet,
-        first: 0,
-        to: Destination::Unicast(sink),
-        priority: 100,
-        unchanged: Unchanged::Repeat,
-        enabled: true,
-    }];
+    let range = UniverseRange { first: 1, last: universes };
+    let to = Destination::Unicast(sink.into()).into();
+    show.routes = vec![Route { unchanged: Unchanged::Repeat, ..Route::new("Sink", range, Protocol::ArtNet, 0, to) }];
     show
 }
 

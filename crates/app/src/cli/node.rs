@@ -9,7 +9,7 @@ use splimo_core::show::UniverseRange;
 use super::stop::StopSignal;
 use super::{Failure, print_json};
 use crate::runtime::clock::Instant;
-use crate::standin::node::{self, Node};
+use crate::standin::node::{self, Node, NodeSpec};
 
 /// Receives for a while, and tells what came.
 pub(super) fn run(
@@ -21,7 +21,8 @@ pub(super) fn run(
     let stop = StopSignal::register()?;
     let groups = universes.map(str::parse::<UniverseRange>).transpose()?;
     let groups = groups.into_iter().flat_map(UniverseRange::numbers).filter_map(|u| u16::try_from(u).ok());
-    let node = Node::start(bind, groups).map_err(|e| {
+    let spec = NodeSpec { groups: groups.collect(), ..NodeSpec::at(bind) };
+    let node = Node::start(spec).map_err(|e| {
         format!("cannot be a node at {bind}: {e}; see that nothing else listens on ports 6454 and 5568 there, or use another --bind")
     })?;
     eprintln!("listening at {bind} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");

@@ -1,14 +1,14 @@
 //! `splimo demo`, `open` and `run`: playing a show, with a screen or without.
 
-use std::collections::HashMap;
-use std::net::Ipv4Addr;
+use std::collections::{BTreeMap, HashMap};
+use std::net::{IpAddr, Ipv4Addr};
 use std::path::Path;
 use std::process::ExitCode;
 use std::sync::Arc;
 use std::time::Duration;
 
 use serde::Serialize;
-use splimo_core::show::{Destination, Show, file};
+use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
 use super::{Failure, RunArguments, node as node_command, print_json};
@@ -18,7 +18,7 @@ use crate::runtime::clock::Instant;
 use crate::runtime::{Outlook, Runtime, output};
 use crate::screen;
 use crate::sound::{self, SoundSource};
-use crate::standin::node::{self, Node};
+use crate::standin::node::{self, Node, NodeSpec};
 
 /// A report of the demo, with what its stand-in nodes saw.
 #[derive(Serialize)]
@@ -101,21 +101,29 @@ fn checked_source(text: &str) -> Result<SoundSource, Failure> {
     Ok(source)
 }
 
-/// Starts a stand-in node for every loopback address that the show sends to, and gives the show their true addresses.
+/// Starts a stand-in node for every loopback address that the show sends to, with the ports that it needs, and gives the
+/// show their true addresses.
 fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
-    let mut wanted: Vec<Ipv4Addr> = show
-        .routes
-        .iter()
-        .filter_map(|route| match route.to {
-            Destination::Unicast(address) if address.is_loopback() => Some(address),
-            _ => None,
-        })
-        .collect();
-    wanted.sort_unstable();
-    wanted.dedup();
+    let mut wanted: BTreeMap<Ipv4Addr, NodeSpec> = BTreeMap::new();
+    for route in &show.routes {
+        for to in &route.to.0 {
+            let Destination::Unicast(IpAddr::V4(address)) = to else { continue };
+            if !address.is_loopback() {
+                continue;
+            }
+            let spec = wanted.entry(*address).or_insert_with(|| NodeSpec::at(*address));
+            spec.name = format!("{} box", route.name);
+            if route.protocol == Protocol::ArtNet {
+                spec.ports.extend(route.universes.numbers().filter_map(|universe| route.number_of(universe)));
+                spec.ports.sort_unstable();
+                spec.ports.dedup();
+            }
+        }
+    }
+    let specs: Vec<NodeSpec> = wanted.values().cloned().collect();
     let nodes =
-        node::start_block(&wanted).map_err(|e| format!("no stand-in nodes could be started on loopback: {e}"))?;
-    let moved: HashMap<_, _> = wanted.iter().copied().zip(nodes.iter().map(Node::address)).collect();
+        node::start_block(&specs).map_err(|e| format!("no stand-in nodes could be started on loopback: {e}"))?;
+    let moved: HashMap<_, _> = wanted.into_keys().zip(nodes.iter().map(Node::address)).collect();
     let mut show = show.clone();
     output::redirect(&mut show, &moved);
     Ok((show, nodes))

@@ -1,5 +1,6 @@
 //! The show while it is edited: a thread compiles each edition beside the engine, gives it over, and checks it.
 
+use std::cell::RefCell;
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
@@ -10,11 +11,15 @@ use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 
 use super::frames::{Change, Command};
-use super::output::NewOutput;
+use super::network::Exchange;
+use super::output::port::PortStatus;
+use super::output::{NewOutput, Outlets};
 use super::trouble::{Troubles, keep_alive};
 
 /// Editions that are remembered: more than can be on their way at once.
 const REMEMBERED: usize = 16;
+/// How often the serial ports are looked at.
+const PORTS: std::time::Duration = std::time::Duration::from_millis(300);
 /// The edition that ends the thread.
 const END: u64 = u64::MAX;
 
@@ -40,6 +45,7 @@ struct Known {
     editions: VecDeque<Edition>,
     universes: usize,
     problems: Arc<Vec<Problem>>,
+    ports: Vec<PortStatus>,
 }
 
 impl Editions {
@@ -47,7 +53,7 @@ impl Editions {
     #[must_use]
     pub fn new(show: Arc<Show>, rig: Arc<Rig>, universes: usize) -> Self {
         let editions = VecDeque::from([Edition { number: 0, show, rig }]);
-        Self { known: Mutex::new(Known { editions, universes, problems: Arc::default() }) }
+        Self { known: Mutex::new(Known { editions, universes, problems: Arc::default(), ports: Vec::new() }) }
     }
 
     fn known(&self) -> MutexGuard<'_, Known> {
@@ -72,6 +78,12 @@ impl Editions {
     #[must_use]
     pub fn problems(&self) -> Arc<Vec<Problem>> {
         self.known().problems.clone()
+    }
+
+    /// How the serial ports are.
+    #[must_use]
+    pub fn ports(&self) -> Vec<PortStatus> {
+        self.known().ports.clone()
     }
 
     /// How many universes of the newest have a route.
@@ -100,6 +112,12 @@ pub struct Compiler {
     pub commands: Sender<Command>,
     /// Where editions are told.
     pub editions: Arc<Editions>,
+    /// The sockets and ports in use.
+    pub outlets: RefCell<Outlets>,
+    /// The network.
+    pub exchange: Arc<Exchange>,
+    /// Told when the network is another than it was.
+    pub refresh: Receiver<()>,
     /// Where failures are told.
     pub troubles: Troubles,
 }
@@ -116,6 +134,16 @@ impl Compiler {
             let asked = select! {
                 recv(self.shows) -> asked => asked,
                 recv(self.retired) -> retired => { drop(retired); continue }
+                recv(self.refresh) -> asked => {
+                    if asked.is_ok() {
+                        self.lay_out_anew();
+                    }
+                    continue
+                }
+                default(PORTS) => {
+                    self.tell_of_ports();
+                    continue
+                }
             };
             // Only the last of those that came meanwhile counts.
             let Some((number, show)) = asked.ok().map(|first| self.shows.try_iter().last().unwrap_or(first)) else {
@@ -134,12 +162,13 @@ impl Compiler {
     fn compile(&self, number: u64, show: Arc<Show>) {
         let before = self.editions.newest();
         let settings_only = Show { settings: before.show.settings.clone(), ..Show::clone(&show) } == *before.show;
-        let rate_stays = before.show.settings.rate == show.settings.rate;
-        let (rig, universes, command) = if settings_only && rate_stays {
+        let (now, then) = (&show.settings, &before.show.settings);
+        let output_stays = (now.rate, now.time_code, now.triggers) == (then.rate, then.time_code, then.triggers);
+        let (rig, universes, command) = if settings_only && output_stays {
             (before.rig, None, Command::Settings(show.clone(), number))
         } else {
             let rig = Arc::new(Rig::compile(&show));
-            let output = Box::new(NewOutput::of(&show, &rig));
+            let output = Box::new(self.output(&show, &rig));
             let prepared = Box::new(Prepared::new(show.clone(), rig.clone(), number));
             let universes = output.universes();
             let change = Change { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
@@ -148,6 +177,26 @@ impl Compiler {
         self.editions.add(Edition { number, show, rig }, universes);
         // The engine takes commands every frame; one that does not is told of by whoever asks it next.
         let _ = self.commands.send_timeout(command, std::time::Duration::from_secs(2));
+    }
+
+    /// The streams of a show on the network as it is.
+    fn output(&self, show: &Show, rig: &Rig) -> NewOutput {
+        let (output, outgoing) = self.outlets.borrow_mut().ready(show, rig, &self.exchange.network());
+        self.exchange.set_outgoing(outgoing);
+        output
+    }
+
+    /// Goes over to other streams of the same show, as the network has changed.
+    fn lay_out_anew(&self) {
+        let newest = self.editions.newest();
+        let output = Box::new(self.output(&newest.show, &newest.rig));
+        self.editions.known().universes = output.universes();
+        let _ = self.commands.send_timeout(Command::Output(output), std::time::Duration::from_secs(2));
+    }
+
+    fn tell_of_ports(&self) {
+        let ports = self.outlets.borrow().port_status();
+        self.editions.known().ports = ports;
     }
 
     fn look_for_problems(&self) {

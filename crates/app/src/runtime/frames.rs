@@ -25,6 +25,8 @@ pub enum Command {
     Settings(Arc<Show>, u64),
     /// To go over to a changed show.
     Adopt(Box<Change>),
+    /// To hand other streams of the same show to the sender.
+    Output(Box<NewOutput>),
     /// To put a look on stage at once.
     Cut(usize),
 }
@@ -144,6 +146,7 @@ impl FrameLoop {
         match command {
             Command::Act(action, time) => engine.act(&action, time),
             Command::Cut(look) => engine.cut_to(look),
+            Command::Output(output) => self.output = Some(output),
             Command::Settings(show, edition) => {
                 engine.adopt_settings(show.clone(), edition);
                 (self.show, self.edition) = (show, edition);

@@ -5,11 +5,14 @@ pub mod clock;
 pub mod editions;
 pub mod fault;
 pub mod frames;
+pub mod network;
 pub mod output;
 pub mod trouble;
 pub mod urgency;
 
+use std::cell::RefCell;
 use std::io;
+use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
@@ -21,13 +24,15 @@ use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
-use splimo_wire::socket;
+use splimo_wire::artnet::trigger;
 
 use crate::sound::{self, SoundSource};
 use clock::Instant;
 use editions::{Compiler, Editions};
 use frames::{Command, FrameLoop, OutFrame};
-use output::{NewOutput, OutputStatus, OutputTotals, Report, SendLoop};
+use network::{Exchange, Listener};
+use output::record::{Status as Recorded, Tap};
+use output::{Outlets, OutputStatus, OutputTotals, Report, SendLoop, SenderEnds};
 use trouble::Troubles;
 use urgency::Urgency;
 
@@ -47,6 +52,8 @@ pub struct Runtime {
     shows: Sender<(u64, Arc<Show>)>,
     edition: AtomicU64,
     editions: Arc<Editions>,
+    exchange: Arc<Exchange>,
+    tap: Tap,
     threads: Mutex<Option<Threads>>,
 }
 
@@ -55,6 +62,7 @@ struct Threads {
     sender: JoinHandle<io::Result<OutputTotals>>,
     sound: Option<JoinHandle<()>>,
     rig: JoinHandle<()>,
+    network: JoinHandle<()>,
 }
 
 /// What a screen reads. Reading never makes the show wait.
@@ -99,17 +107,20 @@ impl Runtime {
     /// Where the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, source: SoundSource) -> io::Result<(Self, Outlook)> {
         let rig = Arc::new(Rig::compile(show));
-        let output = NewOutput::of(show, &rig);
+        let troubles = Troubles::default();
+        let exchange = Arc::new(Exchange::default());
+        let mut outlets = Outlets::new(troubles.clone());
+        let (output, outgoing) = outlets.ready(show, &rig, &exchange.network());
+        exchange.set_outgoing(outgoing);
         let editions = Arc::new(Editions::new(show.clone(), rig.clone(), output.universes()));
 
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
-        let troubles = Troubles::default();
         let (commands, command_queue) = bounded(COMMANDS);
         let (full_in, full_out) = bounded(FRAMES);
         let (empty_in, empty_out) = bounded(FRAMES);
         for _ in 0..FRAMES {
-            let slots = Vec::with_capacity(rig.universes.len() * 512);
+            let slots = Vec::with_capacity(rig.slots());
             // The channel is as long as there are frames.
             let _ = empty_in.try_send(OutFrame { slots, ..OutFrame::default() });
         }
@@ -119,6 +130,7 @@ impl Runtime {
 
         let (shows, show_queue) = unbounded();
         let (retired, retired_queue) = bounded(RETIRED);
+        let (refresh, refreshes) = bounded(1);
 
         let frame_loop = FrameLoop {
             show: show.clone(),
@@ -136,19 +148,17 @@ impl Runtime {
             troubles: troubles.clone(),
             tick_ms: Histogram::default(),
         };
-        let send_loop = SendLoop {
-            burst: output.burst,
-            socket: socket::open()?,
+        let tap = Tap::default();
+        let ends = SenderEnds {
             full: full_out,
             empty: empty_in,
             status: status_in,
-            rate: output.rate,
-            streams: output.streams,
+            tap: tap.clone(),
             troubles: troubles.clone(),
         };
         let sender = Builder::new().name("sender".into()).spawn(move || {
             urgency::claim(Urgency::Sender);
-            send_loop.run()
+            SendLoop::new(output, ends).run()
         })?;
         let engine = Builder::new().name("engine".into()).spawn(move || {
             urgency::claim(Urgency::Engine);
@@ -159,8 +169,19 @@ impl Runtime {
             retired: retired_queue,
             commands: commands.clone(),
             editions: editions.clone(),
+            outlets: RefCell::new(outlets),
+            exchange: exchange.clone(),
+            refresh: refreshes,
             troubles: troubles.clone(),
         };
+        let network = network::start(Listener {
+            exchange: exchange.clone(),
+            epoch,
+            stop: stop.clone(),
+            troubles: troubles.clone(),
+            commands: Some(commands.clone()),
+            refresh: Some(refresh),
+        })?;
         let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
         let sound = sound::listen(source, epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
@@ -171,7 +192,9 @@ impl Runtime {
             shows,
             edition: AtomicU64::new(0),
             editions,
-            threads: Mutex::new(Some(Threads { engine, sender, sound, rig })),
+            exchange,
+            tap,
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
     }
@@ -208,6 +231,30 @@ impl Runtime {
         }
     }
 
+    /// The network as it is, and what is asked of it.
+    #[must_use]
+    pub fn exchange(&self) -> &Exchange {
+        &self.exchange
+    }
+
+    /// Sets something off at everybody's.
+    pub fn trigger(&self, what: trigger::Repr) {
+        self.exchange.trigger(what);
+    }
+
+    /// Begins to record what leaves.
+    ///
+    /// # Errors
+    /// Where the file cannot be made, or is there already.
+    pub fn record(&self, path: &Path) -> io::Result<()> {
+        self.tap.start(path, self.troubles.clone())
+    }
+
+    /// Ends the recording, and says how it was.
+    pub fn stop_recording(&self) -> Option<Recorded> {
+        self.tap.stop()
+    }
+
     /// What is wrong at the moment.
     #[must_use]
     pub fn troubles(&self) -> &Troubles {
@@ -224,6 +271,8 @@ impl Runtime {
             output = threads.sender.join().ok().and_then(Result::ok).unwrap_or_default();
             let _ = self.shows.send((u64::MAX, self.editions.newest().show));
             let _ = threads.rig.join();
+            let _ = threads.network.join();
+            let _ = self.tap.stop();
             if let Some(sound) = threads.sound {
                 // A thread that failed has told so.
                 let _ = sound.join();

@@ -18,7 +18,9 @@ use super::rig::Desk;
 use super::theme::{Depth, Theme};
 use crate::document::{Document, Outcome};
 use crate::files::LANTERN_QUAY;
-use crate::runtime::output::{OutputStatus, streams};
+use crate::runtime::network::Network;
+use crate::runtime::output::OutputStatus;
+use crate::runtime::output::plan::plan;
 use crate::runtime::trouble::Trouble;
 
 struct Scene {
@@ -62,7 +64,7 @@ impl Scene {
         }
         let mut snapshot = Snapshot::default();
         engine.publish(&mut snapshot);
-        let (_, mut streams) = streams(&show, engine.rig());
+        let mut streams = plan(&show, engine.rig(), &Network::default()).streams;
         for stream in &mut streams {
             (stream.packets, stream.rate) = (610, 44.0);
         }

@@ -52,8 +52,7 @@ impl Found {
             for universe in route.universes.numbers().take(MOST_LOOKED_AT) {
                 let Some(number) = route.number_of(universe) else { break };
                 for to in &route.to.0 {
-                    let (other, theirs) =
-                        *taken.entry((route.protocol, number, to)).or_insert((&route.name, universe));
+                    let (other, theirs) = *taken.entry((route.protocol, number, to)).or_insert((&route.name, universe));
                     if (other, theirs) != (route.name.as_str(), universe) && !std::mem::replace(&mut told, true) {
                         let name = route.protocol.name();
                         let message = format!(

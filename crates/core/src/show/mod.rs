@@ -30,7 +30,7 @@ pub use look::{Area, Blend, Layer, Look, Param, Span};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
-pub use route::{DMX_RATE, Pacing, Protocol, Route, Unchanged};
+pub use route::{DMX_RATE, Pacing, Protocol, Route, Unchanged, net_form};
 pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};
 pub use tint::Tint;
@@ -143,11 +143,49 @@ pub struct Settings {
     pub fade_beats: f32,
     /// Whether 8-bit values are dithered in time.
     pub dither: bool,
+    /// How the time since the start is sent as time code (Art-Net).
+    #[serde(skip_serializing_if = "TimeCode::is_off")]
+    pub time_code: TimeCode,
+    /// Whether macros that others on the network set off fire pads (Art-Net): macro 1 the first.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub triggers: bool,
+}
+
+/// How time code counts frames.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum TimeCode {
+    /// None is sent.
+    #[default]
+    Off,
+    /// 24 frames a second.
+    Film,
+    /// 25 frames a second.
+    Ebu,
+    /// 29.97 frames a second, with numbers left out.
+    Drop,
+    /// 30 frames a second.
+    Smpte,
+}
+
+impl TimeCode {
+    fn is_off(&self) -> bool {
+        *self == Self::Off
+    }
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { rate: 44.0, tempo: 120.0, phrase_bars: 16, lands: Boundary::Bar, fade_beats: 1.0, dither: true }
+        Self {
+            rate: 44.0,
+            tempo: 120.0,
+            phrase_bars: 16,
+            lands: Boundary::Bar,
+            fade_beats: 1.0,
+            dither: true,
+            time_code: TimeCode::Off,
+            triggers: false,
+        }
     }
 }
 

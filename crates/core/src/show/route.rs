@@ -94,6 +94,17 @@ impl Route {
         u16::try_from(u32::from(self.first) + within).ok()
     }
 
+    /// What a universe of the show is called in the protocol, if it is one of the route's.
+    #[must_use]
+    pub fn name_of(&self, universe: u32) -> Option<String> {
+        let number = self.number_of(universe)?;
+        Some(match self.protocol {
+            Protocol::ArtNet => format!("Art-Net {}", net_form(number)),
+            Protocol::Sacn => format!("sACN {number}"),
+            Protocol::Serial => "serial".to_owned(),
+        })
+    }
+
     /// What the light of red, green and blue is multiplied by on its way.
     #[must_use]
     pub fn gain(&self) -> [f32; 3] {
@@ -105,6 +116,12 @@ impl Route {
     pub fn fastest(&self) -> f32 {
         self.rate.unwrap_or(DMX_RATE)
     }
+}
+
+/// A port-address as net, sub-net and universe.
+#[must_use]
+pub fn net_form(port_address: u16) -> String {
+    format!("{}:{}:{}", port_address >> 8, port_address >> 4 & 15, port_address & 15)
 }
 
 fn usual_priority() -> u8 {
@@ -235,7 +252,7 @@ mod tests {
         let range = UniverseRange { first: 10, last: 12 };
         let route = Route::new("A", range, Protocol::ArtNet, 16, "10.0.0.1".parse().expect("an address"));
         assert_eq!((route.number_of(9), route.number_of(10), route.number_of(12)), (None, Some(16), Some(18)));
-        assert_eq!(route.number_of(13), None);
+        assert_eq!((route.number_of(13), route.name_of(10).as_deref()), (None, Some("Art-Net 0:1:0")));
         let late = Route { first: 65_535, ..route };
         assert_eq!((late.number_of(10), late.number_of(11)), (Some(65_535), None));
     }

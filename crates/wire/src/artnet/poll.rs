@@ -111,7 +111,8 @@ mod tests {
     fn every_cut_is_an_older_poll_or_an_error() {
         let bytes = Repr { on_change: true, range: None }.emit();
         for length in 0..LENGTH {
-            let wanted = if length < OLD_LENGTH { Err(Error::Truncated) } else { Ok(Repr { on_change: true, range: None }) };
+            let wanted =
+                if length < OLD_LENGTH { Err(Error::Truncated) } else { Ok(Repr { on_change: true, range: None }) };
             assert_eq!(Repr::parse(&bytes[..length]), wanted, "{length} bytes");
         }
     }

@@ -169,7 +169,8 @@ mod tests {
     #[test]
     fn what_is_out_of_range_is_named() {
         let good = Repr::at(0.0, Kind::Film).emit();
-        for (at, value, name) in [(14, 24, "Frames"), (15, 60, "Seconds"), (16, 60, "Minutes"), (17, 24, "Hours"), (18, 4, "Type")]
+        for (at, value, name) in
+            [(14, 24, "Frames"), (15, 60, "Seconds"), (16, 60, "Minutes"), (17, 24, "Hours"), (18, 4, "Type")]
         {
             let mut bytes = good;
             bytes[at] = value;

@@ -82,6 +82,36 @@ impl Repr {
     }
 }
 
+/// As one writes it: `ascii 65`, `macro 3`, `soft-key 2`, `show 1`.
+impl std::str::FromStr for Repr {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let odd =
+            || format!("\"{text}\" sets nothing off: write ascii, macro, soft-key or show, and a number from 0 to 255");
+        let (kind, number) = text.trim().split_once(' ').ok_or_else(odd)?;
+        let which = number.trim().parse().map_err(|_| odd())?;
+        match kind {
+            "ascii" => Ok(Self::Ascii(which)),
+            "macro" => Ok(Self::Macro(which)),
+            "soft-key" => Ok(Self::SoftKey(which)),
+            "show" => Ok(Self::Show(which)),
+            _ => Err(odd()),
+        }
+    }
+}
+
+impl std::fmt::Display for Repr {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Ascii(which) => write!(f, "ascii {which}"),
+            Self::Macro(which) => write!(f, "macro {which}"),
+            Self::SoftKey(which) => write!(f, "soft-key {which}"),
+            Self::Show(which) => write!(f, "show {which}"),
+        }
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -108,6 +138,7 @@ mod tests {
         fn what_is_emitted_is_parsed_again(which: u8, kind in 0usize..4) {
             let repr = [Repr::Ascii(which), Repr::Macro(which), Repr::SoftKey(which), Repr::Show(which)][kind];
             prop_assert_eq!(Repr::parse(&repr.emit()), Ok(repr));
+            prop_assert_eq!(repr.to_string().parse(), Ok(repr));
         }
     }
 }

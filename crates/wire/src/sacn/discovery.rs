@@ -90,7 +90,8 @@ impl<'a> Repr<'a> {
 /// cannot be told, and the rest is left out.
 #[must_use]
 pub fn pages(cid: [u8; 16], source_name: &str, universes: &[u16]) -> Vec<Vec<u8>> {
-    let lists: Vec<&[u16]> = if universes.is_empty() { vec![&[]] } else { universes.chunks(A_PAGE).take(256).collect() };
+    let lists: Vec<&[u16]> =
+        if universes.is_empty() { vec![&[]] } else { universes.chunks(A_PAGE).take(256).collect() };
     let last = lists.len() as u8 - 1;
     let page = |(page, list): (usize, &&[u16])| {
         let mut bytes = vec![0; HEADER + 2 * list.len()];
@@ -126,7 +127,12 @@ mod tests {
         for length in 0..wanted.len() {
             assert_eq!(Repr::parse(&wanted[..length]), Err(Error::Truncated), "{length} bytes");
         }
-        for (at, name) in [(112, "discovery flags and length"), (117, "discovery vector"), (118, "page"), (17, "root flags and length")] {
+        for (at, name) in [
+            (112, "discovery flags and length"),
+            (117, "discovery vector"),
+            (118, "page"),
+            (17, "root flags and length"),
+        ] {
             let mut bytes = wanted.clone();
             bytes[at] = 0x7f;
             assert_eq!(Repr::parse(&bytes), Err(Error::Field(name)));

@@ -9,9 +9,7 @@
 //! | 45..47 | synchronisation address | a universe, 1..63999 |
 //! | 47..49 | reserved | 0 |
 
-use super::{
-    FIRST_UNIVERSE, LAST_UNIVERSE, VECTOR_ROOT_EXTENDED, check, check_sizes, emit_root, root, u16_at,
-};
+use super::{FIRST_UNIVERSE, LAST_UNIVERSE, VECTOR_ROOT_EXTENDED, check, check_sizes, emit_root, root, u16_at};
 use crate::{Error, field_of};
 
 /// The length of the packet.
@@ -79,7 +77,12 @@ mod tests {
         for length in 0..LENGTH {
             assert_eq!(Repr::parse(&wanted[..length]), Err(Error::Truncated), "{length} bytes");
         }
-        for (at, name) in [(0, "preamble size"), (16, "root flags and length"), (39, "framing flags and length"), (45, "synchronisation address")] {
+        for (at, name) in [
+            (0, "preamble size"),
+            (16, "root flags and length"),
+            (39, "framing flags and length"),
+            (45, "synchronisation address"),
+        ] {
             let mut bytes = wanted.clone();
             bytes[at] = 0xff;
             assert_eq!(Repr::parse(&bytes), Err(Error::Field(name)));

@@ -56,7 +56,11 @@ impl Receiver {
     pub fn join_v4(&mut self, group: Ipv4Addr, port: u16, interface: Ipv4Addr) -> io::Result<()> {
         // Bound to the group, a socket gets its packets and no others.
         self.listen(SocketAddr::from((group, port)), true)?;
-        self.joined(|socket| socket.join_multicast_v4(&group, &interface))
+        self.joined(|socket| {
+            // Else it would get the group's packets from other interfaces that somebody else listens on as well.
+            let _ = socket2::SockRef::from(socket).set_multicast_all_v4(false);
+            socket.join_multicast_v4(&group, &interface)
+        })
     }
 
     /// Listens to an IPv6 group on an interface by its number.

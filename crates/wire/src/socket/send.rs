@@ -21,7 +21,7 @@ const SEND_BUFFER: usize = 4 << 20;
 const HOPS: u32 = 8;
 
 /// Through what packets leave.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Default)]
 pub struct Outlet {
     /// The interface; without one, the system's choice.
     pub interface: Option<Interface>,

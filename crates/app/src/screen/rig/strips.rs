@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::patch::Occupancy;
-use splimo_core::show::{Address, Forms, Protocol, SLOTS, Show, Tint};
+use splimo_core::show::{Address, Forms, SLOTS, Show, Tint};
 
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
@@ -97,13 +97,7 @@ fn goes_to(show: &Show, universe: u32) -> String {
     let Some(route) = show.routes.iter().find(|r| r.enabled && r.universes.numbers().contains(&universe)) else {
         return "no route carries it".to_owned();
     };
-    let number = u32::from(route.first) + universe - route.universes.first;
-    match route.protocol {
-        Protocol::ArtNet => {
-            format!("Art-Net {}:{}:{} to {}", number >> 8, number >> 4 & 15, number & 15, route.to)
-        }
-        Protocol::Sacn => format!("sACN {number} to {}", route.to),
-    }
+    format!("{} to {}", route.name_of(universe).unwrap_or_default(), route.to)
 }
 
 /// The address of a fixture in all the forms, and how it goes out.

@@ -1,0 +1,83 @@
+//! How a stand-in node misbehaves when it is told to, so that one can see what becomes of it.
+
+use std::str::FromStr;
+use std::time::Duration;
+
+use splimo_core::maths::{hash, unit};
+
+/// What a node does wrong.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Mischief {
+    /// The share of packets that it never takes, 0..1.
+    pub drop: f32,
+    /// How long it takes over each turn of reading.
+    pub delay: Duration,
+    /// After how many seconds it falls silent, and for how many.
+    pub vanish: Option<(f64, f64)>,
+    /// Whether it answers polls wrongly.
+    pub wrong: bool,
+}
+
+impl Mischief {
+    /// Whether it is silent at a time since its start, in seconds.
+    #[must_use]
+    pub fn is_away(&self, now: f64) -> bool {
+        self.vanish.is_some_and(|(after, long)| now >= after && now < after + long)
+    }
+
+    /// Whether it never takes the packet of a number: always the same ones, spread evenly.
+    #[must_use]
+    pub fn drops(&self, packet: u64) -> bool {
+        self.drop > 0.0 && unit(hash(packet as u32)) < self.drop
+    }
+}
+
+/// As one types it: `drop 10%`, `delay 50`, `vanish 5 10`, `wrong`, with commas between.
+impl FromStr for Mischief {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let mut mischief = Self::default();
+        for part in text.split(',').map(str::trim) {
+            let odd = || {
+                format!(
+                    "\"{part}\" is no way to misbehave: write drop 10%, delay 50 (milliseconds), vanish 5 10 (after 5 seconds, for 10), or wrong"
+                )
+            };
+            let number =
+                |word: &str| word.trim_end_matches('%').parse::<f64>().ok().filter(|n| (0.0..=1e6).contains(n));
+            let words: Vec<&str> = part.split_whitespace().collect();
+            match words[..] {
+                ["drop", share] => {
+                    mischief.drop = (number(share).filter(|n| *n <= 100.0).ok_or_else(odd)? / 100.0) as f32;
+                }
+                ["delay", long] => mischief.delay = Duration::from_secs_f64(number(long).ok_or_else(odd)? / 1000.0),
+                ["vanish", after] => mischief.vanish = Some((number(after).ok_or_else(odd)?, f64::INFINITY)),
+                ["vanish", after, long] => {
+                    mischief.vanish = Some((number(after).ok_or_else(odd)?, number(long).ok_or_else(odd)?));
+                }
+                ["wrong"] => mischief.wrong = true,
+                _ => return Err(odd()),
+            }
+        }
+        Ok(mischief)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn mischief_is_read_as_it_is_written() {
+        let read: Mischief = "drop 10%, delay 50, vanish 5 10, wrong".parse().expect("mischief");
+        let delay = Duration::from_millis(50);
+        assert_eq!(read, Mischief { drop: 0.1, delay, vanish: Some((5.0, 10.0)), wrong: true });
+        assert!(!read.is_away(4.9) && read.is_away(5.0) && read.is_away(14.9) && !read.is_away(15.0));
+        let dropped = (0..10_000).filter(|packet| read.drops(*packet)).count();
+        assert!((900..1100).contains(&dropped), "{dropped} of 10000");
+        for bad in ["", "drop", "drop 101%", "delay x", "sing"] {
+            assert!(bad.parse::<Mischief>().is_err(), "{bad}");
+        }
+    }
+}
