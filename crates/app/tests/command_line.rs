@@ -61,7 +61,7 @@ fn every_frame_of_the_demo_arrives_at_its_nodes() {
     for universe in universes {
         assert_eq!(
             keys(universe),
-            ["universe", "protocol", "frames", "fps", "lost", "reordered", "terminated", "gap_ms"]
+            ["universe", "protocol", "frames", "fps", "lost", "reordered", "terminated", "gap_ms", "sources"]
         );
         assert_eq!(
             (universe["frames"].as_u64(), &universe["lost"], &universe["reordered"]),

@@ -1,6 +1,7 @@
 //! How layers meet: all in linear light, with a weight of opacity times the layer's own alpha.
 
 use multiversion::multiversion;
+use wide::f32x4;
 
 use crate::colour::Rgba;
 use crate::show::Blend;
@@ -16,16 +17,16 @@ pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     }
 }
 
+// Four parts of a light at a time, by hand: left to itself the compiler takes eight lights apart to put their parts side by
+// side, which costs three times what it gains.
 macro_rules! modes {
     ($($name:ident |$below:ident, $over:ident, $weight:ident| $result:expr;)*) => {$(
         #[multiversion(targets("x86_64+avx2+fma"))]
         fn $name(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
             for (below, over) in below.iter_mut().zip(over) {
-                let $weight = over[3] * opacity;
-                for c in 0..4 {
-                    let ($below, $over) = (below[c], over[c]);
-                    below[c] = $result;
-                }
+                let $weight = f32x4::splat(over[3] * opacity);
+                let ($below, $over) = (f32x4::from(*below), f32x4::from(*over));
+                *below = f32x4::to_array($result);
             }
         }
     )*};
@@ -34,19 +35,25 @@ macro_rules! modes {
 modes! {
     normal |b, o, w| b + (o - b) * w;
     add |b, o, w| b + o * w;
-    screen |b, o, w| b + o * w * (1.0 - b.min(1.0));
-    multiply |b, o, w| b * (1.0 + (o - 1.0) * w);
-    max |b, o, w| b.max(o * w);
+    screen |b, o, w| b + o * w * (ONE - b.fast_min(ONE));
+    multiply |b, o, w| b * (ONE + (o - ONE) * w);
+    max |b, o, w| b.fast_max(o * w);
 }
+
+const ONE: f32x4 = f32x4::ONE;
 
 /// Adds `weight` times `light` to `sum`.
 #[multiversion(targets("x86_64+avx2+fma"))]
 pub fn add_weighted(sum: &mut [Rgba], light: &[Rgba], weight: f32) {
-    for (sum, light) in sum.iter_mut().zip(light) {
-        for c in 0..4 {
-            sum[c] += light[c] * weight;
-        }
+    for (sum, light) in sum.as_flattened_mut().iter_mut().zip(light.as_flattened()) {
+        *sum += light * weight;
     }
+}
+
+/// Multiplies light by a level.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn scale(light: &mut [Rgba], level: f32) {
+    light.as_flattened_mut().iter_mut().for_each(|part| *part *= level);
 }
 
 #[cfg(test)]

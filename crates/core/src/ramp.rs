@@ -3,6 +3,8 @@
 use std::fmt;
 use std::str::FromStr;
 
+use multiversion::multiversion;
+
 use crate::colour::{Hex, OkLab, Rgba};
 use crate::maths;
 
@@ -93,7 +95,7 @@ impl Ramp {
     #[inline(always)]
     #[must_use]
     pub fn at(&self, t: f32) -> Rgba {
-        self.table[maths::round_to_bits::<{ ENTRIES as u32 - 1 }>(t.clamp(0.0, 1.0) * LAST) as usize]
+        self.table[entry(t)]
     }
 
     /// The colour at `t` turns round the gradient.
@@ -101,6 +103,52 @@ impl Ramp {
     #[must_use]
     pub fn around(&self, t: f32) -> Rgba {
         self.at(maths::fract(t))
+    }
+
+    /// The colours at some places, each clamped to 0..1.
+    pub fn colour_along(&self, places: &[f32], out: &mut [Rgba]) {
+        for (places, out) in places.chunks(AT_ONCE).zip(out.chunks_mut(AT_ONCE)) {
+            let mut entries = [0; AT_ONCE];
+            entries_along(places, &mut entries[..places.len()]);
+            self.look_up(&entries, out);
+        }
+    }
+
+    /// The colours at some places, in turns round the gradient.
+    pub fn colour_around(&self, places: &[f32], out: &mut [Rgba]) {
+        for (places, out) in places.chunks(AT_ONCE).zip(out.chunks_mut(AT_ONCE)) {
+            let mut entries = [0; AT_ONCE];
+            entries_around(places, &mut entries[..places.len()]);
+            self.look_up(&entries, out);
+        }
+    }
+
+    fn look_up(&self, entries: &[u32; AT_ONCE], out: &mut [Rgba]) {
+        for (out, &entry) in out.iter_mut().zip(entries) {
+            *out = self.table[entry as usize & (ENTRIES - 1)];
+        }
+    }
+}
+
+/// Places that are looked up together: finding where they stand in the table goes many at a time, looking there does not.
+const AT_ONCE: usize = 256;
+
+#[inline(always)]
+fn entry(t: f32) -> usize {
+    maths::round_to_bits::<{ ENTRIES as u32 - 1 }>(t.clamp(0.0, 1.0) * LAST) as usize
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn entries_along(places: &[f32], out: &mut [u32]) {
+    for (out, &place) in out.iter_mut().zip(places) {
+        *out = entry(place) as u32;
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn entries_around(places: &[f32], out: &mut [u32]) {
+    for (out, &place) in out.iter_mut().zip(places) {
+        *out = entry(maths::fract(place)) as u32;
     }
 }
 

@@ -17,6 +17,9 @@ use super::fault;
 use super::output::NewOutput;
 use super::trouble::{Troubles, keep_alive};
 
+/// After so many frames a snapshot is written anew even though the last was not read.
+const UNREAD: u32 = 8;
+
 /// What the engine is told.
 pub enum Command {
     /// To do something that was asked for at a time.
@@ -105,6 +108,7 @@ impl FrameLoop {
         }
         let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
         let mut lead = Lead::new(deadlines.period());
+        let mut unread = 0u32;
         while !self.stop.load(Ordering::Relaxed) {
             let deadline = deadlines.next(Instant::now());
             let planned = deadline.plus(-lead.nanoseconds());
@@ -135,10 +139,14 @@ impl FrameLoop {
             // From when it was to begin: what the machine takes from us counts like work of our own.
             lead.learn(done.since(planned));
             self.tick_ms.add(done.since(began) as f32 / 1e6);
-            let snapshot = self.snapshots.input_buffer_mut();
-            engine.publish(snapshot);
-            *on_stage = snapshot.stage.first().map(|entry| entry.look);
-            self.snapshots.publish();
+            // What nobody has read is not written anew at every frame: it is the largest part of the work besides the light.
+            unread = if self.snapshots.consumed() { 0 } else { unread + 1 };
+            if unread % UNREAD == 0 {
+                let snapshot = self.snapshots.input_buffer_mut();
+                engine.publish(snapshot);
+                *on_stage = snapshot.stage.first().map(|entry| entry.look);
+                self.snapshots.publish();
+            }
         }
     }
 

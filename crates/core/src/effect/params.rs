@@ -146,18 +146,14 @@ impl Params {
     /// Sets each LED to the colour at its place on a gradient that ends at 1.
     pub fn colour_along(&self, index: usize, places: &[f32], out: &mut [Rgba]) {
         if let Some(Value::Colours(colours)) = self.0.get(index) {
-            for (out, &place) in out.iter_mut().zip(places) {
-                *out = colours.open.at(place);
-            }
+            colours.open.colour_along(places, out);
         }
     }
 
     /// Sets each LED to the colour at its place on a gradient that goes round without an edge once per 1.
     pub fn colour_around(&self, index: usize, places: &[f32], out: &mut [Rgba]) {
         if let Some(Value::Colours(colours)) = self.0.get(index) {
-            for (out, &place) in out.iter_mut().zip(places) {
-                *out = colours.closed.around(place);
-            }
+            colours.closed.colour_around(places, out);
         }
     }
 }

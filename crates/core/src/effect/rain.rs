@@ -1,6 +1,8 @@
 //! Drops that fall with a tail. A simulation: it steps at a rate of its own, and what lies between two steps is drawn
 //! where the drops are by then, so that the picture depends neither on the frame rate nor on when a frame falls.
 
+use multiversion::multiversion;
+
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{hash, round_to_bits, unit};
@@ -54,6 +56,9 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     ],
     start: |seed| Box::new(Rain::new(seed)),
 };
+
+/// Where a drop is that does not fall.
+const NOWHERE: f32 = -1e9;
 
 #[derive(Clone, Copy)]
 struct Drop {
@@ -138,19 +143,39 @@ impl Effect for Rain {
         let lean = crate::maths::sin_turns(degrees / 360.0) / crate::maths::cos_turns(degrees / 360.0);
         let length = params.number(LENGTH).min(cells.height.max(1.0));
         let ahead = self.due as f32 * self.pace;
-        for i in 0..out.len() {
-            // The nearest whole number to the middle of a column; the lowest bits repeat the columns of wider planes.
-            let column = round_to_bits::<{ COLUMNS as u32 - 1 }>(cells.x[i] - cells.y[i] * lean - 0.5);
-            let drop = self.columns[column as usize];
-            // In lights: how far the drop is below this LED.
-            let distance = (drop.place + ahead * drop.haste) * cells.height - cells.y[i];
-            behind[i] = distance / length;
-            let soft = (distance + 1.0).clamp(0.0, 1.0) * (length - distance).clamp(0.0, 1.0);
-            cover[i] = if drop.falls { soft } else { 0.0 };
+        // How far down each drop is, in lights; one that does not fall is so far up that nothing of it is seen.
+        let heads: [f32; COLUMNS] = std::array::from_fn(|column| {
+            let drop = &self.columns[column];
+            if drop.falls { (drop.place + ahead * drop.haste) * cells.height } else { NOWHERE }
+        });
+        let mut columns = [0; TILE];
+        columns_of(cells.x, cells.y, lean, &mut columns[..out.len()]);
+        for (behind, &column) in behind.iter_mut().zip(&columns) {
+            *behind = heads[column as usize & (COLUMNS - 1)];
         }
+        tails(cells.y, length, behind, cover);
         params.colour_along(COLOURS, behind, out);
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
         }
+    }
+}
+
+/// The column of each LED.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn columns_of(x: &[f32], y: &[f32], lean: f32, out: &mut [u32]) {
+    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
+        // The nearest whole number to the middle of a column; the lowest bits repeat the columns of wider planes.
+        *out = round_to_bits::<{ COLUMNS as u32 - 1 }>(x - y * lean - 0.5);
+    }
+}
+
+/// From how far down the drop of each LED is to how far along its tail the LED lies, 0..1, and how much of it is there.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn tails(y: &[f32], length: f32, behind: &mut [f32], cover: &mut [f32]) {
+    for ((behind, cover), y) in behind.iter_mut().zip(cover).zip(y) {
+        let distance = *behind - y;
+        *behind = distance / length;
+        *cover = (distance + 1.0).clamp(0.0, 1.0) * (length - distance).clamp(0.0, 1.0);
     }
 }

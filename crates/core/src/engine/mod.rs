@@ -185,13 +185,14 @@ impl Engine {
         let dither = self.now.show.settings.dither.then_some(self.now.frame.number as u32);
         // A supply's limit depends on all of its light, so that packing has to wait for it; else each tile is packed while
         // it is in the cache.
+        let alone = self.stage.alone();
         let limits = self.now.power.limits();
         let measures = limits || self.now.frame.number.is_multiple_of(MEASURE_EVERY);
         if measures {
             self.now.power.begin();
         }
         for tile in 0..self.now.rig.tiles() {
-            self.light_tile(tile);
+            self.light_tile(tile, alone);
             if measures {
                 let Prepared { power, rig, packer, frame, .. } = &mut self.now;
                 power.add(rig, tile, packer, &frame.light);
@@ -228,12 +229,18 @@ impl Engine {
         packer.pack(rig, tile, &frame.light, dither, &mut frame.slots);
     }
 
-    fn light_tile(&mut self, tile: usize) {
+    fn light_tile(&mut self, tile: usize, alone: Option<usize>) {
         let range = self.now.rig.tile(tile);
         let level = if self.blackout { 0.0 } else { self.master };
         let sum = &mut self.now.frame.light[range];
         sum.fill([0.0; 4]);
-        if level > 0.0 {
+        if let (true, Some(look)) = (level > 0.0, alone) {
+            // Nearly always there is one look, whole: nothing has to be mixed.
+            self.now.players[look].light(tile, sum, &mut self.effect_tile[..]);
+            if level < 1.0 {
+                blend::scale(sum, level);
+            }
+        } else if level > 0.0 {
             for (look, weight) in self.stage.weights() {
                 let light = &mut self.look_tile[..sum.len()];
                 light.fill([0.0; 4]);

@@ -155,28 +155,83 @@ fn value(level: f32, offset: f32) -> u8 {
 }
 
 fn three_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: &Curve, dither: Option<u32>, out: &mut [u8]) {
-    // A loop for each, so that none decides anything for each light.
-    match curve {
-        Curve::Linear => linear_colours(cells, first, order, dither, out),
-        curve => curved_colours(cells, first, order, curve, dither, out),
+    let mut values = [[0; 4]; AT_ONCE];
+    let mut first = first;
+    for (cells, out) in cells.chunks(AT_ONCE).zip(out.chunks_mut(3 * AT_ONCE)) {
+        let values = &mut values[..cells.len()];
+        // A loop for each, so that none decides anything for each light.
+        match (curve, dither) {
+            (Curve::Linear, None) => rounded(cells, values),
+            (Curve::Linear, Some(frame)) => dithered(cells, first, frame, values),
+            (curve, _) => curved(cells, first, curve, dither, values),
+        }
+        put_in_order(values, order, out);
+        first += cells.len() as u32;
+    }
+}
+
+/// Lights whose values are found together.
+const AT_ONCE: usize = 128;
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn rounded(cells: &[Rgba], out: &mut [[u8; 4]]) {
+    for (out, light) in out.as_flattened_mut().iter_mut().zip(cells.as_flattened()) {
+        *out = value(level(*light, &Curve::Linear), 0.0);
+    }
+}
+
+/// Lights that are dithered together: so many that what differs among them is known when this is compiled.
+const EIGHT: usize = 8;
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn dithered(cells: &[Rgba], first: u32, frame: u32, out: &mut [[u8; 4]]) {
+    let (eights, rest) = cells.as_chunks::<EIGHT>();
+    let (out_eights, out_rest) = out.as_chunks_mut::<EIGHT>();
+    let mut led = first;
+    for (out, cells) in out_eights.iter_mut().zip(eights) {
+        let (out, cells) = (out.as_flattened_mut(), cells.as_flattened());
+        for i in 0..4 * EIGHT {
+            let offset = offset(led + (i / 4) as u32, (i % 4) as u32, Some(frame));
+            out[i] = value(level(cells[i], &Curve::Linear), offset);
+        }
+        led += EIGHT as u32;
+    }
+    for (i, (out, cell)) in out_rest.iter_mut().zip(rest).enumerate() {
+        *out = std::array::from_fn(|c| {
+            value(level(cell[c], &Curve::Linear), offset(led + i as u32, c as u32, Some(frame)))
+        });
     }
 }
 
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn linear_colours(cells: &[Rgba], first: u32, order: [usize; 3], dither: Option<u32>, out: &mut [u8]) {
-    for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
-        let values: [u8; 4] =
-            std::array::from_fn(|c| value(level(cell[c], &Curve::Linear), offset(first + i as u32, c as u32, dither)));
-        out.copy_from_slice(&order.map(|component| values[component & 3]));
+fn curved(cells: &[Rgba], first: u32, curve: &Curve, dither: Option<u32>, out: &mut [[u8; 4]]) {
+    for (i, (cell, out)) in cells.iter().zip(out).enumerate() {
+        *out = std::array::from_fn(|c| value(level(cell[c], curve), offset(first + i as u32, c as u32, dither)));
     }
 }
 
+/// Writes three of four values of each light in the order of its channels.
+fn put_in_order(values: &[[u8; 4]], order: [usize; 3], out: &mut [u8]) {
+    match order {
+        [0, 1, 2] => put::<0, 1, 2>(values, out),
+        [1, 0, 2] => put::<1, 0, 2>(values, out),
+        [0, 2, 1] => put::<0, 2, 1>(values, out),
+        [1, 2, 0] => put::<1, 2, 0>(values, out),
+        [2, 0, 1] => put::<2, 0, 1>(values, out),
+        [2, 1, 0] => put::<2, 1, 0>(values, out),
+        [a, b, c] => {
+            for (out, value) in out.as_chunks_mut::<3>().0.iter_mut().zip(values) {
+                *out = [value[a & 3], value[b & 3], value[c & 3]];
+            }
+        }
+    }
+}
+
+/// An order that is known when this is compiled, so that it costs shuffles only.
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn curved_colours(cells: &[Rgba], first: u32, order: [usize; 3], curve: &Curve, dither: Option<u32>, out: &mut [u8]) {
-    for (i, (cell, out)) in cells.iter().zip(out.chunks_exact_mut(3)).enumerate() {
-        let values: [u8; 4] =
-            std::array::from_fn(|c| value(level(cell[c], curve), offset(first + i as u32, c as u32, dither)));
-        out.copy_from_slice(&order.map(|component| values[component & 3]));
+fn put<const A: usize, const B: usize, const C: usize>(values: &[[u8; 4]], out: &mut [u8]) {
+    for (out, value) in out.as_chunks_mut::<3>().0.iter_mut().zip(values) {
+        *out = [value[A], value[B], value[C]];
     }
 }
 

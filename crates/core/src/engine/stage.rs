@@ -78,6 +78,13 @@ impl Stage {
         self.entries.iter().enumerate().filter(|(_, e)| e.weight > 0.0).map(|(look, e)| (look, e.weight))
     }
 
+    /// The one look that gives all the light, if one does.
+    pub(super) fn alone(&self) -> Option<usize> {
+        let mut weights = self.weights();
+        let (look, weight) = weights.next()?;
+        (weight == 1.0 && weights.next().is_none()).then_some(look)
+    }
+
     /// The same for a screen, what landed last first.
     pub(super) fn entries(&self, beat: f64) -> impl Iterator<Item = OnStage> {
         let left = (self.fade_start + self.fade_beats - beat).max(0.0);
@@ -107,9 +114,9 @@ mod tests {
         stage.land(0, 0.0, 0.0);
         stage.land(1, 4.0, 4.0);
         stage.advance(5.0);
-        assert_eq!(weights(&stage), [(0, 0.75), (1, 0.25)]);
+        assert_eq!((weights(&stage), stage.alone()), (vec![(0, 0.75), (1, 0.25)], None));
         stage.advance(8.0);
-        assert_eq!(weights(&stage), [(1, 1.0)]);
+        assert_eq!((weights(&stage), stage.alone()), (vec![(1, 1.0)], Some(1)));
     }
 
     #[test]

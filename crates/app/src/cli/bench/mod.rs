@@ -1,5 +1,7 @@
 //! `splimo bench`: what this machine can hold, with the real runtime sending to a socket on loopback.
 
+mod pairs;
+
 use std::net::{Ipv4Addr, UdpSocket};
 use std::process::ExitCode;
 use std::sync::Arc;
@@ -9,6 +11,7 @@ use nix::sys::resource::{UsageWho, getrusage};
 use nix::sys::time::TimeValLike;
 use serde::Serialize;
 use splimo_core::histogram::Quantiles;
+use splimo_core::rig::Rig;
 use splimo_core::show::{
     Area, Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Span, Unchanged,
     UniverseRange,
@@ -37,6 +40,10 @@ struct Report {
     cpu_percent: f64,
     packets: u64,
     send_errors: u64,
+    /// A whole frame against the plasma kernel alone.
+    frame_to_kernel: f64,
+    /// Sending a frame against sending the same bytes in a bare loop.
+    send_to_bare: f64,
 }
 
 /// Runs the benchmark.
@@ -59,6 +66,10 @@ pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Resu
     let measured = Instant::now().seconds_since(start);
     let cpu_percent = (cpu_seconds()? - cpu) / measured * 100.0;
     let totals = runtime.stop();
+    drop(runtime);
+    let rounded = |ratio: f64| (ratio * 100.0).round() / 100.0;
+    let frame_to_kernel = rounded(pairs::frame_to_kernel(&show));
+    let send_to_bare = rounded(pairs::send_to_bare(&show, &Rig::compile(&show))?);
     drop(sink);
     let report = Report {
         universes,
@@ -73,6 +84,8 @@ pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Resu
         cpu_percent: (cpu_percent * 100.0).round() / 100.0,
         packets: totals.output.packets,
         send_errors: totals.output.errors,
+        frame_to_kernel,
+        send_to_bare,
     };
     if json {
         print_json(&report)?;
@@ -92,6 +105,7 @@ fn tell(r: &Report) {
     row("tick", r.tick_ms);
     row("send", r.send_ms);
     println!("processor {:.1} % of one core", r.cpu_percent);
+    println!("a frame against the plasma kernel alone {:.2}, sending it against a bare loop {:.2}", r.frame_to_kernel, r.send_to_bare);
 }
 
 /// A socket where Art-Net is received, at a loopback address that is free.
