@@ -109,8 +109,14 @@ pub fn autosave_of(path: Option<&Path>, name: &str) -> PathBuf {
 /// A path as it was typed, with the ending of a show where it has none.
 #[must_use]
 pub fn with_ending(typed: &str) -> PathBuf {
+    with_ending_of(typed, "splimo")
+}
+
+/// The path that a person typed, with an ending where it has none.
+#[must_use]
+pub fn with_ending_of(typed: &str, ending: &str) -> PathBuf {
     let path = PathBuf::from(typed.trim());
-    if path.extension().is_some() { path } else { path.with_extension("splimo") }
+    if path.extension().is_some() { path } else { path.with_extension(ending) }
 }
 
 fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {

@@ -17,6 +17,8 @@ pub enum Scope {
     Engine,
     /// The document: it makes a new show.
     Show,
+    /// The runtime around the engine: the network and the recorder.
+    Runtime,
     /// The screen that sent it.
     Screen,
 }
@@ -149,6 +151,12 @@ actions! {
     WalkStep(by: i32) = "walk-step", Engine;
     /// Forget the highest currents that were measured
     ResetPeaks = "reset-peaks", Engine;
+    /// Set something off at every node (Art-Net): ascii 65, macro 3, soft-key 2 or show 1
+    Trigger(what: String) = "trigger", Runtime;
+    /// Record what leaves into a file (pcapng)
+    Record(file: String) = "record", Runtime;
+    /// End the recording
+    StopRecording = "stop-recording", Runtime;
     /// Change the show by an edit
     Edit(edit: Edit) = "edit", Show;
     /// See what an edit does, without keeping it
@@ -231,6 +239,26 @@ actions! {
     PadBank(by: i32) = "pad-bank", Screen;
     /// Choose the next universe (1) or the one before (-1)
     NextUniverse(by: i32) = "next-universe", Screen;
+    /// Go to the next part of the view: routes, nodes or slots
+    NextPane = "next-pane", Screen;
+    /// Choose the next line (1) or the one before (-1)
+    ChooseRow(by: i32) = "choose-row", Screen;
+    /// Choose the next slot (1) or the one before (-1), or universe
+    ChooseSlot(by: i32) = "choose-slot", Screen;
+    /// Add a route: which universes go where, and how
+    AddRoute = "add-route", Screen;
+    /// Change the chosen route
+    ChangeRoute = "change-route", Screen;
+    /// Switch the chosen route off, or on again
+    SwitchRoute = "switch-route", Screen;
+    /// Take the chosen route out
+    RemoveRoute = "remove-route", Screen;
+    /// Make routes for the ports of the chosen node that nothing feeds
+    RouteToNode = "route-to-node", Screen;
+    /// Show the slots that come in, or those that go out
+    ShowReceived = "received", Screen;
+    /// Supplies: what the lights take, and what a supply may give
+    ShowSupplies = "supplies", Screen;
     /// Show the slots as numbers, or as bars
     SlotBars = "slot-bars", Screen;
     /// Help for this place

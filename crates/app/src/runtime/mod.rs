@@ -7,6 +7,7 @@ pub mod fault;
 pub mod frames;
 pub mod network;
 pub mod output;
+pub mod supplies;
 pub mod trouble;
 pub mod urgency;
 
@@ -240,6 +241,30 @@ impl Runtime {
     /// Sets something off at everybody's.
     pub fn trigger(&self, what: trigger::Repr) {
         self.exchange.trigger(what);
+    }
+
+    /// Carries out an action that is the runtime's, and says what came of it.
+    ///
+    /// # Errors
+    /// Why it cannot be done.
+    pub fn carry_out(&self, action: &Action) -> Result<String, String> {
+        match action {
+            Action::Trigger(what) => {
+                let what: trigger::Repr = what.parse()?;
+                self.trigger(what);
+                Ok(format!("{what} is set off"))
+            }
+            Action::Record(file) => {
+                let path = crate::files::with_ending_of(file, "pcapng");
+                self.record(&path).map_err(|e| format!("{} cannot be recorded into: {e}", path.display()))?;
+                Ok(format!("recording into {}; R ends it", path.display()))
+            }
+            Action::StopRecording => match self.stop_recording() {
+                Some(done) => Ok(format!("{}: {} packets", done.path.display(), done.packets)),
+                None => Err("nothing is being recorded; r begins to".to_owned()),
+            },
+            other => Err(format!("{other} is not for the runtime")),
+        }
     }
 
     /// Begins to record what leaves.

@@ -256,6 +256,9 @@ pub(super) fn hint_line(
     for spare in [
         "universes",
         "profiles",
+        "universe, slot",
+        "record",
+        "bars",
         "follow music",
         "more",
         "zoom",

@@ -11,6 +11,7 @@ use splimo_core::action::{Action, View};
 use splimo_core::engine::Snapshot;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Settings, Show};
+use splimo_wire::Protocol;
 
 use super::output::OutputView;
 use super::overlay::{Help, Overlay, Palette, Quit};
@@ -19,7 +20,9 @@ use super::rig::{Desk, RigView};
 use super::theme::{Depth, Theme};
 use super::{chrome, keys};
 use crate::runtime::clock::Instant;
+use crate::runtime::network::NetworkStatus;
 use crate::runtime::output::OutputStatus;
+use crate::runtime::output::port::PortStatus;
 use crate::runtime::trouble::Trouble;
 
 /// How long something that was said stays on the screen, in seconds.
@@ -38,6 +41,9 @@ pub(super) struct Seen<'a> {
     pub(super) unsaved: bool,
     pub(super) snapshot: &'a Snapshot,
     pub(super) output: &'a OutputStatus,
+    pub(super) network: &'a NetworkStatus,
+    /// How the serial ports are.
+    pub(super) ports: &'a [PortStatus],
     pub(super) troubles: &'a [Trouble],
 }
 
@@ -70,7 +76,7 @@ impl Face {
         Self {
             rig: RigView::new(show),
             play: PlayView::default(),
-            output: OutputView::default(),
+            output: OutputView::new(show),
             theme,
             drawn: Arc::default(),
             queue: VecDeque::new(),
@@ -89,7 +95,12 @@ impl Face {
     }
 
     pub(super) fn has_open(&self) -> bool {
-        self.overlay.is_some() || (self.view == View::Rig && self.rig.has_open())
+        self.overlay.is_some()
+            || match self.view {
+                View::Rig => self.rig.has_open(),
+                View::Output => self.output.has_open(),
+                View::Play => false,
+            }
     }
 
     /// Whether the question is open whether to leave.
@@ -102,6 +113,11 @@ impl Face {
         self.rig.see(desk);
     }
 
+    /// The universe that comes in and is looked at.
+    pub(super) fn watched(&self) -> Option<(Protocol, u16)> {
+        self.output.watched().filter(|_| self.view == View::Output)
+    }
+
     /// What is still to be done of what was asked for.
     pub(super) fn queued(&mut self) -> Option<Action> {
         self.queue.pop_front()
@@ -110,6 +126,7 @@ impl Face {
     /// Says why the document would not have something.
     pub(super) fn refused(&mut self, why: String) {
         self.rig.refused(&why);
+        self.output.refused(&why);
         self.say(why);
     }
 
@@ -141,12 +158,13 @@ impl Face {
                 if *view != View::Rig {
                     self.queue.extend(self.rig.leave());
                 }
+                if *view != View::Output {
+                    self.queue.extend(self.output.leave());
+                }
                 self.view = *view;
                 self.overlay = None;
             }
             Action::PadBank(by) => self.play.turn_bank(*by),
-            Action::NextUniverse(by) if self.view == View::Output => self.output.choose_by(*by),
-            Action::SlotBars => self.output.turn_bars(),
             Action::Help => self.overlay = Some(Overlay::Help(Help::default())),
             Action::FindAction => self.overlay = Some(Overlay::Palette(Palette::default())),
             Action::Ask(action) => self.overlay = Some(Overlay::Palette(Palette::asking(action))),
@@ -157,19 +175,41 @@ impl Face {
             Action::QuitNow => {
                 // Nothing that was only tried or proved outlives the screen.
                 self.queue.extend(self.rig.leave());
+                self.queue.extend(self.output.leave());
                 self.leaves = true;
             }
             Action::Back if self.overlay.is_some() => (self.overlay, self.asked) = (None, false),
-            Action::Back => self.queue.extend(self.rig.leave()),
-            // The rest is the rig's, and is seen there.
-            other => {
-                self.view = View::Rig;
-                self.overlay = None;
-                self.queue.extend(self.rig.act(other));
-                if let Some(said) = self.rig.said() {
-                    self.say(said);
-                }
+            Action::Back => {
+                self.queue.extend(self.rig.leave());
+                self.queue.extend(self.output.leave());
             }
+            // The same key on another view.
+            Action::NextUniverse(_) if self.view == View::Rig => self.act_on_rig(action),
+            other => match self.output.act(other) {
+                Some(actions) => {
+                    self.view = View::Output;
+                    self.overlay = None;
+                    self.queue.extend(actions);
+                    self.say_of_output();
+                }
+                None => self.act_on_rig(other),
+            },
+        }
+    }
+
+    /// The rest is the rig's, and is seen there.
+    fn act_on_rig(&mut self, action: &Action) {
+        self.view = View::Rig;
+        self.overlay = None;
+        self.queue.extend(self.rig.act(action));
+        if let Some(said) = self.rig.said() {
+            self.say(said);
+        }
+    }
+
+    fn say_of_output(&mut self) {
+        if let Some(said) = self.output.said() {
+            self.say(said);
         }
     }
 
@@ -196,9 +236,21 @@ impl Face {
             }
             return None;
         }
+        if self.view == View::Output
+            && let Some(actions) = self.output.key(key)
+        {
+            self.queue.extend(actions);
+            self.say_of_output();
+            return None;
+        }
         // A letter that a form does not know is a slip, and must not do something else.
         let letter = matches!(key.code, KeyCode::Char(letter) if letter != '`') && held.is_empty();
-        if self.view == View::Rig && self.rig.has_open() && letter && self.rig.types() {
+        let types = match self.view {
+            View::Rig => self.rig.has_open() && self.rig.types(),
+            View::Output => self.output.types(),
+            View::Play => false,
+        };
+        if letter && types {
             return None;
         }
         let action = keys::action(self.view, self.play.bank(), key);
@@ -238,7 +290,7 @@ impl Face {
         match self.view {
             _ if at.y == 0 => Action::NudgeMaster(by as f32 * 5.0),
             View::Rig => Action::ChooseFixture(-by),
-            View::Output => Action::NextUniverse(-by),
+            View::Output => Action::ChooseRow(-by),
             View::Play => Action::PadBank(-by),
         }
     }
@@ -248,6 +300,8 @@ impl Face {
             overlay.paste(text);
         } else if self.view == View::Rig {
             self.queue.extend(self.rig.paste(text));
+        } else if self.view == View::Output {
+            self.queue.extend(self.output.paste(text));
         }
         // Elsewhere a paste is a slip: it must not fire pads.
     }
@@ -285,7 +339,11 @@ impl Face {
             .as_ref()
             .filter(|(_, at)| Instant::now().seconds_since(*at) < SAID)
             .map(|(words, _)| words.as_str());
-        let open = if self.view == View::Rig { self.rig.hints() } else { None };
+        let open = match self.view {
+            View::Rig => self.rig.hints(),
+            View::Output => self.output.hints(),
+            View::Play => None,
+        };
         chrome::hint_line(self.view, said, open.as_deref(), self.theme, row(area.height - 1, 1), buffer);
         if let Some(overlay) = &mut self.overlay {
             overlay.draw(self.view, self.theme, area, buffer);

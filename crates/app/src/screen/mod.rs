@@ -2,6 +2,7 @@
 
 mod chrome;
 mod face;
+mod form;
 mod keys;
 mod output;
 mod overlay;
@@ -29,7 +30,7 @@ use splimo_core::engine::Proof;
 use crate::document::{Document, Outcome};
 use crate::runtime::clock::{Deadlines, Instant};
 use crate::runtime::trouble::reason;
-use crate::runtime::{Outlook, Runtime, fault};
+use crate::runtime::{Outlook, Runtime, fault, supplies};
 use face::{Face, Seen};
 use rig::Desk;
 use terminal::Taken;
@@ -125,6 +126,9 @@ fn session(
         tell_of_autosave(document, runtime);
         let snapshot = outlook.snapshot.read();
         let edition = runtime.editions().get(snapshot.edition);
+        let (network, ports) = (runtime.exchange().status(), runtime.editions().ports());
+        runtime.exchange().watch(face.watched());
+        supplies::tell(&edition.show, snapshot, runtime.troubles());
         let seen = Seen {
             show: &edition.show,
             rig: &edition.rig,
@@ -132,6 +136,8 @@ fn session(
             unsaved: document.unsaved(),
             snapshot,
             output: outlook.output.read(),
+            network: &network,
+            ports: &ports,
             troubles: &runtime.troubles().list(),
         };
         // One screen at a time where the terminal knows how; others ignore it.
@@ -213,6 +219,10 @@ fn obey(action: &Action, face: &mut Face, document: &mut Document, runtime: &Run
                 Outcome::Nothing => {}
             }
         }
+        Scope::Runtime => match runtime.carry_out(action) {
+            Ok(said) => face.say(said),
+            Err(why) => face.say(why),
+        },
         Scope::Screen => {
             // Backing out of nothing takes back what is armed.
             let asked = matches!(action, Action::QuitNow) && face.asks_to_leave();

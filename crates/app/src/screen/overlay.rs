@@ -142,8 +142,9 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
         View::Output => (
             "Output",
             &[
-                "Every universe on its way to the network: where it goes, and how often.",
-                "Below are the 512 slots of the chosen one, as they leave.",
+                "Routes say which universes go to which box; nodes are the boxes that answer on the network.",
+                "Below are the 512 slots of a universe, as they leave or (v) as they come in, and the road by which",
+                "the chosen slot got its value. Tab goes from routes to nodes to slots.",
             ],
         ),
     }

@@ -18,7 +18,7 @@ use super::rig::Desk;
 use super::theme::{Depth, Theme};
 use crate::document::{Document, Outcome};
 use crate::files::LANTERN_QUAY;
-use crate::runtime::network::Network;
+use crate::runtime::network::{Network, NetworkStatus};
 use crate::runtime::output::OutputStatus;
 use crate::runtime::output::plan::plan;
 use crate::runtime::trouble::Trouble;
@@ -31,6 +31,7 @@ struct Scene {
     face: Face,
     snapshot: Snapshot,
     output: OutputStatus,
+    network: NetworkStatus,
     troubles: Vec<Trouble>,
     /// What the engine was asked for.
     asked: Vec<Action>,
@@ -73,7 +74,18 @@ impl Scene {
         let face = Face::with_theme(&show, Theme { depth: Depth::None });
         let document = Document::new(Show::clone(&show), None);
         let problems = Arc::new(check(&show));
-        Self { show, rig, document, problems, face, snapshot, output, troubles: Vec::new(), asked: Vec::new() }
+        Self {
+            show,
+            rig,
+            document,
+            problems,
+            face,
+            snapshot,
+            output,
+            network: NetworkStatus::default(),
+            troubles: Vec::new(),
+            asked: Vec::new(),
+        }
     }
 
     fn desk(&self) -> Desk {
@@ -108,7 +120,7 @@ impl Scene {
                     _ => {}
                 },
                 Scope::Screen => self.face.act(&action, self.document.unsaved()),
-                Scope::Engine => self.asked.push(action),
+                Scope::Engine | Scope::Runtime => self.asked.push(action),
             }
             self.face.see(self.desk());
         }
@@ -123,6 +135,8 @@ impl Scene {
             unsaved: false,
             snapshot: &self.snapshot,
             output: &self.output,
+            network: &self.network,
+            ports: &[],
             troubles: &self.troubles,
         };
         terminal.draw(|frame| self.face.draw(&seen, frame.area(), frame.buffer_mut())).expect("draws");
@@ -219,7 +233,7 @@ fn empty_places_say_what_to_do() {
     let play = scene.screen(120, 36);
     assert!(play.contains("No fixtures yet") && play.contains("no looks yet"), "{play}");
     scene.open(&Action::ShowView(View::Output));
-    assert!(scene.screen(120, 36).contains("No universe goes out"));
+    assert!(scene.screen(120, 36).contains("Nothing leaves yet"));
     assert_eq!(scene.face.answer_to(&Action::FirePad(0), &scene.show), Some("there is no look on this pad".into()));
 }
 

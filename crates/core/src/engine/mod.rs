@@ -6,6 +6,7 @@ mod player;
 mod power;
 mod prepared;
 mod proof;
+mod road;
 mod snapshot;
 mod stage;
 
@@ -13,6 +14,7 @@ pub use player::Player;
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
+pub use road::{Lit, Part, Road, road};
 pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
 
 use std::sync::Arc;

@@ -137,8 +137,9 @@ fn offset(led: u32, channel: u32, dither: Option<u32>) -> f32 {
     }
 }
 
+/// The level of an emitter, 0..1, that gives some light.
 #[inline(always)]
-fn level(light: f32, curve: &Curve) -> f32 {
+pub(super) fn level(light: f32, curve: &Curve) -> f32 {
     let light = light.clamp(0.0, 1.0);
     match curve {
         Curve::Linear => light,

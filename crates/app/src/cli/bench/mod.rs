@@ -105,7 +105,10 @@ fn tell(r: &Report) {
     row("tick", r.tick_ms);
     row("send", r.send_ms);
     println!("processor {:.1} % of one core", r.cpu_percent);
-    println!("a frame against the plasma kernel alone {:.2}, sending it against a bare loop {:.2}", r.frame_to_kernel, r.send_to_bare);
+    println!(
+        "a frame against the plasma kernel alone {:.2}, sending it against a bare loop {:.2}",
+        r.frame_to_kernel, r.send_to_bare
+    );
 }
 
 /// A socket where Art-Net is received, at a loopback address that is free.

@@ -28,7 +28,7 @@ const PATIENCE: f64 = 4.0;
 /// The median of the ratios of pairs: how much longer the first takes than the second.
 fn median_ratio(mut first: impl FnMut(), mut second: impl FnMut()) -> f64 {
     let start = Instant::now();
-    let mut took = |what: &mut dyn FnMut()| {
+    let took = |what: &mut dyn FnMut()| {
         let before = Instant::now();
         what();
         Instant::now().since(before).max(1) as f64

@@ -1,5 +1,6 @@
 //! The network around a show: what is known of it, and what others may ask of the thread that listens.
 
+pub mod advice;
 mod guard;
 mod listen;
 mod names;

@@ -5,8 +5,8 @@ use splimo_core::patch::{Occupancy, Packing, Plan};
 use splimo_core::show::{Address, Corner, Run, Shape, Show, Wiring, from_any_form};
 
 use super::fields::{corner, profile_names, run, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
-use super::form::{Field, Form};
 use super::patching::{packing_fields, packing_of, show_packing_fields};
+use crate::screen::form::{Field, Form};
 
 const ROWS: [&str; 4] = ["row", "column", "grid", "circle"];
 const DIRECTIONS: [&str; 4] = ["right", "down", "left", "up"];

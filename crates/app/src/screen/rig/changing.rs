@@ -4,7 +4,7 @@ use splimo_core::edit::Edit;
 use splimo_core::show::{Fixture, Forms, Show, Wiring, from_any_form};
 
 use super::fields::{profile_names, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
-use super::form::{Field, Form};
+use crate::screen::form::{Field, Form};
 
 /// The form of some fixtures.
 pub(super) fn form(show: &Show, chosen: &[usize]) -> Option<Form> {

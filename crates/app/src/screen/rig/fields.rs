@@ -5,7 +5,7 @@ use std::path::Path;
 use splimo_core::patch::csv;
 use splimo_core::show::{Corner, Numbers, Run, Shape, Show, Wiring, numbers_of};
 
-use super::form::{Field, Form};
+use crate::screen::form::{Field, Form};
 
 /// The names of every profile that a fixture can have, the show's own first.
 pub(super) fn profile_names(show: &Show) -> Vec<String> {

@@ -8,7 +8,7 @@ use splimo_core::show::{Group, Show, Tint};
 
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
-use super::form::{Field, Form, Reply};
+use crate::screen::form::{Field, Form, Reply};
 
 /// What a key of the list asks for.
 pub(super) enum Asked {

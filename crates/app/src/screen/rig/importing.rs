@@ -12,7 +12,7 @@ use splimo_core::show::Show;
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
 use super::fields;
-use super::form::folded;
+use crate::screen::form::folded;
 
 /// A table that was read.
 #[derive(Debug, Clone)]

@@ -6,7 +6,6 @@ mod camera;
 mod canvas;
 mod changing;
 mod fields;
-mod form;
 mod groups;
 mod importing;
 mod list;

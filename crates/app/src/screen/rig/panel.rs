@@ -11,13 +11,13 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Canvas, Show, Step};
 
 use super::arranging::Arranging;
-use super::form::{Field, Form, Reply, folded};
 use super::groups::{Asked, Groups};
 use super::importing::Importing;
 use super::profiles::Profiles;
 use super::proving::Proving;
 use super::{Desk, RigView, adding, changing, patching};
 use crate::screen::chrome::Pen;
+use crate::screen::form::{Field, Form, Reply, folded};
 use crate::screen::theme::Theme;
 
 /// What is open.

@@ -4,7 +4,7 @@ use splimo_core::edit::Edit;
 use splimo_core::patch::{Occupancy, Packing, Plan};
 use splimo_core::show::{Address, Forms, Show, from_any_form};
 
-use super::form::{Field, Form};
+use crate::screen::form::{Field, Form};
 
 const RULES: [&str; 6] = [
     "next free channel",

@@ -9,8 +9,8 @@ use splimo_core::show::{Channel, Curve, Extraction, Function, Profile, Show};
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
 use super::fields::profile_names;
-use super::form::{Field, Form, Reply};
 use super::groups::Asked;
+use crate::screen::form::{Field, Form, Reply};
 
 /// The list of profiles, and the editor of one.
 #[derive(Debug, Clone, Default)]
@@ -97,7 +97,8 @@ impl Editor {
                     *self = Self::new(show, None, Profile { name: name.clone(), ..like.clone() });
                     self.form.go_to("like");
                     if let Some(field) = self.form.field_mut("name") {
-                        (field.value, field.touched) = (super::form::Value::Text(name.clone()), !name.is_empty());
+                        (field.value, field.touched) =
+                            (crate::screen::form::Value::Text(name.clone()), !name.is_empty());
                     }
                     if let Some(field) = self.form.field_mut("like") {
                         *field = Field::choice("like", "begin like", profile_names(show), &like.name);
@@ -182,7 +183,7 @@ impl Profiles {
                     show.fixtures.last().and_then(|f| show.profile(&f.profile)).or_else(|| Profile::built_in("rgb"));
                 let mut editor = Editor::new(show, None, like?);
                 if let Some(field) = editor.form.field_mut("name") {
-                    field.value = super::form::Value::Text(String::new());
+                    field.value = crate::screen::form::Value::Text(String::new());
                 }
                 self.editor = Some(editor);
             }

@@ -10,7 +10,7 @@ use splimo_core::show::{Forms, Show, from_any_form};
 
 use super::super::chrome::Pen;
 use super::super::theme::Theme;
-use super::form::{Field, Form, Reply};
+use crate::screen::form::{Field, Form, Reply};
 
 /// How fast a pixel walks by itself, in pixels a second, from slow to fast.
 const SPEEDS: [f32; 6] = [1.0, 2.0, 5.0, 10.0, 25.0, 60.0];
@@ -98,7 +98,7 @@ impl Proving {
                             held.push(slot);
                             let next = slot.channel % 512 + 1;
                             if let Some(field) = form.field_mut("address") {
-                                field.value = super::form::Value::Text(format!("{}.{next}", slot.universe));
+                                field.value = crate::screen::form::Value::Text(format!("{}.{next}", slot.universe));
                             }
                         }
                         None => form.error = Some(address_error(form)),

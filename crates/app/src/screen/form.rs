@@ -4,8 +4,8 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 
-use super::super::chrome::Pen;
-use super::super::theme::Theme;
+use super::chrome::Pen;
+use super::theme::Theme;
 
 /// What a field holds.
 #[derive(Debug, Clone, PartialEq)]
@@ -134,6 +134,13 @@ impl Form {
     pub(super) fn hint(&mut self, id: &str, hint: String) {
         if let Some(field) = self.field_mut(id) {
             field.hint = hint;
+        }
+    }
+
+    /// Puts a text into a field.
+    pub(super) fn set_text(&mut self, id: &str, text: String) {
+        if let Some(field) = self.field_mut(id) {
+            field.value = Value::Text(text);
         }
     }
 
