@@ -1,15 +1,17 @@
-//! Drawings of a show to hang in the truck: how each fixture is wired, and who takes which channels. They are made of pages
+//! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, and where they go. They are made of pages
 //! of simple shapes, which are written as SVG or PDF. Nothing here does I/O: text and bytes come out.
 
 mod metrics;
 mod page;
 mod patch;
 mod pdf;
+mod signal;
 mod svg;
 mod wiring;
 
 pub use page::{Anchor, Item, Page};
 pub use patch::patch;
 pub use pdf::pdf;
+pub use signal::signal;
 pub use svg::svg;
 pub use wiring::wiring;

@@ -15,6 +15,8 @@ pub(super) enum What {
     Wiring,
     /// Who takes which channels of which universe
     Patch,
+    /// Which route carries which universes, and to which box
+    Signal,
 }
 
 /// Draws a show on as many pages as it needs. An SVG has one page a file.
@@ -27,6 +29,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
     let pages = match what {
         What::Wiring => splimo_draw::wiring(&show),
         What::Patch => splimo_draw::patch(&show),
+        What::Signal => splimo_draw::signal(&show),
     };
     if ending == "pdf" {
         files::write(out, &splimo_draw::pdf(&pages))?;

@@ -7,6 +7,7 @@ mod draw;
 mod effects;
 mod logging;
 mod node;
+mod nodes;
 mod play;
 mod render;
 mod span;
@@ -59,6 +60,9 @@ enum Command {
     Run {
         /// The show's file
         show: PathBuf,
+        /// Let a recording (pcapng) leave through the routes of the show, in the place of looks
+        #[arg(long, value_name = "FILE")]
+        replay: Option<PathBuf>,
         #[command(flatten)]
         run: RunArguments,
     },
@@ -98,17 +102,13 @@ enum Command {
         #[arg(long)]
         out: PathBuf,
     },
-    /// Be a lighting node: receive Art-Net and sACN, and tell what came
-    Node {
-        /// The address to listen at
-        #[arg(long, default_value = "127.0.0.2")]
-        bind: std::net::Ipv4Addr,
-        /// sACN universes whose multicast groups are joined
-        #[arg(long)]
-        universes: Option<String>,
-        /// How long; without it, until Ctrl-C
-        #[arg(long)]
-        seconds: Option<f64>,
+    /// Be a lighting node: answer discovery, receive Art-Net and sACN, and show what came
+    Node(node::Arguments),
+    /// List what answers on the network
+    Nodes {
+        /// How long answers are waited for
+        #[arg(long, default_value_t = 3.5)]
+        seconds: f64,
         /// As a JSON document
         #[arg(long)]
         json: bool,
@@ -147,6 +147,9 @@ struct RunArguments {
     /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
     #[arg(long)]
     audio: Option<String>,
+    /// Record what leaves into a file (pcapng)
+    #[arg(long, value_name = "FILE")]
+    record: Option<PathBuf>,
     /// The report as a JSON document
     #[arg(long)]
     json: bool,
@@ -179,11 +182,12 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, run } => play::demo(headless, &run),
         Command::Open { show, audio, look } => play::open(&show, &audio, look.as_deref()),
-        Command::Run { show, run } => play::run(&show, &run),
+        Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
         Command::Draw { show, what, out } => draw::run(&show, what, &out),
-        Command::Node { bind, universes, seconds, json } => node::run(bind, universes.as_deref(), seconds, json),
+        Command::Node(arguments) => node::run(&arguments),
+        Command::Nodes { seconds, json } => nodes::run(seconds, json),
         Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),
         Command::Effects { json } => effects::run(json),
     }

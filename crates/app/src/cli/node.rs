@@ -1,43 +1,128 @@
-//! `splimo node`.
+//! `splimo node`: stand-in nodes, and a stand-in controller of serial pixels.
 
+use std::io::IsTerminal;
 use std::net::Ipv4Addr;
 use std::process::ExitCode;
 use std::time::Duration;
 
+use clap::{Args, ValueEnum};
+use serde::Serialize;
 use splimo_core::show::UniverseRange;
+use splimo_wire::arbitration::Merge;
 
 use super::stop::StopSignal;
 use super::{Failure, print_json};
 use crate::runtime::clock::Instant;
-use crate::standin::node::{self, Node, NodeSpec};
+use crate::screen;
+use crate::standin::controller::Controller;
+use crate::standin::node::{self, Mischief, Node, NodeSpec};
+
+/// What becomes of sources of equal priority.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum MergeWord {
+    /// Of each slot the highest value
+    Highest,
+    /// What came last
+    Latest,
+}
+
+/// What a node is to be.
+#[derive(Debug, Args)]
+pub(super) struct Arguments {
+    /// The address to listen at; several nodes take the ones behind it
+    #[arg(long, default_value = "127.0.0.2")]
+    bind: Ipv4Addr,
+    /// How many nodes
+    #[arg(long, default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=64))]
+    count: u8,
+    /// The universes of the first node, such as 1-8: sACN groups that are joined, and Art-Net ports that are told of;
+    /// the others have the ones behind them
+    #[arg(long)]
+    universes: Option<String>,
+    /// What it is called
+    #[arg(long)]
+    name: Option<String>,
+    /// What becomes of sources of equal priority
+    #[arg(long, value_enum, default_value = "highest")]
+    merge: MergeWord,
+    /// How it misbehaves: drop 10%, delay 50 (milliseconds), vanish 5 10 (after 5 seconds, for 10), wrong; with commas
+    #[arg(long)]
+    misbehave: Option<String>,
+    /// Be a controller of serial pixels on a pseudo-terminal, with room for so many channels
+    #[arg(long, value_name = "CHANNELS", conflicts_with_all = ["count", "universes", "merge", "misbehave"])]
+    serial: Option<u32>,
+    /// How long; without it, until Ctrl-C
+    #[arg(long)]
+    seconds: Option<f64>,
+    /// As a JSON document
+    #[arg(long)]
+    json: bool,
+}
+
+impl Arguments {
+    /// The nodes that are asked for.
+    fn specs(&self) -> Result<Vec<NodeSpec>, Failure> {
+        let range = self.universes.as_deref().map(str::parse::<UniverseRange>).transpose()?;
+        let mischief = self.misbehave.as_deref().map(str::parse::<Mischief>).transpose()?.unwrap_or_default();
+        let [a, b, c, d] = self.bind.octets();
+        let spec = |index: u8| {
+            let address = Ipv4Addr::new(a, b, c, d.checked_add(index)?);
+            let plain = NodeSpec::at(address);
+            let universes: Vec<u32> = match range {
+                None => Vec::new(),
+                Some(range) => {
+                    let by = range.count() * u32::from(index);
+                    (range.first + by..=range.last + by).collect()
+                }
+            };
+            let name = self
+                .name
+                .as_ref()
+                .map(|name| if self.count > 1 { format!("{name} {}", index + 1) } else { name.clone() });
+            Some(NodeSpec {
+                name: name.unwrap_or(plain.name),
+                ports: universes.iter().filter_map(|u| u16::try_from(u - 1).ok()).filter(|p| *p < 32_768).collect(),
+                groups: universes.iter().filter_map(|u| u16::try_from(*u).ok()).collect(),
+                merge: match self.merge {
+                    MergeWord::Highest => Merge::Highest,
+                    MergeWord::Latest => Merge::Latest,
+                },
+                mischief,
+                address,
+            })
+        };
+        let specs: Option<Vec<NodeSpec>> = (0..self.count).map(spec).collect();
+        specs.ok_or_else(|| {
+            format!("{} and {} more addresses go beyond the last; take a lower --bind", self.bind, self.count - 1)
+                .into()
+        })
+    }
+}
 
 /// Receives for a while, and tells what came.
-pub(super) fn run(
-    bind: Ipv4Addr,
-    universes: Option<&str>,
-    seconds: Option<f64>,
-    json: bool,
-) -> Result<ExitCode, Failure> {
+pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
-    let groups = universes.map(str::parse::<UniverseRange>).transpose()?;
-    let groups = groups.into_iter().flat_map(UniverseRange::numbers).filter_map(|u| u16::try_from(u).ok());
-    let spec = NodeSpec { groups: groups.collect(), ..NodeSpec::at(bind) };
-    let node = Node::start(spec).map_err(|e| {
-        format!("cannot be a node at {bind}: {e}; see that nothing else listens on ports 6454 and 5568 there, or use another --bind")
-    })?;
-    eprintln!("listening at {bind} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");
+    if let Some(room) = arguments.serial {
+        return serial(arguments, room, &stop);
+    }
+    let nodes = started(arguments.specs()?)?;
     let start = Instant::now();
-    let mut told = 0;
-    while !stop.came() && seconds.is_none_or(|s| Instant::now().seconds_since(start) < s) {
-        std::thread::sleep(Duration::from_millis(20));
-        let second = Instant::now().seconds_since(start) as u64;
-        if !json && second > told {
-            told = second;
-            eprintln!("{second:>5} s  {}", summary(&node));
+    let over = || stop.came() || arguments.seconds.is_some_and(|s| Instant::now().seconds_since(start) >= s);
+    if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {
+        screen::node::run(&nodes, over)?;
+    } else {
+        let mut told = 0;
+        while !over() {
+            std::thread::sleep(Duration::from_millis(20));
+            let second = Instant::now().seconds_since(start) as u64;
+            if !arguments.json && second > told {
+                told = second;
+                eprintln!("{second:>5} s  {}", summary(&nodes));
+            }
         }
     }
-    let report = node::report(std::slice::from_ref(&node));
-    if json {
+    let report = node::report(&nodes);
+    if arguments.json {
         print_json(&report)?;
     } else {
         tell(&report);
@@ -45,15 +130,60 @@ pub(super) fn run(
     Ok(ExitCode::SUCCESS)
 }
 
-fn summary(node: &Node) -> String {
-    let reception = node.reception();
-    let frames: u64 = reception.universes().map(|(.., u)| u.frames).sum();
-    let lost: u64 = reception.universes().map(|(.., u)| u.lost).sum();
-    format!(
-        "{} universes, {frames} frames, {lost} lost, {} malformed",
-        reception.universes().count(),
-        reception.malformed
-    )
+fn started(specs: Vec<NodeSpec>) -> Result<Vec<Node>, Failure> {
+    let mut nodes = Vec::new();
+    for spec in specs {
+        let at = spec.address;
+        let node = Node::start(spec).map_err(|e| {
+            format!("cannot be a node at {at}: {e}; see that nothing else listens on ports 6454 and 5568 there, or use another --bind")
+        })?;
+        eprintln!("listening at {at} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");
+        nodes.push(node);
+    }
+    Ok(nodes)
+}
+
+fn summary(nodes: &[Node]) -> String {
+    let (mut universes, mut frames, mut lost, mut malformed) = (0, 0, 0, 0);
+    for reception in nodes.iter().map(Node::reception) {
+        universes += reception.universes().count();
+        frames += reception.universes().map(|(.., u)| u.frames).sum::<u64>();
+        lost += reception.universes().map(|(.., u)| u.lost).sum::<u64>();
+        malformed += reception.malformed;
+    }
+    format!("{universes} universes, {frames} frames, {lost} lost, {malformed} malformed")
+}
+
+#[derive(Serialize)]
+struct SerialReport {
+    port: String,
+    frames: u64,
+    channels: usize,
+    damaged: u64,
+    asked: u64,
+}
+
+/// A controller of serial pixels.
+fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCode, Failure> {
+    if !(1..=1_000_000).contains(&room) {
+        return Err("--serial takes 1 to 1000000 channels".into());
+    }
+    let controller = Controller::start(arguments.name.as_deref().unwrap_or("Stand-in"), room)?;
+    eprintln!("a controller of serial pixels at {}; Ctrl-C ends", controller.path().display());
+    let start = Instant::now();
+    while !stop.came() && arguments.seconds.is_none_or(|s| Instant::now().seconds_since(start) < s) {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let shown = controller.shown();
+    let port = controller.path().display().to_string();
+    let (frames, channels) = (shown.frames, shown.channels.len());
+    let report = SerialReport { port, frames, channels, damaged: shown.damaged, asked: shown.asked };
+    if arguments.json {
+        print_json(&report)?;
+    } else {
+        println!("{}: {frames} frames of {channels} channels, {} packets damaged", report.port, report.damaged);
+    }
+    Ok(ExitCode::SUCCESS)
 }
 
 /// Prints a report as a table.

@@ -5,9 +5,11 @@ use std::net::{IpAddr, Ipv4Addr};
 use std::path::Path;
 use std::process::ExitCode;
 use std::sync::Arc;
+use std::sync::atomic::Ordering;
 use std::time::Duration;
 
 use serde::Serialize;
+use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
@@ -15,7 +17,8 @@ use super::{Failure, RunArguments, node as node_command, print_json};
 use crate::document::Document;
 use crate::files;
 use crate::runtime::clock::Instant;
-use crate::runtime::{Outlook, Runtime, output};
+use crate::runtime::replay::Replay;
+use crate::runtime::{Outlook, Runtime, output, supplies};
 use crate::screen;
 use crate::sound::{self, SoundSource};
 use crate::standin::node::{self, Node, NodeSpec};
@@ -60,10 +63,13 @@ pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitC
 }
 
 /// `splimo run`.
-pub(super) fn run(path: &Path, run: &RunArguments) -> Result<ExitCode, Failure> {
+pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
     let show = opened(path)?;
     let source = checked_source(run.audio.as_deref().unwrap_or("none"))?;
+    if let Some(recording) = recording {
+        return replay(&show, recording, run, &stop);
+    }
     let report = headless_run(&show, source, run, &stop)?;
     if run.json {
         print_json(&report)?;
@@ -71,6 +77,49 @@ pub(super) fn run(path: &Path, run: &RunArguments) -> Result<ExitCode, Failure> 
         tell(&report);
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Lets a recording leave again through the routes of a show.
+fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) -> Result<ExitCode, Failure> {
+    let show = Arc::new(show.clone());
+    let rig = Arc::new(Rig::compile(&show));
+    let replay = Replay::open(recording, &show, &rig)?;
+    let ended = replay.ended.clone();
+    let strange = replay.strange_counter();
+    let (runtime, _outlook) = Runtime::start_with(&show, rig, SoundSource::Silence, Some(replay))?;
+    record_from_start(&runtime, run)?;
+    let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
+    while !stop.came() && !ended.load(Ordering::Relaxed) && end.is_none_or(|end| Instant::now() < end) {
+        std::thread::sleep(Duration::from_millis(10));
+    }
+    tell_troubles(&runtime);
+    let report = runtime.stop().report(0.0);
+    let strange = strange.load(Ordering::Relaxed);
+    if strange > 0 {
+        eprintln!("splimo: {strange} recorded frames are of universes that no route of this show carries");
+    }
+    if run.json {
+        print_json(&report)?;
+    } else {
+        tell(&report);
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// Begins to record where that is asked for.
+fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failure> {
+    match &run.record {
+        None => Ok(()),
+        Some(path) => {
+            runtime.record(path).map_err(|e| format!("{} cannot be recorded into: {e}", path.display()).into())
+        }
+    }
+}
+
+fn tell_troubles(runtime: &Runtime) {
+    for trouble in runtime.troubles().list() {
+        eprintln!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
+    }
 }
 
 /// Opens a show, or begins an empty one where there is no file yet; its first save makes it.
@@ -157,15 +206,16 @@ fn headless_run(
     run: &RunArguments,
     stop: &StopSignal,
 ) -> Result<output::Report, Failure> {
-    let (runtime, mut outlook) = started(&Arc::new(show.clone()), source, run.look.as_deref())?;
+    let show = Arc::new(show.clone());
+    let (runtime, mut outlook) = started(&show, source, run.look.as_deref())?;
+    record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && end.is_none_or(|end| Instant::now() < end) {
         let left = end.map_or(i64::MAX, |end| end.since(Instant::now()));
         std::thread::sleep(Duration::from_nanos(left.clamp(0, 20_000_000) as u64));
+        supplies::tell(&show, outlook.snapshot.read(), runtime.troubles());
     }
-    for trouble in runtime.troubles().list() {
-        eprintln!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
-    }
+    tell_troubles(&runtime);
     let tempo = f64::from(outlook.snapshot.read().clock.bpm);
     Ok(runtime.stop().report(tempo))
 }

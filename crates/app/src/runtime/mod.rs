@@ -7,6 +7,7 @@ pub mod fault;
 pub mod frames;
 pub mod network;
 pub mod output;
+pub mod replay;
 pub mod supplies;
 pub mod trouble;
 pub mod urgency;
@@ -34,6 +35,7 @@ use frames::{Command, FrameLoop, OutFrame};
 use network::{Exchange, Listener};
 use output::record::{Status as Recorded, Tap};
 use output::{Outlets, OutputStatus, OutputTotals, Report, SendLoop, SenderEnds};
+use replay::{Replay, ReplayLoop};
 use trouble::Troubles;
 use urgency::Urgency;
 
@@ -64,6 +66,14 @@ struct Threads {
     sound: Option<JoinHandle<()>>,
     rig: JoinHandle<()>,
     network: JoinHandle<()>,
+}
+
+/// Where frames come from.
+enum Frames {
+    /// From the engine.
+    Made(Box<FrameLoop>),
+    /// From a recording.
+    Replayed(ReplayLoop),
 }
 
 /// What a screen reads. Reading never makes the show wait.
@@ -108,6 +118,19 @@ impl Runtime {
     /// Where the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, source: SoundSource) -> io::Result<(Self, Outlook)> {
         let rig = Arc::new(Rig::compile(show));
+        Self::start_with(show, rig, source, None)
+    }
+
+    /// Starts a show, or a recording through its routes.
+    ///
+    /// # Errors
+    /// Where the system gives no socket or no thread.
+    pub fn start_with(
+        show: &Arc<Show>,
+        rig: Arc<Rig>,
+        source: SoundSource,
+        replay: Option<Replay>,
+    ) -> io::Result<(Self, Outlook)> {
         let troubles = Troubles::default();
         let exchange = Arc::new(Exchange::default());
         let mut outlets = Outlets::new(troubles.clone());
@@ -133,22 +156,6 @@ impl Runtime {
         let (retired, retired_queue) = bounded(RETIRED);
         let (refresh, refreshes) = bounded(1);
 
-        let frame_loop = FrameLoop {
-            show: show.clone(),
-            rig,
-            edition: 0,
-            retired,
-            output: None,
-            epoch,
-            commands: command_queue,
-            hearing: hearing_out,
-            full: full_in,
-            empty: empty_out,
-            snapshots: snapshot_in,
-            stop: stop.clone(),
-            troubles: troubles.clone(),
-            tick_ms: Histogram::default(),
-        };
         let tap = Tap::default();
         let ends = SenderEnds {
             full: full_out,
@@ -161,9 +168,40 @@ impl Runtime {
             urgency::claim(Urgency::Sender);
             SendLoop::new(output, ends).run()
         })?;
+        let frames = match replay {
+            Some(replay) => Frames::Replayed(ReplayLoop {
+                replay,
+                rig,
+                rate: f64::from(show.settings.rate),
+                commands: command_queue,
+                full: full_in,
+                empty: empty_out,
+                stop: stop.clone(),
+                troubles: troubles.clone(),
+            }),
+            None => Frames::Made(Box::new(FrameLoop {
+                show: show.clone(),
+                rig,
+                edition: 0,
+                retired,
+                output: None,
+                epoch,
+                commands: command_queue,
+                hearing: hearing_out,
+                full: full_in,
+                empty: empty_out,
+                snapshots: snapshot_in,
+                stop: stop.clone(),
+                troubles: troubles.clone(),
+                tick_ms: Histogram::default(),
+            })),
+        };
         let engine = Builder::new().name("engine".into()).spawn(move || {
             urgency::claim(Urgency::Engine);
-            frame_loop.run()
+            match frames {
+                Frames::Made(frames) => frames.run(),
+                Frames::Replayed(frames) => frames.run(),
+            }
         })?;
         let compiler = Compiler {
             shows: show_queue,

@@ -4,6 +4,7 @@ mod chrome;
 mod face;
 mod form;
 mod keys;
+pub mod node;
 mod output;
 mod overlay;
 mod pads;

@@ -1,0 +1,232 @@
+//! Output as receivers see it: nodes that are found and fed, synchronised, recorded and replayed, and serial pixels.
+
+use std::net::Ipv4Addr;
+use std::path::Path;
+use std::process::{Command, Output};
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use serde_json::Value;
+use splimo::runtime::{Outlook, Runtime};
+use splimo::sound::SoundSource;
+use splimo::standin::controller::Controller;
+use splimo::standin::node::{Node, NodeSpec};
+use splimo_core::show::{Show, file};
+use splimo_wire::Protocol;
+
+const PATIENCE: Duration = Duration::from_secs(60);
+
+/// A bar of 170 white pixels in each of two universes, and routes.
+fn show(routes: &str) -> Show {
+    file::read(&text(routes)).expect("a good show").show
+}
+
+fn text(routes: &str) -> String {
+    let bar = |n: u32| {
+        format!(
+            "[[fixtures]]\nname = \"Bar {n}\"\nprofile = \"rgb\"\naddress = \"{n}.1\"\nshape = {{ line = {{ cells = 170 }} }}\nx = 50.0\ny = {n}0.0\n"
+        )
+    };
+    let look = "[[looks]]\nname = \"Drift\"\n[[looks.layers]]\neffect = \"gradient\"\nparams = { colours = [\"#ff0000\", \"#0000ff\"], speed = \"2 s\" }\n";
+    format!("version = 1\nname = \"Output test\"\n{}{}{look}{routes}", bar(1), bar(2))
+}
+
+fn route(name: &str, protocol: &str, first: u32, to: &str, more: &str) -> String {
+    format!(
+        "[[routes]]\nname = \"{name}\"\nuniverses = \"1-2\"\nprotocol = \"{protocol}\"\nfirst = {first}\nto = \"{to}\"\n{more}\n"
+    )
+}
+
+fn started(show: Show) -> (Runtime, Outlook) {
+    let (runtime, outlook) = Runtime::start(&Arc::new(show), SoundSource::Silence).expect("it starts");
+    runtime.cut_to(0);
+    (runtime, outlook)
+}
+
+fn wait(what: &str, mut done: impl FnMut() -> bool) {
+    let start = Instant::now();
+    while !done() {
+        assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+}
+
+fn node(address: [u8; 4], ports: &[u16]) -> Node {
+    Node::start(NodeSpec { ports: ports.to_vec(), ..NodeSpec::at(Ipv4Addr::from(address)) }).expect("a free address")
+}
+
+fn frames(node: &Node, protocol: Protocol, universe: u16) -> u64 {
+    node.reception().universe(protocol, universe).map_or(0, |u| u.frames)
+}
+
+fn splimo(arguments: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_splimo"))
+        .args(arguments)
+        .env("XDG_STATE_HOME", std::env::temp_dir())
+        .output()
+        .expect("it runs")
+}
+
+fn json(output: &Output) -> Value {
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    serde_json::from_slice(&output.stdout).expect("one JSON document")
+}
+
+#[test]
+fn frames_find_the_nodes_that_ask_for_them() {
+    // Port-addresses that nobody else asks for.
+    let first = node([127, 91, 0, 2], &[7001]);
+    let second = node([127, 91, 0, 3], &[7001, 7002]);
+    let (runtime, _outlook) = started(show(&route("Found", "art-net", 7001, "nodes", "")));
+    wait("both nodes to be fed", || {
+        frames(&first, Protocol::ArtNet, 7001) > 3
+            && frames(&second, Protocol::ArtNet, 7001) > 3
+            && frames(&second, Protocol::ArtNet, 7002) > 3
+    });
+    assert_eq!(frames(&first, Protocol::ArtNet, 7002), 0, "it did not ask for this one");
+    let status = runtime.exchange().status();
+    let found = status.directory.devices().iter().any(|d| d.address == first.address() && d.outputs == [7001]);
+    assert!(found, "{:?}", status.directory.devices());
+    drop(first);
+    let left = second.reception().packets;
+    wait("the others to go on", || second.reception().packets > left + 50);
+    runtime.stop();
+}
+
+#[test]
+fn a_synchronisation_follows_each_frame() {
+    let node = node([127, 91, 1, 2], &[]);
+    let to = node.address().to_string();
+    let routes = [
+        route("Art", "art-net", 0, &to, "sync = true\nunchanged = \"repeat\""),
+        route("Sacn", "sacn", 1, &to, "sync = true\nunchanged = \"repeat\"\npriority = 150"),
+    ];
+    let (runtime, _outlook) = started(show(&routes.concat()));
+    wait("frames and synchronisations", || {
+        frames(&node, Protocol::Sacn, 2) > 40 && frames(&node, Protocol::ArtNet, 1) > 40 && node.reception().syncs > 60
+    });
+    let reception = node.reception();
+    let universe = reception.universe(Protocol::Sacn, 1).expect("it came");
+    assert_eq!(universe.arbiter().sources()[0].priority, 150);
+    assert!(universe.slots.iter().any(|slot| *slot > 0), "what waits is put out");
+    runtime.stop();
+}
+
+#[test]
+fn a_dead_route_is_told_of_and_the_others_run_on() {
+    let node = node([127, 91, 2, 2], &[]);
+    let routes = [
+        route("Lost", "sacn", 1, "no-such-box.invalid", ""),
+        route("Elsewhere", "sacn", 1, "10.1.2.3", "interface = \"eth77\""),
+        route("Well", "sacn", 1, &node.address().to_string(), "unchanged = \"repeat\""),
+    ];
+    let (runtime, mut outlook) = started(show(&routes.concat()));
+    let told = |subject: &str, word: &str| {
+        runtime.troubles().list().iter().any(|t| t.subject == subject && t.message.contains(word))
+    };
+    wait("both troubles", || told("route Lost", "cannot be resolved") && told("route Elsewhere", "no interface eth77"));
+    let before = frames(&node, Protocol::Sacn, 1);
+    wait("the others to run on", || frames(&node, Protocol::Sacn, 1) > before + 44);
+    wait("the frame rate", || outlook.output.read().fps > 30.0);
+    runtime.stop();
+}
+
+#[test]
+fn what_was_recorded_leaves_again() {
+    let node = node([127, 91, 3, 2], &[]);
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = |name: &str| folder.path().join(name);
+    let to = node.address().to_string();
+    let routes = [route("Art", "art-net", 0, &to, "unchanged = \"repeat\""), route("Sacn", "sacn", 1, &to, "unchanged = \"repeat\"")];
+    std::fs::write(path("show.splimo"), text(&routes.concat())).expect("written");
+    let (show, recording) = (path("show.splimo"), path("night.pcapng"));
+    let (show, recording) = (show.to_str().expect("a path"), recording.to_str().expect("a path"));
+    let first = json(&splimo(&["run", show, "--for", "2s", "--record", recording, "--json"]));
+    let recorded = packets_in(Path::new(recording));
+    let sent = first["packets"].as_u64().expect("a number");
+    // What was begun when it ended, and the ends of sACN streams, may be missing.
+    assert!(recorded <= sent && recorded + 40 > sent, "{recorded} of {sent} packets");
+    let before = frames(&node, Protocol::ArtNet, 0);
+    let again = json(&splimo(&["run", show, "--replay", recording, "--json"]));
+    assert!(again["frames"].as_u64().is_some_and(|frames| frames > 60), "{again}");
+    assert!(frames(&node, Protocol::ArtNet, 0) > before + 60);
+    let slots = node.reception().universe(Protocol::ArtNet, 0).expect("it came").slots;
+    assert!(slots.iter().any(|slot| *slot > 100), "the colours of the recording");
+    let taken = splimo(&["run", show, "--for", "1s", "--record", recording]);
+    assert!(!taken.status.success() && String::from_utf8_lossy(&taken.stderr).contains("recorded into"));
+    let bad = splimo(&["run", show, "--replay", show]);
+    assert!(!bad.status.success() && String::from_utf8_lossy(&bad.stderr).contains("is no pcapng recording"));
+}
+
+/// How many packets a recording has, by its blocks (pcapng, section 3.1): each has its type and its length in front.
+fn packets_in(path: &Path) -> u64 {
+    const ENHANCED_PACKET: u32 = 6;
+    let bytes = std::fs::read(path).expect("a recording");
+    let word = |at: usize| u32::from_be_bytes(bytes[at..at + 4].try_into().expect("four bytes"));
+    let little = |at: usize| u32::from_le_bytes(bytes[at..at + 4].try_into().expect("four bytes"));
+    let read: &dyn Fn(usize) -> u32 = if word(8) == 0x1a2b_3c4d { &word } else { &little };
+    let (mut at, mut count) = (0, 0);
+    while at + 12 <= bytes.len() {
+        count += u64::from(read(at) == ENHANCED_PACKET);
+        at += read(at + 4) as usize;
+    }
+    assert_eq!(at, bytes.len(), "the last block is whole");
+    count
+}
+
+#[test]
+fn who_answers_is_listed() {
+    let node = node([127, 91, 4, 2], &[7100, 7101]);
+    let address = node.address().to_string();
+    wait("the node to be listed", || {
+        let report = json(&splimo(&["nodes", "--seconds", "1", "--json"]));
+        let nodes = report["nodes"].as_array().expect("a list");
+        nodes.iter().any(|n| n["address"] == address.as_str() && n["outputs"] == serde_json::json!([7100, 7101]))
+    });
+}
+
+#[test]
+fn a_node_misbehaves_as_it_is_told() {
+    let spec = |last: u8, mischief: &str| NodeSpec {
+        mischief: mischief.parse().expect("mischief"),
+        ..NodeSpec::at(Ipv4Addr::new(127, 91, 5, last))
+    };
+    let lossy = Node::start(spec(2, "drop 30%")).expect("a free address");
+    let gone = Node::start(spec(3, "vanish 0")).expect("a free address");
+    let to = format!("{}, {}", lossy.address(), gone.address());
+    let (runtime, _outlook) = started(show(&route("Both", "sacn", 1, &to, "unchanged = \"repeat\"")));
+    wait("losses", || lossy.reception().universe(Protocol::Sacn, 1).is_some_and(|u| u.lost > 10 && u.frames > u.lost));
+    assert_eq!(gone.reception().packets, 0);
+    runtime.stop();
+}
+
+#[test]
+fn serial_pixels_wait_for_their_controller_and_come_back_to_it() {
+    let controller = Controller::start("Window", 2000).expect("a pseudo-terminal");
+    controller.set_silent(true);
+    let port = controller.path().display().to_string();
+    let (runtime, _outlook) = started(show(&route("Window", "serial", 0, &port, "limit = 50.0")));
+    let told = |word: &str| runtime.troubles().list().iter().any(|t| t.subject.contains(&port) && t.message.contains(word));
+    wait("the wait to be told", || told("waits for the controller"));
+    assert_eq!(controller.shown().frames, 0);
+    controller.set_silent(false);
+    wait("frames", || controller.shown().frames > 20);
+    let shown = controller.shown();
+    assert_eq!((shown.channels.len(), shown.damaged), (1024, 0));
+    let most = shown.channels.iter().max().copied().expect("channels");
+    assert!((100..=129).contains(&most), "half as bright as it could be: {most}");
+    wait("the trouble to be over", || !told("controller"));
+    controller.set_silent(true);
+    wait("the silence to be told", || told("does not answer any more") || told("waits for the controller"));
+    controller.set_silent(false);
+    let before = controller.shown().frames;
+    wait("frames again", || controller.shown().frames > before + 20);
+    runtime.stop();
+}
+
+#[test]
+fn a_port_that_is_not_there_is_told_of() {
+    let (runtime, _outlook) = started(show(&route("Window", "serial", 0, "/dev/no-such-port", "")));
+    wait("the trouble", || runtime.troubles().list().iter().any(|t| t.message.contains("plug the controller in")));
+    runtime.stop();
+}

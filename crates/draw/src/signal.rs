@@ -1,0 +1,258 @@
+//! The signal: what leads the show, what Splimo makes of it, which route carries which universes, and to which box.
+
+use splimo_core::patch::Occupancy;
+use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, net_form};
+
+use crate::metrics;
+use crate::page::{Anchor, Page, number};
+
+const TOP: f32 = 24.0;
+const FOOT: f32 = 14.0;
+/// A route takes so much of the height, and a little more for each destination beyond the second.
+const ROUTE: f32 = 24.0;
+const MORE: f32 = 9.0;
+/// Left edges and widths of the columns: sources, Splimo, routes, boxes.
+const SOURCES: [f32; 2] = [10.0, 42.0];
+const SPLIMO: [f32; 2] = [66.0, 44.0];
+const ROUTES: [f32; 2] = [128.0, 74.0];
+const BOXES: [f32; 2] = [222.0, 65.0];
+const LEGEND: &str =
+    "universes are those of the show; behind them what they are called on the way   grey routes are off";
+
+/// Pages with every route of a show.
+#[must_use]
+pub fn signal(show: &Show) -> Vec<Page> {
+    let mut pages = Vec::new();
+    let room = Page::a4_lying().height - TOP - FOOT;
+    let mut on_page: Vec<&Route> = Vec::new();
+    let mut used = 0.0;
+    for route in &show.routes {
+        if used + height(route) > room && !on_page.is_empty() {
+            pages.push(page(show, &on_page));
+            (on_page, used) = (Vec::new(), 0.0);
+        }
+        on_page.push(route);
+        used += height(route);
+    }
+    if !on_page.is_empty() || pages.is_empty() {
+        pages.push(page(show, &on_page));
+    }
+    number(&mut pages, &format!("{}: signal", show.name), LEGEND);
+    pages
+}
+
+fn height(route: &Route) -> f32 {
+    ROUTE + route.to.0.len().saturating_sub(2) as f32 * MORE
+}
+
+fn page(show: &Show, routes: &[&Route]) -> Page {
+    let mut page = Page::a4_lying();
+    let middle = TOP + (page.height - TOP - FOOT) / 2.0;
+    sources(show, middle, &mut page);
+    splimo(show, middle, &mut page);
+    if routes.is_empty() {
+        page.text([ROUTES[0], middle], 3.6, Anchor::Start, "No route leads anywhere yet.");
+    }
+    let total: f32 = routes.iter().map(|route| height(route)).sum();
+    let mut y = (middle - total / 2.0).max(TOP);
+    for route in routes {
+        draw_route(route, [SPLIMO[0] + SPLIMO[1], middle], y, &mut page);
+        y += height(route);
+    }
+    page
+}
+
+/// A box with a bold first line and others below it.
+fn framed(page: &mut Page, [left, top, width, height]: [f32; 4], fill: f32, title: &str, lines: &[String]) {
+    page.rect([left, top, width, height], Some(fill), 0.3);
+    page.bold([left + 2.0, top + 5.0], 3.4, Anchor::Start, metrics::cut(title, 3.4, width - 4.0));
+    for (line, words) in lines.iter().enumerate() {
+        let y = top + 9.4 + line as f32 * 3.9;
+        page.text([left + 2.0, y], 2.7, Anchor::Start, metrics::cut(words, 2.7, width - 4.0));
+    }
+}
+
+fn sources(show: &Show, middle: f32, page: &mut Page) {
+    let landing = format!("looks land on the {}", show.settings.lands.name());
+    let music = ["tempo, level, bands, onsets".to_owned()];
+    let person = ["keys, mouse, taps".to_owned(), landing];
+    let tops = [middle - 26.0, middle + 8.0];
+    framed(page, [SOURCES[0], tops[0], SOURCES[1], 18.0], 0.96, "music", &music);
+    framed(page, [SOURCES[0], tops[1], SOURCES[1], 18.0], 0.96, "operator", &person);
+    for top in tops {
+        page.arrow([SOURCES[0] + SOURCES[1], top + 9.0, SPLIMO[0], middle + (top - middle) * 0.3 + 3.0], 0.35);
+    }
+}
+
+fn splimo(show: &Show, middle: f32, page: &mut Page) {
+    let occupancy = Occupancy::of(show);
+    let universes = occupancy.universes().count();
+    let cells: u64 = show.fixtures.iter().map(|f| f.shape.cells()).sum();
+    let mut lines = vec![
+        format!("{} looks", show.looks.len()),
+        format!("{} fixtures, {cells} cells", show.fixtures.len()),
+        format!("{universes} universes"),
+        format!("{} frames a second", show.settings.rate),
+    ];
+    lines.extend(show.supplies.iter().take(4).map(|supply| match supply.limit {
+        Some(limit) => format!("{}: {limit} A at most", supply.name),
+        None => format!("{}: not limited", supply.name),
+    }));
+    let tall = 14.0 + lines.len() as f32 * 3.9;
+    framed(page, [SPLIMO[0], middle - tall / 2.0, SPLIMO[1], tall], 0.9, "Splimo", &lines);
+}
+
+fn draw_route(route: &Route, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page) {
+    let tall = height(route) - 4.0;
+    let fill = if route.enabled { 1.0 } else { 0.85 };
+    let middle = y + tall / 2.0;
+    framed(page, [ROUTES[0], y, ROUTES[1], tall], fill, &route.name, &about(route));
+    let width = if route.enabled { 0.35 } else { 0.1 };
+    page.arrow([from_x, from_y, ROUTES[0], middle], width);
+    let count = route.to.0.len().max(1) as f32;
+    for (index, to) in route.to.0.iter().enumerate() {
+        let share = tall / count;
+        let top = y + share * index as f32;
+        let height = (share - 1.0).min(14.0);
+        let top = top + (share - height) / 2.0;
+        page.rect([BOXES[0], top, BOXES[1], height], Some(fill), 0.3);
+        let words = destination(to);
+        page.bold(
+            [BOXES[0] + 2.0, top + height / 2.0 + 0.4],
+            3.0,
+            Anchor::Start,
+            metrics::cut(&words, 3.0, BOXES[1] - 4.0),
+        );
+        if height > 9.0 {
+            let kind = kind(to);
+            page.grey([BOXES[0] + 2.0, top + height / 2.0 + 4.2], 2.5, Anchor::Start, kind);
+        }
+        page.arrow([ROUTES[0] + ROUTES[1], middle, BOXES[0], top + height / 2.0], width);
+    }
+}
+
+/// What a route does, in a few lines.
+fn about(route: &Route) -> Vec<String> {
+    let mut options = Vec::new();
+    if !route.enabled {
+        options.push("off".to_owned());
+    }
+    if let Some(rate) = route.rate {
+        options.push(format!("{rate} fps"));
+    }
+    if route.limit < 100.0 {
+        options.push(format!("{} % at most", route.limit));
+    }
+    if route.white.gains() != [1.0; 3] {
+        options.push(format!("white {}", route.white));
+    }
+    if route.sync {
+        options.push("synchronised".to_owned());
+    }
+    if route.pacing != Pacing::Together {
+        options.push(route.pacing.name().to_owned());
+    }
+    if let Some(interface) = &route.interface {
+        options.push(format!("through {interface}"));
+    }
+    if route.protocol == Protocol::Sacn {
+        options.push(format!("priority {}", route.priority));
+    }
+    vec![format!("universes {}  =  {}", route.universes, numbers(route)), options.join(", ")]
+}
+
+fn numbers(route: &Route) -> String {
+    let last = u32::from(route.first) + route.universes.count() - 1;
+    let last = u16::try_from(last).unwrap_or(u16::MAX);
+    match route.protocol {
+        Protocol::ArtNet if route.first == last => format!("Art-Net {} (port-address {last})", net_form(last)),
+        Protocol::ArtNet => {
+            format!("Art-Net {} to {} ({}-{last})", net_form(route.first), net_form(last), route.first)
+        }
+        Protocol::Sacn if route.first == last => format!("sACN {last}"),
+        Protocol::Sacn => format!("sACN {}-{last}", route.first),
+        Protocol::Serial => format!("serial pixels, {} bits a second", route.baud),
+    }
+}
+
+fn destination(to: &Destination) -> String {
+    match to {
+        Destination::Nodes => "whatever nodes ask for it".to_owned(),
+        Destination::Broadcast => "everybody on the network".to_owned(),
+        Destination::Multicast => "multicast groups".to_owned(),
+        Destination::MulticastV6 => "multicast groups, IPv6".to_owned(),
+        other => other.to_string(),
+    }
+}
+
+fn kind(to: &Destination) -> &'static str {
+    match to {
+        Destination::Unicast(_) => "one address",
+        Destination::Host(_) => "a machine by its name",
+        Destination::Multicast | Destination::MulticastV6 => "one group for each universe",
+        Destination::Broadcast => "the broadcast address",
+        Destination::Nodes => "found by polling",
+        Destination::Port(_) => "a serial port",
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Item;
+    use splimo_core::show::UniverseRange;
+
+    fn show(count: u32) -> Show {
+        let mut show = Show::empty("Signal");
+        show.routes = (1..=count)
+            .map(|n| {
+                let range = UniverseRange { first: n, last: n };
+                let to = format!("10.0.0.{n}, nodes, broadcast").parse().expect("destinations");
+                Route { limit: 80.0, ..Route::new(&format!("Route {n}"), range, Protocol::ArtNet, n as u16 - 1, to) }
+            })
+            .collect();
+        show
+    }
+
+    fn words(pages: &[Page]) -> Vec<String> {
+        let items = pages.iter().flat_map(|page| &page.items);
+        items
+            .filter_map(|item| match item {
+                Item::Text { words, .. } => Some(words.clone()),
+                _ => None,
+            })
+            .collect()
+    }
+
+    #[test]
+    fn every_route_and_every_box_is_there_once() {
+        let pages = signal(&show(12));
+        assert!(pages.len() > 1);
+        let words = words(&pages);
+        for n in 1..=12 {
+            for wanted in [format!("Route {n}"), format!("10.0.0.{n}")] {
+                assert_eq!(words.iter().filter(|w| **w == wanted).count(), 1, "{wanted}");
+            }
+        }
+        assert!(words.iter().any(|w| w.contains("80 % at most")));
+        assert!(words.iter().any(|w| w == "universes 3  =  Art-Net 0:0:2 (port-address 2)"));
+    }
+
+    #[test]
+    fn nothing_lies_off_the_paper() {
+        for page in signal(&show(9)) {
+            for item in &page.items {
+                if let Item::Rect { area: [left, top, width, height], .. } = item {
+                    assert!(
+                        *left >= 0.0 && left + width <= page.width && *top >= 0.0 && top + height <= page.height - 7.0
+                    );
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_show_without_routes_says_so() {
+        assert!(words(&signal(&show(0))).contains(&"No route leads anywhere yet.".to_owned()));
+    }
+}
