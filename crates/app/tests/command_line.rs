@@ -187,6 +187,8 @@ fn bench_and_effects_have_their_documents() {
         "cpu_percent",
         "packets",
         "send_errors",
+        "frame_to_kernel",
+        "send_to_bare",
     ];
     assert_eq!(keys(&bench), wanted);
     assert_eq!((&bench["leds"], &bench["send_errors"]), (&680.into(), &0.into()));
@@ -256,6 +258,9 @@ fn drawings_have_as_many_pages_as_they_need() {
     assert!(draw("patch", "patch.svg").status.success());
     let first = std::fs::read_to_string(folder.path().join("patch-1.svg")).expect("a page");
     assert!(first.contains("universe 1<") && first.contains("page 1 of"));
+    assert!(draw("signal", "signal.svg").status.success());
+    let signal = std::fs::read_to_string(folder.path().join("signal.svg")).expect("a page");
+    assert!(signal.contains("127.0.0.4") && signal.contains("Art-Net 0:1:0 to 0:1:4"));
     let wrong = draw("wiring", "wiring.txt");
     assert_eq!(wrong.status.code(), Some(1));
     assert!(String::from_utf8_lossy(&wrong.stderr).contains(".svg or .pdf"));

@@ -137,7 +137,10 @@ fn what_was_recorded_leaves_again() {
     let folder = tempfile::tempdir().expect("a folder");
     let path = |name: &str| folder.path().join(name);
     let to = node.address().to_string();
-    let routes = [route("Art", "art-net", 0, &to, "unchanged = \"repeat\""), route("Sacn", "sacn", 1, &to, "unchanged = \"repeat\"")];
+    let routes = [
+        route("Art", "art-net", 0, &to, "unchanged = \"repeat\""),
+        route("Sacn", "sacn", 1, &to, "unchanged = \"repeat\""),
+    ];
     std::fs::write(path("show.splimo"), text(&routes.concat())).expect("written");
     let (show, recording) = (path("show.splimo"), path("night.pcapng"));
     let (show, recording) = (show.to_str().expect("a path"), recording.to_str().expect("a path"));
@@ -206,7 +209,8 @@ fn serial_pixels_wait_for_their_controller_and_come_back_to_it() {
     controller.set_silent(true);
     let port = controller.path().display().to_string();
     let (runtime, _outlook) = started(show(&route("Window", "serial", 0, &port, "limit = 50.0")));
-    let told = |word: &str| runtime.troubles().list().iter().any(|t| t.subject.contains(&port) && t.message.contains(word));
+    let told =
+        |word: &str| runtime.troubles().list().iter().any(|t| t.subject.contains(&port) && t.message.contains(word));
     wait("the wait to be told", || told("waits for the controller"));
     assert_eq!(controller.shown().frames, 0);
     controller.set_silent(false);

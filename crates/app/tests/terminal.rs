@@ -63,11 +63,11 @@ fn a_night_in_two_minutes() {
 
     // The other view, its bars, and both views at 80x24.
     desk.keys(&["F3"]);
-    desk.wait("Output", |s| s.contains("OUTPUT") && s.contains("512 slots") && s.contains("127.0."));
-    desk.keys(&["b", "Down"]);
-    desk.wait("bars", |s| s.contains("b shows numbers") && s.contains("universe 2"));
+    desk.wait("Output", |s| s.contains("OUTPUT") && s.contains("slot 1 = Sail 1 cell 1 red") && s.contains("127."));
+    desk.keys(&["b", "Right"]);
+    desk.wait("bars", |s| s.contains("universe 2 ") && s.contains("▇"));
     desk.tmux(&["resize-window", "-t", "desk", "-x", "80", "-y", "24"]);
-    desk.wait("Output at 80x24", |s| s.contains("512 slots") && s.lines().all(|l| l.chars().count() <= 80));
+    desk.wait("Output at 80x24", |s| s.contains("slot 1 = ") && s.lines().all(|l| l.chars().count() <= 80));
     desk.keys(&["F6"]);
     desk.wait("Play at 80x24", |s| s.contains("PLAY") && s.contains("1 Tide") && s.contains("F1 help"));
     desk.tmux(&["resize-window", "-t", "desk", "-x", "40", "-y", "10"]);
@@ -167,7 +167,7 @@ fn a_failure_of_the_engine_or_the_sender_is_survived() {
         desk.wait("the trouble", |s| s.contains(&format!("{part}: failed and was started anew")));
         desk.keys(&["F3"]);
         let packets = |screen: &str| {
-            let line = screen.lines().find(|l| l.contains(" packets, ")).unwrap_or_default().to_owned();
+            let line = screen.lines().find(|l| l.contains(" packets out")).unwrap_or_default().to_owned();
             line.split_whitespace().next().and_then(|w| w.parse::<u64>().ok()).unwrap_or(0)
         };
         let before = packets(&desk.wait("Output", |s| packets(s) > 0));

@@ -66,12 +66,12 @@ fn line(device: &Device, now: f64, wide: bool) -> String {
     let ago = (now - device.last).max(0.0);
     let kind = match device.style {
         DeviceStyle::Controller => "controller".to_owned(),
-        _ if device.outputs.is_empty() => "no output".to_owned(),
+        _ if device.outputs.is_empty() => "no port".to_owned(),
         _ => ports(&device.outputs),
     };
     if wide {
         let answered = format!("{ago:.1} s ago");
-        format!("{address:<15}  {:<17}  {:<24}  {answered:>10}   ", cut(&device.name, 17), cut(&kind, 24))
+        format!("{address:<15}  {:<14}  {:<20}  {answered:>9}   ", cut(&device.name, 14), cut(&kind, 20))
     } else {
         format!("{address:<15}  {:<14}  {ago:>3.0} s  ", cut(&kind, 14))
     }

@@ -31,7 +31,7 @@ pub(super) fn draw(
     let wide = area.width >= 90;
     let head = Rect { height: 1, ..area };
     let heading = match wide {
-        true => "routes                universes  as                    to                    fps  state",
+        true => "routes          uni      as                  to                  fps  state",
         false => "routes       uni      to               fps  state",
     };
     let mut pen = Pen::new(head, buffer);
@@ -81,7 +81,7 @@ fn line(route: &Route, wide: bool) -> String {
         Protocol::Sacn => format!("sACN {first}-{last}"),
         Protocol::Serial => format!("serial {}", route.baud),
     };
-    format!("{:<20}  {:<9}  {:<20}  {:<18} ", cut(&route.name, 20), universes, cut(&name, 20), cut(&to, 18))
+    format!("{:<14}  {:<7}  {:<18}  {:<16} ", cut(&route.name, 14), cut(&universes, 7), cut(&name, 18), cut(&to, 16))
 }
 
 fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State {

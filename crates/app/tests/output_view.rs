@@ -1,0 +1,123 @@
+//! The view Output by keys alone, in the real program, with nodes on loopback.
+
+mod desk;
+
+use std::net::Ipv4Addr;
+use std::time::{Duration, Instant};
+
+use desk::Desk;
+use splimo::standin::node::{Node, NodeSpec};
+use splimo_wire::Protocol;
+
+const SHOW: &str = r##"
+version = 1
+name = "Keys"
+[[fixtures]]
+name = "Bar"
+profile = "rgb"
+address = "7301.1"
+shape = { line = { cells = 100 } }
+x = 50.0
+y = 10.0
+[[looks]]
+name = "White"
+[[looks.layers]]
+effect = "gradient"
+params = { colours = ["#ffffff"] }
+"##;
+
+fn node(last: u8, ports: &[u16]) -> Node {
+    Node::start(NodeSpec { ports: ports.to_vec(), ..NodeSpec::at(Ipv4Addr::new(127, 92, 0, last)) }).expect("free")
+}
+
+fn first_slot(node: &Node, port: u16) -> u8 {
+    node.reception().universe(Protocol::ArtNet, port).map_or(0, |u| u.slots[0])
+}
+
+fn frames(node: &Node, port: u16) -> u64 {
+    node.reception().universe(Protocol::ArtNet, port).map_or(0, |u| u.frames)
+}
+
+fn wait(what: &str, mut done: impl FnMut() -> bool) {
+    let start = Instant::now();
+    while !done() {
+        assert!(start.elapsed() < desk::PATIENCE, "waited in vain for {what}");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+}
+
+#[test]
+fn a_node_is_found_fed_limited_and_switched_off_by_keys() {
+    let node = node(2, &[7300]);
+    let desk = Desk::new("output");
+    std::fs::write(desk.state.path().join("keys.splimo"), SHOW).expect("written");
+    desk.start("", "open keys.splimo --look White");
+    desk.keys(&["F3"]);
+    desk.wait("an empty list", |s| s.contains("Nothing leaves yet") && s.contains("no route carries it"));
+    // Other tests may have nodes of their own on loopback; ours is chosen by its address.
+    desk.keys(&["Tab"]);
+    let chosen = |s: &str| s.lines().any(|l| l.contains("▸ 127.92.0.2 "));
+    desk.wait("the node", |s| s.contains("127.92.0.2") && s.contains("no route feeds it"));
+    for _ in 0..100 {
+        if chosen(&desk.wait("a choice", |s| s.contains("▸ 127."))) {
+            break;
+        }
+        desk.keys(&["Down"]);
+    }
+    desk.keys(&["n"]);
+    desk.wait("the route", |s| s.contains("Stand-in 2") && s.contains("Art-Net 28:8:4"));
+    wait("light at the node", || first_slot(&node, 7300) == 255);
+
+    // The road of a slot.
+    desk.keys(&["Tab", "Right", "Right"]);
+    desk.wait("its road", |s| s.contains("slot 3 = Bar cell 1 blue") && s.contains("light 1.000 × master 100 %"));
+
+    // A limit is seen while it is typed, and taken back by Escape.
+    desk.keys(&["Tab", "e"]);
+    desk.wait("the form", |s| s.contains("brightness"));
+    desk.keys(&["Down", "Down", "Down", "Down", "Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "50"]);
+    wait("half the light", || (126..=129).contains(&first_slot(&node, 7300)));
+    desk.keys(&["Escape"]);
+    wait("all of it again", || first_slot(&node, 7300) == 255);
+
+    // Off, and on again by undo.
+    desk.keys(&["x"]);
+    desk.wait("off", |s| s.contains("Stand-in 2 is off"));
+    wait("silence", || {
+        let before = frames(&node, 7300);
+        std::thread::sleep(Duration::from_millis(1500));
+        frames(&node, 7300) == before
+    });
+    desk.keys(&["C-z"]);
+    let before = frames(&node, 7300);
+    wait("frames", || frames(&node, 7300) > before + 2);
+
+    // What is typed wrongly is said, and nothing is lost.
+    desk.keys(&["a", "Down", "Down", "Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "10.0.0.300"]);
+    desk.keys(&["Enter"]);
+    desk.wait("the reason", |s| s.contains("\"10.0.0.300\" is not a destination"));
+    desk.keys(&["Escape"]);
+
+    // A supply of a few amperes dims its lights, and says so.
+    desk.keys(&["p", "n"]);
+    desk.wait("a supply", |s| s.contains("gives at most"));
+    desk.keys(&["Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "Bar"]);
+    desk.keys(&["Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "3.1"]);
+    desk.keys(&["Enter"]);
+    desk.wait("dimmed light", |s| s.contains("dimmed to 50 %") && s.contains(" trouble"));
+    wait("half the light", || (125..=130).contains(&first_slot(&node, 7300)));
+    desk.keys(&["Escape"]);
+
+    desk.keys(&["C-s"]);
+    desk.wait("saved", |s| s.contains("saved as"));
+    desk.keys(&["C-q"]);
+    desk.wait("the question", |s| s.contains("leave Splimo?"));
+    desk.keys(&["Enter"]);
+    desk.is_as_it_was(0);
+    let saved = std::fs::read_to_string(desk.state.path().join("keys.splimo")).expect("a file");
+    assert!(saved.contains("universes = \"7301\"") && saved.contains("feeds = [\"Bar\"]"), "{saved}");
+}
