@@ -64,6 +64,15 @@ impl Document {
         self
     }
 
+    /// A name that tells it from other documents on this machine.
+    #[must_use]
+    pub fn id(&self) -> String {
+        match &self.path {
+            Some(path) => path.canonicalize().unwrap_or_else(|_| path.clone()).display().to_string(),
+            None => self.show.name.clone(),
+        }
+    }
+
     /// Whether work that was not saved was found when the show was opened, and was neither taken nor left yet.
     #[must_use]
     pub fn offers_recovery(&self) -> bool {

@@ -233,6 +233,8 @@ actions! {
     SizeCanvas = "canvas", Screen;
     /// Read a patch from a CSV file, with a look at it first
     ImportPatch(file: String) = "import-patch", Screen;
+    /// Go on with what ran when Splimo ended badly the last time
+    Resume = "resume", Screen;
     /// Ask for what another action needs
     Ask(action: String) = "ask", Screen;
     /// Show other pads: the next bank (1) or the one before (-1)

@@ -19,6 +19,7 @@ use super::play::PlayView;
 use super::rig::{Desk, RigView};
 use super::theme::{Depth, Theme};
 use super::{chrome, keys};
+use crate::running::Running;
 use crate::runtime::clock::Instant;
 use crate::runtime::network::NetworkStatus;
 use crate::runtime::output::OutputStatus;
@@ -63,6 +64,8 @@ pub(super) struct Face {
     /// What a click does where.
     targets: Vec<(Rect, Action)>,
     leaves: bool,
+    /// What ran when it ended badly the last time, until the person says what is to become of it.
+    ran: Option<Running>,
     /// Whether the person was asked to leave, and has not said that they stay.
     asked: bool,
 }
@@ -86,6 +89,7 @@ impl Face {
             said: None,
             targets: Vec::new(),
             leaves: false,
+            ran: None,
             asked: false,
         }
     }
@@ -128,6 +132,23 @@ impl Face {
         self.rig.refused(&why);
         self.output.refused(&why);
         self.say(why);
+    }
+
+    /// Offers to go on with what ran, once nothing else is asked any more.
+    pub(super) fn offer_resuming(&mut self, ran: Running) {
+        self.ran = Some(ran);
+        self.ask_whether_to_resume();
+    }
+
+    fn ask_whether_to_resume(&mut self) {
+        if let (Some(ran), None) = (&self.ran, &self.overlay) {
+            self.overlay = Some(Overlay::Resume(ran.words()));
+        }
+    }
+
+    /// Whether it is still asked whether to go on.
+    pub(super) fn asks_whether_to_resume(&self) -> bool {
+        self.ran.is_some()
     }
 
     /// Offers work that was found.
@@ -178,7 +199,16 @@ impl Face {
                 self.queue.extend(self.output.leave());
                 self.leaves = true;
             }
-            Action::Back if self.overlay.is_some() => (self.overlay, self.asked) = (None, false),
+            Action::Resume => {
+                let ran = self.ran.take();
+                self.queue.extend(ran.iter().flat_map(Running::actions));
+            }
+            Action::Back if self.overlay.is_some() => {
+                if matches!(self.overlay, Some(Overlay::Resume(_))) {
+                    self.ran = None;
+                }
+                (self.overlay, self.asked) = (None, false);
+            }
             Action::Back => {
                 self.queue.extend(self.rig.leave());
                 self.queue.extend(self.output.leave());
@@ -308,6 +338,7 @@ impl Face {
 
     /// Draws everything.
     pub(super) fn draw(&mut self, seen: &Seen<'_>, area: Rect, buffer: &mut Buffer) {
+        self.ask_whether_to_resume();
         buffer.set_style(area, self.theme.text());
         self.targets.clear();
         if area.width < SMALLEST.0 || area.height < SMALLEST.1 {

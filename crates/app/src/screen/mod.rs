@@ -29,6 +29,7 @@ use splimo_core::action::{Action, Scope};
 use splimo_core::engine::Proof;
 
 use crate::document::{Document, Outcome};
+use crate::running::{Note, Running};
 use crate::runtime::clock::{Deadlines, Instant};
 use crate::runtime::trouble::reason;
 use crate::runtime::{Outlook, Runtime, fault, supplies};
@@ -79,11 +80,21 @@ fn keep_showing(
     if document.offers_recovery() {
         face.offer_recovery();
     }
+    let mut note = Note::of(&document.id())?;
+    if let Some(ran) = note.found() {
+        face.offer_resuming(ran.clone());
+    }
     let mut failures = 0;
     loop {
-        let session = AssertUnwindSafe(|| session(&mut face, &mut document, runtime, &mut outlook, ended));
+        let session = AssertUnwindSafe(|| session(&mut face, &mut document, runtime, &mut outlook, &mut note, ended));
         match catch_unwind(session) {
-            Ok(Ok(())) => return Ok(()),
+            Ok(Ok(())) => {
+                // Ended by a signal, as where the connection is lost, it is offered the next time.
+                if face.leaves() {
+                    note.left();
+                }
+                return Ok(());
+            }
             Ok(Err(error)) => {
                 return alone(runtime, &format!("the terminal cannot be used any more: {error}"), ended);
             }
@@ -118,6 +129,7 @@ fn session(
     document: &mut Document,
     runtime: &Runtime,
     outlook: &mut Outlook,
+    note: &mut Note,
     ended: &dyn Fn() -> bool,
 ) -> io::Result<()> {
     let mut taken = Taken::take()?;
@@ -130,6 +142,9 @@ fn session(
         let (network, ports) = (runtime.exchange().status(), runtime.editions().ports());
         runtime.exchange().watch(face.watched());
         supplies::tell(&edition.show, snapshot, runtime.troubles());
+        if !face.asks_whether_to_resume() && snapshot.frame > 0 {
+            note.keep(Running::of(&edition.show, snapshot));
+        }
         let seen = Seen {
             show: &edition.show,
             rig: &edition.rig,

@@ -15,6 +15,8 @@ pub(super) enum Overlay {
     Palette(Palette),
     Quit(Quit),
     Recover,
+    /// What ran when it ended badly the last time, in words.
+    Resume(String),
 }
 
 impl Overlay {
@@ -34,6 +36,11 @@ impl Overlay {
                 KeyCode::Esc => Some(Action::LeaveFound),
                 _ => None,
             },
+            Self::Resume(_) => match key.code {
+                KeyCode::Enter => Some(Action::Resume),
+                KeyCode::Esc => Some(Action::Back),
+                _ => None,
+            },
         }
     }
 
@@ -49,6 +56,7 @@ impl Overlay {
             Self::Palette(palette) => palette.draw(view, theme, area, buffer),
             Self::Quit(quit) => quit.draw(theme, area, buffer),
             Self::Recover => offer_recovery(theme, area, buffer),
+            Self::Resume(ran) => offer_resuming(ran, theme, area, buffer),
         }
     }
 }
@@ -278,16 +286,27 @@ impl Palette {
 }
 
 fn offer_recovery(theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let inside = float("work that was not saved", 66, 7, theme, area, buffer);
     let words = [
-        "Splimo ended the last time with changes that were not saved.",
-        "They were kept. Nothing is lost, whichever you choose.",
+        "Splimo ended the last time with changes that were not saved.".to_owned(),
+        "They were kept. Nothing is lost, whichever you choose.".to_owned(),
     ];
+    let keys = [("Enter", "takes them over"), ("Esc", "shows the file as it was saved")];
+    offer("work that was not saved", &words, &keys, theme, area, buffer);
+}
+
+fn offer_resuming(ran: &str, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let words = ["Splimo ended in the middle of the show the last time:".to_owned(), format!("{ran}.")];
+    let keys = [("Enter", "goes on with it"), ("Esc", "begins as usual")];
+    offer("go on where it ended?", &words, &keys, theme, area, buffer);
+}
+
+fn offer(title: &str, words: &[String], keys: &[(&str, &str)], theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let inside = float(title, 66, 7, theme, area, buffer);
     for (line, words) in words.iter().enumerate() {
         Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());
     }
     let mut pen = Pen::new(Rect { y: inside.bottom() - 1, height: 1, ..inside }, buffer);
-    for (key, does) in [("Enter", "takes them over"), ("Esc", "shows the file as it was saved")] {
+    for (key, does) in keys {
         pen.put(&format!("{key} "), theme.bright());
         pen.put(&format!("{does}   "), theme.dim());
     }
@@ -301,10 +320,8 @@ pub(super) struct Quit {
 impl Quit {
     fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let inside = float("leave Splimo?", 60, 7, theme, area, buffer);
-        let words = [
-            "Output stops, and sACN streams are told that they end.",
-            if self.unsaved { "There are changes that are not saved." } else { "Everything is saved." },
-        ];
+        let saved = if self.unsaved { "There are changes that are not saved." } else { "Everything is saved." };
+        let words = ["Output stops, and sACN streams are told that they end.", saved];
         for (line, words) in words.iter().enumerate() {
             Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());
         }

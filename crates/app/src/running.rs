@@ -1,0 +1,161 @@
+//! What runs, noted while it does: after a kill or a power cut the next start offers it.
+
+use std::fs;
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::thread::Builder;
+
+use crossbeam_channel::{Sender, bounded};
+use serde::{Deserialize, Serialize};
+use splimo_core::action::Action;
+use splimo_core::engine::Snapshot;
+use splimo_core::show::Show;
+use splimo_core::tempo::Source;
+
+use crate::files;
+use crate::runtime::clock::Instant;
+
+/// How often it is noted at the most, in seconds.
+const PAUSE: f64 = 1.0;
+
+/// What runs.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Running {
+    /// The look that landed last.
+    pub look: Option<String>,
+    /// The master, in percent.
+    pub master: f32,
+    /// Whether all is dark.
+    pub blackout: bool,
+    /// The tempo, where nobody is heard who sets it.
+    pub tempo: Option<f32>,
+}
+
+impl Running {
+    /// What runs according to a snapshot.
+    #[must_use]
+    pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
+        let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
+        let heard = snapshot.clock.source == Source::Heard;
+        Self {
+            look: top.map(|look| look.name.clone()),
+            master: (snapshot.master * 100.0).round(),
+            blackout: snapshot.blackout,
+            tempo: (!heard).then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
+        }
+    }
+
+    /// In a few words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let look = self.look.as_deref().map_or("nothing on stage".to_owned(), |look| format!("{look} on stage"));
+        let dark = if self.blackout { ", blacked out" } else { "" };
+        format!("{look}, master {:.0}{dark}", self.master)
+    }
+
+    /// What leads there from a fresh start.
+    #[must_use]
+    pub fn actions(&self) -> Vec<Action> {
+        let mut actions = vec![Action::Master(self.master)];
+        actions.extend(self.tempo.map(Action::Tempo));
+        if let Some(look) = &self.look {
+            actions.extend([Action::FireLook(look.clone()), Action::Go]);
+        }
+        if self.blackout {
+            actions.push(Action::Blackout);
+        }
+        actions
+    }
+}
+
+/// What is written: what runs, and who runs it.
+#[derive(Debug, Serialize, Deserialize)]
+struct Noted {
+    process: u32,
+    running: Running,
+}
+
+/// Notes what runs in a file of the state folder, on a thread of its own.
+pub struct Note {
+    path: PathBuf,
+    found: Option<Running>,
+    last: Option<Running>,
+    written: Instant,
+    send: Sender<Arc<Noted>>,
+}
+
+impl Note {
+    /// The note of a document, with what it says from before, unless the one that wrote it still runs.
+    ///
+    /// # Errors
+    /// Where the system gives no thread.
+    pub fn of(document: &str) -> std::io::Result<Self> {
+        // A name that is the same for the same document, and can be a file's.
+        let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+        let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();
+        let path = files::state_folder().join(format!("{short}.running"));
+        let noted = fs::read_to_string(&path).ok().and_then(|text| serde_json::from_str::<Noted>(&text).ok());
+        let ended = noted.filter(|noted| !runs(noted.process) && noted.running.look.is_some());
+        let found = ended.map(|noted| noted.running);
+        let (send, receive) = bounded::<Arc<Noted>>(1);
+        let theirs = path.clone();
+        let work = move || {
+            for noted in receive {
+                let text = serde_json::to_vec(noted.as_ref()).unwrap_or_default();
+                if let Err(error) = files::write(&theirs, &text) {
+                    tracing::warn!(%error, "what runs cannot be noted");
+                }
+            }
+        };
+        Builder::new().name("running".into()).spawn(work)?;
+        Ok(Self { path, found, last: None, written: Instant::now(), send })
+    }
+
+    /// What ran when it ended badly the last time.
+    #[must_use]
+    pub fn found(&self) -> Option<&Running> {
+        self.found.as_ref()
+    }
+
+    /// Notes what runs, if it is another and the last was noted a while ago. Never waits.
+    pub fn keep(&mut self, running: Running) {
+        let now = Instant::now();
+        if self.last.as_ref() == Some(&running) || now.seconds_since(self.written) < PAUSE {
+            return;
+        }
+        let noted = Arc::new(Noted { process: std::process::id(), running: running.clone() });
+        if self.send.try_send(noted).is_ok() {
+            (self.last, self.written) = (Some(running), now);
+        }
+    }
+
+    /// Forgets it: a person left.
+    pub fn left(&mut self) {
+        let _ = fs::remove_file(&self.path);
+    }
+}
+
+/// Whether a process is there.
+fn runs(process: u32) -> bool {
+    process != std::process::id() && std::path::Path::new(&format!("/proc/{process}")).exists()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_ran_is_reached_again() {
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: true, tempo: Some(127.5) };
+        let actions: Vec<String> = running.actions().iter().map(ToString::to_string).collect();
+        assert_eq!(actions, ["master 80", "tempo 127.5", "fire-look Tide", "go", "blackout"]);
+        assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
+        let text = serde_json::to_string(&running).expect("it can be written");
+        assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));
+    }
+
+    #[test]
+    fn one_that_runs_is_not_offered() {
+        assert!(runs(1) && !runs(std::process::id()) && !runs(4_194_305));
+    }
+}
