@@ -55,11 +55,42 @@ fn page(show: &Show, routes: &[&Route]) -> Page {
     }
     let total: f32 = routes.iter().map(|route| height(route)).sum();
     let mut y = (middle - total / 2.0).max(TOP);
+    let mut middles = Vec::new();
     for route in routes {
-        draw_route(route, [SPLIMO[0] + SPLIMO[1], middle], y, &mut page);
+        middles.push(draw_route(route, [SPLIMO[0] + SPLIMO[1], middle], y, &mut page));
         y += height(route);
     }
+    boxes(routes, &middles, middle, &mut page);
     page
+}
+
+/// Every destination once, and the way to it from each route that has it.
+fn boxes(routes: &[&Route], middles: &[f32], middle: f32, page: &mut Page) {
+    let mut all: Vec<&Destination> = Vec::new();
+    for to in routes.iter().flat_map(|route| &route.to.0) {
+        if !all.contains(&to) {
+            all.push(to);
+        }
+    }
+    let step = ((page.height - TOP - FOOT) / all.len().max(1) as f32).min(20.0);
+    let tall = (step - 1.5).min(13.0);
+    let first = middle - step * all.len() as f32 / 2.0;
+    for (index, to) in all.into_iter().enumerate() {
+        let top = first + step * index as f32 + (step - tall) / 2.0;
+        let wanted = |route: &&Route| route.to.0.contains(to);
+        let live = routes.iter().any(|route| wanted(route) && route.enabled);
+        page.rect([BOXES[0], top, BOXES[1], tall], Some(if live { 1.0 } else { 0.85 }), 0.3);
+        let words = destination(to);
+        let line = top + tall / 2.0 + if tall > 9.0 { -0.4 } else { 1.0 };
+        page.bold([BOXES[0] + 2.0, line], 3.0, Anchor::Start, metrics::cut(&words, 3.0, BOXES[1] - 4.0));
+        if tall > 9.0 {
+            page.grey([BOXES[0] + 2.0, line + 4.0], 2.5, Anchor::Start, kind(to));
+        }
+        for (route, from) in routes.iter().zip(middles).filter(|(route, _)| wanted(route)) {
+            let width = if route.enabled { 0.35 } else { 0.1 };
+            page.arrow([ROUTES[0] + ROUTES[1], *from, BOXES[0], top + tall / 2.0], width);
+        }
+    }
 }
 
 /// A box with a bold first line and others below it.
@@ -102,33 +133,15 @@ fn splimo(show: &Show, middle: f32, page: &mut Page) {
     framed(page, [SPLIMO[0], middle - tall / 2.0, SPLIMO[1], tall], 0.9, "Splimo", &lines);
 }
 
-fn draw_route(route: &Route, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page) {
+/// Draws a route and the way to it; where its middle is.
+fn draw_route(route: &Route, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page) -> f32 {
     let tall = height(route) - 4.0;
     let fill = if route.enabled { 1.0 } else { 0.85 };
     let middle = y + tall / 2.0;
     framed(page, [ROUTES[0], y, ROUTES[1], tall], fill, &route.name, &about(route));
     let width = if route.enabled { 0.35 } else { 0.1 };
     page.arrow([from_x, from_y, ROUTES[0], middle], width);
-    let count = route.to.0.len().max(1) as f32;
-    for (index, to) in route.to.0.iter().enumerate() {
-        let share = tall / count;
-        let top = y + share * index as f32;
-        let height = (share - 1.0).min(14.0);
-        let top = top + (share - height) / 2.0;
-        page.rect([BOXES[0], top, BOXES[1], height], Some(fill), 0.3);
-        let words = destination(to);
-        page.bold(
-            [BOXES[0] + 2.0, top + height / 2.0 + 0.4],
-            3.0,
-            Anchor::Start,
-            metrics::cut(&words, 3.0, BOXES[1] - 4.0),
-        );
-        if height > 9.0 {
-            let kind = kind(to);
-            page.grey([BOXES[0] + 2.0, top + height / 2.0 + 4.2], 2.5, Anchor::Start, kind);
-        }
-        page.arrow([ROUTES[0] + ROUTES[1], middle, BOXES[0], top + height / 2.0], width);
-    }
+    middle
 }
 
 /// What a route does, in a few lines.

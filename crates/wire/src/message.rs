@@ -25,6 +25,8 @@ pub enum Message<'a> {
     Discovery(discovery::Repr<'a>),
 }
 
+type Parse<'a> = fn(&'a [u8]) -> Result<Message<'a>, Error>;
+
 impl<'a> Message<'a> {
     /// Reads a packet.
     ///
@@ -32,7 +34,7 @@ impl<'a> Message<'a> {
     /// [`Error::NotThis`] for other packets of both protocols and anything else; any [`Error`] for a bad one.
     pub fn parse(bytes: &'a [u8]) -> Result<Self, Error> {
         // Frames first: nearly everything is one.
-        let tries: [fn(&'a [u8]) -> Result<Self, Error>; 8] = [
+        let tries: [Parse<'a>; 8] = [
             |b| crate::parse(b).map(Self::Data),
             |b| art_sync::parse(b).map(|()| Self::ArtSync),
             |b| sacn_sync::Repr::parse(b).map(Self::SacnSync),

@@ -64,7 +64,7 @@ impl Packet<'_> {
             Self::Ready { channels, name } => {
                 out.push(VERSION);
                 out.extend(channels.to_be_bytes());
-                out.extend(name[..name.floor_char_boundary(64)].as_bytes());
+                out.extend(&name.as_bytes()[..name.floor_char_boundary(64)]);
             }
             Self::Pixels { first, last, channels } => {
                 out.extend(first.to_be_bytes());

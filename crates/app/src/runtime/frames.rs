@@ -141,7 +141,7 @@ impl FrameLoop {
             self.tick_ms.add(done.since(began) as f32 / 1e6);
             // What nobody has read is not written anew at every frame: it is the largest part of the work besides the light.
             unread = if self.snapshots.consumed() { 0 } else { unread + 1 };
-            if unread % UNREAD == 0 {
+            if unread.is_multiple_of(UNREAD) {
                 let snapshot = self.snapshots.input_buffer_mut();
                 engine.publish(snapshot);
                 *on_stage = snapshot.stage.first().map(|entry| entry.look);

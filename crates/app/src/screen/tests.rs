@@ -18,7 +18,7 @@ use super::rig::Desk;
 use super::theme::{Depth, Theme};
 use crate::document::{Document, Outcome};
 use crate::files::LANTERN_QUAY;
-use crate::runtime::network::{Network, NetworkStatus};
+use crate::runtime::network::{Network, NetworkStatus, Received, SourceSeen};
 use crate::runtime::output::OutputStatus;
 use crate::runtime::output::plan::plan;
 use crate::runtime::trouble::Trouble;
@@ -161,6 +161,118 @@ fn play_at_its_three_sizes() {
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
         insta::assert_snapshot!(format!("play_{width}x{height}"), scene.screen(width, height));
     }
+}
+
+/// A network with a node that is well, one that nothing feeds, one that is gone, and a desk that sends what we send.
+fn busy_network() -> NetworkStatus {
+    use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
+    let mut network = NetworkStatus { now: 20.0, packets: 3.0, ..NetworkStatus::default() };
+    for (last, name, outputs, when) in [
+        (2, "Sail box", &[0u16, 1, 2, 3][..], 19.2),
+        (4, "Masts box", &[16, 17, 18, 19], 2.0),
+        (9, "Spare", &[40, 41], 18.0),
+    ] {
+        let address = std::net::Ipv4Addr::new(127, 0, 0, last);
+        let reply = Repr {
+            address,
+            version: 1,
+            oem: OEM_UNKNOWN,
+            short_name: name,
+            long_name: "",
+            report: "",
+            switch: outputs[0] & 0x7ff0,
+            ports: std::array::from_fn(|i| Port { output: outputs.get(i).copied(), ..Port::default() }),
+            port_count: outputs.len(),
+            style: Style::Node,
+            mac: [last; 6],
+            bind_address: address,
+            bind_index: 1,
+            refresh_rate: 0,
+        };
+        network.directory.answered(&reply, address, when);
+    }
+    let source = |last: u8, name: &str, wins: bool, own: bool| SourceSeen {
+        address: std::net::IpAddr::from([10, 0, 0, last]),
+        name: name.into(),
+        priority: Some(if wins { 120 } else { 100 }),
+        wins,
+        own,
+    };
+    network.received = vec![Received {
+        protocol: splimo_wire::Protocol::Sacn,
+        universe: 8,
+        rate: 88.0,
+        counts: (1760, 1_122_880, 3),
+        gap_ms: Default::default(),
+        changed: 19.5,
+        sources: vec![source(1, "", false, true), source(7, "House desk", true, false)],
+        slots: (0..512).map(|slot| (slot / 2) as u8).collect(),
+    }];
+    network
+}
+
+#[test]
+fn output_calls_out_what_is_wrong_and_shows_what_comes_in() {
+    let mut scene = Scene::demo();
+    scene.network = busy_network();
+    scene.open(&Action::ShowView(View::Output));
+    insta::assert_snapshot!("output_nodes_158x48", scene.screen(158, 48));
+    scene.open(&Action::ShowReceived);
+    let screen = scene.screen(158, 48);
+    let told = ["comes in: sACN 8", "this show priority 100 waits", "10.0.0.7 House desk priority 120 has it"];
+    assert!(told.iter().all(|words| screen.contains(words)), "{screen}");
+    assert_eq!(scene.face.watched(), Some((splimo_wire::Protocol::Sacn, 8)));
+}
+
+#[test]
+fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
+    let mut scene = Scene::demo();
+    scene.network = busy_network();
+    scene.open(&Action::ShowView(View::Output));
+    scene.screen(158, 48);
+    // From the routes to the nodes, to the third of them.
+    let action = scene.press(KeyCode::Tab);
+    scene.obey(action);
+    scene.type_keys("↓↓n");
+    let routes = &scene.document.show().routes;
+    let told = (routes[4].name.as_str(), routes[4].universes.to_string(), routes[4].first, routes[4].to.to_string());
+    assert_eq!(told, ("Spare", "41-42".into(), 40, "127.0.0.9".into()));
+    // A route by hand: universes, protocol, and what goes along with it.
+    scene.screen(158, 48);
+    scene.type_keys("a↓50-51↓s");
+    insta::assert_snapshot!("output_route_120x36", scene.screen(120, 36));
+    scene.type_keys("⏎");
+    let route = scene.document.show().routes[5].clone();
+    assert_eq!(
+        (route.first, route.to.to_string(), route.universes.to_string()),
+        (50, "multicast".into(), "50-51".into())
+    );
+    // What cannot be is said in the form, and nothing is lost of it.
+    scene.screen(158, 48);
+    scene.type_keys("a↓9-1⏎");
+    assert!(scene.screen(120, 36).contains("is not a range of universes"));
+    scene.type_keys("⎋");
+    assert_eq!(scene.document.show().routes.len(), 6);
+}
+
+#[test]
+fn supplies_tell_what_they_give() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Output));
+    scene.screen(120, 36);
+    scene.type_keys("p");
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("Sail rail") && screen.contains("80.00") && screen.contains("all fixtures"), "{screen}");
+    scene.type_keys("n");
+    assert!(scene.screen(120, 36).contains("gives at most"));
+    scene.type_keys("⏎");
+    assert_eq!(scene.document.show().supplies.len(), 4);
+    scene.type_keys("↓↓↓");
+    let action = scene.press(KeyCode::Delete);
+    scene.obey(action);
+    assert_eq!(scene.document.show().supplies.len(), 3);
+    scene.type_keys("r⎋");
+    assert_eq!(scene.asked, [Action::ResetPeaks]);
 }
 
 #[test]

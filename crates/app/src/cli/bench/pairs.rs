@@ -70,9 +70,9 @@ struct Kernel {
 
 impl Kernel {
     fn new() -> Self {
-        let spec = effect::find("plasma").unwrap_or(&effect::EFFECTS[0]);
-        // Its defaults are right, as a test of the core has it.
-        let params = Params::compile(spec, &Default::default()).unwrap_or_else(|_| unreachable!());
+        let spec = effect::find("plasma").unwrap_or(effect::EFFECTS[0]);
+        let params =
+            Params::compile(spec, &Default::default()).expect("defaults are right, as a test of the core has it");
         Self { params, effect: (spec.start)(1), out: vec![[0.0; 4]; TILE] }
     }
 

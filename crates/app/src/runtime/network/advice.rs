@@ -65,7 +65,7 @@ impl Fed {
 fn of_device(device: &Device, fed: &Fed, takers: &BTreeMap<u16, Vec<Ipv4Addr>>, now: f64) -> Vec<String> {
     let mut notes = Vec::new();
     if device.is_gone(now) {
-        notes.push(format!("gone: last answered {:.0} s ago", now - device.last));
+        notes.push(format!("gone for {:.0} s", now - device.last));
         return notes;
     }
     if let Some(other) = device.double {
@@ -73,7 +73,7 @@ fn of_device(device: &Device, fed: &Fed, takers: &BTreeMap<u16, Vec<Ipv4Addr>>, 
     }
     let hungry: Vec<u16> = device.outputs.iter().copied().filter(|p| !fed.reaches(device.address, *p)).collect();
     if !hungry.is_empty() && hungry.len() == device.outputs.len() {
-        notes.push("no route feeds it: n makes routes".to_owned());
+        notes.push("no route feeds it (n)".to_owned());
     } else if !hungry.is_empty() {
         notes.push(format!("nothing comes for {}", ports(&hungry)));
     }
@@ -247,13 +247,13 @@ mod tests {
         let advice = advise(&show, &streams, &network);
         assert_eq!(advice.devices[0], ["nothing comes for 0:0:9", "0:0:2 is put out by 127.0.0.9 too"]);
         assert_eq!(advice.devices[1][0], "two boxes answer here: 07:07:07:07:07:07 and 03:03:03:03:03:03");
-        assert_eq!(advice.devices[2][0], "no route feeds it: n makes routes");
+        assert_eq!(advice.devices[2][0], "no route feeds it (n)");
         let untaken: Vec<u32> = advice.untaken.iter().map(|(universe, _)| *universe).collect();
         assert_eq!(untaken, [4, 5, 6, 7, 14], "{:?}", advice.untaken);
         network.now = 100.0;
         let later = advise(&show, &streams, &network);
         assert!(
-            later.devices[0][0].starts_with("gone") && later.untaken.iter().any(|(_, why)| why.contains("is gone"))
+            later.devices[0][0].starts_with("gone for") && later.untaken.iter().any(|(_, why)| why.contains("is gone"))
         );
     }
 

@@ -269,7 +269,9 @@ impl OutputView {
             self.draw_lists(seen, theme, left, buffer);
         }
         self.stage.draw(rig, seen.show.canvas, &seen.snapshot.light, stage, theme, buffer);
-        let slots = Rect { y: top.bottom(), height: area.height - top.height, ..area };
+        let rule = "─".repeat(usize::from(area.width.saturating_sub(2)));
+        buffer.set_stringn(area.x + 1, top.bottom(), rule, usize::from(area.width), theme.faint());
+        let slots = Rect { y: top.bottom() + 1, height: (area.height - top.height).saturating_sub(1), ..area };
         self.slots.draw(seen, rig, self.pane == Pane::Slots, theme, slots, buffer);
     }
 

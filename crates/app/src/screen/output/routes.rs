@@ -58,6 +58,11 @@ pub(super) fn draw(
         let rate = if route.enabled { format!("{:>5.1}  ", state.rate) } else { "    -  ".to_owned() };
         pen.put(&rate, style);
         pen.put(&state.words, if state.trouble { theme.armed() } else { style });
+        if chosen && state.trouble && area.height > 2 {
+            // There is not always room behind the route: what is wrong with the chosen one stands below in full.
+            let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
+            Pen::new(foot, buffer).put(&format!("  {}: {}", route.name, state.words), theme.armed());
+        }
     }
 }
 
