@@ -75,7 +75,6 @@ impl Miniature {
     /// are left as they are.
     pub fn draw(&mut self, moment: &Moment<'_>, raster: &Raster, cells: &mut [[f32; 3]]) {
         self.player.advance(moment);
-        self.light.fill([0.0; 4]);
         if !self.light.is_empty() {
             self.player.light(0, &mut self.light, &mut self.scratch);
         }

@@ -10,7 +10,7 @@ mod road;
 mod snapshot;
 mod stage;
 
-pub use player::Player;
+pub use player::{Maps, Player};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
@@ -235,17 +235,16 @@ impl Engine {
         let range = self.now.rig.tile(tile);
         let level = if self.blackout { 0.0 } else { self.master };
         let sum = &mut self.now.frame.light[range];
-        sum.fill([0.0; 4]);
         if let (true, Some(look)) = (level > 0.0, alone) {
             // Nearly always there is one look, whole: nothing has to be mixed.
             self.now.players[look].light(tile, sum, &mut self.effect_tile[..]);
             if level < 1.0 {
                 blend::scale(sum, level);
             }
-        } else if level > 0.0 {
-            for (look, weight) in self.stage.weights() {
+        } else {
+            sum.fill([0.0; 4]);
+            for (look, weight) in self.stage.weights().filter(|_| level > 0.0) {
                 let light = &mut self.look_tile[..sum.len()];
-                light.fill([0.0; 4]);
                 self.now.players[look].light(tile, light, &mut self.effect_tile[..]);
                 blend::add_weighted(sum, light, weight * level);
             }

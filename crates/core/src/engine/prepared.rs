@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::Frame;
 use super::pack::Packer;
-use super::player::Player;
+use super::player::{Maps, Player};
 use super::power::Meter;
 use crate::rig::Rig;
 use crate::show::Show;
@@ -26,7 +26,8 @@ impl Prepared {
     /// Compiles the looks of a show for its rig. `edition` is a number by which a reader of snapshots finds the show again.
     #[must_use]
     pub fn new(show: Arc<Show>, rig: Arc<Rig>, edition: u64) -> Self {
-        let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig)).collect();
+        let mut maps = Maps::default();
+        let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig, &mut maps)).collect();
         let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.slots()] };
         let power = Meter::new(&show, &rig);
         Self { packer: Packer::new(&rig), power, players, frame, edition, rig, show }
