@@ -266,3 +266,24 @@ fn drawings_have_as_many_pages_as_they_need() {
     assert!(String::from_utf8_lossy(&wrong.stderr).contains(".svg or .pdf"));
     assert_eq!(draw("soup", "x.pdf").status.code(), Some(2));
 }
+
+#[test]
+fn a_program_that_was_stopped_for_a_while_sends_no_old_frames() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let show = show_in(folder.path(), 8);
+    let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+    let child = command.args(["run", show.to_str().expect("a path"), "--for", "4s", "--json"]).stdout(Stdio::piped());
+    let child = child.stderr(Stdio::null()).spawn().expect("it starts");
+    let signal = |name: &str| {
+        let process = child.id().to_string();
+        assert!(Command::new("kill").args([name, &process]).status().expect("kill").success());
+    };
+    std::thread::sleep(Duration::from_secs(1));
+    signal("-STOP");
+    std::thread::sleep(Duration::from_secs(2));
+    signal("-CONT");
+    let report = json(&child.wait_with_output().expect("ends"));
+    // Four seconds less two, and a tenth of a second of frames that may be made up.
+    let frames = report["frames"].as_u64().expect("a number");
+    assert!(frames <= 44 * 2 + 15, "{frames} frames");
+}

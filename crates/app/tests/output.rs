@@ -1,6 +1,6 @@
 //! Output as receivers see it: nodes that are found and fed, synchronised, recorded and replayed, and serial pixels.
 
-use std::net::Ipv4Addr;
+use std::net::{Ipv4Addr, SocketAddr};
 use std::path::Path;
 use std::process::{Command, Output};
 use std::sync::Arc;
@@ -11,8 +11,12 @@ use splimo::runtime::{Outlook, Runtime};
 use splimo::sound::SoundSource;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
-use splimo_core::show::{Show, file};
+use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
 use splimo_wire::Protocol;
+use splimo_wire::artnet::poll_reply::Style;
+use splimo_wire::artnet::{self, poll, trigger};
+use splimo_wire::message::Message;
+use splimo_wire::socket::{self, Receiver};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
@@ -109,6 +113,99 @@ fn a_synchronisation_follows_each_frame() {
     let universe = reception.universe(Protocol::Sacn, 1).expect("it came");
     assert_eq!(universe.arbiter().sources()[0].priority, 150);
     assert!(universe.slots.iter().any(|slot| *slot > 0), "what waits is put out");
+    runtime.stop();
+}
+
+/// Listens as a node would, and finds the address at which a show of this name answers polls.
+fn find(ears: &mut Receiver, own: SocketAddr, name: &str) -> SocketAddr {
+    let mut asked: Vec<SocketAddr> = Vec::new();
+    let start = Instant::now();
+    loop {
+        assert!(start.elapsed() < PATIENCE, "{name} does not answer");
+        let (mut found, mut polls) = (None, Vec::new());
+        ears.receive(Duration::from_millis(200), 64, |bytes, from, _| match Message::parse(bytes) {
+            Ok(Message::Poll(_)) => polls.push(from),
+            Ok(Message::PollReply(reply)) if reply.long_name.contains(name) => {
+                assert_eq!((reply.style, reply.port_count, reply.short_name), (Style::Controller, 0, "Splimo"));
+                found = Some(from);
+            }
+            _ => {}
+        })
+        .expect("waits");
+        if let Some(found) = found {
+            return found;
+        }
+        for from in polls.into_iter().filter(|from| !asked.contains(from)).collect::<Vec<_>>() {
+            asked.push(from);
+            ears.send_from(&own, &poll::Repr::default().emit(), from).expect("sends");
+        }
+    }
+}
+
+#[test]
+fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
+    let own = SocketAddr::from((Ipv4Addr::new(127, 91, 6, 2), artnet::PORT));
+    let mut ears = Receiver::default();
+    ears.listen(own, false).expect("a free address");
+    ears.listen(SocketAddr::from((Ipv4Addr::new(127, 255, 255, 255), artnet::PORT)), true).expect("shared");
+    let mut timed = show("");
+    timed.name = "Timekeeper 91".into();
+    timed.settings.time_code = TimeCode::Ebu;
+    timed.settings.triggers = true;
+    timed.settings.lands = Boundary::Now;
+    let second = Look { name: "Second".into(), ..timed.looks[0].clone() };
+    timed.looks.push(second);
+    let (runtime, mut outlook) = started(timed);
+    let there = find(&mut ears, own, "Timekeeper 91");
+    let mut times = Vec::new();
+    while times.len() < 30 {
+        ears.receive(Duration::from_secs(5), 64, |bytes, from, _| {
+            if let (Ok(Message::TimeCode(time)), true) = (Message::parse(bytes), from == there) {
+                times.push(time.seconds_since_zero());
+            }
+        })
+        .expect("waits");
+    }
+    assert!(times.windows(2).all(|pair| pair[1] >= pair[0] && pair[1] - pair[0] < 2.0), "{times:?}");
+    ears.send_from(&own, &trigger::Repr::Macro(2).emit(), there).expect("sends");
+    wait("the second look", || outlook.snapshot.read().stage.first().is_some_and(|entry| entry.look == 1));
+    let heard = runtime.exchange().status().trigger.expect("it is told of");
+    assert_eq!((heard.what, heard.from), (trigger::Repr::Macro(2), own.ip()));
+    // And the other way.
+    runtime.trigger(trigger::Repr::Show(9));
+    let mut came = None;
+    while came.is_none() {
+        ears.receive(Duration::from_secs(5), 64, |bytes, from, _| match Message::parse(bytes) {
+            Ok(Message::Trigger(what)) if from == there => came = Some(what),
+            _ => {}
+        })
+        .expect("waits");
+    }
+    assert_eq!(came, Some(trigger::Repr::Show(9)));
+    runtime.stop();
+}
+
+#[test]
+fn a_flood_is_told_of_and_the_lights_run_on() {
+    let node = node([127, 91, 7, 2], &[]);
+    let own = SocketAddr::from((Ipv4Addr::new(127, 91, 7, 3), artnet::PORT));
+    let mut ears = Receiver::default();
+    ears.listen(own, false).expect("a free address");
+    ears.listen(SocketAddr::from((Ipv4Addr::new(127, 255, 255, 255), artnet::PORT)), true).expect("shared");
+    let mut flooded = show(&route("Well", "sacn", 1, &node.address().to_string(), "unchanged = \"repeat\""));
+    flooded.name = "Flooded 91".into();
+    let (runtime, _outlook) = started(flooded);
+    let there = find(&mut ears, own, "Flooded 91");
+    let socket = socket::open(&socket::Outlet::default()).expect("a socket");
+    let mut sender = socket::Sender::default();
+    let question = poll::Repr::default().emit();
+    let before = frames(&node, Protocol::Sacn, 1);
+    wait("the flood to be told", || {
+        sender.send(&socket, (0..2000).map(|_| (&question[..], there)), false);
+        runtime.exchange().status().flooded && runtime.troubles().list().iter().any(|t| t.subject == "flood")
+    });
+    wait("frames", || frames(&node, Protocol::Sacn, 1) > before + 44);
+    wait("the end of it", || runtime.troubles().list().iter().all(|t| t.subject != "flood"));
     runtime.stop();
 }
 

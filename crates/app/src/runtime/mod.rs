@@ -138,6 +138,7 @@ impl Runtime {
         exchange.set_outgoing(outgoing);
         let editions = Arc::new(Editions::new(show.clone(), rig.clone(), output.universes()));
 
+        urgency::prepare_helpers();
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
         let (commands, command_queue) = bounded(COMMANDS);

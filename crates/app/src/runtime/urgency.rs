@@ -28,3 +28,12 @@ pub fn claim(urgency: Urgency) {
         Err(error) => tracing::info!(?urgency, ?error, "has the usual scheduling"),
     }
 }
+
+/// Prepares the threads that help the engine with very large shows, so that they are as urgent as it is.
+pub fn prepare_helpers() {
+    let helpers = rayon::ThreadPoolBuilder::new()
+        .thread_name(|n| format!("engine {n}"))
+        .start_handler(|_| claim(Urgency::Engine));
+    // Where another show of this process has done so, they are there.
+    let _ = helpers.build_global();
+}

@@ -68,7 +68,7 @@ pub struct Cells<'a> {
 }
 
 /// An effect that runs. Its parameters are handed in anew each time, since anything may have moved them.
-pub trait Effect: Send {
+pub trait Effect: Send + Sync {
     /// Goes on to a moment. Called once a tick, and must not allocate.
     fn advance(&mut self, params: &Params, moment: &Moment<'_>);
 

@@ -19,6 +19,8 @@ pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
+
 use crate::Seconds;
 use crate::action::Action;
 use crate::blend;
@@ -30,6 +32,13 @@ use crate::show::{Boundary, Show};
 use crate::tempo::{BEATS_PER_BAR, Clock};
 use proof::Proving;
 use stage::Stage;
+
+/// From so many tiles on (262,144 LEDs) a frame is lit by several threads. Below that one is enough, and what it does neither
+/// allocates nor locks; handing tiles over to others may.
+const MANY_TILES: usize = 256;
+
+/// Tiles that a thread takes at a time at the least.
+const TILES_AT_ONCE: usize = 8;
 
 /// Every so many frames what the lights take is measured, where nothing depends on it.
 const MEASURE_EVERY: u64 = 8;
@@ -70,9 +79,43 @@ pub struct Engine {
     blackout: bool,
     hearing: Hearing,
     proving: Proving,
-    /// The light of one tile of one look.
-    look_tile: Box<[Rgba; TILE]>,
-    effect_tile: Box<[Rgba; TILE]>,
+    scratch: Scratch,
+}
+
+/// Room for the light of one tile of one look, and of one effect.
+struct Scratch {
+    look: Box<[Rgba; TILE]>,
+    effect: Box<[Rgba; TILE]>,
+}
+
+/// What all tiles of a frame are lit from.
+struct Lighting<'e> {
+    players: &'e [Player],
+    stage: &'e Stage,
+    proving: &'e Proving,
+    level: f32,
+    /// The one look on stage, if there is one, whole.
+    alone: Option<usize>,
+}
+
+impl Lighting<'_> {
+    fn light(&self, tile: usize, sum: &mut [Rgba], look_tile: &mut [Rgba; TILE], effect_tile: &mut [Rgba; TILE]) {
+        if let (true, Some(look)) = (self.level > 0.0, self.alone) {
+            // Nearly always there is one look, whole: nothing has to be mixed.
+            self.players[look].light(tile, sum, &mut effect_tile[..]);
+            if self.level < 1.0 {
+                blend::scale(sum, self.level);
+            }
+        } else {
+            sum.fill([0.0; 4]);
+            for (look, weight) in self.stage.weights().filter(|_| self.level > 0.0) {
+                let light = &mut look_tile[..sum.len()];
+                self.players[look].light(tile, light, &mut effect_tile[..]);
+                blend::add_weighted(sum, light, weight * self.level);
+            }
+        }
+        self.proving.light(tile, sum);
+    }
 }
 
 impl Engine {
@@ -94,8 +137,7 @@ impl Engine {
             blackout: false,
             hearing: Hearing::SILENCE,
             proving: Proving::default(),
-            look_tile: Box::new([[0.0; 4]; TILE]),
-            effect_tile: Box::new([[0.0; 4]; TILE]),
+            scratch: Scratch { look: Box::new([[0.0; 4]; TILE]), effect: Box::new([[0.0; 4]; TILE]) },
             now: prepared,
         }
     }
@@ -193,8 +235,14 @@ impl Engine {
         if measures {
             self.now.power.begin();
         }
+        let many = self.now.rig.tiles() >= MANY_TILES;
+        if many {
+            self.light_all(alone);
+        }
         for tile in 0..self.now.rig.tiles() {
-            self.light_tile(tile, alone);
+            if !many {
+                self.light_tile(tile, alone);
+            }
             if measures {
                 let Prepared { power, rig, packer, frame, .. } = &mut self.now;
                 power.add(rig, tile, packer, &frame.light);
@@ -233,23 +281,31 @@ impl Engine {
 
     fn light_tile(&mut self, tile: usize, alone: Option<usize>) {
         let range = self.now.rig.tile(tile);
-        let level = if self.blackout { 0.0 } else { self.master };
-        let sum = &mut self.now.frame.light[range];
-        if let (true, Some(look)) = (level > 0.0, alone) {
-            // Nearly always there is one look, whole: nothing has to be mixed.
-            self.now.players[look].light(tile, sum, &mut self.effect_tile[..]);
-            if level < 1.0 {
-                blend::scale(sum, level);
-            }
-        } else {
-            sum.fill([0.0; 4]);
-            for (look, weight) in self.stage.weights().filter(|_| level > 0.0) {
-                let light = &mut self.look_tile[..sum.len()];
-                self.now.players[look].light(tile, light, &mut self.effect_tile[..]);
-                blend::add_weighted(sum, light, weight * level);
-            }
-        }
-        self.proving.light(tile, sum);
+        let stage = Lighting {
+            players: &self.now.players,
+            stage: &self.stage,
+            proving: &self.proving,
+            level: if self.blackout { 0.0 } else { self.master },
+            alone,
+        };
+        let Scratch { look, effect } = &mut self.scratch;
+        stage.light(tile, &mut self.now.frame.light[range], look, effect);
+    }
+
+    /// Lights all tiles, on as many threads as the machine has cores. Each tile is the same whoever lights it.
+    fn light_all(&mut self, alone: Option<usize>) {
+        let stage = Lighting {
+            players: &self.now.players,
+            stage: &self.stage,
+            proving: &self.proving,
+            level: if self.blackout { 0.0 } else { self.master },
+            alone,
+        };
+        let tiles = self.now.frame.light.par_chunks_mut(TILE).enumerate().with_min_len(TILES_AT_ONCE);
+        tiles.for_each(|(tile, sum)| {
+            let (mut look, mut effect) = ([[0.0; 4]; TILE], [[0.0; 4]; TILE]);
+            stage.light(tile, sum, &mut look, &mut effect);
+        });
     }
 
     fn arm(&mut self, look: usize) {
@@ -325,5 +381,37 @@ impl Engine {
         snapshot.loads.extend_from_slice(self.now.power.loads());
         snapshot.supplies.clear();
         snapshot.supplies.extend(self.now.power.supplies());
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::show::file;
+
+    #[test]
+    fn tiles_are_the_same_whoever_lights_them() {
+        let look = |name: &str, effect: &str| {
+            format!("[[looks]]\nname = \"{name}\"\n[[looks.layers]]\neffect = \"{effect}\"\nopacity = 0.7\n")
+        };
+        let text = format!(
+            "version = 1\nname = \"Tiles\"\n[[fixtures]]\nname = \"Wall\"\nprofile = \"rgb\"\naddress = \"1.1\"\nshape = {{ grid = {{ columns = 120, rows = 90 }} }}\nx = 60.0\ny = 45.0\n{}{}",
+            look("First", "plasma"),
+            look("Second", "rain")
+        );
+        let mut engine = Engine::new(Arc::new(file::read(&text).expect("a good show").show));
+        engine.cut_to(0);
+        engine.act(&Action::Master(80.0), 0.0);
+        engine.tick(0.0, &Inputs::default());
+        engine.act(&Action::FirePad(1), 0.1);
+        engine.act(&Action::Go, 0.1);
+        for tick in 1..12 {
+            engine.tick(f64::from(tick) / 44.0, &Inputs::default());
+            let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
+            engine.now.frame.light.fill([9.0; 4]);
+            engine.light_all(alone);
+            assert!(engine.now.frame.light == one, "tick {tick}");
+        }
+        assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
     }
 }

@@ -18,9 +18,10 @@ type MapKey = (Vec<String>, Span, Area);
 
 impl Maps {
     fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
-        let known = self.0.iter().find(|((target, span, area), _)| {
-            *target == layer.target && *span == layer.span && *area == layer.area
-        });
+        let known = self
+            .0
+            .iter()
+            .find(|((target, span, area), _)| *target == layer.target && *span == layer.span && *area == layer.area);
         if let Some((_, map)) = known {
             return map.clone();
         }
@@ -94,7 +95,8 @@ impl Player {
     /// Lights a tile, which holds as many LEDs as `light`; what was there before is gone. `scratch` is as long as a tile.
     pub fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
         // Where the first layer covers the whole tile, nothing has to be made black for it to lie on.
-        let covers = |layer: &PlayedLayer| matches!(layer.map.pieces_of(tile), [one] if one.count as usize == light.len());
+        let covers =
+            |layer: &PlayedLayer| matches!(layer.map.pieces_of(tile), [one] if one.count as usize == light.len());
         let covered = self.layers.first().is_some_and(covers);
         if !covered {
             light.fill([0.0; 4]);

@@ -40,6 +40,8 @@ const WINDOW: f64 = 0.1;
 const A_WINDOW: u32 = 1500;
 /// Universes that are told to screens at the most.
 const MOST_TOLD: usize = 1024;
+/// Nodes that get a universe because they ask for it, at the most; beyond that Art-Net 4 advises to broadcast.
+const MOST_TAKERS: usize = 40;
 /// The broadcast address of loopback, on which stand-ins listen.
 const LOOPBACK_BROADCAST: Ipv4Addr = Ipv4Addr::new(127, 255, 255, 255);
 
@@ -258,7 +260,7 @@ impl Listener {
         let network = Network {
             interfaces: ears.interfaces.clone(),
             hosts: ears.names.found(),
-            takers: takers(&ears.directory, now),
+            takers: takers(&ears.directory, &ears.interfaces, now),
         };
         if *self.exchange.network.load_full() != network {
             self.exchange.network.store(Arc::new(network));
@@ -270,12 +272,17 @@ impl Listener {
     }
 }
 
-/// Port-addresses, and the addresses of the nodes that put them out.
-fn takers(directory: &Directory, now: f64) -> BTreeMap<u16, Vec<Ipv4Addr>> {
+/// Port-addresses, and the addresses of the nodes that put them out. Only those on our own networks count, and not very many:
+/// a made-up answer must not have us send frames to somebody far away.
+fn takers(directory: &Directory, interfaces: &[Interface], now: f64) -> BTreeMap<u16, Vec<Ipv4Addr>> {
     let mut all: BTreeMap<u16, Vec<Ipv4Addr>> = BTreeMap::new();
-    for device in directory.devices().iter().filter(|d| !d.is_gone(now)) {
+    let near = |address: Ipv4Addr| interfaces.iter().any(|i| i.reaches(address));
+    for device in directory.devices().iter().filter(|d| !d.is_gone(now) && near(d.address)) {
         for &port_address in &device.outputs {
-            all.entry(port_address).or_default().push(device.address);
+            let takers = all.entry(port_address).or_default();
+            if takers.len() < MOST_TAKERS {
+                takers.push(device.address);
+            }
         }
     }
     all
@@ -467,4 +474,51 @@ fn sources(universe: &Universe, protocol: Protocol, cid: [u8; 16]) -> Vec<Source
         own: source.id == SourceId::Cid(cid),
     });
     seen.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr};
+
+    #[test]
+    fn made_up_answers_do_not_make_us_send_far_away() {
+        let mut directory = Directory::default();
+        let near = (1..=60).map(|last| Ipv4Addr::new(10, 0, 1, last));
+        for address in near.chain([Ipv4Addr::new(203, 0, 113, 9)]) {
+            let mut ports = [Port::default(); 4];
+            ports[0].output = Some(7);
+            let reply = Repr {
+                address,
+                version: 1,
+                oem: OEM_UNKNOWN,
+                short_name: "",
+                long_name: "",
+                report: "",
+                switch: 0,
+                ports,
+                port_count: 1,
+                style: Style::Node,
+                mac: [0; 6],
+                bind_address: address,
+                bind_index: 1,
+                refresh_rate: 0,
+            };
+            directory.answered(&reply, address, 0.0);
+        }
+        let interface = Interface {
+            name: "eth0".into(),
+            index: 2,
+            v4: Some(Ipv4Addr::new(10, 0, 1, 99)),
+            netmask: Some(Ipv4Addr::new(255, 255, 255, 0)),
+            broadcast: None,
+            v6: None,
+            up: true,
+            link: true,
+            loopback: false,
+        };
+        let takers = takers(&directory, &[interface], 1.0);
+        assert_eq!(takers[&7].len(), MOST_TAKERS);
+        assert!(takers[&7].iter().all(|address| address.octets()[0] == 10));
+    }
 }
