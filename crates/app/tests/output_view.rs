@@ -149,3 +149,31 @@ fn what_ran_is_offered_after_a_kill_and_not_after_leaving() {
     desk.keys(&["C-c"]);
     desk.is_as_it_was(0);
 }
+
+#[test]
+fn nodes_show_what_comes_and_end_with_their_terminal() {
+    let desk = Desk::new("node");
+    desk.type_line(&format!(
+        "{} node --bind 127.92.1.2 --count 2 --universes 1-2 --name Box",
+        env!("CARGO_BIN_EXE_splimo")
+    ));
+    desk.wait("two nodes", |s| {
+        s.contains("127.92.1.2  Box 1") && s.contains("127.92.1.3  Box 2") && s.contains("waits for")
+    });
+    let socket = std::net::UdpSocket::bind("127.0.0.1:0").expect("a socket");
+    let repr = splimo_wire::artnet::dmx::Repr { sequence: 1, physical: 0, port_address: 1, data: &[200; 510] };
+    let mut packet = vec![0; repr.buffer_len()];
+    repr.emit(&mut splimo_wire::artnet::dmx::Packet::new_unchecked(&mut packet));
+    socket.send_to(&packet, "127.92.1.3:6454").expect("sends");
+    desk.wait("the universe", |s| s.contains("Art-Net 0:0:1") && s.contains("127.0.0.1"));
+    desk.keys(&["q"]);
+    desk.wait("the report", |s| s.contains("malformed packets") && s.contains("ready$"));
+    // One whose terminal vanishes does not live on.
+    desk.type_line(&format!("echo $$; exec {} node --bind 127.92.1.4", env!("CARGO_BIN_EXE_splimo")));
+    desk.wait("a node", |s| s.contains("127.92.1.4  Stand-in 4"));
+    let process = desk.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]).trim().to_owned();
+    desk.tmux(&["kill-pane", "-t", "desk"]);
+    wait("its end", || {
+        !std::process::Command::new("kill").args(["-0", &process]).output().expect("kill").status.success()
+    });
+}

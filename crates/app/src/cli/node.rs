@@ -3,6 +3,7 @@
 use std::io::IsTerminal;
 use std::net::Ipv4Addr;
 use std::process::ExitCode;
+use std::sync::Arc;
 use std::time::Duration;
 
 use clap::{Args, ValueEnum};
@@ -105,7 +106,7 @@ pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
     if let Some(room) = arguments.serial {
         return serial(arguments, room, &stop);
     }
-    let nodes = started(arguments.specs()?)?;
+    let nodes = Arc::new(started(arguments.specs()?)?);
     let start = Instant::now();
     let over = || stop.came() || arguments.seconds.is_some_and(|s| Instant::now().seconds_since(start) >= s);
     if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {

@@ -1,6 +1,9 @@
 //! The screen of stand-in nodes: what comes in at each, as pixels of three channels, with its rate and its sources.
 
 use std::io;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread::Builder;
 use std::time::Duration;
 
 use ratatui::buffer::Buffer;
@@ -12,8 +15,9 @@ use splimo_wire::reception::{Reception, Universe};
 
 use super::chrome::Pen;
 use super::stage::paint;
-use super::terminal::Taken;
+use super::terminal::{Taken, give_back};
 use super::theme::{Depth, Theme};
+use crate::runtime::clock::Instant;
 use crate::standin::node::Node;
 
 /// Screens a second.
@@ -21,21 +25,37 @@ const PAUSE: Duration = Duration::from_millis(50);
 /// Pixels of a universe: a third of its slots.
 const PIXELS: usize = 170;
 
-/// Shows nodes until a person leaves or it is over.
+/// Shows nodes until a person leaves or it is over. The screen has a thread of its own, which is not waited for where it
+/// hangs on a terminal that is gone.
 ///
 /// # Errors
 /// Where the terminal cannot be used.
-pub fn run(nodes: &[Node], over: impl Fn() -> bool) -> io::Result<()> {
+pub fn run(nodes: &Arc<Vec<Node>>, over: impl Fn() -> bool) -> io::Result<()> {
+    let (ended, theirs) = (Arc::new(AtomicBool::new(false)), nodes.clone());
+    let told = ended.clone();
+    let screen = Builder::new().name("screen".into()).spawn(move || show(&theirs, &told))?;
+    while !screen.is_finished() && !over() {
+        std::thread::sleep(PAUSE);
+    }
+    ended.store(true, Ordering::Relaxed);
+    let patience = Instant::now().plus(500_000_000);
+    while !screen.is_finished() && Instant::now() < patience {
+        std::thread::sleep(Duration::from_millis(10));
+    }
+    if screen.is_finished() {
+        return screen.join().unwrap_or(Ok(()));
+    }
+    give_back();
+    Ok(())
+}
+
+fn show(nodes: &[Node], ended: &AtomicBool) -> io::Result<()> {
     let mut taken = Taken::take()?;
     let theme = Theme { depth: Depth::of_environment() };
     let mut first = 0usize;
-    while !over() {
-        let seen: Vec<(String, Reception)> = nodes
-            .iter()
-            .map(|node| {
-                (format!("{}  {}   {} polls answered", node.address(), node.name(), node.polls()), node.reception())
-            })
-            .collect();
+    while !ended.load(Ordering::Relaxed) {
+        let title = |node: &Node| format!("{}  {}   {} polls answered", node.address(), node.name(), node.polls());
+        let seen: Vec<(String, Reception)> = nodes.iter().map(|node| (title(node), node.reception())).collect();
         taken.terminal.draw(|frame| draw(&seen, &mut first, theme, frame.area(), frame.buffer_mut()))?;
         if !event::poll(PAUSE)? {
             continue;

@@ -7,7 +7,6 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Curve, Function, Show, net_form};
 use splimo_wire::Protocol;
 
-use crate::runtime::clock::Instant;
 use crate::runtime::network::Received;
 use crate::runtime::output::StreamStatus;
 use crate::screen::chrome::{EIGHTHS, Pen};
@@ -36,7 +35,8 @@ pub(super) struct Slots {
     per_line: u16,
     /// What the slots were, and since when they have been the same.
     last: Vec<u8>,
-    changed: Option<Instant>,
+    /// In the time of the engine.
+    changed: f64,
 }
 
 impl Slots {
@@ -161,10 +161,10 @@ impl Slots {
             return;
         };
         let Some(slots) = seen.snapshot.slots.get(block * 512..block * 512 + 512) else { return };
-        let now = Instant::now();
+        let now = seen.snapshot.time;
         if self.last != slots {
             slots.clone_into(&mut self.last);
-            self.changed = Some(now);
+            self.changed = now;
         }
         let universe = rig.universes.get(block % rig.universes.len().max(1)).copied().unwrap_or(0);
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
@@ -189,7 +189,7 @@ impl Slots {
                 theme.dim(),
             );
         }
-        let rests = self.changed.map_or(0.0, |at| now.seconds_since(at));
+        let rests = (now - self.changed).max(0.0);
         pen.put(&format!(", changed {rests:.1} s ago"), theme.dim());
         let line = Rect { y: area.y + 1, height: 1.min(area.height.saturating_sub(1)), ..area };
         let master = seen.snapshot.master;
