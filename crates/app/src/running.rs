@@ -135,9 +135,24 @@ impl Note {
     }
 }
 
-/// Whether a process is there.
+/// Whether another process of this number is there and is Splimo: after a new start of the machine the number may be anybody's,
+/// and one that was killed may still be waited for.
 fn runs(process: u32) -> bool {
-    process != std::process::id() && std::path::Path::new(&format!("/proc/{process}")).exists()
+    let stat = |process: u32| fs::read_to_string(format!("/proc/{process}/stat")).unwrap_or_default();
+    process != std::process::id() && lives(&stat(process), &stat(std::process::id()))
+}
+
+/// Whether the first of two processes lives and has the name of the second, by what the system tells of them: a number, the
+/// name in brackets, the state (proc(5)).
+fn lives(stat: &str, own: &str) -> bool {
+    let parts = |stat: &str| {
+        let (name, rest) = stat.split_once('(')?.1.rsplit_once(')')?;
+        Some((name.to_owned(), rest.trim_start().chars().next()?))
+    };
+    match (parts(stat), parts(own)) {
+        (Some((name, state)), Some((own, _))) => name == own && !matches!(state, 'Z' | 'X'),
+        _ => false,
+    }
 }
 
 #[cfg(test)]
@@ -155,7 +170,12 @@ mod tests {
     }
 
     #[test]
-    fn one_that_runs_is_not_offered() {
-        assert!(runs(1) && !runs(std::process::id()) && !runs(4_194_305));
+    fn one_that_runs_is_not_offered_and_one_that_is_gone_is() {
+        let own = "77 (splimo) R 1 77";
+        assert!(lives("99 (splimo) S 1 99", own));
+        for gone in ["", "99 (splimo) Z 1 99", "99 (sh) S 1 99", "99 (a) splimo) S 1 99", "nonsense"] {
+            assert!(!lives(gone, own), "{gone}");
+        }
+        assert!(!runs(std::process::id()) && !runs(4_194_305));
     }
 }

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
+use splimo::runtime::network::Heard;
 use splimo::runtime::{Outlook, Runtime};
 use splimo::sound::SoundSource;
 use splimo::standin::controller::Controller;
@@ -169,8 +170,8 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     assert!(times.windows(2).all(|pair| pair[1] >= pair[0] && pair[1] - pair[0] < 2.0), "{times:?}");
     ears.send_from(&own, &trigger::Repr::Macro(2).emit(), there).expect("sends");
     wait("the second look", || outlook.snapshot.read().stage.first().is_some_and(|entry| entry.look == 1));
-    let heard = runtime.exchange().status().trigger.expect("it is told of");
-    assert_eq!((heard.what, heard.from), (trigger::Repr::Macro(2), own.ip()));
+    let heard = |h: Heard<trigger::Repr>| (h.what, h.from) == (trigger::Repr::Macro(2), own.ip());
+    wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
     // And the other way.
     runtime.trigger(trigger::Repr::Show(9));
     let mut came = None;
