@@ -15,8 +15,8 @@ use crate::runtime::output::StreamStatus;
 pub struct Advice {
     /// Of each device of the directory, in its order.
     pub devices: Vec<Vec<String>>,
-    /// Of universes that no node takes: the universe of the show, and why.
-    pub untaken: Vec<(u32, String)>,
+    /// Of universes that no node takes: the index of the route, the universe of the show, and why.
+    pub untaken: Vec<(usize, u32, String)>,
     /// Of sources that send what we send.
     pub rivals: Vec<String>,
 }
@@ -109,26 +109,30 @@ fn untaken(
     streams: &[StreamStatus],
     network: &NetworkStatus,
     takers: &BTreeMap<u16, Vec<Ipv4Addr>>,
-) -> Vec<(u32, String)> {
+) -> Vec<(usize, u32, String)> {
     let mut all = Vec::new();
     for stream in streams {
         let art_net = show.routes.get(stream.route).is_some_and(|r| r.protocol == Protocol::ArtNet);
         let (true, IpAddr::V4(to)) = (art_net, stream.to.ip()) else { continue };
         let device = network.directory.devices().iter().find(|d| d.address == to);
         match device {
-            Some(device) if device.is_gone(network.now) => all.push((stream.universe, format!("{to} is gone"))),
+            Some(device) if device.is_gone(network.now) => {
+                all.push((stream.route, stream.universe, format!("{to} is gone")));
+            }
             Some(device) if !device.outputs.contains(&stream.number) => {
-                all.push((stream.universe, format!("{to} has no port {}", net_form(stream.number))));
+                let why = format!("{to} has no port {}", net_form(stream.number));
+                all.push((stream.route, stream.universe, why));
             }
             _ => {}
         }
     }
-    for route in show.routes.iter().filter(|r| r.enabled && r.to.0 == [Destination::Nodes]) {
+    let asked_for = |route: &Route| route.enabled && route.to.0 == [Destination::Nodes];
+    for (index, route) in show.routes.iter().enumerate().filter(|(_, route)| asked_for(route)) {
         for universe in route.universes.numbers().take(4096) {
             let taken = route.number_of(universe).is_some_and(|number| takers.contains_key(&number));
             if !taken {
                 let name = route.name_of(universe).unwrap_or_default();
-                all.push((universe, format!("no node takes {name}")));
+                all.push((index, universe, format!("no node takes {name}")));
             }
         }
     }
@@ -248,13 +252,23 @@ mod tests {
         assert_eq!(advice.devices[0], ["nothing comes for 0:0:9", "0:0:2 is put out by 127.0.0.9 too"]);
         assert_eq!(advice.devices[1][0], "two boxes answer here: 07:07:07:07:07:07 and 03:03:03:03:03:03");
         assert_eq!(advice.devices[2][0], "no route feeds it (n)");
-        let untaken: Vec<u32> = advice.untaken.iter().map(|(universe, _)| *universe).collect();
+        let untaken: Vec<u32> = advice.untaken.iter().map(|(_, universe, _)| *universe).collect();
         assert_eq!(untaken, [4, 5, 6, 7, 14], "{:?}", advice.untaken);
         network.now = 100.0;
         let later = advise(&show, &streams, &network);
         assert!(
-            later.devices[0][0].starts_with("gone for") && later.untaken.iter().any(|(_, why)| why.contains("is gone"))
+            later.devices[0][0].starts_with("gone for")
+                && later.untaken.iter().any(|(_, _, why)| why.contains("is gone"))
         );
+    }
+
+    #[test]
+    fn what_nobody_asks_for_is_told_of_its_own_route() {
+        let (mut show, streams) = demo();
+        show.routes[2].to = Destination::Nodes.into();
+        let advice = advise(&show, &streams[..9], &NetworkStatus::default());
+        assert_eq!(advice.untaken.len(), 5);
+        assert_eq!(advice.untaken[0], (2, 10, "no node takes Art-Net 0:1:0".to_owned()));
     }
 
     #[test]

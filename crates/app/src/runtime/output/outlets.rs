@@ -53,7 +53,10 @@ impl Outlets {
                     lanes.push(lane.lane.clone());
                     streams.extend(theirs);
                 }
-                Err(error) => plan.faults.push((lane.route, format!("nothing leaves: {error}"))),
+                Err(error) => {
+                    let kind = if lane.outlet.v6 { "IPv6" } else { "IPv4" };
+                    plan.faults.push((lane.route, format!("nothing leaves by {kind}: {error}")));
+                }
             }
         }
         drop(told);

@@ -106,12 +106,11 @@ fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State
         let why = refused.why.as_deref().unwrap_or("the system");
         return State { words: format!("{} refused: {why}", refused.count), trouble: true, rate: fastest };
     }
+    if let Some((_, universe, why)) = advice.untaken.iter().find(|(of, ..)| *of == index) {
+        return State { words: format!("universe {universe}: {why}"), trouble: true, rate: fastest };
+    }
     if streams.is_empty() {
         return say("no light is patched there", false, 0.0);
-    }
-    let silent = advice.untaken.iter().find(|(universe, _)| streams.iter().any(|s| s.universe == *universe));
-    if let Some((universe, why)) = silent.filter(|_| route.protocol == Protocol::ArtNet) {
-        return State { words: format!("universe {universe}: {why}"), trouble: true, rate: fastest };
     }
     if streams.iter().all(|s| s.packets == 0) {
         return say("starting", false, fastest);
