@@ -38,7 +38,7 @@ pub struct Stream {
 }
 
 /// A synchronisation packet and to whom it goes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Sync {
     /// `ArtSync`.
     ArtNet(SocketAddr),
@@ -76,6 +76,7 @@ struct Prepared {
 }
 
 struct PreparedSync {
+    sync: Sync,
     packet: Vec<u8>,
     to: SocketAddr,
     /// The sequence number, where there is one.
@@ -124,6 +125,11 @@ impl Burst {
         let mut places: HashMap<_, &mut Prepared> = HashMap::new();
         for prepared in next.lanes.iter_mut().flat_map(|lane| &mut lane.streams) {
             places.entry(key(&prepared.stream)).or_insert(prepared);
+        }
+        let counted: HashMap<_, _> =
+            self.lanes.iter().flat_map(|lane| &lane.syncs).map(|s| (s.key(), s.sequence)).collect();
+        for sync in next.lanes.iter_mut().flat_map(|lane| &mut lane.syncs) {
+            sync.sequence = counted.get(&sync.key()).copied().unwrap_or(sync.sequence);
         }
         for lane in &mut self.lanes {
             lane.due.clear();
@@ -251,12 +257,17 @@ impl PreparedLane {
 impl PreparedSync {
     fn new(sync: Sync, identity: &Identity) -> Self {
         match sync {
-            Sync::ArtNet(to) => Self { packet: artnet::sync::emit().to_vec(), to, sequence: None },
+            Sync::ArtNet(to) => Self { sync, packet: artnet::sync::emit().to_vec(), to, sequence: None },
             Sync::Sacn(address, to) => {
                 let packet = sacn::sync::Repr { cid: identity.cid, sequence: 0, address }.emit();
-                Self { packet: packet.to_vec(), to, sequence: Some(0) }
+                Self { sync, packet: packet.to_vec(), to, sequence: Some(0) }
             }
         }
+    }
+
+    /// By which it is the same as another: what it asks for, and whom.
+    fn key(&self) -> (SocketAddr, Sync) {
+        (self.to, self.sync)
     }
 
     fn count(&mut self) {
@@ -431,7 +442,7 @@ mod tests {
         let to = stream(Protocol::Sacn, true).to;
         let streams = vec![Stream { sync_address: 7, ..stream(Protocol::Sacn, true) }];
         let lane = Lane { streams, rate: 0.0, syncs: vec![Sync::ArtNet(to), Sync::Sacn(7, to)] };
-        let mut burst = Burst::new(&[lane], &identity());
+        let mut burst = Burst::new(std::slice::from_ref(&lane), &identity());
         let mut sequences = Vec::new();
         for frame in 0..5 {
             burst.prepare(&[9; 512], f64::from(frame) / 44.0);
@@ -444,6 +455,11 @@ mod tests {
             }
         }
         assert_eq!(sequences, [1, 2, 3], "what rests is not synchronised");
+        // After an edit it goes on counting: receivers leave out numbers that go back.
+        drop(burst.replace(Burst::new(&[lane], &identity())));
+        burst.prepare(&[1; 512], 1.0);
+        let last = burst.syncs(0).filter_map(|(packet, _)| crate::sacn::sync::Repr::parse(packet).ok()).last();
+        assert_eq!(last.map(|sync| sync.sequence), Some(4));
     }
 
     #[test]

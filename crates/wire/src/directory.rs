@@ -174,11 +174,6 @@ impl Directory {
         }
     }
 
-    /// Forgets devices that are gone.
-    pub fn forget_gone(&mut self, now: f64) {
-        self.devices.retain(|d| !d.is_gone(now));
-    }
-
     /// The devices, by address.
     #[must_use]
     pub fn devices(&self) -> &[Device] {
@@ -314,9 +309,6 @@ mod tests {
         directory.pass_time(20.0);
         assert!(directory.devices()[0].is_gone(20.0) && directory.takers(0, 20.0).count() == 0);
         assert!(directory.answered(&reply(7, 1, &[0]), FROM, 21.0), "that it is back is new");
-        directory.pass_time(40.0);
-        directory.forget_gone(40.0);
-        assert!(directory.devices().is_empty());
     }
 
     #[test]

@@ -239,12 +239,6 @@ impl Universe {
     pub fn gap_ms(&self) -> Quantiles {
         self.gaps.quantiles()
     }
-
-    /// When the last frame came, in the caller's seconds.
-    #[must_use]
-    pub fn last_seen(&self) -> f64 {
-        self.last
-    }
 }
 
 #[cfg(test)]

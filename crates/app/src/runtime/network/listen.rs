@@ -102,7 +102,6 @@ struct Ears {
     window: (f64, u32),
     counted: (f64, u64),
     due: Due,
-    announcements: u64,
 }
 
 impl Listener {
@@ -121,7 +120,6 @@ impl Listener {
             window: (0.0, 0),
             counted: (0.0, 0),
             due: Due::default(),
-            announcements: 0,
         };
         while !self.stop.load(Ordering::Relaxed) {
             let now = Instant::now().seconds_since(self.epoch);
@@ -422,7 +420,6 @@ impl Ears {
 
     /// Tells what we send (E1.31, section 8), on each interface through which it leaves.
     fn announce(&mut self, outgoing: &super::Outgoing) {
-        self.announcements += 1;
         for (name, universes) in &outgoing.announced {
             let interface = name.as_ref().and_then(|name| self.interfaces.iter().find(|i| i.name == *name));
             let outlets: Vec<Outlet> = match (name, interface) {

@@ -1,7 +1,7 @@
 //! What leaves where: a show's routes laid out as lanes of streams, with what is known of the network. Pure.
 
 use std::collections::BTreeMap;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
 use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, Unchanged};
@@ -259,13 +259,4 @@ fn syncs(route: &Route, streams: &[Stream], network: &Network) -> Vec<Sync> {
         }
     }
     all
-}
-
-/// Whether an address is one of a group.
-#[must_use]
-pub fn is_group(address: IpAddr) -> bool {
-    match address {
-        IpAddr::V4(v4) => v4.is_multicast() || v4 == Ipv4Addr::BROADCAST,
-        IpAddr::V6(v6) => v6 != Ipv6Addr::UNSPECIFIED && v6.is_multicast(),
-    }
 }
