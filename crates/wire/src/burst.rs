@@ -121,15 +121,15 @@ impl Burst {
     /// Goes over to other streams. Those that were there before go on counting; what is returned are those that ended, in
     /// the lanes where they were.
     pub fn replace(&mut self, mut next: Self) -> Self {
-        let key = |s: &Stream| (s.protocol, s.universe, s.to);
-        let mut places: HashMap<_, &mut Prepared> = HashMap::new();
-        for prepared in next.lanes.iter_mut().flat_map(|lane| &mut lane.streams) {
-            places.entry(key(&prepared.stream)).or_insert(prepared);
-        }
         let counted: HashMap<_, _> =
             self.lanes.iter().flat_map(|lane| &lane.syncs).map(|s| (s.key(), s.sequence)).collect();
         for sync in next.lanes.iter_mut().flat_map(|lane| &mut lane.syncs) {
             sync.sequence = counted.get(&sync.key()).copied().unwrap_or(sync.sequence);
+        }
+        let key = |s: &Stream| (s.protocol, s.universe, s.to);
+        let mut places: HashMap<_, &mut Prepared> = HashMap::new();
+        for prepared in next.lanes.iter_mut().flat_map(|lane| &mut lane.streams) {
+            places.entry(key(&prepared.stream)).or_insert(prepared);
         }
         for lane in &mut self.lanes {
             lane.due.clear();
