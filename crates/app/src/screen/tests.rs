@@ -67,7 +67,7 @@ impl Scene {
         engine.publish(&mut snapshot);
         let mut streams = plan(&show, engine.rig(), &Network::default()).streams;
         for stream in &mut streams {
-            (stream.packets, stream.rate) = (610, 44.0);
+            (stream.packets, stream.rate, stream.gap_ms) = (610, 44.0, 22.8);
         }
         let output = OutputStatus { frames: 610, fps: 44.0, packets: 10_370, streams, ..OutputStatus::default() };
         let rig: Arc<Rig> = engine.rig().clone();

@@ -15,6 +15,8 @@ pub(super) struct Meter {
     frames: u32,
     late: Histogram,
     counts: Vec<u32>,
+    /// When each stream last left, and its longest gap since the window began, in nanoseconds.
+    gaps: Vec<(Option<Instant>, i64)>,
     pub(super) streams: Vec<StreamStatus>,
     pub(super) fps: f32,
 }
@@ -27,6 +29,7 @@ impl Meter {
             frames: 0,
             late: Histogram::default(),
             counts: vec![0; streams.len()],
+            gaps: vec![(None, 0); streams.len()],
             streams,
             fps: 0.0,
         }
@@ -43,6 +46,7 @@ impl Meter {
             }
         }
         self.counts = vec![0; streams.len()];
+        self.gaps = vec![(None, 0); streams.len()];
         self.streams = streams;
     }
 
@@ -55,14 +59,20 @@ impl Meter {
     pub(super) fn count(&mut self, due: impl Iterator<Item = usize>, late: f32, deadline: Instant) -> bool {
         self.frames += 1;
         self.late.add(late);
+        let left = deadline.plus((f64::from(late) * 1e6) as i64);
         for index in due {
             self.counts[index] += 1;
+            let (last, longest) = &mut self.gaps[index];
+            if let Some(last) = last.replace(left) {
+                *longest = left.since(last).max(*longest);
+            }
         }
         let seconds = deadline.seconds_since(self.window);
         if seconds < MEASURE {
             return false;
         }
-        for (stream, count) in self.streams.iter_mut().zip(&mut self.counts) {
+        for ((stream, count), (_, gap)) in self.streams.iter_mut().zip(&mut self.counts).zip(&mut self.gaps) {
+            stream.gap_ms = std::mem::take(gap) as f32 / 1e6;
             stream.packets += u64::from(*count);
             stream.rate = (f64::from(std::mem::take(count)) / seconds) as f32;
         }

@@ -43,6 +43,8 @@ pub struct StreamStatus {
     pub packets: u64,
     /// Packets a second, of late.
     pub rate: f32,
+    /// The longest time between two packets in the last second, in milliseconds.
+    pub gap_ms: f32,
 }
 
 /// Packets of a route that the system refused.

@@ -101,7 +101,16 @@ impl Plan {
                         ));
                     }
                     lanes[v6].streams.push(stream(route, source, number, to));
-                    told[v6].push(StreamStatus { route: index, universe, source, number, to, packets: 0, rate: 0.0 });
+                    told[v6].push(StreamStatus {
+                        route: index,
+                        universe,
+                        source,
+                        number,
+                        to,
+                        packets: 0,
+                        rate: 0.0,
+                        gap_ms: 0.0,
+                    });
                 }
             }
         }

@@ -173,4 +173,5 @@ fn a_slow_second_is_seen_as_such() {
     assert_eq!(full, 1);
     assert!((meter.fps - 20.0).abs() < 0.1, "{}", meter.fps);
     assert!((meter.streams[3].rate - 20.0).abs() < 0.1 && meter.streams[1].rate == 0.0);
+    assert!((meter.streams[3].gap_ms - 50.0).abs() < 0.1 && meter.streams[1].gap_ms == 0.0);
 }

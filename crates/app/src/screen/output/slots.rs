@@ -183,11 +183,9 @@ impl Slots {
         }
         if let Some(stream) = streams.first() {
             let header = if stream.to.port() == splimo_wire::artnet::PORT { 530.0 } else { 638.0 };
-            let gap = if stream.rate > 0.0 { 1000.0 / stream.rate } else { 0.0 };
-            pen.put(
-                &format!("   {:.1} fps, every {gap:.1} ms, {:.1} kB/s", stream.rate, stream.rate * header / 1000.0),
-                theme.dim(),
-            );
+            let bytes = stream.rate * header / 1000.0;
+            let words = format!("   {:.1} fps, gaps {:.1} ms at most, {bytes:.1} kB/s", stream.rate, stream.gap_ms);
+            pen.put(&words, theme.dim());
         }
         let rests = (now - self.changed).max(0.0);
         pen.put(&format!(", changed {rests:.1} s ago"), theme.dim());
