@@ -43,8 +43,7 @@ pub fn floor(x: f32) -> f32 {
 pub fn sin_turns(turns: f32) -> f32 {
     // Fold to a quarter turn either side of zero, where an odd polynomial of degree 9 is enough.
     let t = turns - round(turns);
-    let t = if t > 0.25 { 0.5 - t } else { t };
-    let t = if t < -0.25 { -0.5 - t } else { t };
+    let t = (0.25 - (t.abs() - 0.25).abs()).copysign(t);
     let s = t * t;
     t * (std::f32::consts::TAU + s * (-41.341_675 + s * (81.602_23 + s * (-76.581_43 + s * 39.711_29))))
 }

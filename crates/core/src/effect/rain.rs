@@ -57,7 +57,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     start: |seed| Box::new(Rain::new(seed)),
 };
 
-/// Where a drop is that does not fall.
+/// Where a drop is that does not fall, in heights of the plane.
 const NOWHERE: f32 = -1e9;
 
 #[derive(Clone, Copy)]
@@ -71,6 +71,8 @@ struct Drop {
 
 struct Rain {
     columns: [Drop; COLUMNS],
+    /// How far down each drop is at this moment, in heights; one that does not fall is so far up that nothing of it is seen.
+    heads: [f32; COLUMNS],
     draws: u32,
     /// Steps that are due but not made, 0..1.
     due: f64,
@@ -81,7 +83,8 @@ struct Rain {
 impl Rain {
     fn new(seed: u32) -> Self {
         let idle = Drop { place: 0.0, haste: 1.0, falls: false };
-        let mut rain = Self { columns: [idle; COLUMNS], draws: hash(seed), due: 0.0, pace: 0.0 };
+        let mut rain =
+            Self { columns: [idle; COLUMNS], heads: [NOWHERE; COLUMNS], draws: hash(seed), due: 0.0, pace: 0.0 };
         // It is already raining when it begins.
         for column in 0..COLUMNS {
             if rain.draw() < 0.35 {
@@ -133,6 +136,10 @@ impl Effect for Rain {
                 steps += 1;
             }
         }
+        let ahead = self.due as f32 * self.pace;
+        for (head, drop) in self.heads.iter_mut().zip(&self.columns) {
+            *head = if drop.falls { drop.place + ahead * drop.haste } else { NOWHERE };
+        }
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
@@ -142,16 +149,10 @@ impl Effect for Rain {
         let degrees = params.number(SLANT);
         let lean = crate::maths::sin_turns(degrees / 360.0) / crate::maths::cos_turns(degrees / 360.0);
         let length = params.number(LENGTH).min(cells.height.max(1.0));
-        let ahead = self.due as f32 * self.pace;
-        // How far down each drop is, in lights; one that does not fall is so far up that nothing of it is seen.
-        let heads: [f32; COLUMNS] = std::array::from_fn(|column| {
-            let drop = &self.columns[column];
-            if drop.falls { (drop.place + ahead * drop.haste) * cells.height } else { NOWHERE }
-        });
         let mut columns = [0; TILE];
         columns_of(cells.x, cells.y, lean, &mut columns[..out.len()]);
         for (behind, &column) in behind.iter_mut().zip(&columns) {
-            *behind = heads[column as usize & (COLUMNS - 1)];
+            *behind = self.heads[column as usize & (COLUMNS - 1)] * cells.height;
         }
         tails(cells.y, length, behind, cover);
         params.colour_along(COLOURS, behind, out);
