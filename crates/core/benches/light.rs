@@ -10,7 +10,7 @@ use splimo_core::engine::{Engine, Inputs};
 use splimo_core::music::Hearing;
 use splimo_core::rate::Step;
 use splimo_core::rig::{Rig, TILE};
-use splimo_core::show::{Area, Blend, Fixture, Layer, Look, Shape, Show, Span};
+use splimo_core::show::{Blend, Fixture, Layer, Look, Shape, Show};
 
 const UNIVERSES: u32 = 100;
 
@@ -22,17 +22,13 @@ fn show(effects: &[&str]) -> Arc<Show> {
             Fixture::new(&name, "rgb", Shape::Line { cells: 170 }).at(85.0, u as f32).patched(u + 1, 1)
         })
         .collect();
-    let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Max];
+    let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Lighten];
     let layers = effects.iter().zip(blends.iter().cycle()).map(|(effect, &blend)| Layer {
-        effect: (*effect).into(),
-        target: vec![],
-        span: Span::Canvas,
-        area: Area::WHOLE,
         opacity: 0.8,
         blend,
-        params: Default::default(),
+        ..Layer::new(effect)
     });
-    show.looks = vec![Look { name: "Bench".into(), layers: layers.collect() }];
+    show.looks = vec![Look::new("Bench", layers.collect())];
     Arc::new(show)
 }
 
@@ -47,18 +43,18 @@ fn effects(c: &mut Criterion) {
     let mut copy = source.clone();
     group.bench_function("copy of the buffer", |b| b.iter(|| copy.copy_from_slice(black_box(&source))));
     for spec in EFFECTS {
-        let params = Params::compile(spec, &Default::default()).expect("defaults are right");
+        let params = Params::compile(spec, &Default::default(), &[]).expect("defaults are right");
         let mut effect = (spec.start)(1);
         let hearing = Hearing { level: 0.7, bands: [0.6; 24], ..Hearing::SILENCE };
         let step = Step { seconds: 1.0 / 44.0, beats: 2.0 / 44.0 };
         for tick in 0..100 {
-            effect.advance(&params, &Moment { step, time: 0.0, beat: f64::from(tick) * 2.0 / 44.0, hearing: &hearing });
+            effect.advance(&params, &Moment::at(0.0, f64::from(tick) * 2.0 / 44.0, step, &hearing));
         }
         group.bench_function(spec.name, |b| {
             b.iter(|| {
                 for start in (0..leds).step_by(TILE) {
                     let range = start..(start + TILE).min(leds);
-                    let cells = Cells { x: &x[range.clone()], y: &y[range.clone()], width: 170.0, height: 100.0 };
+                    let cells = Cells::on_plane(&x[range.clone()], &y[range.clone()], 170.0, 100.0);
                     effect.light(&params, black_box(&cells), &mut out[..range.len()]);
                 }
             });

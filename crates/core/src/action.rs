@@ -31,6 +31,8 @@ pub enum View {
     Rig,
     /// Universes and what is in them.
     Output,
+    /// Making looks.
+    Looks,
     /// Performing.
     Play,
 }
@@ -149,6 +151,18 @@ actions! {
     Prove(proof: Proof) = "prove", Engine;
     /// The walking pixel goes on (1) or back (-1)
     WalkStep(by: i32) = "walk-step", Engine;
+    /// Set a control (1 to 16) to a percentage: 3 50
+    Control(setting: ControlSetting) = "control", Engine;
+    /// Counters that wait for it go on by one
+    CountForward = "count-forward", Engine;
+    /// Counters that wait for it go back by one
+    CountBack = "count-back", Engine;
+    /// Counters that wait for it begin anew
+    CountReset = "count-reset", Engine;
+    /// Glide a look, or one of its layers (2/Undertow), to the middle of its cycle
+    CentrePhase(layer: LayerPlace) = "centre-phase", Engine;
+    /// A look, or one of its layers (2/Undertow), begins anew on the next beat
+    RestartPhase(layer: LayerPlace) = "restart-phase", Engine;
     /// Forget the highest currents that were measured
     ResetPeaks = "reset-peaks", Engine;
     /// Set something off at every node (Art-Net): ascii 65, macro 3, soft-key 2 or show 1
@@ -185,7 +199,7 @@ actions! {
     Recover = "recover", Show;
     /// Put work that was not saved the last time aside
     LeaveFound = "leave-found", Show;
-    /// Go to a view: rig, output or play
+    /// Go to a view: rig, output, looks or play
     ShowView(view: View) = "view", Screen;
     /// Choose the next fixture (1) or the one before (-1)
     ChooseFixture(by: i32) = "choose-fixture", Screen;
@@ -342,6 +356,52 @@ impl Argument for Boundary {
     }
 }
 
+/// A control and where it is to be.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ControlSetting {
+    /// Which control, from 1.
+    pub control: u8,
+    /// Where it is to be, 0..100.
+    pub percent: f32,
+}
+
+impl Argument for ControlSetting {
+    fn parse(text: &str) -> Option<Self> {
+        let (control, percent) = text.split_once(' ')?;
+        let control = control.parse().ok().filter(|c| (1..=crate::effect::CONTROLS).contains(&usize::from(*c)))?;
+        let percent = percent.trim().parse().ok().filter(|p| (0.0..=100.0).contains(p))?;
+        Some(Self { control, percent })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.control, self.percent)
+    }
+}
+
+/// A look, or one of its layers.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct LayerPlace {
+    /// The name of the look.
+    pub look: String,
+    /// Which layer, from 0; none means all.
+    pub layer: Option<usize>,
+}
+
+impl Argument for LayerPlace {
+    fn parse(text: &str) -> Option<Self> {
+        let numbered = text.split_once('/').and_then(|(number, look)| Some((number.parse::<usize>().ok()?, look)));
+        match numbered {
+            Some((number, look)) if number > 0 => Some(Self { look: look.to_owned(), layer: Some(number - 1) }),
+            _ => (!text.is_empty()).then(|| Self { look: text.to_owned(), layer: None }),
+        }
+    }
+    fn text(&self) -> String {
+        match self.layer {
+            Some(layer) => format!("{}/{}", layer + 1, self.look),
+            None => self.look.clone(),
+        }
+    }
+}
+
 /// What has no shorter text form is written as JSON.
 macro_rules! as_json {
     ($kind:ty) => {
@@ -361,7 +421,7 @@ as_json!(Proof);
 
 impl View {
     /// Every view, in the order of the tabs.
-    pub const ALL: [Self; 3] = [Self::Rig, Self::Output, Self::Play];
+    pub const ALL: [Self; 4] = [Self::Rig, Self::Output, Self::Looks, Self::Play];
 
     /// The word for it.
     #[must_use]
@@ -369,6 +429,7 @@ impl View {
         match self {
             Self::Rig => "rig",
             Self::Output => "output",
+            Self::Looks => "looks",
             Self::Play => "play",
         }
     }
@@ -398,6 +459,9 @@ mod tests {
             Action::ShowView(View::Output),
             Action::Prove(Proof::Identify(vec![3, 4])),
             Action::Edit(Edit::Remove(vec![0, 7])),
+            Action::Control(ControlSetting { control: 3, percent: 50.0 }),
+            Action::CentrePhase(LayerPlace { look: "Undertow".into(), layer: Some(1) }),
+            Action::RestartPhase(LayerPlace { look: "Ember Night".into(), layer: None }),
             Action::QuitNow,
         ];
         for action in all {
@@ -412,6 +476,7 @@ mod tests {
         assert_eq!("dance".parse::<Action>(), Err(BadAction::Unknown("dance".into())));
         assert!("master loud".parse::<Action>().is_err());
         assert!("master nan".parse::<Action>().is_err());
+        assert!("control 17 50".parse::<Action>().is_err() && "control 1".parse::<Action>().is_err());
         assert!("fire-look".parse::<Action>().is_err());
     }
 

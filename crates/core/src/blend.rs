@@ -13,15 +13,19 @@ pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
         Blend::Add => add(below, over, opacity),
         Blend::Screen => screen(below, over, opacity),
         Blend::Multiply => multiply(below, over, opacity),
-        Blend::Max => max(below, over, opacity),
+        Blend::Lighten => lighten(below, over, opacity),
+        Blend::Darken => darken(below, over, opacity),
+        Blend::Subtract => subtract(below, over, opacity),
+        Blend::Difference => difference(below, over, opacity),
+        Blend::Mask => mask(below, over, opacity),
     }
 }
 
 /// What [`blend`] makes of `over` on black, whatever is in `below`.
 pub fn on_black(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     match mode {
-        Blend::Normal | Blend::Add | Blend::Screen | Blend::Max => laid(below, over, opacity),
-        Blend::Multiply => below.fill([0.0; 4]),
+        Blend::Normal | Blend::Add | Blend::Screen | Blend::Lighten | Blend::Difference => laid(below, over, opacity),
+        Blend::Multiply | Blend::Darken | Blend::Subtract | Blend::Mask => below.fill([0.0; 4]),
     }
 }
 
@@ -45,11 +49,27 @@ modes! {
     add |b, o, w| b + o * w;
     screen |b, o, w| b + o * w * (ONE - b.fast_min(ONE));
     multiply |b, o, w| b * (ONE + (o - ONE) * w);
-    max |b, o, w| b.fast_max(o * w);
+    lighten |b, o, w| b.fast_max(o * w);
+    darken |b, o, w| b + (b.fast_min(o) - b) * w;
+    subtract |b, o, w| (b - o * w).fast_max(f32x4::ZERO);
+    difference |b, o, w| (b - o * w).abs();
     laid |_b, o, w| o * w;
 }
 
 const ONE: f32x4 = f32x4::ONE;
+
+/// How bright a colour is seen to be: the luminance of linear sRGB (IEC 61966-2-1).
+const LUMINANCE: [f32; 3] = [0.2126, 0.7152, 0.0722];
+
+/// Where the layer covers nothing it lets nothing through; without opacity there is no mask.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn mask(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
+    for (below, over) in below.iter_mut().zip(over) {
+        let light = (over[0] * LUMINANCE[0] + over[1] * LUMINANCE[1] + over[2] * LUMINANCE[2]) * over[3];
+        let through = 1.0 - opacity * (1.0 - light.min(1.0));
+        below.iter_mut().for_each(|part| *part *= through);
+    }
+}
 
 /// Adds `weight` times `light` to `sum`.
 #[multiversion(targets("x86_64+avx2+fma"))]
@@ -70,7 +90,7 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    const MODES: [Blend; 5] = [Blend::Normal, Blend::Add, Blend::Screen, Blend::Multiply, Blend::Max];
+    const MODES: [Blend; 9] = Blend::ALL;
 
     fn on(mode: Blend, below: f32, over: Rgba, opacity: f32) -> f32 {
         let mut pixels = [[below, below, below, 1.0]];
@@ -82,7 +102,8 @@ mod tests {
     fn each_mode_does_what_its_word_says() {
         let over = [0.5, 0.0, 0.0, 1.0];
         let results = MODES.map(|mode| on(mode, 0.25, over, 1.0));
-        assert_eq!(results, [0.5, 0.75, 0.625, 0.125, 0.5]);
+        assert_eq!(results[..8], [0.5, 0.75, 0.625, 0.125, 0.5, 0.25, 0.0, 0.25]);
+        assert!((results[8] - 0.25 * 0.5 * LUMINANCE[0]).abs() < 1e-6, "{}", results[8]);
     }
 
     proptest! {
@@ -99,7 +120,10 @@ mod tests {
         fn no_opacity_or_no_alpha_is_no_layer(below in 0f32..2.0, light in 0f32..2.0, alpha in 0f32..=1.0) {
             for mode in MODES {
                 prop_assert_eq!(on(mode, below, [light, 0.0, 0.0, alpha], 0.0), below);
-                prop_assert_eq!(on(mode, below, [light, 0.0, 0.0, 0.0], alpha), below);
+                // A mask is what is not there as well.
+                if mode != Blend::Mask {
+                    prop_assert_eq!(on(mode, below, [light, 0.0, 0.0, 0.0], alpha), below);
+                }
             }
         }
 

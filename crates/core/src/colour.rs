@@ -78,6 +78,31 @@ impl OkLab {
     }
 }
 
+impl OkLab {
+    /// The colour a share `t` (0..1) of the way to `other` along the hue circle: upward through yellow and green to blue,
+    /// or downward. A grey has no hue and takes that of the other.
+    #[must_use]
+    pub fn mix_along_hue(self, other: Self, t: f32, up: bool) -> Self {
+        let chroma = |c: Self| (c.a * c.a + c.b * c.b).sqrt();
+        let (from, to) = (chroma(self), chroma(other));
+        let grey = |chroma: f32| chroma < 0.02;
+        let hue = |c: Self| maths::angle_turns(c.a, c.b);
+        let (start, end) = match (grey(from), grey(to)) {
+            (true, _) => (hue(other), hue(other)),
+            (_, true) => (hue(self), hue(self)),
+            _ => (hue(self), hue(other)),
+        };
+        let way = maths::fract(end - start);
+        let way = if up || way == 0.0 { way } else { way - 1.0 };
+        let (hue, chroma) = (start + way * t, from + (to - from) * t);
+        Self {
+            l: self.l + (other.l - self.l) * t,
+            a: chroma * maths::cos_turns(hue),
+            b: chroma * maths::sin_turns(hue),
+        }
+    }
+}
+
 /// A colour as a person writes it: sRGB with alpha, 8 bits each, `#rrggbb` or `#rrggbbaa`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Hex(pub [u8; 4]);

@@ -2,8 +2,10 @@
 
 use std::collections::{HashMap, HashSet};
 
+use crate::colour::Rgba;
 use crate::rig::{Rig, TILE};
-use crate::show::{Area, Layer, Show, Span};
+use crate::show::{Area, Layer, Repeat, Show, Span};
+use crate::still;
 
 /// LEDs behind one another that share one plane.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -18,6 +20,8 @@ pub struct Piece {
     pub width: f32,
     /// The height of the plane, in pitches.
     pub height: f32,
+    /// Which part of the span it belongs to, from 0.
+    pub part: u32,
 }
 
 /// Where the LEDs of a layer lie on its plane: x and y in pitches from the top left corner of its area, so that an LED
@@ -30,6 +34,8 @@ pub struct LayerMap {
     pub x: Vec<f32>,
     /// Positions from the top.
     pub y: Vec<f32>,
+    /// The colours that the layer holds for its LEDs, in their order; empty where it holds none.
+    pub held: Vec<Rgba>,
     tile_pieces: Vec<u32>,
 }
 
@@ -52,17 +58,24 @@ impl LayerMap {
             let (size, place) = if in_order { along_order(leds().count()) } else { on_canvas(rig, leds()) };
             let plane = planes.len() as u32;
             let (area_left, area_top, width, height) = area_on(layer.area, size);
-            planes.push((width, height));
+            let turned = Turned::of(layer.repeat, plane, width, height);
+            planes.push(turned.size());
             for (index, led) in leds().enumerate() {
                 let (x, y) = place(rig, index, led);
                 let (x, y) = (x - area_left, y - area_top);
                 let inside = (0.0..=width).contains(&x) && (0.0..=height).contains(&y);
                 if inside && spots[led].is_none() {
+                    let (x, y) = turned.place(x, y);
                     spots[led] = Some(Spot { x, y, plane });
                 }
             }
         }
-        Self::from_spots(&spots, &planes)
+        let mut map = Self::from_spots(&spots, &planes);
+        if !layer.lights.is_empty() {
+            let held = still::read(&layer.lights, show, rig);
+            map.held = spots.iter().zip(held).filter(|(spot, _)| spot.is_some()).map(|(_, colour)| colour).collect();
+        }
+        map
     }
 
     fn from_spots(spots: &[Option<Spot>], planes: &[(f32, f32)]) -> Self {
@@ -79,7 +92,8 @@ impl LayerMap {
                     map.pieces.extend(open.take().map(|(_, piece)| piece));
                     let (width, height) = planes[spot.plane as usize];
                     let start = map.x.len() as u32;
-                    open = Some((spot.plane, Piece { led: led as u32, count: 1, start, width, height }));
+                    let piece = Piece { led: led as u32, count: 1, start, width, height, part: spot.plane };
+                    open = Some((spot.plane, piece));
                 }
             }
             map.x.push(spot.x);
@@ -105,6 +119,7 @@ impl LayerMap {
     #[must_use]
     pub fn thinned(&self, leds: &[u32]) -> Self {
         let mut planes: Vec<(f32, f32)> = Vec::new();
+        let (mut parts, mut held) = (Vec::new(), Vec::new());
         let spots: Vec<Option<Spot>> = leds
             .iter()
             .map(|&led| {
@@ -112,10 +127,74 @@ impl LayerMap {
                 let piece = self.pieces[..after].last().filter(|p| led < p.led + p.count)?;
                 let at = (piece.start + led - piece.led) as usize;
                 planes.push((piece.width, piece.height));
+                parts.push(piece.part);
+                held.extend(self.held.get(at));
                 Some(Spot { x: self.x[at], y: self.y[at], plane: planes.len() as u32 - 1 })
             })
             .collect();
-        Self::from_spots(&spots, &planes)
+        let mut map = Self::from_spots(&spots, &planes);
+        map.pieces.iter_mut().for_each(|piece| piece.part = parts[piece.part as usize]);
+        map.held = held;
+        map.joined()
+    }
+}
+
+impl LayerMap {
+    /// The same with pieces that follow each other on planes that are alike made one.
+    fn joined(mut self) -> Self {
+        let mut joined: Vec<Piece> = Vec::new();
+        for piece in std::mem::take(&mut self.pieces) {
+            match joined.last_mut() {
+                Some(last)
+                    if last.led + last.count == piece.led
+                        && piece.led as usize % TILE != 0
+                        && (last.width, last.height, last.part) == (piece.width, piece.height, piece.part) =>
+                {
+                    last.count += piece.count;
+                }
+                _ => joined.push(piece),
+            }
+        }
+        self.pieces = joined;
+        let leds = self.tile_pieces.len().saturating_sub(1) * TILE;
+        self.index_tiles(leds);
+        self
+    }
+}
+
+/// How a plane is turned round for the part of a span that lies on it, along its longer side.
+#[derive(Clone, Copy)]
+struct Turned {
+    width: f32,
+    height: f32,
+    upright: bool,
+    mirrored: bool,
+    reversed: bool,
+}
+
+impl Turned {
+    fn of(repeat: Repeat, part: u32, width: f32, height: f32) -> Self {
+        let reversed = repeat == Repeat::Reversed || (repeat == Repeat::Alternate && part % 2 == 1);
+        Self { width, height, upright: height > width, mirrored: repeat == Repeat::Mirrored, reversed }
+    }
+
+    /// The size of the plane that the effect gets.
+    fn size(self) -> (f32, f32) {
+        match (self.mirrored, self.upright) {
+            (false, _) => (self.width, self.height),
+            (true, true) => (self.width, self.height / 2.0),
+            (true, false) => (self.width / 2.0, self.height),
+        }
+    }
+
+    fn place(self, x: f32, y: f32) -> (f32, f32) {
+        let along = |at: f32, length: f32| match (self.mirrored, self.reversed) {
+            // From the middle outward.
+            (true, _) => (at - length / 2.0).abs(),
+            (_, true) => length - at,
+            _ => at,
+        };
+        if self.upright { (x, along(y, self.height)) } else { (along(x, self.width), y) }
     }
 }
 
@@ -194,7 +273,7 @@ fn area_on(area: Area, (width, height): (f32, f32)) -> (f32, f32, f32, f32) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::show::{Blend, Fixture, Group, Shape};
+    use crate::show::{Fixture, Group, Shape};
 
     fn show() -> Show {
         let bar = |name: &str, x: f32| Fixture::new(name, "rgb", Shape::Line { cells: 4 }).at(x, 5.0);
@@ -205,15 +284,12 @@ mod tests {
     }
 
     fn layer(target: &[&str], span: Span, area: Area) -> LayerMap {
-        let layer = Layer {
-            effect: "plasma".into(),
-            target: target.iter().map(|&t| t.into()).collect(),
-            span,
-            area,
-            opacity: 1.0,
-            blend: Blend::Normal,
-            params: Default::default(),
-        };
+        repeated(target, span, area, Repeat::Alike)
+    }
+
+    fn repeated(target: &[&str], span: Span, area: Area, repeat: Repeat) -> LayerMap {
+        let target = target.iter().map(|&t| t.into()).collect();
+        let layer = Layer { target, span, area, repeat, ..Layer::new("plasma") };
         let show = show();
         LayerMap::compile(&layer, &show, &Rig::compile(&show))
     }
@@ -255,5 +331,16 @@ mod tests {
         let map = layer(&["Ends"], Span::Order, Area::WHOLE).thinned(&[9, 4, 0]);
         assert_eq!(map.pieces.iter().map(|p| (p.led, p.count)).collect::<Vec<_>>(), [(0, 1), (2, 1)]);
         assert_eq!(map.x, [1.5, 4.5]);
+    }
+
+    #[test]
+    fn parts_repeat_alike_mirrored_or_turned_round() {
+        let map = |repeat| repeated(&["A", "B"], Span::EachFixture, Area::WHOLE, repeat);
+        assert_eq!(map(Repeat::Mirrored).x[..4], [1.5, 0.5, 0.5, 1.5]);
+        assert!(map(Repeat::Mirrored).pieces.iter().all(|p| p.width == 2.0));
+        assert_eq!(map(Repeat::Reversed).x[..8], [3.5, 2.5, 1.5, 0.5, 3.5, 2.5, 1.5, 0.5]);
+        let alternate = map(Repeat::Alternate);
+        assert_eq!(alternate.x[..8], [0.5, 1.5, 2.5, 3.5, 3.5, 2.5, 1.5, 0.5]);
+        assert_eq!(alternate.pieces.iter().map(|p| p.part).collect::<Vec<_>>(), [0, 1]);
     }
 }

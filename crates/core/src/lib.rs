@@ -11,16 +11,20 @@ pub mod colour;
 pub mod edit;
 pub mod effect;
 pub mod engine;
+pub mod formula;
 pub mod histogram;
 pub mod layer;
 pub mod maths;
 pub mod miniature;
+pub mod modulate;
 pub mod music;
+pub mod palette;
 pub mod patch;
 pub mod ramp;
 pub mod rate;
 pub mod rig;
 pub mod show;
+pub mod still;
 pub mod tempo;
 
 /// Seconds on the show's own time line, which starts at zero when the engine does.

@@ -55,6 +55,27 @@ pub fn cos_turns(turns: f32) -> f32 {
     sin_turns(turns + 0.25)
 }
 
+/// The angle of a point in turns, -0.5..0.5, from the x axis towards the y axis, within 1e-6; 0 for the origin.
+#[inline(always)]
+#[must_use]
+pub fn angle_turns(x: f32, y: f32) -> f32 {
+    let (ax, ay) = (x.abs(), y.abs());
+    let (low, high) = if ax < ay { (ax, ay) } else { (ay, ax) };
+    let t = low / high.max(f32::MIN_POSITIVE);
+    // The arc tangent on 0..1 by a polynomial (M. Abramowitz and I. Stegun, 1964, 4.4.49), in turns.
+    let s = t * t;
+    let a = t
+        * (0.15915494
+            + s * (-0.05305135
+                + s * (0.03182072
+                    + s * (-0.02261417
+                        + s * (0.01695997
+                            + s * (-0.01198272 + s * (0.00682928 + s * (-0.00257286 + s * (0.00045617)))))))));
+    let a = if ax < ay { 0.25 - a } else { a };
+    let a = if x < 0.0 { 0.5 - a } else { a };
+    if y < 0.0 { -a } else { a }
+}
+
 /// The base-2 logarithm of a positive normal number, within 4e-6 up to 16.
 #[inline(always)]
 #[must_use]
@@ -140,6 +161,17 @@ mod tests {
             3.0,
         );
         assert!(sine < 4e-6, "sine is {sine:e} off");
+        let angle = worst(
+            |t| {
+                let turns = (t as f32 as f64) * std::f64::consts::TAU;
+                let found = f64::from(angle_turns(3.0 * turns.cos() as f32, 3.0 * turns.sin() as f32));
+                let off = (found - f64::from(t as f32)).rem_euclid(1.0);
+                off.min(1.0 - off)
+            },
+            -0.5,
+            0.5,
+        );
+        assert!(angle < 1e-6, "angle is {angle:e} off");
         let logarithm = worst(|x| (f64::from(log2(x as f32)) - (x as f32 as f64).log2()).abs(), 1e-4, 16.0);
         assert!(logarithm < 4e-6, "log2 is {logarithm:e} off");
         let exponential = worst(|x| (f64::from(exp2(x as f32)) / (x as f32 as f64).exp2() - 1.0).abs(), -20.0, 20.0);

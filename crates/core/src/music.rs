@@ -7,6 +7,43 @@ use crate::Seconds;
 /// How many bands a [`Hearing`] has.
 pub const BANDS: usize = 24;
 
+/// Pitch classes in an octave.
+pub const PITCHES: usize = 12;
+/// Points of a [`Wave`].
+pub const WAVE: usize = 128;
+
+/// The form of the sound of the last moments: from a rising crossing of zero on, so that a steady tone stands still; -1..1
+/// of the loudest of it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Wave(pub [f32; WAVE]);
+
+impl Wave {
+    /// No sound.
+    pub const SILENCE: Self = Self([0.0; WAVE]);
+
+    /// The wave at a share of its length, gliding from point to point.
+    #[must_use]
+    pub fn at(&self, share: f32) -> f32 {
+        let place = (share * WAVE as f32 - 0.5).clamp(0.0, (WAVE - 1) as f32);
+        let point = (place as usize).min(WAVE - 2);
+        self.0[point] + (self.0[point + 1] - self.0[point]) * (place - point as f32)
+    }
+}
+
+impl Serialize for Wave {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        self.0.as_slice().serialize(serializer)
+    }
+}
+
+impl<'de> Deserialize<'de> for Wave {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        let points = Vec::<f32>::deserialize(deserializer)?;
+        let points = points.try_into().map_err(|_| serde::de::Error::custom(format!("a wave has {WAVE} points")))?;
+        Ok(Self(points))
+    }
+}
+
 /// What is known of the music at one moment.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Hearing {
@@ -18,6 +55,10 @@ pub struct Hearing {
     pub peak: f32,
     /// Energy per band from 40 Hz to 16 kHz in equal steps of the logarithm, 0..1 by automatic gain.
     pub bands: [f32; BANDS],
+    /// The strength of each pitch class from C on, 0..1, 1 the strongest.
+    pub chroma: [f32; PITCHES],
+    /// The form of the sound.
+    pub wave: Wave,
     /// How many onsets have been heard since the start.
     pub onsets: u64,
     /// The strength of the last onset, 0..1.
@@ -37,6 +78,8 @@ impl Hearing {
         level: 0.0,
         peak: 0.0,
         bands: [0.0; BANDS],
+        chroma: [0.0; PITCHES],
+        wave: Wave::SILENCE,
         onsets: 0,
         onset_strength: 0.0,
         tempo_bpm: 0.0,
@@ -49,6 +92,24 @@ impl Hearing {
     pub fn mean(&self, range: std::ops::Range<usize>) -> f32 {
         let bands = &self.bands[range];
         bands.iter().sum::<f32>() / bands.len().max(1) as f32
+    }
+
+    /// The low bands, up to about 140 Hz.
+    #[must_use]
+    pub fn bass(&self) -> f32 {
+        self.mean(0..5)
+    }
+
+    /// The middle bands, about 140 Hz to 3.2 kHz.
+    #[must_use]
+    pub fn mids(&self) -> f32 {
+        self.mean(5..17)
+    }
+
+    /// The high bands, from about 3.2 kHz on.
+    #[must_use]
+    pub fn highs(&self) -> f32 {
+        self.mean(17..BANDS)
     }
 }
 

@@ -136,7 +136,7 @@ fn a_supply_is_never_asked_for_more_than_it_gives_and_lets_go_gently() {
 #[test]
 fn the_road_of_a_slot_ends_at_its_value() {
     let show = show(&route("Half", "limit = 50.0"));
-    let engine = engine(show.clone(), 1);
+    let mut engine = engine(show.clone(), 1);
     let mut snapshot = Snapshot::default();
     engine.publish(&mut snapshot);
     let rig = engine.rig();

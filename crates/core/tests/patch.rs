@@ -119,7 +119,7 @@ y = 10.0
     let raster = Raster::new(&rig, 8, 2);
     let mut miniature = Miniature::new(&show.looks[0], &show, &rig, &raster);
     let hearing = Hearing::SILENCE;
-    let moment = splimo_core::effect::Moment { step: Step::default(), time: 0.0, beat: 0.0, hearing: &hearing };
+    let moment = splimo_core::effect::Moment::at(0.0, 0.0, Step::default(), &hearing);
     let mut cells = vec![[-1.0; 3]; 16];
     miniature.draw(&moment, &raster, &mut cells);
     for (index, cell) in cells.iter().enumerate() {

@@ -24,7 +24,7 @@ fn tick(engine: &mut Engine, tick: u32) -> Vec<u8> {
     engine.tick(f64::from(tick) / 44.0, &Inputs::default()).slots.clone()
 }
 
-fn walked(engine: &Engine) -> Option<(u32, u32)> {
+fn walked(engine: &mut Engine) -> Option<(u32, u32)> {
     let mut snapshot = Snapshot::default();
     engine.publish(&mut snapshot);
     snapshot.walked.map(|walked| (walked.led, walked.at))
@@ -54,12 +54,12 @@ fn a_pixel_walks_along_the_wiring_through_fixtures_in_their_order() {
     assert_eq!(lit(&tick(&mut engine, 0)), [285, 286, 287], "the last pixel of Sail 2, and nothing else");
     engine.act(&Action::WalkStep(1), 0.0);
     assert_eq!(lit(&tick(&mut engine, 1)), [0, 1, 2], "the first of Sail 1");
-    assert_eq!(walked(&engine), Some((0, 48)));
+    assert_eq!(walked(&mut engine), Some((0, 48)));
     engine.act(&Action::WalkStep(-49), 0.0);
     assert_eq!(lit(&tick(&mut engine, 2)), [141, 142, 143], "round the end");
     engine.act(&Action::Prove(Proof::Walk { fixtures: vec![0], at: 0, speed: 10.0 }), 0.0);
     (3..49).for_each(|n| drop(tick(&mut engine, n)));
-    assert_eq!(walked(&engine), Some((10, 10)), "ten in a second by itself");
+    assert_eq!(walked(&mut engine), Some((10, 10)), "ten in a second by itself");
 }
 
 #[test]
@@ -84,7 +84,7 @@ fn an_edit_while_playing_makes_nothing_jump() {
     });
     // A light far behind all others: nothing that is there may change by it.
     let mut show = demo();
-    show.looks.insert(0, splimo_core::show::Look { name: "New".into(), layers: vec![] });
+    show.looks.insert(0, splimo_core::show::Look::new("New", vec![]));
     let (show, rig) = {
         let far = Edit::Import(vec![Fixture { name: "Far".into(), address: None, ..show.fixtures[0].clone() }]);
         let show = Arc::new(far.apply(&show).expect("a free name"));

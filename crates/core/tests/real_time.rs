@@ -25,7 +25,7 @@ fn inputs(tick: u32) -> Inputs {
         confidence: 1.0,
         ..Hearing::SILENCE
     };
-    Inputs { hearing }
+    Inputs { hearing, ..Inputs::default() }
 }
 
 // One test in this file: the count is of the whole process.

@@ -113,7 +113,7 @@ fn what_is_added_and_taken_out_leaves_the_rest_of_the_text() {
     show.fixtures.insert(2, fresh);
     show.fixtures.retain(|f| f.name != "Sail 24");
     show.groups[0].members.retain(|name| name != "Sail 24");
-    show.looks.push(Look { name: "New".into(), layers: show.looks[0].layers.clone() });
+    show.looks.push(Look::new("New", show.looks[0].layers.clone()));
     let text = write_over(LANTERN_QUAY, &show).expect("writes");
     assert_eq!(read(&text).expect("reads").show, show);
     for comment in LANTERN_QUAY.lines().filter(|line| line.starts_with('#')) {

@@ -2,11 +2,13 @@
 //!
 //! - [`Listener`] is the whole road: it takes samples in pieces of any length and hands out a [`Hearing`] each hop.
 //! - [`spectrum`] makes magnitudes out of samples, [`bands`] and [`gain`] make levels out of these, [`flux`] makes onsets,
-//!   and [`beat`] finds tempo and beat in the onsets.
+//!   and [`beat`] finds tempo and beat in the onsets. [`chroma`] finds the notes, [`form`] the wave to draw.
 
 pub mod bands;
 pub mod beat;
+pub mod chroma;
 pub mod flux;
+pub mod form;
 pub mod gain;
 mod listener;
 pub mod spectrum;

@@ -2,7 +2,9 @@
 
 use crate::bands::FilterBank;
 use crate::beat::BeatTracker;
+use crate::chroma::ChromaMeter;
 use crate::flux::FluxMeter;
+use crate::form::FormMeter;
 use crate::gain::Gain;
 use crate::spectrum::Spectrum;
 use crate::{BANDS, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
@@ -18,6 +20,8 @@ pub struct Listener {
     spectrum: Spectrum,
     bank: FilterBank,
     flux: FluxMeter,
+    chroma: ChromaMeter,
+    form: FormMeter,
     beat: BeatTracker,
     level_gain: Gain,
     band_gain: Gain,
@@ -34,6 +38,8 @@ impl Default for Listener {
             spectrum: Spectrum::default(),
             bank: FilterBank::default(),
             flux: FluxMeter::default(),
+            chroma: ChromaMeter::default(),
+            form: FormMeter::default(),
             beat: BeatTracker::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
             band_gain: Gain::new(10.0 * HOPS_PER_SECOND),
@@ -83,6 +89,8 @@ impl Listener {
         for ((out, band), own) in hearing.bands.iter_mut().zip(bands).zip(&mut self.own_gains) {
             *out = (0.35 * (band * reach).sqrt() + 0.65 * own.apply(band)).clamp(0.0, 1.0);
         }
+        hearing.chroma = self.chroma.hop(magnitudes);
+        hearing.wave = self.form.hop(&self.pending);
         if let Some(strength) = flux.onset {
             hearing.onsets += 1;
             hearing.onset_strength = strength;

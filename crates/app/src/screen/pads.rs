@@ -51,7 +51,7 @@ impl Miniatures {
             beats: (snapshot.clock.beat - self.beat).clamp(0.0, 2.0),
         };
         (self.time, self.beat) = (snapshot.time, snapshot.clock.beat);
-        let moment = Moment { step, time: snapshot.time, beat: snapshot.clock.beat, hearing: &snapshot.hearing };
+        let moment = moment_of(snapshot, step);
         for ((_, player), (_, picture)) in self.players.iter_mut().zip(&mut self.pictures) {
             player.draw(&moment, raster, picture);
         }

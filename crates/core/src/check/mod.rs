@@ -1,5 +1,6 @@
 //! Problems of a show, each with its place and its mend.
 
+mod looks;
 mod outputs;
 
 use std::collections::HashSet;
@@ -7,7 +8,6 @@ use std::fmt;
 
 use serde::Serialize;
 
-use crate::effect::{self, Params};
 use crate::patch::{Occupancy, Profiles};
 use crate::rig;
 use crate::show::{Fixture, Place, Show};
@@ -69,6 +69,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.names(show);
     found.fixtures(show);
     found.groups(show);
+    found.palette(show);
     found.looks(show);
     found.routes(show);
     found.supplies(show);
@@ -123,6 +124,7 @@ impl Found {
         let lights = show.fixtures.iter().enumerate().map(|(i, f)| ("fixtures", "fixture", i, &f.name));
         let groups = show.groups.iter().enumerate().map(|(i, g)| ("groups", "group", i, &g.name));
         self.unique(lights.chain(groups));
+        self.unique(show.palette.iter().enumerate().map(|(i, s)| ("palette", "palette entry", i, &s.name)));
         self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
         self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
@@ -201,58 +203,6 @@ impl Found {
                         format!("there is no fixture \"{member}\""),
                         "take it out, or add the fixture",
                     );
-                }
-            }
-        }
-    }
-
-    fn looks(&mut self, show: &Show) {
-        let targets: HashSet<&str> =
-            show.fixtures.iter().map(|f| f.name.as_str()).chain(show.groups.iter().map(|g| g.name.as_str())).collect();
-        for (i, look) in show.looks.iter().enumerate() {
-            for (j, layer) in look.layers.iter().enumerate() {
-                let place = || Place::root().key("looks").index(i).key("layers").index(j);
-                let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
-                self.range(place().key("opacity"), &subject, layer.opacity, 0.0, 1.0);
-                let area = layer.area;
-                for (name, value, from) in [
-                    ("x", area.x, -10_000.0),
-                    ("y", area.y, -10_000.0),
-                    ("width", area.width, 0.1),
-                    ("height", area.height, 0.1),
-                ] {
-                    self.range(place().key("area").key(name), &subject, value, from, 10_000.0);
-                }
-                for (k, target) in layer.target.iter().enumerate() {
-                    if !targets.contains(target.as_str()) {
-                        let message = format!("there is no group or fixture \"{target}\"");
-                        self.add(
-                            Severity::Broken,
-                            place().key("target").index(k),
-                            &subject,
-                            message,
-                            "take it out, or add the group",
-                        );
-                    }
-                }
-                match effect::find(&layer.effect) {
-                    None => {
-                        let known: Vec<_> = effect::EFFECTS.iter().map(|e| e.name).collect();
-                        let message = format!("there is no effect \"{}\"", layer.effect);
-                        let mend = format!("use one of {}", known.join(", "));
-                        self.add(Severity::Broken, place().key("effect"), &subject, message, mend);
-                    }
-                    Some(spec) => {
-                        if let Err(bad) = Params::compile(spec, &layer.params) {
-                            self.add(
-                                Severity::Broken,
-                                place().key("params").key(&bad.name),
-                                &subject,
-                                bad.message,
-                                bad.mend,
-                            );
-                        }
-                    }
                 }
             }
         }

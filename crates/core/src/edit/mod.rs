@@ -4,6 +4,7 @@
 mod arrange;
 mod batch;
 mod groups;
+mod looks;
 mod names;
 mod outputs;
 
@@ -15,7 +16,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
-use crate::show::{Canvas, Fixture, Group, Profile, Route, Show, Supply};
+use crate::show::{Canvas, Fixture, Group, Look, Profile, Route, Show, Supply, Swatch};
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -65,6 +66,20 @@ pub enum Edit {
     PutSupply(usize, Supply),
     /// Takes a supply out.
     RemoveSupply(usize),
+    /// Adds looks at a place in the list.
+    AddLooks(usize, Vec<Look>),
+    /// Changes looks, all at once.
+    PutLooks(Vec<(usize, Look)>),
+    /// Takes looks out.
+    RemoveLooks(Vec<usize>),
+    /// Moves a look to another place in the list.
+    MoveLook(usize, usize),
+    /// Adds a colour or a gradient to the palette.
+    AddSwatch(Swatch),
+    /// Changes an entry of the palette; its new name goes wherever the old one stands.
+    PutSwatch(usize, Swatch),
+    /// Takes an entry out of the palette, if no look uses it.
+    RemoveSwatch(usize),
     /// Takes fixtures over: those whose names are there are changed, the others added.
     Import(Vec<Fixture>),
 }
@@ -123,6 +138,13 @@ impl Edit {
             Self::AddSupply(supply) => outputs::add(&mut show.supplies, supply),
             Self::PutSupply(index, supply) => outputs::put(&mut show.supplies, *index, supply),
             Self::RemoveSupply(index) => outputs::remove(&mut show.supplies, *index),
+            Self::AddLooks(at, looks) => looks::add(show, *at, looks),
+            Self::PutLooks(changed) => looks::put(show, changed),
+            Self::RemoveLooks(removed) => looks::remove(show, removed),
+            Self::MoveLook(from, to) => looks::move_to(show, *from, *to),
+            Self::AddSwatch(swatch) => looks::add_swatch(show, swatch),
+            Self::PutSwatch(index, swatch) => looks::put_swatch(show, *index, swatch),
+            Self::RemoveSwatch(index) => looks::remove_swatch(show, *index),
             Self::Import(fixtures) => import(show, fixtures),
         }
     }

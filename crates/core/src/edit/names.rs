@@ -41,6 +41,11 @@ pub(super) fn rename_target(show: &mut Show, old: &str, new: &str) {
     for name in members.chain(targets).chain(fed).filter(|name| *name == old) {
         new.clone_into(name);
     }
+    for layer in show.looks.iter_mut().flat_map(|look| &mut look.layers) {
+        if let Some(lights) = layer.lights.remove(old) {
+            layer.lights.insert(new.to_owned(), lights);
+        }
+    }
 }
 
 /// Takes names out of every target. Refused where a layer would have none left, as it would then light everything.
@@ -50,6 +55,7 @@ pub(super) fn remove_targets(show: &mut Show, gone: &HashSet<String>) -> Result<
         for (index, layer) in look.layers.iter_mut().enumerate() {
             let had = layer.target.len();
             layer.target.retain(|name| !gone.contains(name));
+            layer.lights.retain(|name, _| !gone.contains(name));
             if had > 0 && layer.target.is_empty() {
                 return Err(Refused(format!(
                     "layer {} of the look {} lights nothing else; give it another target first",

@@ -2,9 +2,11 @@
 
 use multiversion::multiversion;
 
+use super::params::{choice, number};
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, fract, sin_turns};
+use crate::ramp::PATHS;
 use crate::rate::Phase;
 use crate::rig::TILE;
 
@@ -13,6 +15,7 @@ const ANGLE: usize = 1;
 const REPEATS: usize = 2;
 const SPEED: usize = 3;
 const FORM: usize = 4;
+const WAVELENGTH: usize = 5;
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
@@ -45,6 +48,9 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
             kind: Kind::Choice { options: &["round", "mirrored", "straight"] },
             help: "round comes back to its first colour, mirrored goes there and back, straight ends at the last",
         },
+        number("wavelength", [0.0, 0.0, 2000.0], "lights", "the length of all colours; 0 fits them on the span"),
+        choice("mix", PATHS, "how one colour becomes the next: smoothly, along the hue circle either way, or not"),
+        number("sharpness", [0.0, 0.0, 100.0], "%", "how sharply they meet"),
     ],
     start: |_| Box::new(Gradient::default()),
 };
@@ -64,12 +70,14 @@ impl Effect for Gradient {
         let (sin, cos) = (sin_turns(turn), cos_turns(turn));
         // The length of the span as seen along the gradient, so that one repeat just fills it.
         let length = (cells.width * cos).abs() + (cells.height * sin).abs();
-        let scale = params.number(REPEATS) / length.max(1.0);
+        let wavelength = params.number(WAVELENGTH);
+        let scale = params.number(REPEATS) / if wavelength > 0.0 { wavelength } else { length.max(1.0) };
+        let phase = self.phase.behind(cells.late).turns();
         let line = Line {
             dx: cos * scale,
             dy: sin * scale,
             // Starts at the corner that comes first in its direction.
-            offset: -((cos.min(0.0) * cells.width + sin.min(0.0) * cells.height) * scale) - self.phase.turns(),
+            offset: -((cos.min(0.0) * cells.width + sin.min(0.0) * cells.height) * scale) - phase,
         };
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
@@ -83,12 +91,16 @@ impl Effect for Gradient {
                 params.colour_along(COLOURS, places, out);
             }
             _ => {
-                if self.phase.turns() != 0.0 {
+                if phase != 0.0 {
                     places.iter_mut().for_each(|place| *place = fract(*place));
                 }
                 params.colour_along(COLOURS, places, out);
             }
         }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
     }
 }
 

@@ -107,7 +107,7 @@ impl Effect for Marquee {
         let scale = HEIGHT as f32 / size.max(1.0);
         // A whole round: the words, and as much nothing as the span is wide.
         let round = self.columns.len() as f32 + cells.width * scale;
-        let shift = self.phase.turns() * round - cells.width * scale;
+        let shift = self.phase.behind(cells.late).turns() * round - cells.width * scale;
         let down = params.number(Y) / 100.0 * cells.height;
         let mut places = [0.0; TILE];
         let mut cover = [0.0; TILE];
@@ -121,5 +121,9 @@ impl Effect for Marquee {
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
         }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
     }
 }

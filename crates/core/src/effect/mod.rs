@@ -1,25 +1,73 @@
 //! Effects. Each is one file that declares its parameters as data; screens, files, checks and docs read the declaration
 //! and need no code of their own for it. To add one: its file, and its line in [`EFFECTS`].
 
+mod chase;
+mod checker;
+mod chroma;
+mod clouds;
+mod confetti;
+mod edges;
+mod embers;
+mod flicker;
+mod follow;
 mod gradient;
+mod helix;
+mod level;
 mod marquee;
+mod moire;
+mod noise;
 mod params;
 mod plasma;
 mod pulse;
 mod rain;
+mod rainbow;
 mod ripple;
+mod scope;
+mod solid;
+mod sparkle;
 mod spectrum;
+mod still;
+mod strobe;
+mod sweep;
+mod vanes;
+mod waterfall;
 
-pub use params::{Kind, ParamError, ParamSpec, Params};
+pub use params::{Kind, ParamError, ParamSpec, Params, Tinge};
 
 use crate::Seconds;
 use crate::colour::Rgba;
 use crate::music::Hearing;
-use crate::rate::Step;
+use crate::rate::{Phase, Step};
 
-/// Every effect.
-pub static EFFECTS: &[&EffectSpec] =
-    &[&gradient::SPEC, &plasma::SPEC, &ripple::SPEC, &rain::SPEC, &spectrum::SPEC, &pulse::SPEC, &marquee::SPEC];
+/// Every effect, by families.
+pub static EFFECTS: &[&EffectSpec] = &[
+    &solid::SPEC,
+    &gradient::SPEC,
+    &rainbow::SPEC,
+    &still::SPEC,
+    &sweep::SPEC,
+    &chase::SPEC,
+    &ripple::SPEC,
+    &helix::SPEC,
+    &vanes::SPEC,
+    &moire::SPEC,
+    &plasma::SPEC,
+    &clouds::SPEC,
+    &confetti::SPEC,
+    &sparkle::SPEC,
+    &flicker::SPEC,
+    &strobe::SPEC,
+    &checker::SPEC,
+    &embers::SPEC,
+    &rain::SPEC,
+    &marquee::SPEC,
+    &spectrum::SPEC,
+    &level::SPEC,
+    &scope::SPEC,
+    &waterfall::SPEC,
+    &pulse::SPEC,
+    &chroma::SPEC,
+];
 
 /// The effect of a name.
 #[must_use]
@@ -31,7 +79,7 @@ pub fn find(name: &str) -> Option<&'static EffectSpec> {
 pub struct EffectSpec {
     /// The name by which layers refer to it.
     pub name: &'static str,
-    /// What it is by nature: colour, motion, simulation, music or words.
+    /// What it is by nature: colour, motion, texture, simulation, words or music.
     pub family: &'static str,
     /// What it does, in one line.
     pub help: &'static str,
@@ -52,6 +100,53 @@ pub struct Moment<'a> {
     pub beat: f64,
     /// What is heard.
     pub hearing: &'a Hearing,
+    /// Beats in a phrase.
+    pub phrase_beats: f64,
+    /// Beats a minute.
+    pub tempo: f32,
+    /// 1 at an onset, falling to 0 within a beat.
+    pub onset: f32,
+    /// The controls that come in, 0..1 each.
+    pub controls: &'a [f32; CONTROLS],
+    /// How often what a person may count with has happened.
+    pub counts: Counts,
+    /// Seconds since midnight where the show is, if that is known.
+    pub time_of_day: Option<f64>,
+}
+
+impl<'a> Moment<'a> {
+    /// A moment at a time and a position in beats, at 120 beats a minute, with nothing else going on.
+    #[must_use]
+    pub fn at(time: Seconds, beat: f64, step: Step, hearing: &'a Hearing) -> Self {
+        Self {
+            step,
+            time,
+            beat,
+            hearing,
+            phrase_beats: 64.0,
+            tempo: 120.0,
+            onset: 0.0,
+            controls: &[0.0; CONTROLS],
+            counts: Counts::default(),
+            time_of_day: None,
+        }
+    }
+}
+
+/// How many controls may come in.
+pub const CONTROLS: usize = 16;
+
+/// How often what a person may count with has happened since the start.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+pub struct Counts {
+    /// Looks that landed.
+    pub landings: u64,
+    /// Times it was asked to count on.
+    pub forward: u64,
+    /// Times it was asked to count back.
+    pub back: u64,
+    /// Times it was asked to begin anew.
+    pub reset: u64,
 }
 
 /// LEDs on a plane of a layer.
@@ -65,6 +160,18 @@ pub struct Cells<'a> {
     pub width: f32,
     /// The height of the plane, in pitches.
     pub height: f32,
+    /// How much later than others the effect is here, in turns of its cycle.
+    pub late: f32,
+    /// The colours that the layer holds for these LEDs; empty where it holds none.
+    pub held: &'a [Rgba],
+}
+
+impl<'a> Cells<'a> {
+    /// LEDs on a plane, with nothing else to it.
+    #[must_use]
+    pub fn on_plane(x: &'a [f32], y: &'a [f32], width: f32, height: f32) -> Self {
+        Self { x, y, width, height, late: 0.0, held: &[] }
+    }
 }
 
 /// An effect that runs. Its parameters are handed in anew each time, since anything may have moved them.
@@ -75,4 +182,14 @@ pub trait Effect: Send + Sync {
     /// Lights some LEDs: as many as `out` has, which are at most [`crate::rig::TILE`]. Colours are straight linear light,
     /// components not negative, alpha 0..1. Must not allocate.
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]);
+
+    /// Where it is in its cycles, for those that go round in them.
+    fn phase(&mut self) -> Option<&mut Phase> {
+        None
+    }
+
+    /// Where in a cycle its picture is centred, 0..1.
+    fn centre(&self) -> f64 {
+        0.0
+    }
 }

@@ -4,10 +4,11 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use crate::colour::Rgba;
-use crate::ramp::{Ramp, Stop};
+use crate::colour::{CLEAR, Rgba};
+use crate::palette;
+use crate::ramp::{Mixing, MovableRamp, PATHS, Path};
 use crate::rate::Rate;
-use crate::show::Param;
+use crate::show::{Param, Swatch};
 
 /// The longest text a parameter takes, in characters.
 const LONGEST_TEXT: usize = 400;
@@ -24,6 +25,36 @@ pub struct ParamSpec {
     pub kind: Kind,
     /// What it does, in one line.
     pub help: &'static str,
+}
+
+/// A number from `min` to `max`.
+pub(super) const fn number(
+    name: &'static str,
+    [min, default, max]: [f32; 3],
+    unit: &'static str,
+    help: &'static str,
+) -> ParamSpec {
+    ParamSpec { name, kind: Kind::Number { min, max, default, unit }, help }
+}
+
+/// A rate.
+pub(super) const fn rate(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: Kind::Rate { default }, help }
+}
+
+/// The stops of a gradient.
+pub(super) const fn colours(default: &'static [&'static str], help: &'static str) -> ParamSpec {
+    ParamSpec { name: "colours", kind: Kind::Colours { default }, help }
+}
+
+/// One of some words, of which the first is the default.
+pub(super) const fn choice(name: &'static str, options: &'static [&'static str], help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: Kind::Choice { options }, help }
+}
+
+/// A text.
+pub(super) const fn text(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: Kind::Text { default }, help }
 }
 
 /// What a parameter may be.
@@ -77,8 +108,11 @@ pub struct ParamError {
 /// A gradient, compiled both ways.
 #[derive(Debug, Clone, PartialEq)]
 struct Colours {
-    open: Ramp,
-    closed: Ramp,
+    open: MovableRamp,
+    closed: MovableRamp,
+    stops: usize,
+    /// How far along it is moved, in its lengths.
+    shift: f32,
 }
 
 #[derive(Debug, Clone, PartialEq)]
@@ -88,6 +122,22 @@ enum Value {
     Colours(Box<Colours>),
     Choice(usize),
     Text(String),
+}
+
+/// How a gradient is moved away from what it says.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Tinge {
+    /// Turns round the hue circle.
+    pub hue: f32,
+    /// How much of its light there is.
+    pub brightness: f32,
+    /// How far along it is moved, in its lengths.
+    pub position: f32,
+}
+
+impl Tinge {
+    /// As it says.
+    pub const NONE: Self = Self { hue: 0.0, brightness: 1.0, position: 0.0 };
 }
 
 /// The compiled parameters of a layer, in the order of the effect's declaration. The getters take that index; one that
@@ -100,7 +150,11 @@ impl Params {
     ///
     /// # Errors
     /// [`ParamError`] for a name the effect does not have, a value of the wrong kind or one out of range.
-    pub fn compile(spec: &super::EffectSpec, given: &BTreeMap<String, Param>) -> Result<Self, ParamError> {
+    pub fn compile(
+        spec: &super::EffectSpec,
+        given: &BTreeMap<String, Param>,
+        palette: &[Swatch],
+    ) -> Result<Self, ParamError> {
         if let Some(name) = given.keys().find(|name| !spec.params.iter().any(|p| p.name == **name)) {
             let known: Vec<_> = spec.params.iter().map(|p| p.name).collect();
             return Err(ParamError {
@@ -109,8 +163,9 @@ impl Params {
                 mend: format!("it has {}", known.join(", ")),
             });
         }
+        let mixing = mixing(spec, given);
         let compiled = spec.params.iter().map(|param| {
-            compile(param.kind, given.get(param.name)).map_err(|(message, mend)| ParamError {
+            compile(param.kind, given.get(param.name), palette, mixing).map_err(|(message, mend)| ParamError {
                 name: param.name.to_owned(),
                 message: format!("{} {message}", param.name),
                 mend,
@@ -143,24 +198,88 @@ impl Params {
         if let Some(Value::Text(text)) = self.0.get(index) { text } else { "" }
     }
 
+    /// Sets a number, as a modulator does; a parameter of another kind stays as it is.
+    pub(crate) fn set_number(&mut self, index: usize, number: f32) {
+        if let Some(Value::Number(value)) = self.0.get_mut(index) {
+            *value = number;
+        }
+    }
+
+    /// Moves the colours of a gradient, as a modulator does. Allocates nothing.
+    pub(crate) fn tinge(&mut self, index: usize, tinge: Tinge) {
+        if let Some(Value::Colours(colours)) = self.0.get_mut(index) {
+            colours.open.move_to(tinge.hue, tinge.brightness);
+            colours.closed.move_to(tinge.hue, tinge.brightness);
+            colours.shift = tinge.position;
+        }
+    }
+
+    /// How many stops a gradient has.
+    #[must_use]
+    pub fn stops(&self, index: usize) -> usize {
+        if let Some(Value::Colours(colours)) = self.0.get(index) { colours.stops } else { 0 }
+    }
+
     /// Sets each LED to the colour at its place on a gradient that ends at 1.
-    pub fn colour_along(&self, index: usize, places: &[f32], out: &mut [Rgba]) {
+    pub fn colour_along(&self, index: usize, places: &mut [f32], out: &mut [Rgba]) {
         if let Some(Value::Colours(colours)) = self.0.get(index) {
+            colours.shifted(places);
             colours.open.colour_along(places, out);
         }
     }
 
     /// Sets each LED to the colour at its place on a gradient that goes round without an edge once per 1.
-    pub fn colour_around(&self, index: usize, places: &[f32], out: &mut [Rgba]) {
+    pub fn colour_around(&self, index: usize, places: &mut [f32], out: &mut [Rgba]) {
         if let Some(Value::Colours(colours)) = self.0.get(index) {
+            colours.shifted(places);
             colours.closed.colour_around(places, out);
+        }
+    }
+
+    /// The colour at a place on a gradient that ends at 1.
+    #[must_use]
+    pub fn colour_at(&self, index: usize, place: f32) -> Rgba {
+        if let Some(Value::Colours(colours)) = self.0.get(index) {
+            return colours.open.at(place + colours.shift);
+        }
+        CLEAR
+    }
+
+    /// The colour whose turn it is: that of the `turn`th stop, round and round.
+    #[must_use]
+    pub fn colour_in_turn(&self, index: usize, turn: i64) -> Rgba {
+        if let Some(Value::Colours(colours)) = self.0.get(index) {
+            let stops = colours.stops.max(1) as i64;
+            return colours.closed.around(turn.rem_euclid(stops) as f32 / stops as f32 + colours.shift);
+        }
+        CLEAR
+    }
+}
+
+impl Colours {
+    fn shifted(&self, places: &mut [f32]) {
+        if self.shift != 0.0 {
+            places.iter_mut().for_each(|place| *place += self.shift);
         }
     }
 }
 
+/// How the colours of an effect meet: what its parameters of these names say, if it has them.
+fn mixing(spec: &super::EffectSpec, given: &BTreeMap<String, Param>) -> Mixing {
+    let has = |name: &str| spec.params.iter().any(|param| param.name == name);
+    let mut mixing = Mixing::default();
+    if let (true, Some(Param::Text(word))) = (has("mix"), given.get("mix")) {
+        mixing.path = Path::nth(PATHS.iter().position(|path| path == word).unwrap_or(0));
+    }
+    if let (true, Some(Param::Number(percent))) = (has("sharpness"), given.get("sharpness")) {
+        mixing.sharpness = (*percent as f32 / 100.0).clamp(0.0, 1.0);
+    }
+    mixing
+}
+
 type Refusal = (String, String);
 
-fn compile(kind: Kind, given: Option<&Param>) -> Result<Value, Refusal> {
+fn compile(kind: Kind, given: Option<&Param>, palette: &[Swatch], mixing: Mixing) -> Result<Value, Refusal> {
     match (kind, given) {
         (Kind::Number { default, .. }, None) => Ok(Value::Number(default)),
         (Kind::Number { min, max, .. }, Some(Param::Number(number))) => {
@@ -170,12 +289,16 @@ fn compile(kind: Kind, given: Option<&Param>) -> Result<Value, Refusal> {
             if fits { Ok(Value::Number(number)) } else { Err(refusal()) }
         }
         (Kind::Number { min, max, .. }, _) => wrong(format!("a number from {min} to {max}")),
-        (Kind::Rate { default }, None) => rate(default),
-        (Kind::Rate { .. }, Some(Param::Text(text))) => rate(text),
+        (Kind::Rate { default }, None) => read_rate(default),
+        (Kind::Rate { .. }, Some(Param::Text(text))) => read_rate(text),
         (Kind::Rate { .. }, _) => wrong("a rate such as \"4 beats\" or \"2 s\"".into()),
-        (Kind::Colours { default }, None) => colours(default.iter().copied()),
-        (Kind::Colours { .. }, Some(Param::List(list))) => colours(list.iter().map(String::as_str)),
-        (Kind::Colours { .. }, Some(Param::Text(text))) => colours(std::iter::once(text.as_str())),
+        (Kind::Colours { default }, None) => read_colours(default.iter().copied(), palette, mixing),
+        (Kind::Colours { .. }, Some(Param::List(list))) => {
+            read_colours(list.iter().map(String::as_str), palette, mixing)
+        }
+        (Kind::Colours { .. }, Some(Param::Text(text))) => {
+            read_colours(std::iter::once(text.as_str()), palette, mixing)
+        }
         (Kind::Colours { .. }, _) => wrong("a list of colours such as [\"#002040\", \"#40c0ff\"]".into()),
         (Kind::Choice { .. }, None) => Ok(Value::Choice(0)),
         (Kind::Choice { options }, Some(Param::Text(text))) => match options.iter().position(|o| o == text) {
@@ -195,15 +318,23 @@ fn wrong(wanted: String) -> Result<Value, Refusal> {
     Err(("is of the wrong kind".into(), format!("write {wanted}")))
 }
 
-fn rate(text: &str) -> Result<Value, Refusal> {
+fn read_rate(text: &str) -> Result<Value, Refusal> {
     text.parse().map(Value::Rate).map_err(|e: crate::rate::BadRate| ("is not a rate".into(), e.to_string()))
 }
 
-fn colours<'a>(texts: impl Iterator<Item = &'a str>) -> Result<Value, Refusal> {
-    let stops = texts.map(str::parse).collect::<Result<Vec<Stop>, _>>();
-    let stops = stops.map_err(|e| ("has a colour that cannot be read".to_owned(), e.to_string()))?;
+fn read_colours<'a>(
+    texts: impl Iterator<Item = &'a str>,
+    palette: &[Swatch],
+    mixing: Mixing,
+) -> Result<Value, Refusal> {
+    let stops = palette::stops(texts, palette).map_err(|e| ("has a colour that cannot be read".to_owned(), e))?;
     if stops.is_empty() || stops.len() > MOST_STOPS {
         return Err((format!("has {} colours", stops.len()), format!("give it 1 to {MOST_STOPS}")));
     }
-    Ok(Value::Colours(Box::new(Colours { open: Ramp::open(&stops), closed: Ramp::closed(&stops) })))
+    Ok(Value::Colours(Box::new(Colours {
+        open: MovableRamp::new(&stops, mixing, false),
+        closed: MovableRamp::new(&stops, mixing, true),
+        stops: stops.len(),
+        shift: 0.0,
+    })))
 }

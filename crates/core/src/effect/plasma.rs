@@ -56,7 +56,7 @@ impl Effect for Plasma {
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
-        let phase = self.phase.turns();
+        let phase = self.phase.behind(cells.late).turns();
         let waves = Waves {
             frequency: 1.0 / params.number(SIZE),
             // Whole multiples of the phase, so that the picture comes round without a seam.
@@ -68,6 +68,10 @@ impl Effect for Plasma {
         };
         field(cells.x, cells.y, places, waves);
         params.colour_along(COLOURS, places, out);
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
     }
 }
 

@@ -1,5 +1,6 @@
 //! A flash that dies away, on the beat or on what is heard.
 
+use super::params::number;
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::rig::TILE;
@@ -10,6 +11,8 @@ const ON: usize = 1;
 const DECAY: usize = 2;
 const SPREAD: usize = 3;
 const FLOOR: usize = 4;
+const SENSITIVITY: usize = 5;
+const ATTACK: usize = 6;
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
@@ -42,6 +45,8 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
             kind: Kind::Number { min: 0.0, max: 100.0, default: 0.0, unit: "%" },
             help: "what stays between two flashes",
         },
+        number("sensitivity", [0.1, 1.0, 8.0], "", "how bright what is heard makes it"),
+        number("attack", [0.0, 0.0, 4.0], "beats", "how long it takes to come"),
     ],
     start: |_| Box::new(Pulse { since: FAR, before: FAR, onsets: None, last: None, level: 0.0 }),
 };
@@ -96,7 +101,7 @@ impl Effect for Pulse {
                 }
             }
             _ => {
-                let heard = moment.hearing.mean(0..5);
+                let heard = super::follow::sensed(moment.hearing.mean(0..5), params.number(SENSITIVITY));
                 let fall = beats / params.number(DECAY);
                 self.level = heard.max(self.level - fall);
             }
@@ -108,13 +113,19 @@ impl Effect for Pulse {
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
         let (decay, spread) = (params.number(DECAY), params.number(SPREAD));
+        let attack = params.number(ATTACK);
         let (cx, cy) = (cells.width / 2.0, cells.height / 2.0);
         let reach = (cx * cx + cy * cy).sqrt().max(0.5);
         for (i, place) in places.iter_mut().enumerate() {
             let (dx, dy) = (cells.x[i] - cx, cells.y[i] - cy);
-            let late = spread * (dx * dx + dy * dy).sqrt() / reach;
+            let late = cells.late + spread * (dx * dx + dy * dy).sqrt() / reach;
             let age = if self.since >= late { self.since - late } else { self.before - late };
-            *place = if params.choice(ON) == 4 { 1.0 - self.level } else { age / decay };
+            *place = match params.choice(ON) {
+                4 => 1.0 - self.level,
+                // While it comes it is on its way from the end back to the beginning.
+                _ if age < attack => 1.0 - age / attack,
+                _ => (age - attack) / decay,
+            };
         }
         params.colour_along(COLOURS, places, out);
         let floor = params.number(FLOOR) / 100.0;

@@ -3,6 +3,7 @@
 
 use multiversion::multiversion;
 
+use super::params::number;
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{hash, round_to_bits, unit};
@@ -14,6 +15,7 @@ const DENSITY: usize = 1;
 const LENGTH: usize = 2;
 const SPEED: usize = 3;
 const SLANT: usize = 4;
+const SPLASH: usize = 5;
 
 /// Steps of the simulation a second.
 const STEPS: f64 = 60.0;
@@ -53,6 +55,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
             kind: Kind::Number { min: -80.0, max: 80.0, default: 0.0, unit: "°" },
             help: "how far the fall leans to the right",
         },
+        number("splash", [0.0, 0.0, 60.0], "lights", "how far a drop splashes where it lands"),
     ],
     start: |seed| Box::new(Rain::new(seed)),
 };
@@ -158,6 +161,42 @@ impl Effect for Rain {
         params.colour_along(COLOURS, behind, out);
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
+        }
+        if params.number(SPLASH) > 0.0 {
+            self.splash(params, cells, lean, out);
+        }
+    }
+}
+
+impl Rain {
+    /// Lights what is thrown up near the foot of the plane by drops that have just landed.
+    fn splash(&self, params: &Params, cells: &Cells<'_>, lean: f32, out: &mut [Rgba]) {
+        let reach = params.number(SPLASH);
+        let colour = params.colour_at(COLOURS, 0.0);
+        let wide = (reach.ceil() as i32).min(60);
+        for (i, out) in out.iter_mut().enumerate() {
+            let up = cells.height - cells.y[i];
+            if up > reach {
+                continue;
+            }
+            let place = cells.x[i] - cells.height * lean;
+            let middle = (place - 0.5).round() as i32;
+            let mut lit = 0.0f32;
+            for column in middle - wide..=middle + wide {
+                let head = self.heads[column as usize & (COLUMNS - 1)];
+                // It spreads and is gone after the drop would have fallen a fifth of the way farther.
+                let age = (head - 1.0) * 5.0;
+                if !(0.0..1.0).contains(&age) {
+                    continue;
+                }
+                let (dx, dy) = (place - column as f32 - 0.5, up - 0.5);
+                let ring = (dx * dx + dy * dy * 2.0).sqrt() - age * reach;
+                lit = lit.max((1.0 - ring.abs()).clamp(0.0, 1.0) * (1.0 - age));
+            }
+            let [r, g, b, a] = colour;
+            let share = lit * a;
+            let over = |below: f32, above: f32| below + (above - below) * share;
+            *out = [over(out[0], r), over(out[1], g), over(out[2], b), out[3].max(share)];
         }
     }
 }

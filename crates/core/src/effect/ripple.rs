@@ -95,19 +95,23 @@ impl Effect for Ripple {
         let places = &mut places[..out.len()];
         distances(cells.x, cells.y, places, centre, 1.0 / length);
         if params.choice(BORN) == 0 {
-            let phase = self.phase.turns();
+            let phase = self.phase.behind(cells.late).turns();
             places.iter_mut().for_each(|place| *place = phase - *place);
             params.colour_around(COLOURS, places, out);
             return;
         }
         let mut fronts = [0.0; TILE];
         let fronts = &mut fronts[..out.len()];
-        self.nearest_front(places, fronts);
+        self.nearest_front(places, fronts, cells.late);
         params.colour_along(COLOURS, fronts, out);
         // One light of softness before the front, and nothing where no ring is.
         for (out, &front) in out.iter_mut().zip(fronts.iter()) {
             out[3] *= smooth(front * length + 1.0) * smooth((1.0 - front) * 4.0);
         }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
     }
 }
 
@@ -118,11 +122,11 @@ impl Ripple {
     }
 
     /// How far behind the nearest front each place lies, in lengths; 1 or more where no ring is.
-    fn nearest_front(&self, places: &[f32], fronts: &mut [f32]) {
+    fn nearest_front(&self, places: &[f32], fronts: &mut [f32], late: f32) {
         fronts.fill(2.0);
         for &age in self.ages.iter().filter(|&&age| age < 1e6) {
             for (front, place) in fronts.iter_mut().zip(places) {
-                let behind = age - place;
+                let behind = age - late - place;
                 // A ring that has not come here yet counts only within the softness of its front.
                 let behind = if behind < -1.0 { 2.0 } else { behind };
                 *front = front.min(behind);

@@ -1,73 +1,89 @@
 //! The bands of what is heard, as bars.
 
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::follow::{follow, sensed};
+use super::params::{choice, colours, number};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
+use crate::maths::angle_turns;
 use crate::music::BANDS;
 use crate::rig::TILE;
 
 const COLOURS: usize = 0;
 const FORM: usize = 1;
-const GAIN: usize = 2;
-const FALL: usize = 3;
+const SENSITIVITY: usize = 2;
+const ATTACK: usize = 3;
+const DECAY: usize = 4;
+const PEAKS: usize = 5;
+
+/// How long a peak stays before it falls, and how fast it falls then, in seconds and shares a second.
+const HOLD: f32 = 0.4;
+const FALL: f32 = 0.5;
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "spectrum",
     family: "music",
-    help: "The bands of what is heard, low to the left, as bars",
+    help: "The bands of what is heard as bars, the low ones to the left",
     params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"] },
-            help: "from the foot of a bar to its top",
-        },
-        ParamSpec {
-            name: "form",
-            kind: Kind::Choice { options: &["upward", "centred", "downward"] },
-            help: "where the bars stand",
-        },
-        ParamSpec {
-            name: "gain",
-            kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" },
-            help: "how far the bars reach",
-        },
-        ParamSpec {
-            name: "fall",
-            kind: Kind::Number { min: 0.02, max: 5.0, default: 0.35, unit: "s" },
-            help: "how long a full bar takes to fall",
-        },
+        colours(&["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"], "from the foot of a bar to its top"),
+        choice("form", &["upward", "centred", "downward", "around"], "where the bars stand"),
+        number("sensitivity", [0.1, 1.0, 8.0], "", "how far the bars reach"),
+        number("attack", [0.0, 0.0, 5.0], "s", "how long a bar takes to rise"),
+        number("decay", [0.02, 0.35, 10.0], "s", "how long a bar takes to fall"),
+        choice("peaks", &["none", "fall"], "a mark at the highest of each bar's last moments, which falls"),
     ],
-    start: |_| Box::new(Spectrum { bars: [0.0; BANDS] }),
+    start: |_| Box::new(Spectrum { bars: [0.0; BANDS], peaks: [0.0; BANDS], held: [0.0; BANDS] }),
 };
 
 struct Spectrum {
     bars: [f32; BANDS],
+    peaks: [f32; BANDS],
+    /// For how long each peak has been there, in seconds.
+    held: [f32; BANDS],
 }
 
 impl Effect for Spectrum {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
-        let fall = moment.step.seconds as f32 / params.number(FALL);
-        for (bar, &band) in self.bars.iter_mut().zip(&moment.hearing.bands) {
-            let level = (band * params.number(GAIN)).clamp(0.0, 1.0);
-            *bar = level.max(*bar - fall);
+        let seconds = moment.step.seconds as f32;
+        let (attack, decay) = (params.number(ATTACK), params.number(DECAY));
+        for band in 0..BANDS {
+            let wanted = sensed(moment.hearing.bands[band], params.number(SENSITIVITY));
+            follow(&mut self.bars[band], wanted, seconds, attack, decay);
+            self.held[band] += seconds;
+            if self.bars[band] >= self.peaks[band] {
+                (self.peaks[band], self.held[band]) = (self.bars[band], 0.0);
+            } else if self.held[band] > HOLD {
+                self.peaks[band] = (self.peaks[band] - FALL * seconds).max(self.bars[band]);
+            }
         }
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
-        let mut heights = [0.0; TILE];
-        let mut cover = [0.0; TILE];
+        let (mut heights, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (heights, cover) = (&mut heights[..out.len()], &mut cover[..out.len()]);
+        let peaks = params.choice(PEAKS) == 1;
+        let (width, height) = (cells.width, cells.height);
         for i in 0..out.len() {
-            let reach = self.level_at(cells.x[i] / cells.width) * cells.height;
-            // How high above the foot of its bar this LED is, in lights.
-            let height = match params.choice(FORM) {
-                0 => cells.height - cells.y[i],
-                1 => (cells.y[i] - cells.height / 2.0).abs() * 2.0,
-                _ => cells.y[i],
+            let (x, y) = (cells.x[i], cells.y[i]);
+            // Which band it belongs to, how high above the foot of its bar it lies, and how high a full bar is, in lights.
+            let (share, above, full) = match params.choice(FORM) {
+                0 => (x / width, height - y, height),
+                1 => (x / width, (y - height / 2.0).abs(), height / 2.0),
+                2 => (x / width, y, height),
+                _ => {
+                    let (dx, dy) = (x - width / 2.0, height / 2.0 - y);
+                    let turn = angle_turns(dy, dx);
+                    // Low at the top, high at the bottom, alike on both sides: nowhere an edge.
+                    (turn.abs() * 2.0, (dx * dx + dy * dy).sqrt(), width.max(height) / 2.0)
+                }
             };
-            heights[i] = height / cells.height;
+            let (bar, peak) = self.levels_at(share);
+            heights[i] = above / full.max(1e-3);
             // The top edge moves through an LED, not from one to the next.
-            cover[i] = (reach - height + 0.5).clamp(0.0, 1.0);
+            let lit = (bar * full - above + 0.5).clamp(0.0, 1.0) * (bar * full * 4.0).clamp(0.0, 1.0);
+            let marked =
+                if peaks { (1.0 - (peak * full - above).abs()).clamp(0.0, 1.0) * (peak * 8.0).min(1.0) } else { 0.0 };
+            cover[i] = lit.max(marked);
         }
         params.colour_along(COLOURS, heights, out);
         for (out, cover) in out.iter_mut().zip(cover) {
@@ -77,11 +93,12 @@ impl Effect for Spectrum {
 }
 
 impl Spectrum {
-    /// The level at a share of the width, gliding from band to band.
-    fn level_at(&self, share: f32) -> f32 {
+    /// The bar and its peak at a share of the width, gliding from band to band.
+    fn levels_at(&self, share: f32) -> (f32, f32) {
         let place = (share * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.0);
         let band = (place as usize).min(BANDS - 2);
         let between = place - band as f32;
-        self.bars[band] + (self.bars[band + 1] - self.bars[band]) * between
+        let glide = |levels: &[f32; BANDS]| levels[band] + (levels[band + 1] - levels[band]) * between;
+        (glide(&self.bars), glide(&self.peaks))
     }
 }

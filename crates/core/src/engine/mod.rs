@@ -10,22 +10,22 @@ mod road;
 mod snapshot;
 mod stage;
 
-pub use player::{Maps, Player};
+pub use player::{Maps, PhaseShift, Player};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
 pub use road::{Lit, Part, Road, road};
-pub use snapshot::{Armed, ClockState, OnStage, Snapshot};
+pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Snapshot};
 
 use std::sync::Arc;
 
 use rayon::prelude::*;
 
 use crate::Seconds;
-use crate::action::Action;
+use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
-use crate::effect::Moment;
+use crate::effect::{CONTROLS, Counts, Moment};
 use crate::music::Hearing;
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
@@ -48,6 +48,8 @@ const MEASURE_EVERY: u64 = 8;
 pub struct Inputs {
     /// What is heard.
     pub hearing: Hearing,
+    /// Seconds since midnight where the show is, if that is known.
+    pub time_of_day: Option<f64>,
 }
 
 /// What leaves with a tick.
@@ -78,6 +80,10 @@ pub struct Engine {
     master: f32,
     blackout: bool,
     hearing: Hearing,
+    /// When the last onset was heard, in beats, and how many there were.
+    onset: (f64, u64),
+    controls: [f32; CONTROLS],
+    counts: Counts,
     proving: Proving,
     scratch: Scratch,
 }
@@ -136,6 +142,9 @@ impl Engine {
             master: 1.0,
             blackout: false,
             hearing: Hearing::SILENCE,
+            onset: (f64::MIN, 0),
+            controls: [0.0; CONTROLS],
+            counts: Counts::default(),
             proving: Proving::default(),
             scratch: Scratch { look: Box::new([[0.0; 4]; TILE]), effect: Box::new([[0.0; 4]; TILE]) },
             now: prepared,
@@ -203,7 +212,28 @@ impl Engine {
             Action::ResetPeaks => self.now.power.reset_peaks(),
             Action::Prove(proof) => self.prove(proof),
             Action::WalkStep(by) => self.proving.step(*by),
+            Action::Control(setting) => self.control(*setting),
+            Action::CountForward => self.counts.forward += 1,
+            Action::CountBack => self.counts.back += 1,
+            Action::CountReset => self.counts.reset += 1,
+            Action::CentrePhase(layer) => self.shift_phase(layer, PhaseShift::Centre),
+            Action::RestartPhase(layer) => {
+                let beat = self.clock.beat().floor() + 1.0;
+                self.shift_phase(layer, PhaseShift::RestartAt(beat));
+            }
             _ => {}
+        }
+    }
+
+    fn control(&mut self, setting: ControlSetting) {
+        if let Some(control) = self.controls.get_mut(usize::from(setting.control).wrapping_sub(1)) {
+            *control = (setting.percent / 100.0).clamp(0.0, 1.0);
+        }
+    }
+
+    fn shift_phase(&mut self, layer: &LayerPlace, shift: PhaseShift) {
+        if let Some((look, _)) = self.now.show.look(&layer.look) {
+            self.now.players[look].shift(layer.layer, shift);
         }
     }
 
@@ -221,7 +251,18 @@ impl Engine {
         let beat = self.clock.beat();
         self.land_what_is_due(beat);
         self.stage.advance(beat);
-        let moment = Moment { step, time, beat, hearing: &self.hearing };
+        if self.hearing.onsets != self.onset.1 {
+            self.onset = (beat, self.hearing.onsets);
+        }
+        let moment = Moment {
+            phrase_beats: BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
+            tempo: self.clock.bpm() as f32,
+            onset: (1.0 - (beat - self.onset.0)).clamp(0.0, 1.0) as f32,
+            controls: &self.controls,
+            counts: self.counts,
+            time_of_day: inputs.time_of_day,
+            ..Moment::at(time, beat, step, &self.hearing)
+        };
         for (look, _) in self.stage.weights() {
             self.now.players[look].advance(&moment);
         }
@@ -318,6 +359,7 @@ impl Engine {
 
     fn land_now(&mut self) {
         if let Some(waiting) = self.waiting.take() {
+            self.counts.landings += 1;
             self.stage.land(waiting.look, self.clock.beat(), f64::from(self.now.show.settings.fade_beats));
         }
     }
@@ -327,6 +369,7 @@ impl Engine {
             && beat >= waiting.lands_at
         {
             self.waiting = None;
+            self.counts.landings += 1;
             // Counted from the boundary itself, not from the frame that noticed it.
             let landed = if waiting.boundary == Boundary::Now { beat } else { waiting.lands_at };
             self.stage.land(waiting.look, landed, f64::from(self.now.show.settings.fade_beats));
@@ -355,7 +398,7 @@ impl Engine {
     }
 
     /// Writes everything that a screen may show into `snapshot`, into the memory that it already has.
-    pub fn publish(&self, snapshot: &mut Snapshot) {
+    pub fn publish(&mut self, snapshot: &mut Snapshot) {
         let beat = self.clock.beat();
         snapshot.edition = self.now.edition;
         snapshot.frame = self.now.frame.number;
@@ -371,6 +414,15 @@ impl Engine {
         snapshot.hearing = self.hearing;
         snapshot.armed = self.waiting.map(|w| Armed { look: w.look, boundary: w.boundary, lands_at: w.lands_at });
         snapshot.walked = self.proving.walked();
+        snapshot.controls = self.controls;
+        snapshot.counts = self.counts;
+        snapshot.phases.clear();
+        // Room for all that may ever be on stage together, so that no later moment has to make more.
+        snapshot.phases.reserve(self.now.players.iter().map(Player::layers).sum());
+        for (look, _) in self.stage.weights() {
+            let phases = self.now.players[look].phases();
+            snapshot.phases.extend(phases.map(|(layer, turns)| LayerPhase { look, layer, turns }));
+        }
         snapshot.stage.clear();
         snapshot.stage.extend(self.stage.entries(beat));
         snapshot.light.clear();

@@ -1,34 +1,44 @@
 //! A look compiled for a rig, with the state of its effects.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use crate::blend;
 use crate::colour::Rgba;
 use crate::effect::{self, Cells, Effect, Moment, Params};
 use crate::layer::LayerMap;
+use crate::modulate::Modulators;
+use crate::music::Hearing;
+use crate::rate::Step;
 use crate::rig::Rig;
-use crate::show::{Area, Blend, Layer, Look, Show, Span};
+use crate::show::{Area, Blend, Layer, Look, Repeat, Show, Span};
 
 /// The maps of layers, each once: layers that light the same lights in the same way share theirs, which saves memory, and
 /// time where the lights are many.
 #[derive(Default)]
 pub struct Maps(Vec<(MapKey, Arc<LayerMap>)>);
 
-type MapKey = (Vec<String>, Span, Area);
+type MapKey = (Vec<String>, Span, Area, Repeat, BTreeMap<String, String>);
 
 impl Maps {
     fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
-        let known = self
-            .0
-            .iter()
-            .find(|((target, span, area), _)| *target == layer.target && *span == layer.span && *area == layer.area);
-        if let Some((_, map)) = known {
+        let key: MapKey = (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone());
+        if let Some((_, map)) = self.0.iter().find(|(known, _)| *known == key) {
             return map.clone();
         }
         let map = Arc::new(LayerMap::compile(layer, show, rig));
-        self.0.push(((layer.target.clone(), layer.span, layer.area), map.clone()));
+        self.0.push((key, map.clone()));
         map
     }
+}
+
+/// What is asked of a layer that goes round in cycles.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum PhaseShift {
+    /// To glide to the middle of its cycle, where its picture is centred.
+    Centre,
+    /// To begin anew on a beat.
+    RestartAt(f64),
 }
 
 /// A look that can be lit.
@@ -39,31 +49,53 @@ pub struct Player {
 struct PlayedLayer {
     name: &'static str,
     map: Arc<LayerMap>,
+    /// Its place in the look.
+    index: usize,
+    /// The parameters as the look says, and as they are moved at the moment.
+    base: Params,
     params: Params,
+    modulators: Modulators,
     effect: Box<dyn Effect>,
+    /// The opacity as the look says, and as it is at the moment.
+    full: f32,
     opacity: f32,
     blend: Blend,
+    /// By how many turns each part of the span is later than the one before.
+    later: f32,
+    /// Where in its cycles the look has it begin, in turns.
+    start: f64,
+    /// The beat on which it is to begin anew.
+    restarts: Option<f64>,
 }
 
 impl Player {
     /// Compiles a look. A layer whose effect or parameters are not right is left out, which [`crate::check`] tells.
     #[must_use]
     pub fn compile(look: &Look, show: &Show, rig: &Rig, maps: &mut Maps) -> Self {
-        let layers = look.layers.iter().enumerate().filter_map(|(index, layer)| {
+        let layers = look.seen().filter_map(|(index, layer)| {
             let spec = effect::find(&layer.effect)?;
+            let seed = index as u32 + 1;
+            let base = Params::compile(spec, &layer.params, &show.palette).ok()?;
             Some(PlayedLayer {
                 name: spec.name,
+                index,
                 map: maps.of(layer, show, rig),
-                params: Params::compile(spec, &layer.params).ok()?,
-                effect: (spec.start)(index as u32 + 1),
+                params: base.clone(),
+                base,
+                modulators: Modulators::compile(&layer.modulators, spec, seed),
+                effect: (spec.start)(seed),
+                full: layer.opacity,
                 opacity: layer.opacity,
                 blend: layer.blend,
+                later: layer.later / 100.0,
+                start: layer.phase,
+                restarts: None,
             })
         });
         let mut player = Self { layers: layers.collect() };
         // Effects that prepare something do so now and not on stage.
-        let still = Moment { step: Default::default(), time: 0.0, beat: 0.0, hearing: &Default::default() };
-        player.advance(&still);
+        let silence = Hearing::SILENCE;
+        player.advance(&Moment::at(0.0, 0.0, Step::default(), &silence));
         player
     }
 
@@ -80,16 +112,58 @@ impl Player {
     /// Goes on where an older player of the same look is: layers with the same effect at the same place take its state
     /// over, so that nothing jumps.
     pub fn take_over(&mut self, older: &mut Self) {
-        for (layer, before) in self.layers.iter_mut().zip(&mut older.layers).filter(|(a, b)| a.name == b.name) {
+        for layer in &mut self.layers {
+            let same = |before: &&mut PlayedLayer| before.index == layer.index && before.name == layer.name;
+            let Some(before) = older.layers.iter_mut().find(same) else { continue };
             std::mem::swap(&mut layer.effect, &mut before.effect);
+            layer.modulators.take_over(&before.modulators);
+            layer.restarts = before.restarts;
         }
+    }
+
+    /// How many layers it lights.
+    #[must_use]
+    pub fn layers(&self) -> usize {
+        self.layers.len()
     }
 
     /// Goes on to a moment.
     pub fn advance(&mut self, moment: &Moment<'_>) {
         for layer in &mut self.layers {
+            if layer.restarts.is_some_and(|beat| moment.beat >= beat) {
+                layer.restarts = None;
+                if let Some(phase) = layer.effect.phase() {
+                    phase.restart();
+                }
+            }
+            layer.opacity = layer.modulators.apply(moment, &layer.base, &mut layer.params, layer.full);
             layer.effect.advance(&layer.params, moment);
         }
+    }
+
+    /// Moves a layer, or all of them, in their cycles.
+    pub fn shift(&mut self, layer: Option<usize>, shift: PhaseShift) {
+        for played in self.layers.iter_mut().filter(|played| layer.is_none_or(|index| played.index == index)) {
+            let centre = played.effect.centre() - played.start;
+            match (shift, played.effect.phase()) {
+                (PhaseShift::Centre, Some(phase)) => phase.glide_to(centre),
+                (PhaseShift::RestartAt(beat), Some(_)) => played.restarts = Some(beat),
+                _ => {}
+            }
+        }
+    }
+
+    /// Where each layer that goes round in cycles is in them, in turns, with its place in the look.
+    pub fn phases(&mut self) -> impl Iterator<Item = (usize, f64)> + '_ {
+        self.layers.iter_mut().filter_map(|layer| {
+            let turns = layer.effect.phase()?.total();
+            Some((layer.index, turns + layer.start))
+        })
+    }
+
+    /// What the modulators of a layer give at the moment, -1..1.
+    pub fn modulation(&self, layer: usize) -> impl Iterator<Item = f32> + '_ {
+        self.layers.iter().filter(move |played| played.index == layer).flat_map(|played| played.modulators.values())
     }
 
     /// Lights a tile, which holds as many LEDs as `light`; what was there before is gone. `scratch` is as long as a tile.
@@ -107,9 +181,11 @@ impl Player {
                 let range = start..start + piece.count as usize;
                 let cells = Cells {
                     x: &layer.map.x[range.clone()],
-                    y: &layer.map.y[range],
+                    y: &layer.map.y[range.clone()],
                     width: piece.width,
                     height: piece.height,
+                    late: piece.part as f32 * layer.later - layer.start as f32,
+                    held: layer.map.held.get(range).unwrap_or(&[]),
                 };
                 let out = &mut scratch[..piece.count as usize];
                 layer.effect.light(&layer.params, &cells, out);

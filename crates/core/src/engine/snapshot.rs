@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::power::{Load, SupplyLoad};
 use super::proof::Walked;
 use crate::Seconds;
+use crate::effect::{CONTROLS, Counts};
 use crate::music::Hearing;
 use crate::show::Boundary;
 use crate::tempo::{BEATS_PER_BAR, Source};
@@ -30,6 +31,12 @@ pub struct Snapshot {
     pub armed: Option<Armed>,
     /// Where a pixel walks along the wiring, if one does.
     pub walked: Option<Walked>,
+    /// The controls that come in, 0..1 each.
+    pub controls: [f32; CONTROLS],
+    /// How often what a person may count with has happened.
+    pub counts: Counts,
+    /// Where the layers of the looks on stage are in their cycles.
+    pub phases: Vec<LayerPhase>,
     /// What is on stage, the look that landed last first.
     pub stage: Vec<OnStage>,
     /// The light of every LED as it goes out, linear.
@@ -79,6 +86,17 @@ impl ClockState {
     pub fn bar(&self) -> u32 {
         (self.beat_in_phrase() / BEATS_PER_BAR) as u32
     }
+}
+
+/// Where a layer is in its cycles.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct LayerPhase {
+    /// The index of its look in the show.
+    pub look: usize,
+    /// Its place in the look.
+    pub layer: usize,
+    /// Turns since its start.
+    pub turns: f64,
 }
 
 /// A look that is armed.

@@ -6,14 +6,36 @@ use std::fmt;
 use serde::de::{Deserializer, SeqAccess, Visitor};
 use serde::{Deserialize, Serialize};
 
+use super::{Modulator, Tint};
+
 /// A look: layers from the lowest to the topmost, kept under a name.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Look {
     /// The name, unique among looks.
     pub name: String,
+    /// Words by which it is found again.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// The colour by which it is told from others on a screen.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<Tint>,
     /// The layers, the lowest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<Layer>,
+}
+
+impl Look {
+    /// A look of a name and some layers.
+    #[must_use]
+    pub fn new(name: &str, layers: Vec<Layer>) -> Self {
+        Self { name: name.to_owned(), tags: Vec::new(), colour: None, layers }
+    }
+
+    /// The layers that are seen: if any is solo those that are, and never one that is muted.
+    pub fn seen(&self) -> impl Iterator<Item = (usize, &Layer)> {
+        let solo = self.layers.iter().any(|layer| layer.solo);
+        self.layers.iter().enumerate().filter(move |(_, layer)| !layer.mute && (layer.solo || !solo))
+    }
 }
 
 /// One effect on some of the lights.
@@ -30,6 +52,21 @@ pub struct Layer {
     /// The layer's rectangle on its span.
     #[serde(default, skip_serializing_if = "Area::is_whole")]
     pub area: Area,
+    /// How the parts of the span (its groups, its fixtures) repeat the effect.
+    #[serde(default, skip_serializing_if = "Repeat::is_alike")]
+    pub repeat: Repeat,
+    /// By how much each part of the span is later than the one before, in percent of a cycle.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub later: f32,
+    /// Where in its cycles the effect begins, in turns.
+    #[serde(default, skip_serializing_if = "is_start")]
+    pub phase: f64,
+    /// Whether it is left out.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub mute: bool,
+    /// Whether only it, and others that are solo, are seen.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub solo: bool,
     /// How much of the layer there is, 0..1.
     #[serde(default = "full")]
     pub opacity: f32,
@@ -39,6 +76,131 @@ pub struct Layer {
     /// The effect's parameters that differ from its defaults, by name.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub params: BTreeMap<String, Param>,
+    /// What moves its parameters.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub modulators: Vec<Modulator>,
+    /// For `still`: the colour of each light of a fixture, by its name, as `rrggbb` behind one another; `*3` repeats.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub lights: BTreeMap<String, String>,
+}
+
+impl Layer {
+    /// A layer of an effect on every light, with everything at its default.
+    #[must_use]
+    pub fn new(effect: &str) -> Self {
+        Self {
+            effect: effect.to_owned(),
+            target: Vec::new(),
+            span: Span::Canvas,
+            area: Area::WHOLE,
+            repeat: Repeat::Alike,
+            later: 0.0,
+            phase: 0.0,
+            mute: false,
+            solo: false,
+            opacity: 1.0,
+            blend: Blend::Normal,
+            params: BTreeMap::new(),
+            modulators: Vec::new(),
+            lights: BTreeMap::new(),
+        }
+    }
+}
+
+fn is_zero(number: &f32) -> bool {
+    *number == 0.0
+}
+
+fn is_start(turns: &f64) -> bool {
+    *turns == 0.0
+}
+
+/// How the parts of a span repeat an effect.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+pub enum Repeat {
+    /// All alike.
+    #[default]
+    #[serde(rename = "alike")]
+    Alike,
+    /// Each from its middle to both sides.
+    #[serde(rename = "mirrored")]
+    Mirrored,
+    /// All the other way round.
+    #[serde(rename = "reversed")]
+    Reversed,
+    /// Every other one the other way round.
+    #[serde(rename = "alternately reversed")]
+    Alternate,
+}
+
+impl Repeat {
+    /// Every one.
+    pub const ALL: [Self; 4] = [Self::Alike, Self::Mirrored, Self::Reversed, Self::Alternate];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Alike => "alike",
+            Self::Mirrored => "mirrored",
+            Self::Reversed => "reversed",
+            Self::Alternate => "alternately reversed",
+        }
+    }
+
+    fn is_alike(&self) -> bool {
+        *self == Self::Alike
+    }
+}
+
+impl Span {
+    /// Every one.
+    pub const ALL: [Self; 6] =
+        [Self::Canvas, Self::EachGroup, Self::EachFixture, Self::Order, Self::OrderInGroup, Self::OrderInFixture];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Canvas => "canvas",
+            Self::EachGroup => "each group",
+            Self::EachFixture => "each fixture",
+            Self::Order => "order",
+            Self::OrderInGroup => "order in each group",
+            Self::OrderInFixture => "order in each fixture",
+        }
+    }
+}
+
+impl Blend {
+    /// Every one.
+    pub const ALL: [Self; 9] = [
+        Self::Normal,
+        Self::Add,
+        Self::Screen,
+        Self::Multiply,
+        Self::Lighten,
+        Self::Darken,
+        Self::Subtract,
+        Self::Difference,
+        Self::Mask,
+    ];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Normal => "normal",
+            Self::Add => "add",
+            Self::Screen => "screen",
+            Self::Multiply => "multiply",
+            Self::Lighten => "lighten",
+            Self::Darken => "darken",
+            Self::Subtract => "subtract",
+            Self::Difference => "difference",
+            Self::Mask => "mask",
+        }
+    }
 }
 
 fn full() -> f32 {
@@ -112,7 +274,16 @@ pub enum Blend {
     /// It filters what is below.
     Multiply,
     /// The brighter of both, for each colour.
-    Max,
+    #[serde(alias = "max")]
+    Lighten,
+    /// The darker of both, for each colour.
+    Darken,
+    /// Its light is taken away.
+    Subtract,
+    /// What differs between both, for each colour.
+    Difference,
+    /// Its brightness lets what is below through.
+    Mask,
 }
 
 /// The value of a parameter as it stands in a file; the effect's declaration says which kind it has to be.

@@ -9,12 +9,14 @@ mod destination;
 pub mod file;
 mod fixture;
 mod look;
+mod modulator;
 mod place;
 mod profile;
 mod revise;
 mod route;
 mod shape;
 mod supply;
+mod swatch;
 mod tint;
 mod unknown;
 mod white;
@@ -26,13 +28,15 @@ pub use channel::{Channel, Function};
 pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
-pub use look::{Area, Blend, Layer, Look, Param, Span};
+pub use look::{Area, Blend, Layer, Look, Param, Repeat, Span};
+pub use modulator::{CountEvent, MOST_STEPS, Modulator, Source};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
 pub use route::{DMX_RATE, Pacing, Protocol, Route, Unchanged, net_form};
 pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};
+pub use swatch::Swatch;
 pub use tint::Tint;
 pub use unknown::Unknown;
 pub use white::{BadWhitePoint, WhitePoint};
@@ -67,6 +71,9 @@ pub struct Show {
     /// Named, ordered selections of fixtures.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub groups: Vec<Group>,
+    /// Colours and gradients with names.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub palette: Vec<Swatch>,
     /// The looks, in the order of the pads.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub looks: Vec<Look>,
@@ -93,6 +100,7 @@ impl Show {
             profiles: Vec::new(),
             fixtures: Vec::new(),
             groups: Vec::new(),
+            palette: Vec::new(),
             looks: Vec::new(),
             routes: Vec::new(),
             supplies: Vec::new(),

@@ -13,8 +13,7 @@ use serde::Serialize;
 use splimo_core::histogram::Quantiles;
 use splimo_core::rig::Rig;
 use splimo_core::show::{
-    Area, Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Span, Unchanged,
-    UniverseRange,
+    Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Unchanged, UniverseRange,
 };
 
 use super::stop::StopSignal;
@@ -133,17 +132,14 @@ fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
     show.canvas = Canvas { width: columns as f32 + 1.0, height: columns as f32 + 1.0 };
     show.fixtures = (0..universes).map(|u| strip(u, columns)).collect();
     let effects = ["plasma", "gradient", "ripple", "rain"];
-    let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Max];
+    let blends = [Blend::Normal, Blend::Screen, Blend::Add, Blend::Lighten];
     let layer = |index: usize| Layer {
-        effect: effects[index % effects.len()].to_owned(),
-        target: Vec::new(),
-        span: Span::Canvas,
-        area: Area::WHOLE,
         opacity: 0.8,
         blend: blends[index % blends.len()],
         params: [("speed".to_owned(), Param::Text("4 beats".to_owned()))].into(),
+        ..Layer::new(effects[index % effects.len()])
     };
-    show.looks = vec![Look { name: "Bench".to_owned(), layers: (0..layers as usize).map(layer).collect() }];
+    show.looks = vec![Look::new("Bench", (0..layers as usize).map(layer).collect())];
     let range = UniverseRange { first: 1, last: universes };
     let to = Destination::Unicast(sink.into()).into();
     show.routes = vec![Route { unchanged: Unchanged::Repeat, ..Route::new("Sink", range, Protocol::ArtNet, 0, to) }];

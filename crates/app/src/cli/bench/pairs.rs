@@ -72,16 +72,16 @@ impl Kernel {
     fn new() -> Self {
         let spec = effect::find("plasma").unwrap_or(effect::EFFECTS[0]);
         let params =
-            Params::compile(spec, &Default::default()).expect("defaults are right, as a test of the core has it");
+            Params::compile(spec, &Default::default(), &[]).expect("defaults are right, as a test of the core has it");
         Self { params, effect: (spec.start)(1), out: vec![[0.0; 4]; TILE] }
     }
 
     fn light(&mut self, rig: &Rig) {
         let step = Step { seconds: 1.0 / 44.0, beats: 2.0 / 44.0 };
-        self.effect.advance(&self.params, &Moment { step, time: 0.0, beat: 0.0, hearing: &Hearing::SILENCE });
+        self.effect.advance(&self.params, &Moment::at(0.0, 0.0, step, &Hearing::SILENCE));
         for tile in 0..rig.tiles() {
             let range = rig.tile(tile);
-            let cells = Cells { x: &rig.x[range.clone()], y: &rig.y[range.clone()], width: 400.0, height: 400.0 };
+            let cells = Cells::on_plane(&rig.x[range.clone()], &rig.y[range.clone()], 400.0, 400.0);
             self.effect.light(&self.params, black_box(&cells), &mut self.out[..range.len()]);
             black_box(&self.out);
         }

@@ -1,0 +1,98 @@
+//! Problems of looks and of the palette.
+
+use std::collections::HashSet;
+
+use super::{Found, Severity};
+use crate::effect::{self, EffectSpec, Params};
+use crate::modulate;
+use crate::palette;
+use crate::show::{Layer, Place, Show};
+use crate::still;
+
+/// The most layers that a look may have.
+pub(super) const MOST_LAYERS: usize = 64;
+
+impl Found {
+    pub(super) fn palette(&mut self, show: &Show) {
+        for (i, swatch) in show.palette.iter().enumerate() {
+            let place = || Place::root().key("palette").index(i).key("colours");
+            let subject = format!("palette entry {}", swatch.name);
+            // It may not refer to others, or two could refer to each other.
+            if let Err(why) = palette::stops(swatch.colours.iter().map(String::as_str), &[]) {
+                self.add(Severity::Broken, place(), subject, "has a colour that cannot be read", why);
+            } else if swatch.colours.is_empty() {
+                self.add(Severity::Broken, place(), subject, "has no colour", "give it one, such as [\"#ff8040\"]");
+            }
+        }
+    }
+
+    pub(super) fn looks(&mut self, show: &Show) {
+        let fixtures = show.fixtures.iter().map(|f| f.name.as_str());
+        let targets: HashSet<&str> = fixtures.chain(show.groups.iter().map(|g| g.name.as_str())).collect();
+        for (i, look) in show.looks.iter().enumerate() {
+            let place = || Place::root().key("looks").index(i).key("layers");
+            if look.layers.len() > MOST_LAYERS {
+                let message = format!("it has {} layers", look.layers.len());
+                let mend = format!("keep it to {MOST_LAYERS}");
+                self.add(Severity::Broken, place(), format!("look {}", look.name), message, mend);
+            }
+            for (j, layer) in look.layers.iter().enumerate() {
+                let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
+                self.layer(&place().index(j), &subject, layer, &targets);
+                match effect::find(&layer.effect) {
+                    None => self.no_effect(&place().index(j), &subject, &layer.effect),
+                    Some(spec) => self.params(&place().index(j), &subject, layer, spec, show),
+                }
+            }
+        }
+    }
+
+    fn layer(&mut self, place: &Place, subject: &str, layer: &Layer, targets: &HashSet<&str>) {
+        self.range(place.clone().key("opacity"), subject, layer.opacity, 0.0, 1.0);
+        self.range(place.clone().key("later"), subject, layer.later, -10_000.0, 10_000.0);
+        self.range(place.clone().key("phase"), subject, layer.phase as f32, -1e9, 1e9);
+        let area = layer.area;
+        for (name, value, from) in [
+            ("x", area.x, -10_000.0),
+            ("y", area.y, -10_000.0),
+            ("width", area.width, 0.1),
+            ("height", area.height, 0.1),
+        ] {
+            self.range(place.clone().key("area").key(name), subject, value, from, 10_000.0);
+        }
+        for (k, target) in layer.target.iter().enumerate() {
+            if !targets.contains(target.as_str()) {
+                let message = format!("there is no group or fixture \"{target}\"");
+                let mend = "take it out, or add the group";
+                self.add(Severity::Broken, place.clone().key("target").index(k), subject, message, mend);
+            }
+        }
+        for (fixture, lights) in &layer.lights {
+            if let Err(why) = still::parse(lights) {
+                let message = format!("the colours held for {fixture} cannot be read");
+                self.add(Severity::Broken, place.clone().key("lights").key(fixture), subject, message, why.to_string());
+            }
+        }
+    }
+
+    fn no_effect(&mut self, place: &Place, subject: &str, name: &str) {
+        let known: Vec<_> = effect::EFFECTS.iter().map(|e| e.name).collect();
+        let message = format!("there is no effect \"{name}\"");
+        let mend = format!("use one of {}", known.join(", "));
+        self.add(Severity::Broken, place.clone().key("effect"), subject, message, mend);
+    }
+
+    fn params(&mut self, place: &Place, subject: &str, layer: &Layer, spec: &EffectSpec, show: &Show) {
+        if let Err(bad) = Params::compile(spec, &layer.params, &show.palette) {
+            let place = place.clone().key("params").key(&bad.name);
+            self.add(Severity::Broken, place, subject, bad.message, bad.mend);
+        }
+        for (index, modulator) in layer.modulators.iter().enumerate() {
+            if let Err(bad) = modulate::check(modulator, spec) {
+                let place = place.clone().key("modulators").index(index).key(bad.field);
+                let subject = format!("{subject}, modulator {} of {}", index + 1, modulator.param);
+                self.add(Severity::Broken, place, subject, bad.message, bad.mend);
+            }
+        }
+    }
+}

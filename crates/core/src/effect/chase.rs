@@ -1,0 +1,151 @@
+//! Lights that run along the order, step by step or gliding.
+
+use super::edges::{Bar, there_and_back};
+use super::params::{choice, colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::{CLEAR, Rgba};
+use crate::maths::{hash, smooth};
+use crate::rate::Phase;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const TURN: usize = 1;
+const WAY: usize = 2;
+const MOTION: usize = 3;
+const WIDTH: usize = 4;
+const TAIL: usize = 5;
+const STEP: usize = 6;
+const SPACING: usize = 7;
+const OVERLAP: usize = 8;
+const SPEED: usize = 9;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "chase",
+    family: "motion",
+    help: "Lights that run along the order, step by step or gliding",
+    params: &[
+        colours(&["#ffe3b0", "#ff7a3d", "#d93a2b"], "from head to tail, or in turn"),
+        choice("turn", &["head to tail", "in turn"], "the colours lie along each runner, or each takes the next"),
+        choice("way", &["forward", "back", "bounce", "random", "from the middle", "to the middle"], "where it runs"),
+        choice("motion", &["gliding", "stepping"], "from light to light without a break, or in steps"),
+        number("width", [1.0, 3.0, 400.0], "lights", "how many lights are lit"),
+        number("tail", [0.0, 3.0, 400.0], "lights", "how many it drags behind"),
+        number("step", [0.1, 1.0, 200.0], "lights", "how far it comes in a step"),
+        number("spacing", [0.0, 16.0, 2000.0], "lights", "from one runner to the next; 0 has one on the whole order"),
+        number("overlap", [0.0, 50.0, 100.0], "%", "how much of a step it takes to change over to the next"),
+        rate("speed", "1/4 beat", "how long a step takes"),
+    ],
+    start: |seed| Box::new(Chase { phase: Phase::default(), seed: hash(seed) }),
+};
+
+struct Chase {
+    phase: Phase,
+    seed: u32,
+}
+
+/// How the runners of one moment stand.
+#[derive(Clone, Copy)]
+struct Runners {
+    /// How far along its round the first stands, in lights.
+    at: f64,
+    /// How much of the light is theirs.
+    share: f32,
+}
+
+impl Chase {
+    /// Where the first runner is after so many steps, on a round of some length.
+    fn place(&self, params: &Params, steps: f64, round: f64, bar: Bar) -> f64 {
+        let way = steps * f64::from(params.number(STEP));
+        match params.choice(WAY) {
+            2 => {
+                let room = (round - f64::from(bar.length)).max(0.5);
+                f64::from(bar.length) + room * f64::from(there_and_back((way / (2.0 * room)).rem_euclid(1.0) as f32))
+            }
+            3 => {
+                let places = (round / f64::from(params.number(STEP))).floor().max(1.0);
+                let drawn = f64::from(hash(steps.floor().rem_euclid(4e9) as u32 ^ self.seed)) % places;
+                drawn * f64::from(params.number(STEP)) + f64::from(bar.length)
+            }
+            _ => way,
+        }
+    }
+
+    /// The one or two ways the runners stand at this moment, while one step changes over to the next.
+    fn runners(&self, params: &Params, phase: Phase, round: f64, bar: Bar) -> [Runners; 2] {
+        let jumps = params.choice(MOTION) == 1 || params.choice(WAY) == 3;
+        if !jumps {
+            let at = self.place(params, phase.total(), round, bar);
+            return [Runners { at, share: 1.0 }, Runners { at, share: 0.0 }];
+        }
+        let overlap = params.number(OVERLAP) / 100.0;
+        let over = if overlap > 0.0 { smooth((phase.turns() - 1.0 + overlap) / overlap) } else { 0.0 };
+        let place = |steps: i64| self.place(params, steps as f64, round, bar);
+        [Runners { at: place(phase.whole()), share: 1.0 - over }, Runners { at: place(phase.whole() + 1), share: over }]
+    }
+}
+
+impl Effect for Chase {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let bar = Bar::new(params.number(WIDTH), 1.0, params.number(TAIL));
+        let middle = params.choice(WAY) >= 4;
+        // Along the longer side, which on the span of an order is the order.
+        let (along, length) = if cells.height > cells.width { (cells.y, cells.height) } else { (cells.x, cells.width) };
+        let length = if middle { length / 2.0 } else { length };
+        let alone = params.number(SPACING) == 0.0 || matches!(params.choice(WAY), 2 | 3);
+        let round = if alone { length + bar.length } else { params.number(SPACING) };
+        let runners = self.runners(params, self.phase.behind(cells.late), f64::from(round), bar);
+        let in_turn = params.choice(TURN) == 1;
+        let mut mixed = [0.0; TILE];
+        let mut places = [0.0; TILE];
+        let mut laps = [0i32; TILE];
+        let (mixed, places, laps) = (&mut mixed[..out.len()], &mut places[..out.len()], &mut laps[..out.len()]);
+        for runners in runners.iter().filter(|runners| runners.share > 0.0) {
+            let lap = (runners.at / f64::from(round)).floor();
+            let first = (runners.at - lap * f64::from(round)) as f32;
+            for i in 0..out.len() {
+                let place = match params.choice(WAY) {
+                    1 => length - along[i],
+                    4 => (along[i] - length).abs(),
+                    5 => length - (along[i] - length).abs(),
+                    _ => along[i],
+                };
+                let behind = (first - place) / round;
+                let which = behind.floor();
+                let behind = (behind - which) * round;
+                let lit = bar.cover(behind + 0.5).max(bar.cover(behind + 0.5 + round)) * runners.share;
+                if lit > mixed[i] {
+                    places[i] = behind / bar.length;
+                    laps[i] = lap as i32 + which as i32;
+                }
+                mixed[i] += lit;
+            }
+        }
+        if in_turn {
+            let stops = params.stops(COLOURS).min(MOST_TURNS);
+            let mut turns = [CLEAR; MOST_TURNS];
+            for (turn, colour) in turns.iter_mut().enumerate().take(stops) {
+                *colour = params.colour_in_turn(COLOURS, turn as i64);
+            }
+            for (out, lap) in out.iter_mut().zip(laps.iter()) {
+                *out = turns[lap.rem_euclid(stops.max(1) as i32) as usize];
+            }
+        } else {
+            params.colour_along(COLOURS, places, out);
+        }
+        for (out, lit) in out.iter_mut().zip(mixed) {
+            out[3] *= lit.min(1.0);
+        }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
+    }
+}
+
+/// The most colours that take turns.
+const MOST_TURNS: usize = 64;

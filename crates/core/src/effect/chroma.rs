@@ -1,0 +1,106 @@
+//! The notes of what is heard, each in its own place and colour.
+
+use super::follow::{follow, sensed};
+use super::params::{choice, colours, number};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::Rgba;
+use crate::maths::{angle_turns, fract};
+use crate::music::PITCHES;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const FORM: usize = 1;
+const ORDER: usize = 2;
+const SENSITIVITY: usize = 3;
+const ATTACK: usize = 4;
+const DECAY: usize = 5;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "chroma",
+    family: "music",
+    help: "The notes of what is heard: each of the twelve has its place and its colour",
+    params: &[
+        colours(
+            &["#ff3b3b", "#ff8a2b", "#ffd52b", "#9be22d", "#2fd27a", "#2bcfd6", "#3b83ff", "#7a4dff", "#e04be0"],
+            "from C round to B",
+        ),
+        choice(
+            "form",
+            &["across", "around", "all together"],
+            "notes side by side, around the middle, or as one colour",
+        ),
+        choice("order", &["by pitch", "by fifths"], "neighbours are half a tone apart, or a fifth"),
+        number("sensitivity", [0.1, 1.0, 8.0], "", "how bright the notes are"),
+        number("attack", [0.0, 0.04, 5.0], "s", "how long a note takes to come"),
+        number("decay", [0.0, 0.5, 10.0], "s", "how long it takes to go"),
+    ],
+    start: |_| Box::new(Chroma { notes: [0.0; PITCHES] }),
+};
+
+struct Chroma {
+    /// How strong each note is, in the order in which they lie.
+    notes: [f32; PITCHES],
+}
+
+impl Effect for Chroma {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        let seconds = moment.step.seconds as f32;
+        let step = if params.choice(ORDER) == 1 { 7 } else { 1 };
+        for (place, note) in self.notes.iter_mut().enumerate() {
+            let heard = moment.hearing.chroma[place * step % PITCHES] * moment.hearing.level.sqrt();
+            let wanted = sensed(heard, params.number(SENSITIVITY));
+            follow(note, wanted, seconds, params.number(ATTACK), params.number(DECAY));
+        }
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        if params.choice(FORM) == 2 {
+            out.fill(self.together(params));
+            return;
+        }
+        let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
+        let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
+        let (cx, cy) = (cells.width / 2.0, cells.height / 2.0);
+        for i in 0..out.len() {
+            places[i] = match params.choice(FORM) {
+                // From the top on, clockwise.
+                1 => fract(angle_turns(cy - cells.y[i], cells.x[i] - cx)),
+                _ => (cells.x[i] / cells.width.max(1e-3)).clamp(0.0, 0.9999),
+            };
+            let strength = self.strength_at(places[i]);
+            cover[i] = strength * strength;
+        }
+        params.colour_around(COLOURS, places, out);
+        for (out, cover) in out.iter_mut().zip(cover) {
+            out[3] *= *cover;
+        }
+    }
+}
+
+impl Chroma {
+    /// How strong the notes are at a share of the octave, gliding from note to note.
+    fn strength_at(&self, share: f32) -> f32 {
+        let place = share * PITCHES as f32 - 0.5 + PITCHES as f32;
+        let note = place as usize;
+        let (a, b) = (self.notes[note % PITCHES], self.notes[(note + 1) % PITCHES]);
+        a + (b - a) * crate::maths::smooth(place - note as f32)
+    }
+
+    /// The colours of all notes, each as strong as it is.
+    fn together(&self, params: &Params) -> Rgba {
+        let mut sum = [0.0; 4];
+        let mut all = 1e-6;
+        for (place, note) in self.notes.iter().enumerate() {
+            let [r, g, b, a] = params.colour_at(COLOURS, (place as f32 + 0.5) / PITCHES as f32);
+            // The strongest are to be seen and not the mud of all.
+            let weight = note * note * note;
+            all += weight;
+            for (sum, part) in sum.iter_mut().zip([r, g, b, a]) {
+                *sum += part * weight;
+            }
+        }
+        let strongest = self.notes.iter().copied().fold(0.0, f32::max);
+        [sum[0] / all, sum[1] / all, sum[2] / all, (sum[3] / all * strongest).min(1.0)]
+    }
+}

@@ -1,0 +1,97 @@
+//! A random level for each light, changing all the time.
+
+use multiversion::multiversion;
+
+use super::params::{choice, colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::Rgba;
+use crate::maths::{floor, hash, smooth, unit};
+use crate::rate::Phase;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const CHANGE: usize = 1;
+const TIMING: usize = 2;
+const FLOOR: usize = 3;
+const GRAIN: usize = 4;
+const SPEED: usize = 5;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "flicker",
+    family: "texture",
+    help: "A random level for each light, on a note value or free, smooth or hard",
+    params: &[
+        colours(&["#5a1c08", "#e8701a", "#ffe2a0"], "from the lowest level to the highest"),
+        choice("change", &["smooth", "hard"], "levels glide, or jump"),
+        choice("timing", &["together", "free"], "all change at the same time, or each when it likes"),
+        number("floor", [0.0, 15.0, 100.0], "%", "the lowest level"),
+        number("grain", [1.0, 1.0, 100.0], "lights", "how many lights side by side have the same level"),
+        rate("speed", "1/2 beat", "how long a level lasts"),
+    ],
+    start: |seed| Box::new(Flicker { phase: Phase::default(), seed: hash(seed) }),
+};
+
+struct Flicker {
+    phase: Phase,
+    seed: u32,
+}
+
+#[derive(Clone, Copy)]
+struct Levels {
+    seed: u32,
+    whole: u32,
+    part: f32,
+    hard: bool,
+    free: bool,
+    per_grain: f32,
+}
+
+impl Effect for Flicker {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let mut places = [0.0; TILE];
+        let places = &mut places[..out.len()];
+        let phase = self.phase.behind(cells.late);
+        let levels = Levels {
+            seed: self.seed,
+            whole: phase.whole() as u32,
+            part: phase.turns(),
+            hard: params.choice(CHANGE) == 1,
+            free: params.choice(TIMING) == 1,
+            per_grain: 1.0 / params.number(GRAIN),
+        };
+        draw(cells.x, cells.y, places, levels);
+        let floor = params.number(FLOOR) / 100.0;
+        let mut cover = [0.0; TILE];
+        for (cover, level) in cover.iter_mut().zip(places.iter()) {
+            *cover = floor + (1.0 - floor) * level * level;
+        }
+        params.colour_along(COLOURS, places, out);
+        for (out, cover) in out.iter_mut().zip(cover) {
+            out[3] *= cover;
+        }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn draw(x: &[f32], y: &[f32], places: &mut [f32], levels: Levels) {
+    let Levels { seed, whole, part, hard, free, per_grain } = levels;
+    for ((place, x), y) in places.iter_mut().zip(x).zip(y) {
+        let (u, v) = (floor(x * per_grain), floor(y * per_grain));
+        let lot = hash(u.to_bits() ^ v.to_bits().rotate_left(13) ^ seed);
+        let t = part + if free { unit(lot) } else { 0.0 };
+        let over = floor(t);
+        let now = whole.wrapping_add(over as i32 as u32);
+        let level = |n: u32| unit(hash(lot ^ n.wrapping_mul(0x9e37_79b9)));
+        let (from, to) = (level(now), level(now.wrapping_add(1)));
+        *place = if hard { from } else { from + (to - from) * smooth(t - over) };
+    }
+}

@@ -1,0 +1,101 @@
+//! Bars that wind around the lights as around a column.
+
+use multiversion::multiversion;
+
+use super::edges::band;
+use super::params::{colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::Rgba;
+use crate::maths::round;
+use crate::rate::Phase;
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const BARS: usize = 1;
+const WIDTH: usize = 2;
+const TWIST: usize = 3;
+const RANGE: usize = 4;
+const SPEED: usize = 5;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "helix",
+    family: "motion",
+    help: "Bars that wind around the lights as around a column, turning either way",
+    params: &[
+        colours(&["#ff4d6d", "#ffb347", "#3ddad7", "#6a5cff"], "each bar takes its place among them"),
+        number("bars", [1.0, 3.0, 32.0], "", "how many wind around"),
+        number("width", [1.0, 40.0, 100.0], "%", "how wide a bar is, of the room that it has"),
+        number(
+            "twist",
+            [-16.0, 1.0, 16.0],
+            "turns",
+            "how often it winds around from top to bottom; negative winds the other way",
+        ),
+        number("range", [0.0, 20.0, 100.0], "%", "how many of the colours each bar shows across itself"),
+        rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
+    ],
+    start: |_| Box::new(Helix::default()),
+};
+
+#[derive(Default)]
+struct Helix {
+    phase: Phase,
+}
+
+#[derive(Clone, Copy)]
+struct Winding {
+    across: f32,
+    down: f32,
+    phase: f32,
+    share: f32,
+    period: f32,
+    bars: f32,
+    range: f32,
+}
+
+impl Effect for Helix {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
+        let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
+        let bars = params.number(BARS).floor();
+        let (across, down) = (bars / cells.width.max(1.0), params.number(TWIST) * bars / cells.height.max(1.0));
+        // Edges are one light across the bar, however it leans.
+        let steepness = (across * across + down * down).sqrt();
+        let winding = Winding {
+            across,
+            down,
+            // All bars go round together, so that a whole turn brings each to where it was.
+            phase: self.phase.behind(cells.late).turns() * bars,
+            share: params.number(WIDTH) / 100.0,
+            period: 1.0 / steepness.max(1e-4),
+            bars,
+            range: params.number(RANGE) / 100.0,
+        };
+        wind(cells.x, cells.y, places, cover, winding);
+        params.colour_around(COLOURS, places, out);
+        for (out, cover) in out.iter_mut().zip(cover) {
+            out[3] *= *cover;
+        }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn wind(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], winding: Winding) {
+    let Winding { across, down, phase, share, period, bars, range } = winding;
+    let per_bar = 1.0 / bars;
+    for (((place, cover), x), y) in places.iter_mut().zip(cover).zip(x).zip(y) {
+        let turns = x * across + y * down - phase - 0.5;
+        *cover = band(turns, share, period);
+        let bar = round(turns);
+        *place = bar * per_bar + (turns - bar) / share * range;
+    }
+}

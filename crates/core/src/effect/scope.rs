@@ -1,0 +1,115 @@
+//! The form of the sound as a line, or its loudness as it goes by.
+
+use super::follow::sensed;
+use super::params::{choice, colours, number};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::Rgba;
+use crate::music::{WAVE, Wave};
+use crate::rig::TILE;
+
+const COLOURS: usize = 0;
+const FORM: usize = 1;
+const SENSITIVITY: usize = 2;
+const THICKNESS: usize = 3;
+const ATTACK: usize = 4;
+const DECAY: usize = 5;
+const WINDOW: usize = 6;
+
+/// Points of the loudness that goes by.
+const POINTS: usize = 512;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "scope",
+    family: "music",
+    help: "The form of the sound as a line that stands still, or its loudness as it runs by",
+    params: &[
+        colours(&["#e9fff4", "#39d98a", "#0b4a3a"], "from the middle outward"),
+        choice("form", &["still", "running"], "the wave of this moment, or the loudness of the last ones"),
+        number("sensitivity", [0.1, 1.0, 8.0], "", "how far the line moves"),
+        number("thickness", [0.5, 1.5, 40.0], "lights", "of the line"),
+        number("attack", [0.0, 0.0, 2.0], "s", "how long the line takes to move out"),
+        number("decay", [0.0, 0.1, 5.0], "s", "how long it takes to come back"),
+        number("window", [0.2, 4.0, 60.0], "s", "how long something takes to run by"),
+    ],
+    start: |_| Box::new(Scope { wave: Wave::SILENCE, levels: [0.0; POINTS], newest: 0, due: 0.0, level: 0.0 }),
+};
+
+struct Scope {
+    wave: Wave,
+    /// Loudness, the newest at `newest`, in steps of a share of the window.
+    levels: [f32; POINTS],
+    newest: usize,
+    /// Steps that are due but not made, 0..1.
+    due: f64,
+    level: f32,
+}
+
+impl Effect for Scope {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        let seconds = moment.step.seconds as f32;
+        let (attack, decay) = (params.number(ATTACK), params.number(DECAY));
+        for (point, heard) in self.wave.0.iter_mut().zip(&moment.hearing.wave.0) {
+            let wanted = (heard * params.number(SENSITIVITY)).clamp(-1.0, 1.0);
+            let whole = if wanted.abs() > point.abs() { attack } else { decay * 0.2 };
+            let left = if whole > 0.0 { crate::maths::exp2(-4.0 * seconds / whole) } else { 0.0 };
+            *point = wanted + (*point - wanted) * left;
+        }
+        let wanted = sensed(moment.hearing.level, params.number(SENSITIVITY));
+        super::follow::follow(&mut self.level, wanted, seconds, attack, decay);
+        self.due += moment.step.seconds * POINTS as f64 / f64::from(params.number(WINDOW));
+        let steps = (self.due.floor() as usize).min(POINTS);
+        self.due -= self.due.floor();
+        for _ in 0..steps {
+            self.newest = (self.newest + 1) % POINTS;
+            self.levels[self.newest] = self.level;
+        }
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
+        let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
+        let middle = cells.height / 2.0;
+        let half = params.number(THICKNESS) / 2.0;
+        let reach = (middle - half).max(0.5);
+        let flat = cells.height <= 1.5;
+        for i in 0..out.len() {
+            let share = cells.x[i] / cells.width.max(1e-3);
+            let from_middle = (cells.y[i] - middle).abs();
+            (places[i], cover[i]) = if params.choice(FORM) == 0 {
+                let value = self.wave.at(share);
+                // One row of lights has no room for a line: there it is how bright they are.
+                if flat {
+                    (1.0 - value.abs(), value.abs())
+                } else {
+                    // As thick as its slope makes it, or it would break where it is steep.
+                    let slope = (self.wave.at(share + 0.5 / cells.width) - self.wave.at(share - 0.5 / cells.width))
+                        .abs()
+                        * reach;
+                    let off = (cells.y[i] - middle + value * reach).abs();
+                    (from_middle / middle.max(0.5), (half.max(slope / 2.0) + 0.5 - off).clamp(0.0, 1.0))
+                }
+            } else {
+                let level = self.level_at(share);
+                let lit = if flat { level } else { (level * middle + half - from_middle).clamp(0.0, 1.0) };
+                (from_middle / middle.max(0.5), lit)
+            };
+        }
+        params.colour_along(COLOURS, places, out);
+        for (out, cover) in out.iter_mut().zip(cover) {
+            out[3] *= *cover;
+        }
+    }
+}
+
+const _: () = assert!(WAVE > 2);
+
+impl Scope {
+    /// The loudness at a share of the window: the newest at the right.
+    fn level_at(&self, share: f32) -> f32 {
+        let age = (1.0 - share.clamp(0.0, 1.0)) * (POINTS - 2) as f32 + self.due as f32;
+        let whole = age as usize;
+        let at = |back: usize| self.levels[(self.newest + POINTS - back.min(POINTS - 1)) % POINTS];
+        at(whole) + (at(whole + 1) - at(whole)) * (age - whole as f32)
+    }
+}

@@ -1,0 +1,64 @@
+//! Flashes at a rate: all lights together, or each by lot.
+
+use super::params::{choice, colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::Rgba;
+use crate::maths::{floor, hash, unit};
+use crate::rate::Phase;
+
+const COLOURS: usize = 0;
+const DUTY: usize = 1;
+const CHANCE: usize = 2;
+const WHO: usize = 3;
+const GRAIN: usize = 4;
+const SPEED: usize = 5;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "strobe",
+    family: "texture",
+    help: "Flashes at a rate or on a note value, all lights together or some by lot",
+    params: &[
+        colours(&["#ffffff"], "of the flash; of several, each flash takes the next"),
+        number("duty", [1.0, 25.0, 99.0], "%", "how much of the time it is lit"),
+        number("chance", [0.0, 100.0, 100.0], "%", "how likely a flash comes at all"),
+        choice("who", &["all together", "by lot"], "the lot is drawn for all, or for each patch of lights"),
+        number("grain", [1.0, 4.0, 400.0], "lights", "how large a patch is for which the lot is drawn"),
+        rate("speed", "1/16 note", "how long from flash to flash"),
+    ],
+    start: |seed| Box::new(Strobe { phase: Phase::default(), seed: hash(seed) }),
+};
+
+struct Strobe {
+    phase: Phase,
+    seed: u32,
+}
+
+impl Effect for Strobe {
+    fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
+        self.phase.advance(params.rate(SPEED), moment.step);
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let phase = self.phase.behind(cells.late);
+        let colour = params.colour_in_turn(COLOURS, phase.whole());
+        let lit = phase.turns() < params.number(DUTY) / 100.0;
+        let dark = [colour[0], colour[1], colour[2], 0.0];
+        let flash = hash(self.seed ^ phase.whole() as u32);
+        let chance = params.number(CHANCE) / 100.0;
+        if params.choice(WHO) == 0 || !lit {
+            out.fill(if lit && unit(flash) < chance { colour } else { dark });
+            return;
+        }
+        let per_grain = 1.0 / params.number(GRAIN);
+        for (i, out) in out.iter_mut().enumerate() {
+            let (u, v) = (floor(cells.x[i] * per_grain), floor(cells.y[i] * per_grain));
+            let lot = unit(hash(u.to_bits() ^ v.to_bits().rotate_left(13) ^ flash));
+            *out = if lot < chance { colour } else { dark };
+        }
+    }
+
+    fn phase(&mut self) -> Option<&mut Phase> {
+        Some(&mut self.phase)
+    }
+}

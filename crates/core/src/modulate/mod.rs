@@ -1,0 +1,238 @@
+//! Modulators at work: each tick they find what they give at that moment and move the parameters of a layer by it.
+
+mod running;
+
+use crate::effect::{EffectSpec, Kind, Moment, Params, Tinge};
+use crate::formula::Formula;
+use crate::rate::Rate;
+use crate::show::{MOST_STEPS, Modulator, Source};
+use running::Running;
+
+/// What stands behind the name of a gradient where its hue is meant.
+pub const HUE: &str = "hue";
+/// The same for its brightness.
+pub const BRIGHTNESS: &str = "brightness";
+/// The same for where it is.
+pub const POSITION: &str = "position";
+/// The name by which the layer's opacity is meant.
+pub const OPACITY: &str = "opacity";
+
+/// What a modulator moves.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Target {
+    /// A number of the effect, within its range.
+    Number {
+        /// Its place in the declaration.
+        index: usize,
+        /// The least it may be.
+        min: f32,
+        /// The most it may be.
+        max: f32,
+    },
+    /// The hue of a gradient, in degrees.
+    Hue(usize),
+    /// The brightness of a gradient, in percent.
+    Brightness(usize),
+    /// Where a gradient is, in percent of its length.
+    Position(usize),
+    /// The opacity of the layer, in percent.
+    Opacity,
+}
+
+impl Target {
+    /// The target of a name.
+    #[must_use]
+    pub fn named(name: &str, spec: &EffectSpec) -> Option<Self> {
+        if name == OPACITY {
+            return Some(Self::Opacity);
+        }
+        let place = |wanted: &str| spec.params.iter().position(|param| param.name == wanted);
+        if let Some(index) = place(name) {
+            return match spec.params[index].kind {
+                Kind::Number { min, max, .. } => Some(Self::Number { index, min, max }),
+                _ => None,
+            };
+        }
+        let (param, aspect) = name.rsplit_once(' ')?;
+        let index = place(param).filter(|&index| matches!(spec.params[index].kind, Kind::Colours { .. }))?;
+        match aspect {
+            HUE => Some(Self::Hue(index)),
+            BRIGHTNESS => Some(Self::Brightness(index)),
+            POSITION => Some(Self::Position(index)),
+            _ => None,
+        }
+    }
+
+    /// The names of everything that can be moved on a layer of an effect.
+    #[must_use]
+    pub fn names(spec: &EffectSpec) -> Vec<String> {
+        let mut names = Vec::new();
+        for param in spec.params {
+            match param.kind {
+                Kind::Number { .. } => names.push(param.name.to_owned()),
+                Kind::Colours { .. } => {
+                    names.extend([HUE, BRIGHTNESS, POSITION].map(|aspect| format!("{} {aspect}", param.name)));
+                }
+                _ => {}
+            }
+        }
+        names.push(OPACITY.to_owned());
+        names
+    }
+
+    /// A depth that shows, to begin with.
+    #[must_use]
+    pub fn fair_depth(self) -> f32 {
+        match self {
+            Self::Number { min, max, .. } => {
+                let depth = (max - min) / 8.0;
+                if depth > 4.0 { depth.min(30.0).round() } else { (depth * 100.0).round() / 100.0 }
+            }
+            Self::Hue(_) => 60.0,
+            Self::Brightness(_) | Self::Position(_) | Self::Opacity => 50.0,
+        }
+    }
+}
+
+/// Why a modulator of a show cannot work.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct BadModulator {
+    /// The field.
+    pub field: &'static str,
+    /// What is wrong.
+    pub message: String,
+    /// How to mend it.
+    pub mend: String,
+}
+
+/// Finds what is wrong with a modulator.
+///
+/// # Errors
+/// [`BadModulator`] with its field.
+pub fn check(modulator: &Modulator, spec: &EffectSpec) -> Result<(), BadModulator> {
+    compile(modulator, spec, 0).map(|_| ())
+}
+
+fn bad<T>(field: &'static str, message: impl Into<String>, mend: impl Into<String>) -> Result<T, BadModulator> {
+    Err(BadModulator { field, message: message.into(), mend: mend.into() })
+}
+
+fn in_range(field: &'static str, value: f32, from: f32, to: f32) -> Result<(), BadModulator> {
+    if (from..=to).contains(&value) {
+        return Ok(());
+    }
+    bad(field, format!("{value} is out of range"), format!("write a number from {from} to {to}"))
+}
+
+fn compile(modulator: &Modulator, spec: &EffectSpec, seed: u32) -> Result<(Target, Running), BadModulator> {
+    let Some(target) = Target::named(&modulator.param, spec) else {
+        let message = format!("{} has nothing to move that is called \"{}\"", spec.name, modulator.param);
+        return bad("param", message, format!("it has {}", Target::names(spec).join(", ")));
+    };
+    in_range("depth", modulator.depth, -1e5, 1e5)?;
+    in_range("offset", modulator.offset, -1e5, 1e5)?;
+    in_range("phase", modulator.phase, -64.0, 64.0)?;
+    in_range("curve", modulator.curve, 0.05, 20.0)?;
+    in_range("smooth", modulator.smooth, 0.0, 60.0)?;
+    let rate: Rate = match modulator.rate.parse() {
+        Ok(rate) => rate,
+        Err(why) => return bad("rate", "is not a rate", crate::rate::BadRate::to_string(&why)),
+    };
+    let most = match modulator.source {
+        Source::Control => crate::effect::CONTROLS,
+        _ => crate::music::BANDS,
+    };
+    in_range("number", modulator.number as f32, 1.0, most as f32)?;
+    in_range("count", modulator.count as f32, 1.0, 10_000.0)?;
+    if modulator.source == Source::Steps && (modulator.steps.is_empty() || modulator.steps.len() > MOST_STEPS) {
+        let message = format!("it has {} steps", modulator.steps.len());
+        return bad("steps", message, format!("give it 1 to {MOST_STEPS}, such as [0, 50, 100]"));
+    }
+    for step in &modulator.steps {
+        in_range("steps", *step, -100.0, 100.0)?;
+    }
+    let formula = match (modulator.source, Formula::compile(&modulator.formula)) {
+        (Source::Formula, Err(why)) => {
+            return bad("formula", format!("the formula is wrong at {why}"), "splimo effects lists what it may hold");
+        }
+        (Source::Formula, Ok(formula)) => Some(formula),
+        _ => None,
+    };
+    Ok((target, Running::new(modulator, rate, formula, seed)))
+}
+
+/// The modulators of a layer.
+#[derive(Debug, Default)]
+pub struct Modulators {
+    running: Vec<(usize, Running)>,
+    /// What is moved, each once, and by how much at the moment.
+    moved: Vec<(Target, f32)>,
+}
+
+impl Modulators {
+    /// The modulators of a layer. One that cannot work is left out, which [`crate::check`] tells.
+    #[must_use]
+    pub fn compile(modulators: &[Modulator], spec: &EffectSpec, seed: u32) -> Self {
+        let mut all = Self::default();
+        for (index, modulator) in modulators.iter().enumerate() {
+            let seed = seed.wrapping_mul(31).wrapping_add(index as u32);
+            let Ok((target, running)) = compile(modulator, spec, seed) else { continue };
+            let place = all.moved.iter().position(|(known, _)| *known == target);
+            let place = place.unwrap_or_else(|| {
+                all.moved.push((target, 0.0));
+                all.moved.len() - 1
+            });
+            all.running.push((place, running));
+        }
+        all
+    }
+
+    /// Goes on to a moment and moves the parameters; `base` has them as the layer says. Returns the opacity.
+    pub fn apply(&mut self, moment: &Moment<'_>, base: &Params, params: &mut Params, opacity: f32) -> f32 {
+        if self.running.is_empty() {
+            return opacity;
+        }
+        self.moved.iter_mut().for_each(|(_, by)| *by = 0.0);
+        for (place, running) in &mut self.running {
+            self.moved[*place].1 += running.advance(moment);
+        }
+        let mut opacity = opacity;
+        for &(target, by) in &self.moved {
+            match target {
+                Target::Number { index, min, max } => {
+                    params.set_number(index, (base.number(index) + by).clamp(min, max));
+                }
+                Target::Opacity => opacity = (opacity + by / 100.0).clamp(0.0, 1.0),
+                Target::Hue(index) | Target::Brightness(index) | Target::Position(index) => {
+                    params.tinge(index, self.tinge(index));
+                }
+            }
+        }
+        opacity
+    }
+
+    fn tinge(&self, wanted: usize) -> Tinge {
+        let mut tinge = Tinge::NONE;
+        for &(target, by) in &self.moved {
+            match target {
+                Target::Hue(index) if index == wanted => tinge.hue = by / 360.0,
+                Target::Brightness(index) if index == wanted => tinge.brightness = (1.0 + by / 100.0).clamp(0.0, 1.0),
+                Target::Position(index) if index == wanted => tinge.position = by / 100.0,
+                _ => {}
+            }
+        }
+        tinge
+    }
+
+    /// Goes on where older ones of the same layer are.
+    pub fn take_over(&mut self, older: &Self) {
+        for ((_, running), (_, before)) in self.running.iter_mut().zip(&older.running) {
+            running.take_over(before);
+        }
+    }
+
+    /// What each gives at the moment, -1..1, in their order.
+    pub fn values(&self) -> impl Iterator<Item = f32> + '_ {
+        self.running.iter().map(|(_, running)| running.value())
+    }
+}

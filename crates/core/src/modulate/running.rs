@@ -1,0 +1,189 @@
+//! One modulator as it runs.
+
+use crate::effect::Moment;
+use crate::formula::{Formula, Present};
+use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
+use crate::rate::{Phase, Rate};
+use crate::show::{CountEvent, Modulator, Source};
+use crate::tempo::BEATS_PER_BAR;
+
+/// What is remembered of the events that were, so that new ones are noticed.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Seen {
+    beat: i64,
+    bar: i64,
+    phrase: i64,
+    onsets: u64,
+    landings: u64,
+    forward: u64,
+    back: u64,
+    reset: u64,
+}
+
+impl Seen {
+    fn now(moment: &Moment<'_>) -> Self {
+        let counts = moment.counts;
+        Self {
+            beat: moment.beat.floor() as i64,
+            bar: (moment.beat / BEATS_PER_BAR).floor() as i64,
+            phrase: (moment.beat / moment.phrase_beats.max(1.0)).floor() as i64,
+            onsets: moment.hearing.onsets,
+            landings: counts.landings,
+            forward: counts.forward,
+            back: counts.back,
+            reset: counts.reset,
+        }
+    }
+
+    /// Whether an event came since `before`.
+    fn has(self, event: CountEvent, before: Self) -> bool {
+        match event {
+            CountEvent::Never => false,
+            CountEvent::Beat => self.beat != before.beat,
+            CountEvent::Bar => self.bar != before.bar,
+            CountEvent::Phrase => self.phrase != before.phrase,
+            CountEvent::Onset => self.onsets != before.onsets,
+            CountEvent::Landing => self.landings != before.landings,
+            CountEvent::Forward => self.forward != before.forward,
+            CountEvent::Back => self.back != before.back,
+            CountEvent::Reset => self.reset != before.reset,
+        }
+    }
+}
+
+/// One modulator as it runs.
+#[derive(Debug)]
+pub(super) struct Running {
+    what: Modulator,
+    rate: Rate,
+    formula: Option<Formula>,
+    seed: u32,
+    phase: Phase,
+    seen: Option<Seen>,
+    count: i64,
+    /// How far what began at the last onset or beat has died away, 1..0.
+    envelope: f32,
+    /// What it gives, -1..1.
+    value: f32,
+    fresh: bool,
+}
+
+impl Running {
+    pub(super) fn new(what: &Modulator, rate: Rate, formula: Option<Formula>, seed: u32) -> Self {
+        let phase = Phase::of(f64::from(what.phase));
+        let what = what.clone();
+        Self { what, rate, formula, seed, phase, seen: None, count: 0, envelope: 0.0, value: 0.0, fresh: true }
+    }
+
+    /// What it gives at the moment, without depth and offset.
+    pub(super) fn value(&self) -> f32 {
+        self.value
+    }
+
+    pub(super) fn take_over(&mut self, older: &Self) {
+        let moved = f64::from(self.what.phase - older.what.phase);
+        self.phase = Phase::of(older.phase.total() + moved);
+        (self.seen, self.count, self.envelope) = (older.seen, older.count, older.envelope);
+        if self.what.source == older.what.source {
+            (self.value, self.fresh) = (older.value, older.fresh);
+        }
+    }
+
+    /// Goes on to a moment; returns by how much the parameter moves.
+    pub(super) fn advance(&mut self, moment: &Moment<'_>) -> f32 {
+        self.phase.advance(self.rate, moment.step);
+        self.notice(moment);
+        let raw = self.raw(moment);
+        let shaped = if self.what.curve == 1.0 { raw } else { powf(raw.abs(), self.what.curve).copysign(raw) };
+        if self.what.smooth > 0.0 && !self.fresh {
+            // One pole: the share of the way that is left halves in equal times, whatever the frame rate.
+            let left = exp2(-(moment.step.seconds as f32) / (self.what.smooth * 0.5));
+            self.value = shaped + (self.value - shaped) * left;
+        } else {
+            self.value = shaped;
+        }
+        self.fresh = false;
+        self.what.offset + self.what.depth * self.value
+    }
+
+    fn notice(&mut self, moment: &Moment<'_>) {
+        let now = Seen::now(moment);
+        let before = self.seen.replace(now).unwrap_or(now);
+        let came = |event| now.has(event, before);
+        self.count += i64::from(came(self.what.forward)) - i64::from(came(self.what.backward));
+        if came(self.what.reset) {
+            self.count = 0;
+        }
+        let fall = self.rate.cycles(moment.step).abs() as f32;
+        self.envelope = (self.envelope - fall).max(0.0);
+        if came(CountEvent::Onset) {
+            self.envelope = 1.0;
+        }
+    }
+
+    /// A number that is drawn for a whole one, -1..1.
+    fn drawn(&self, whole: i64) -> f32 {
+        unit(hash((whole as u32).wrapping_mul(0x9e37_79b9) ^ hash(self.seed))) * 2.0 - 1.0
+    }
+
+    fn raw(&self, moment: &Moment<'_>) -> f32 {
+        let t = self.phase.turns();
+        let heard = moment.hearing;
+        match self.what.source {
+            Source::Sine => sin_turns(t),
+            Source::Triangle => 1.0 - 4.0 * ((t + 0.25).fract() - 0.5).abs(),
+            Source::SawUp => 2.0 * t - 1.0,
+            Source::SawDown => 1.0 - 2.0 * t,
+            Source::Square => {
+                if t < 0.5 {
+                    1.0
+                } else {
+                    -1.0
+                }
+            }
+            Source::Random => self.drawn(self.phase.whole()),
+            Source::Drift => {
+                let (from, to) = (self.drawn(self.phase.whole()), self.drawn(self.phase.whole() + 1));
+                from + (to - from) * smooth(t)
+            }
+            Source::Draw => self.drawn(moment.beat.floor() as i64),
+            Source::Steps => {
+                let steps = &self.what.steps;
+                let place = (t * steps.len() as f32) as usize;
+                steps.get(place.min(steps.len().saturating_sub(1))).map_or(0.0, |step| step / 100.0)
+            }
+            Source::Level => heard.level,
+            Source::Bass => heard.bass(),
+            Source::Mids => heard.mids(),
+            Source::Highs => heard.highs(),
+            Source::Band => heard.bands.get(self.what.number as usize - 1).copied().unwrap_or(0.0),
+            Source::Onset => self.envelope,
+            Source::Beat => self.since_beat(moment),
+            Source::Control => moment.controls.get(self.what.number as usize - 1).copied().unwrap_or(0.0),
+            Source::Counter => self.count.rem_euclid(i64::from(self.what.count)) as f32 / self.what.count as f32,
+            Source::Formula => self.formula.as_ref().map_or(0.0, |formula| {
+                let present = Present {
+                    time: moment.time,
+                    beat: moment.beat,
+                    tempo: moment.tempo,
+                    hearing: heard,
+                    controls: moment.controls,
+                    onset: moment.onset,
+                };
+                formula.value(&present).clamp(-1e6, 1e6) as f32
+            }),
+        }
+    }
+
+    /// 1 on the beat, falling to 0 in one cycle of the rate.
+    fn since_beat(&self, moment: &Moment<'_>) -> f32 {
+        let since = moment.beat - moment.beat.floor();
+        let over = match self.rate {
+            Rate::Beats(beats) => since / f64::from(beats.abs()),
+            Rate::Seconds(s) => since * 60.0 / f64::from(moment.tempo.max(1.0)) / f64::from(s.abs()),
+            Rate::Hertz(hz) => since * 60.0 / f64::from(moment.tempo.max(1.0)) * f64::from(hz.abs()),
+            Rate::Stopped => 0.0,
+        };
+        (1.0 - over).clamp(0.0, 1.0) as f32
+    }
+}
