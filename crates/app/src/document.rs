@@ -91,6 +91,12 @@ impl Document {
         &self.show
     }
 
+    /// The show as it was saved last.
+    #[must_use]
+    pub fn saved(&self) -> &Arc<Show> {
+        &self.saved
+    }
+
     /// Whether there is anything that is not saved.
     #[must_use]
     pub fn unsaved(&self) -> bool {

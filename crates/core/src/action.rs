@@ -203,9 +203,9 @@ actions! {
     ShowView(view: View) = "view", Screen;
     /// Choose the next fixture (1) or the one before (-1)
     ChooseFixture(by: i32) = "choose-fixture", Screen;
-    /// Choose fixtures up to the next (1) or the one before (-1) as well
+    /// Choose up to the next (1) or the one before (-1) as well
     ChooseMore(by: i32) = "choose-more", Screen;
-    /// Choose every fixture
+    /// Choose everything in the list
     ChooseAll = "choose-all", Screen;
     /// Choose no fixture
     ChooseNone = "choose-none", Screen;
@@ -217,9 +217,9 @@ actions! {
     ArrangeFixtures = "arrange", Screen;
     /// Give the chosen fixtures addresses by a rule
     PatchFixtures = "patch", Screen;
-    /// Copy the chosen fixtures
+    /// Copy what is chosen
     Duplicate = "duplicate", Screen;
-    /// Take the chosen fixtures out
+    /// Take what is chosen out
     Remove = "remove", Screen;
     /// Groups: make, change, merge, choose
     ShowGroups = "groups", Screen;
@@ -255,7 +255,7 @@ actions! {
     PadBank(by: i32) = "pad-bank", Screen;
     /// Choose the next universe (1) or the one before (-1)
     NextUniverse(by: i32) = "next-universe", Screen;
-    /// Go to the next part of the view: routes, nodes or slots
+    /// Go to the next part of the view
     NextPane = "next-pane", Screen;
     /// Choose the next line (1) or the one before (-1)
     ChooseRow(by: i32) = "choose-row", Screen;
@@ -277,6 +277,60 @@ actions! {
     ShowSupplies = "supplies", Screen;
     /// Show the slots as numbers, or as bars
     SlotBars = "slot-bars", Screen;
+    /// Make a new look
+    NewLook = "new-look", Screen;
+    /// Add a layer: choose among all effects, moving on your own rig
+    AddLayer = "add-layer", Screen;
+    /// Change what is chosen: the look, the layer or the parameter
+    ChangeHere = "change-here", Screen;
+    /// Move the value of the chosen line up (1) or down (-1)
+    NudgeValue(by: i32) = "nudge-value", Screen;
+    /// Move the chosen layer, or look, up (1) or down (-1)
+    MoveLayer(by: i32) = "move-layer", Screen;
+    /// Leave the chosen layer out, or take it in again
+    MuteLayer = "mute-layer", Screen;
+    /// Only the chosen layer, and others that are solo
+    SoloLayer = "solo-layer", Screen;
+    /// Which groups and fixtures the chosen layer lights
+    TargetLayer = "target-layer", Screen;
+    /// Which groups and fixtures all layers of the chosen looks light
+    Retarget = "retarget", Screen;
+    /// The next span (1) or the one before (-1) for the chosen layer
+    NextSpan(by: i32) = "next-span", Screen;
+    /// The area of the chosen layer on its span
+    ShowArea = "area", Screen;
+    /// Have something move the chosen parameter
+    ShowModulator = "modulator", Screen;
+    /// The colours of the chosen layer
+    ShowColours = "colours", Screen;
+    /// The palette: colours and gradients with names, and where they are used
+    ShowPalette = "colour-palette", Screen;
+    /// Spread two colours over the target, straight or mirrored
+    SpreadColours = "spread-colours", Screen;
+    /// Edit blind: nothing goes out until you say so; or live again
+    EditBlind = "edit-blind", Screen;
+    /// Hold the look as it was saved against the look as it is
+    Compare = "compare", Screen;
+    /// Eight variations of the look, side by side
+    Vary = "vary", Screen;
+    /// What is on the lights now becomes a still look
+    Freeze = "freeze", Screen;
+    /// Copy the chosen layer, to put all or some of it onto others
+    CopyLayer = "copy-layer", Screen;
+    /// Put what was copied onto the chosen layers
+    PasteLayer = "paste-layer", Screen;
+    /// Change one thing in all chosen looks or layers
+    ChangeMany = "change-many", Screen;
+    /// Find a look by a part of its name or a tag
+    FindLook = "find-look", Screen;
+    /// Arm the chosen look
+    ArmLook = "arm-look", Screen;
+    /// The chosen layer glides to the middle of its cycle
+    CentreLayer = "centre-layer", Screen;
+    /// The chosen layer begins anew on the next beat
+    RestartLayer = "restart-layer", Screen;
+    /// The numbers that leave for the chosen light
+    ShowValues = "values", Screen;
     /// Help for this place
     Help = "help", Screen;
     /// Find any action by its name

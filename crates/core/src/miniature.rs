@@ -2,7 +2,7 @@
 
 use crate::colour::Rgba;
 use crate::effect::Moment;
-use crate::engine::Player;
+use crate::engine::{Maps, Player};
 use crate::rig::{Rig, TILE};
 use crate::show::{Look, Show};
 
@@ -71,6 +71,11 @@ impl Miniature {
         }
     }
 
+    /// Goes on where an older miniature of the same look is.
+    pub fn take_over(&mut self, older: &mut Self) {
+        self.player.take_over(&mut older.player);
+    }
+
     /// Goes on to a moment, and writes the linear light of each cell of the raster into `cells`; cells without a light
     /// are left as they are.
     pub fn draw(&mut self, moment: &Moment<'_>, raster: &Raster, cells: &mut [[f32; 3]]) {
@@ -81,5 +86,62 @@ impl Miniature {
         for (&cell, &[r, g, b, _]) in raster.cells.iter().zip(&self.light) {
             cells[cell as usize] = [r, g, b];
         }
+    }
+}
+
+/// Rigs with more LEDs than this are shown by some of them in a [`Preview`].
+const MOST_SHOWN: usize = 16_384;
+
+/// A look on all of a rig, for a stage on a screen that does not go out.
+pub struct Preview {
+    player: Player,
+    light: Vec<Rgba>,
+    scratch: Vec<Rgba>,
+    /// Every so many LEDs one is lit; the others look like it.
+    every: usize,
+    shown: Vec<[f32; 3]>,
+}
+
+impl Preview {
+    /// The preview of a look, from the look's start.
+    #[must_use]
+    pub fn new(look: &Look, show: &Show, rig: &Rig) -> Self {
+        let every = rig.len().div_ceil(MOST_SHOWN).max(1);
+        let leds: Vec<u32> = (0..rig.len() as u32).step_by(every).collect();
+        let player = match every {
+            1 => Player::compile(look, show, rig, &mut Maps::default()),
+            _ => Player::thinned(look, show, rig, &leds),
+        };
+        let light = vec![[0.0; 4]; leds.len()];
+        Self { player, light, scratch: vec![[0.0; 4]; TILE], every, shown: vec![[0.0; 3]; rig.len()] }
+    }
+
+    /// Goes on where an older preview of the same look is.
+    pub fn take_over(&mut self, older: &mut Self) {
+        self.player.take_over(&mut older.player);
+    }
+
+    /// Goes on to a moment; returns the linear light of every LED.
+    pub fn draw(&mut self, moment: &Moment<'_>) -> &[[f32; 3]] {
+        self.player.advance(moment);
+        for (tile, light) in self.light.chunks_mut(TILE).enumerate() {
+            self.player.light(tile, light, &mut self.scratch);
+        }
+        for (led, shown) in self.shown.iter_mut().enumerate() {
+            let [r, g, b, _] = self.light[led / self.every];
+            *shown = [r, g, b];
+        }
+        &self.shown
+    }
+
+    /// The light as it was drawn last.
+    #[must_use]
+    pub fn light(&self) -> &[[f32; 3]] {
+        &self.shown
+    }
+
+    /// The look as it runs.
+    pub fn player(&mut self) -> &mut Player {
+        &mut self.player
     }
 }

@@ -2,7 +2,7 @@
 //! every look that uses it.
 
 use crate::ramp::Stop;
-use crate::show::{Param, Show, Swatch};
+use crate::show::{Layer, Param, Show, Swatch};
 
 /// How a text refers to an entry of the palette.
 #[must_use]
@@ -76,6 +76,11 @@ pub fn uses(show: &Show, name: &str) -> Vec<(String, usize)> {
 
 /// Writes another name wherever one is referred to.
 pub(crate) fn rename(show: &mut Show, old: &str, new: &str) {
+    show.looks.iter_mut().flat_map(|look| &mut look.layers).for_each(|layer| rename_in(layer, old, new));
+}
+
+/// The same in one layer.
+pub(crate) fn rename_in(layer: &mut Layer, old: &str, new: &str) {
     let renamed = |text: &mut String| {
         if let Some((name, behind)) = referred(text)
             && name == old
@@ -83,7 +88,7 @@ pub(crate) fn rename(show: &mut Show, old: &str, new: &str) {
             *text = format!("{} {behind}", reference(new)).trim_end().to_owned();
         }
     };
-    for param in show.looks.iter_mut().flat_map(|look| &mut look.layers).flat_map(|layer| layer.params.values_mut()) {
+    for param in layer.params.values_mut() {
         match param {
             Param::List(list) => list.iter_mut().for_each(renamed),
             Param::Text(text) => renamed(text),

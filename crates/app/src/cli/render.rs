@@ -99,7 +99,7 @@ impl Studio {
         for number in 0..count {
             let time = number as f64 / self.rate;
             let hearing = self.music.as_mut().map_or(Hearing::SILENCE, |music| music.hear_until(time));
-            let frame = self.engine.tick(time, &Inputs { hearing });
+            let frame = self.engine.tick(time, &Inputs { hearing, ..Inputs::default() });
             take(frame, number, &rig)?;
         }
         Ok(())

@@ -1,5 +1,6 @@
 //! The machine's clock, and deadlines on it.
 
+use std::sync::OnceLock;
 use std::time::Duration;
 
 use nix::errno::Errno;
@@ -41,6 +42,17 @@ impl Instant {
         let at = TimeSpec::from_duration(Duration::from_nanos(self.0.max(0) as u64));
         while clock_nanosleep(ClockId::CLOCK_MONOTONIC, ClockNanosleepFlags::TIMER_ABSTIME, &at) == Err(Errno::EINTR) {}
     }
+}
+
+/// Seconds since midnight where the machine stands. How far that is from the world's time is asked once, when it is first
+/// needed, since asking may read files.
+#[must_use]
+pub fn time_of_day() -> Option<f64> {
+    static OFFSET: OnceLock<i64> = OnceLock::new();
+    let now = clock_gettime(ClockId::CLOCK_REALTIME).ok()?;
+    let offset = *OFFSET.get_or_init(|| i64::from(chrono::Local::now().offset().local_minus_utc()));
+    let seconds = (now.tv_sec() + offset).rem_euclid(86_400);
+    Some(seconds as f64 + now.tv_nsec() as f64 / 1e9)
 }
 
 /// Deadlines in equal steps.

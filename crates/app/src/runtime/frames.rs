@@ -124,7 +124,7 @@ impl FrameLoop {
                 let _ = deadlines.next(deadline);
             }
             fault::strike("engine");
-            let inputs = Inputs { hearing: *self.hearing.read() };
+            let inputs = Inputs { hearing: *self.hearing.read(), time_of_day: super::clock::time_of_day() };
             let frame = engine.tick(deadline.seconds_since(self.epoch), &inputs);
             // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
             if let Ok(mut out) = self.empty.try_recv() {

@@ -147,7 +147,7 @@ pub(super) fn tabs(
 ) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
-    for (key, tab) in [("F2", View::Rig), ("F3", View::Output), ("F6", View::Play)] {
+    for (key, tab) in [("F2", View::Rig), ("F3", View::Output), ("F4", View::Looks), ("F6", View::Play)] {
         let name = tab.name();
         let start = if tab == view {
             pen.put(&format!(" {} ", name.to_uppercase()), theme.filled())
@@ -158,7 +158,7 @@ pub(super) fn tabs(
         targets.push((start.union(end), Action::ShowView(tab)));
     }
     if let Some(trouble) = seen.troubles.last() {
-        let room = usize::from(area.width) - 38;
+        let room = usize::from(area.width).saturating_sub(50);
         let words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
@@ -255,6 +255,11 @@ pub(super) fn hint_line(
     let room = usize::from(area.right().saturating_sub(pen.x));
     for spare in [
         "universes",
+        "each later",
+        "copy layer",
+        "many",
+        "find",
+        "values",
         "profiles",
         "universe, slot",
         "record",

@@ -13,6 +13,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Settings, Show};
 use splimo_wire::Protocol;
 
+use super::looks::LooksView;
 use super::output::OutputView;
 use super::overlay::{Help, Overlay, Palette, Quit};
 use super::play::PlayView;
@@ -58,6 +59,7 @@ pub(super) struct Face {
     rig: RigView,
     play: PlayView,
     output: OutputView,
+    looks: LooksView,
     /// What follows from a key besides the action that it asked for.
     queue: VecDeque<Action>,
     said: Option<(String, Instant)>,
@@ -80,6 +82,7 @@ impl Face {
             rig: RigView::new(show),
             play: PlayView::default(),
             output: OutputView::new(show),
+            looks: LooksView::new(show),
             theme,
             drawn: Arc::default(),
             queue: VecDeque::new(),
@@ -103,6 +106,7 @@ impl Face {
             || match self.view {
                 View::Rig => self.rig.has_open(),
                 View::Output => self.output.has_open(),
+                View::Looks => self.looks.has_open(),
                 View::Play => false,
             }
     }
@@ -114,7 +118,13 @@ impl Face {
 
     /// Takes note of the show as it is edited now.
     pub(super) fn see(&mut self, desk: Desk) {
+        self.looks.see(&desk.kept);
         self.rig.see(desk);
+    }
+
+    /// Takes note of the show as it was saved last.
+    pub(super) fn see_saved(&mut self, saved: &Arc<Show>) {
+        self.looks.see_saved(saved);
     }
 
     /// The universe that comes in and is looked at.
@@ -131,6 +141,7 @@ impl Face {
     pub(super) fn refused(&mut self, why: String) {
         self.rig.refused(&why);
         self.output.refused(&why);
+        self.looks.refused(&why);
         self.say(why);
     }
 
@@ -182,6 +193,9 @@ impl Face {
                 if *view != View::Output {
                     self.queue.extend(self.output.leave());
                 }
+                if *view != View::Looks {
+                    self.queue.extend(self.looks.leave());
+                }
                 self.view = *view;
                 self.overlay = None;
             }
@@ -197,6 +211,7 @@ impl Face {
                 // Nothing that was only tried or proved outlives the screen.
                 self.queue.extend(self.rig.leave());
                 self.queue.extend(self.output.leave());
+                self.queue.extend(self.looks.leave());
                 self.leaves = true;
             }
             Action::Resume => {
@@ -212,18 +227,31 @@ impl Face {
             Action::Back => {
                 self.queue.extend(self.rig.leave());
                 self.queue.extend(self.output.leave());
+                self.queue.extend(self.looks.leave());
             }
             // The same key on another view.
             Action::NextUniverse(_) if self.view == View::Rig => self.act_on_rig(action),
-            other => match self.output.act(other) {
+            other => match self.looks.act(other, self.view == View::Looks) {
                 Some(actions) => {
-                    self.view = View::Output;
+                    self.view = View::Looks;
                     self.overlay = None;
                     self.queue.extend(actions);
-                    self.say_of_output();
+                    self.say_of_looks();
                 }
-                None => self.act_on_rig(other),
+                None => self.act_on_output(other),
             },
+        }
+    }
+
+    fn act_on_output(&mut self, action: &Action) {
+        match self.output.act(action) {
+            Some(actions) => {
+                self.view = View::Output;
+                self.overlay = None;
+                self.queue.extend(actions);
+                self.say_of_output();
+            }
+            None => self.act_on_rig(action),
         }
     }
 
@@ -233,6 +261,12 @@ impl Face {
         self.overlay = None;
         self.queue.extend(self.rig.act(action));
         if let Some(said) = self.rig.said() {
+            self.say(said);
+        }
+    }
+
+    fn say_of_looks(&mut self) {
+        if let Some(said) = self.looks.said() {
             self.say(said);
         }
     }
@@ -266,6 +300,13 @@ impl Face {
             }
             return None;
         }
+        if self.view == View::Looks
+            && let Some(actions) = self.looks.key(key)
+        {
+            self.queue.extend(actions);
+            self.say_of_looks();
+            return None;
+        }
         if self.view == View::Output
             && let Some(actions) = self.output.key(key)
         {
@@ -278,6 +319,7 @@ impl Face {
         let types = match self.view {
             View::Rig => self.rig.has_open() && self.rig.types(),
             View::Output => self.output.types(),
+            View::Looks => self.looks.types(),
             View::Play => false,
         };
         if letter && types {
@@ -300,11 +342,17 @@ impl Face {
                 match (self.view, &target) {
                     (View::Output, _) => self.output.click(at),
                     (View::Rig, None) => self.queue.extend(self.rig.mouse(mouse)),
+                    (View::Looks, None) => self.queue.extend(self.looks.mouse(mouse)),
                     _ => {}
                 }
                 target
             }
             _ if self.overlay.is_some() => None,
+            _ if self.view == View::Looks && at.y > 0 => {
+                self.queue.extend(self.looks.mouse(mouse));
+                self.say_of_looks();
+                None
+            }
             _ if self.view == View::Rig && at.y > 0 => {
                 self.queue.extend(self.rig.mouse(mouse));
                 None
@@ -320,7 +368,7 @@ impl Face {
         match self.view {
             _ if at.y == 0 => Action::NudgeMaster(by as f32 * 5.0),
             View::Rig => Action::ChooseFixture(-by),
-            View::Output => Action::ChooseRow(-by),
+            View::Output | View::Looks => Action::ChooseRow(-by),
             View::Play => Action::PadBank(-by),
         }
     }
@@ -332,6 +380,8 @@ impl Face {
             self.queue.extend(self.rig.paste(text));
         } else if self.view == View::Output {
             self.queue.extend(self.output.paste(text));
+        } else if self.view == View::Looks {
+            self.queue.extend(self.looks.paste(text));
         }
         // Elsewhere a paste is a slip: it must not fire pads.
     }
@@ -364,6 +414,10 @@ impl Face {
             }
             View::Play => self.play.draw(seen, seen.rig, self.theme, body, buffer, &mut self.targets),
             View::Output => self.output.draw(seen, seen.rig, self.theme, body, buffer),
+            View::Looks => {
+                let actions = self.looks.draw(seen, self.theme, body, buffer);
+                self.queue.extend(actions);
+            }
         }
         let said = self
             .said
@@ -373,6 +427,7 @@ impl Face {
         let open = match self.view {
             View::Rig => self.rig.hints(),
             View::Output => self.output.hints(),
+            View::Looks => self.looks.hints(),
             View::Play => None,
         };
         chrome::hint_line(self.view, said, open.as_deref(), self.theme, row(area.height - 1, 1), buffer);

@@ -55,6 +55,7 @@ const fn with(
 const ALL: Place = Place::Everywhere;
 const PLAY: Place = Place::On(View::Play);
 const OUTPUT: Place = Place::On(View::Output);
+const LOOKS: Place = Place::On(View::Looks);
 const RIG: Place = Place::On(View::Rig);
 const SHIFT: KeyModifiers = KeyModifiers::SHIFT;
 const CTRL: KeyModifiers = KeyModifiers::CONTROL;
@@ -126,15 +127,59 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(OUTPUT, KeyCode::Char('b'), "b", "bars", || Action::SlotBars),
     bind(OUTPUT, KeyCode::Char('r'), "r", "record", || Action::Ask("record".into())),
     bind(OUTPUT, KeyCode::Char('R'), "R", "", || Action::StopRecording),
+    bind(LOOKS, KeyCode::Tab, "Tab", "pane", || Action::NextPane),
+    bind(LOOKS, KeyCode::Up, "↑", "", || Action::ChooseRow(-1)),
+    bind(LOOKS, KeyCode::Down, "↓", "choose", || Action::ChooseRow(1)),
+    with(LOOKS, SHIFT, KeyCode::Up, "Shift-↑", "", || Action::ChooseMore(-1)),
+    with(LOOKS, SHIFT, KeyCode::Down, "Shift-↓", "", || Action::ChooseMore(1)),
+    bind(LOOKS, KeyCode::PageUp, "", "", || Action::ChooseRow(-10)),
+    bind(LOOKS, KeyCode::PageDown, "", "", || Action::ChooseRow(10)),
+    with(LOOKS, CTRL, KeyCode::Char('a'), "Ctrl-A", "", || Action::ChooseAll),
+    bind(LOOKS, KeyCode::Left, "←", "", || Action::NudgeValue(-1)),
+    bind(LOOKS, KeyCode::Right, "→", "nudge", || Action::NudgeValue(1)),
+    with(LOOKS, SHIFT, KeyCode::Left, "Shift-←", "", || Action::NudgeValue(-10)),
+    with(LOOKS, SHIFT, KeyCode::Right, "Shift-→", "", || Action::NudgeValue(10)),
+    bind(LOOKS, KeyCode::Char('n'), "n", "new", || Action::NewLook),
+    bind(LOOKS, KeyCode::Char('a'), "a", "add layer", || Action::AddLayer),
+    bind(LOOKS, KeyCode::Char('e'), "e", "change", || Action::ChangeHere),
+    bind(LOOKS, KeyCode::Char('m'), "m", "modulator", || Action::ShowModulator),
+    bind(LOOKS, KeyCode::Char('c'), "c", "colours", || Action::ShowColours),
+    bind(LOOKS, KeyCode::Char('p'), "p", "palette", || Action::ShowPalette),
+    bind(LOOKS, KeyCode::Char('t'), "t", "target", || Action::TargetLayer),
+    bind(LOOKS, KeyCode::Char('s'), "s", "span", || Action::NextSpan(1)),
+    bind(LOOKS, KeyCode::Char('r'), "r", "area", || Action::ShowArea),
+    bind(LOOKS, KeyCode::Char('b'), "b", "blind", || Action::EditBlind),
+    bind(LOOKS, KeyCode::Char('v'), "v", "vary", || Action::Vary),
+    bind(LOOKS, KeyCode::Char('z'), "z", "freeze", || Action::Freeze),
+    bind(LOOKS, KeyCode::Char('l'), "l", "arm", || Action::ArmLook),
+    bind(LOOKS, KeyCode::Char('f'), "f", "find", || Action::FindLook),
+    bind(LOOKS, KeyCode::Char('['), "[", "", || Action::MoveLayer(-1)),
+    bind(LOOKS, KeyCode::Char(']'), "]", "", || Action::MoveLayer(1)),
+    bind(LOOKS, KeyCode::Char('x'), "x", "", || Action::MuteLayer),
+    bind(LOOKS, KeyCode::Char('o'), "o", "", || Action::SoloLayer),
+    bind(LOOKS, KeyCode::Char('S'), "S", "", || Action::NextSpan(-1)),
+    bind(LOOKS, KeyCode::Char('T'), "T", "", || Action::Retarget),
+    bind(LOOKS, KeyCode::Char('w'), "w", "", || Action::SpreadColours),
+    bind(LOOKS, KeyCode::Char('k'), "k", "", || Action::Compare),
+    bind(LOOKS, KeyCode::Char('y'), "y", "", || Action::CopyLayer),
+    bind(LOOKS, KeyCode::Char('Y'), "Y", "", || Action::PasteLayer),
+    bind(LOOKS, KeyCode::Char('g'), "g", "", || Action::ChangeMany),
+    bind(LOOKS, KeyCode::Char('j'), "j", "", || Action::CentreLayer),
+    bind(LOOKS, KeyCode::Char('J'), "J", "", || Action::RestartLayer),
+    bind(LOOKS, KeyCode::Char('h'), "h", "", || Action::ShowValues),
+    bind(LOOKS, KeyCode::Char('d'), "d", "", || Action::Duplicate),
+    bind(LOOKS, KeyCode::Delete, "Del", "", || Action::Remove),
     with(ALL, CTRL, KeyCode::Char('s'), "Ctrl-S", "", || Action::Save),
     with(ALL, CTRL, KeyCode::Char('w'), "Ctrl-W", "", || Action::Ask("save-as".into())),
     with(ALL, CTRL, KeyCode::Char('z'), "Ctrl-Z", "", || Action::Undo),
     with(ALL, CTRL, KeyCode::Char('y'), "Ctrl-Y", "", || Action::Redo),
     bind(ALL, KeyCode::F(2), "F2", "", || Action::ShowView(View::Rig)),
     bind(ALL, KeyCode::F(3), "F3", "", || Action::ShowView(View::Output)),
+    bind(ALL, KeyCode::F(4), "F4", "", || Action::ShowView(View::Looks)),
     bind(ALL, KeyCode::F(6), "F6", "", || Action::ShowView(View::Play)),
     with(ALL, ALT, KeyCode::Char('1'), "Alt-1", "", || Action::ShowView(View::Rig)),
     with(ALL, ALT, KeyCode::Char('2'), "Alt-2", "", || Action::ShowView(View::Output)),
+    with(ALL, ALT, KeyCode::Char('3'), "Alt-3", "", || Action::ShowView(View::Looks)),
     with(ALL, ALT, KeyCode::Char('5'), "Alt-5", "", || Action::ShowView(View::Play)),
     bind(ALL, KeyCode::F(1), "F1", "help", || Action::Help),
     with(ALL, CTRL, KeyCode::Char('p'), "Ctrl-P", "any action", || Action::FindAction),
@@ -147,7 +192,8 @@ pub(super) const BINDINGS: &[Binding] = &[
 #[must_use]
 pub(super) fn action(view: View, bank: usize, key: KeyEvent) -> Option<Action> {
     // Of a letter Shift makes another letter; of an arrow it makes another key.
-    let shift = if matches!(key.code, KeyCode::Char(_)) || view != View::Rig { KeyModifiers::NONE } else { SHIFT };
+    let arrows = matches!(view, View::Rig | View::Looks) && !matches!(key.code, KeyCode::Char(_));
+    let shift = if arrows { SHIFT } else { KeyModifiers::NONE };
     let held = key.modifiers & (CTRL | ALT | shift);
     let here = |place: Place| place == ALL || place == Place::On(view);
     let found = BINDINGS.iter().find(|b| here(b.place) && b.with == held && b.code == lower(key.code, held));

@@ -3,7 +3,10 @@
 mod chrome;
 mod face;
 mod form;
+mod gallery;
 mod keys;
+mod list;
+mod looks;
 pub mod node;
 mod output;
 mod overlay;
@@ -15,6 +18,7 @@ pub mod terminal;
 #[cfg(test)]
 mod tests;
 mod theme;
+mod tones;
 
 use std::io::{self, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -137,6 +141,7 @@ fn session(
     while !ended() && !face.leaves() {
         fault::strike("screen");
         tell_of_autosave(document, runtime);
+        face.see_saved(document.saved());
         let snapshot = outlook.snapshot.read();
         let edition = runtime.editions().get(snapshot.edition);
         let (network, ports) = (runtime.exchange().status(), runtime.editions().ports());
@@ -180,6 +185,10 @@ fn desk(document: &Document, runtime: &Runtime) -> Desk {
 
 /// Obeys what the person does until the next screen is due.
 fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, until: Instant) -> io::Result<()> {
+    // What a view asks for by itself, such as to keep what was nudged a while ago.
+    while let Some(action) = face.queued() {
+        obey(&action, face, document, runtime);
+    }
     loop {
         let left = until.since(Instant::now()).max(0) as u64;
         if !event::poll(Duration::from_nanos(left))? {

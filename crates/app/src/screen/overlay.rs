@@ -147,6 +147,16 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
                 "the right button pans and the wheel zooms.",
             ],
         ),
+        View::Looks => (
+            "Looks",
+            &[
+                "A look is layers on top of each other, each an effect on some of the lights. Tab goes from the looks",
+                "to the layers of one, and to the lines of a layer, which ← and → turn and digits replace.",
+                "It is live: the lights follow while you turn. b makes it blind, and nothing goes out until b ends it.",
+                "The line beside a value shows what moves it; m sets that. Held, k shows the look as it was saved.",
+                "Shift-↑ ↓ choose several looks or layers; g then changes one thing in all of them.",
+            ],
+        ),
         View::Output => (
             "Output",
             &[

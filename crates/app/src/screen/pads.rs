@@ -8,6 +8,7 @@ use splimo_core::miniature::{Miniature, Raster};
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
+use splimo_core::tempo::BEATS_PER_BAR;
 
 /// The miniatures are drawn anew every so many screens: at 15 a second they live, and cost little.
 const EVERY: u32 = 2;
@@ -27,6 +28,17 @@ pub(super) struct Miniatures {
 
 /// The light of a cell where there is none.
 pub(super) const NO_LIGHT: [f32; 3] = [-1.0; 3];
+
+/// The moment of a snapshot, for looks that are drawn beside the engine.
+pub(super) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
+    Moment {
+        phrase_beats: BEATS_PER_BAR * f64::from(snapshot.clock.phrase_bars.max(1)),
+        tempo: snapshot.clock.bpm,
+        controls: &snapshot.controls,
+        counts: snapshot.counts,
+        ..Moment::at(snapshot.time, snapshot.clock.beat, step, &snapshot.hearing)
+    }
+}
 
 impl Miniatures {
     /// Goes on to the moment of a snapshot, for the looks that are seen, each as `size` dots.

@@ -1,7 +1,7 @@
 //! The stage: every LED at its place, two to a character cell.
 
 use ratatui::buffer::Buffer;
-use ratatui::layout::Rect;
+use ratatui::layout::{Position, Rect};
 use splimo_core::colour::to_screen;
 use splimo_core::rig::Rig;
 use splimo_core::show::Canvas;
@@ -53,6 +53,14 @@ impl StageMap {
                 }
             }
         }
+    }
+
+    /// Whether an LED is drawn in the cell at a place.
+    pub(super) fn covers(&self, led: usize, at: Position) -> bool {
+        let Some(&(x, y, size)) = self.dots.get(led) else { return false };
+        let column = at.x.wrapping_sub(self.area.x);
+        let row = at.y.wrapping_sub(self.area.y);
+        (x..x + size).contains(&column) && (y / 2..(y + size).div_ceil(2)).contains(&row)
     }
 
     fn lay_out(&mut self, rig: &Rig, canvas: Canvas, area: Rect) {

@@ -61,7 +61,7 @@ impl Scene {
                 confidence: 0.9,
                 ..Hearing::SILENCE
             };
-            engine.tick(time, &Inputs { hearing });
+            engine.tick(time, &Inputs { hearing, ..Inputs::default() });
         }
         let mut snapshot = Snapshot::default();
         engine.publish(&mut snapshot);

@@ -19,6 +19,7 @@ use splimo_core::show::{Route, Show};
 use splimo_wire::Protocol;
 
 use super::face::Seen;
+use super::list::List;
 use super::stage::StageMap;
 use super::theme::Theme;
 use crate::runtime::network::NetworkStatus;
@@ -46,43 +47,6 @@ impl Pane {
             Self::Nodes => Self::Slots,
             Self::Slots => Self::Routes,
         }
-    }
-}
-
-/// A list of which one line is chosen, and of which as much is seen as there is room for.
-#[derive(Default)]
-struct List {
-    chosen: usize,
-    rows: usize,
-    first: usize,
-    area: Rect,
-}
-
-impl List {
-    fn choose_by(&mut self, by: i32) {
-        self.chosen = (self.chosen as i64 + i64::from(by)).clamp(0, self.rows.saturating_sub(1) as i64) as usize;
-    }
-
-    /// Takes note of how many lines there are and where; returns which are seen.
-    fn lay_out(&mut self, rows: usize, area: Rect) -> std::ops::Range<usize> {
-        (self.rows, self.area) = (rows, area);
-        self.chosen = self.chosen.min(rows.saturating_sub(1));
-        let lines = usize::from(area.height).max(1);
-        self.first = self.first.clamp(self.chosen.saturating_sub(lines - 1), self.chosen);
-        self.first..(self.first + lines).min(rows)
-    }
-
-    fn row(&self, index: usize) -> Rect {
-        Rect { y: self.area.y + (index - self.first) as u16, height: 1, ..self.area }
-    }
-
-    fn click(&mut self, at: Position) -> bool {
-        let row = self.first + usize::from(at.y.saturating_sub(self.area.y));
-        let hit = self.area.contains(at) && row < self.rows;
-        if hit {
-            self.chosen = row;
-        }
-        hit
     }
 }
 

@@ -6,10 +6,10 @@ use splimo_wire::artnet::poll_reply::Style as DeviceStyle;
 use splimo_wire::directory::Device;
 use splimo_wire::socket::Interface;
 
-use super::List;
 use crate::runtime::network::advice::{Advice, ports};
 use crate::screen::chrome::Pen;
 use crate::screen::face::Seen;
+use crate::screen::list::List;
 use crate::screen::theme::Theme;
 
 pub(super) fn draw(

@@ -6,10 +6,10 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::show::{Protocol, Route, net_form};
 
-use super::List;
 use crate::runtime::network::advice::Advice;
 use crate::screen::chrome::Pen;
 use crate::screen::face::Seen;
+use crate::screen::list::List;
 use crate::screen::theme::Theme;
 
 /// How a route is, in a word or two, and whether that is trouble.

@@ -1,0 +1,61 @@
+//! One change in many looks or layers together.
+
+use crate::effect;
+use crate::palette;
+use crate::show::{Area, Blend, Layer, Look, Param, Repeat, Span};
+
+/// What is changed.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Change {
+    /// A parameter, in every layer whose effect has it and takes the value.
+    Param(String, Param),
+    /// The target.
+    Target(Vec<String>),
+    /// The span.
+    Span(Span),
+    /// The area.
+    Area(Area),
+    /// How the parts of the span repeat the effect.
+    Repeat(Repeat),
+    /// The opacity, 0..1.
+    Opacity(f32),
+    /// How a layer meets those below.
+    Blend(Blend),
+    /// One entry of the palette in the place of another, by name.
+    Swatch(String, String),
+}
+
+/// Changes layers of a look: those of `layers`, or all of them. Returns how many were changed.
+pub fn change_all(look: &mut Look, layers: Option<&[usize]>, change: &Change) -> usize {
+    let mut changed = 0;
+    for (index, layer) in look.layers.iter_mut().enumerate() {
+        if layers.is_none_or(|chosen| chosen.contains(&index)) {
+            let before = layer.clone();
+            apply(layer, change);
+            changed += usize::from(*layer != before);
+        }
+    }
+    changed
+}
+
+fn apply(layer: &mut Layer, change: &Change) {
+    match change {
+        Change::Param(name, value) => {
+            let Some(spec) = effect::find(&layer.effect) else { return };
+            let Some(param) = spec.params.iter().find(|param| param.name == *name) else { return };
+            let given = [(name.clone(), value.clone())].into();
+            let refers =
+                matches!(value, Param::List(list) if list.iter().any(|text| palette::referred(text).is_some()));
+            if refers || effect::Params::compile(spec, &given, &[]).is_ok() {
+                super::set_value(layer, param, value.clone());
+            }
+        }
+        Change::Target(target) => layer.target.clone_from(target),
+        Change::Span(span) => layer.span = *span,
+        Change::Area(area) => layer.area = *area,
+        Change::Repeat(repeat) => layer.repeat = *repeat,
+        Change::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
+        Change::Blend(blend) => layer.blend = *blend,
+        Change::Swatch(old, new) => palette::rename_in(layer, old, new),
+    }
+}

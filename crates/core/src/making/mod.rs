@@ -1,0 +1,52 @@
+//! Making looks out of looks: variations, frozen moments, copied properties, changes of many at once. Each is a function from
+//! looks to looks.
+
+mod areas;
+mod bulk;
+mod copy;
+mod freeze;
+mod vary;
+
+pub use areas::{AREAS, area_named, name_of_area};
+pub use bulk::{Change, change_all};
+pub use copy::{Property, put_on};
+pub use freeze::{frozen_layers, frozen_light};
+pub use vary::variation;
+
+#[cfg(test)]
+mod tests;
+
+use crate::effect::{Kind, ParamSpec};
+use crate::show::{Layer, Param};
+
+/// What a layer says for a parameter, or what it is when nobody says.
+#[must_use]
+pub fn value_of(layer: &Layer, spec: &ParamSpec) -> Param {
+    layer.params.get(spec.name).cloned().unwrap_or_else(|| default_of(spec))
+}
+
+/// What a parameter is when nobody says.
+#[must_use]
+pub fn default_of(spec: &ParamSpec) -> Param {
+    match spec.kind {
+        Kind::Number { default, .. } => Param::Number(shortest(default)),
+        Kind::Rate { default } | Kind::Text { default } => Param::Text(default.to_owned()),
+        Kind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
+        Kind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
+    }
+}
+
+/// Sets a parameter; what is as it would be anyway is not kept.
+pub fn set_value(layer: &mut Layer, spec: &ParamSpec, value: Param) {
+    if value == default_of(spec) {
+        layer.params.remove(spec.name);
+    } else {
+        layer.params.insert(spec.name.to_owned(), value);
+    }
+}
+
+/// The number that is written as shortly as this one, without the digits that come of its width.
+#[must_use]
+pub fn shortest(number: f32) -> f64 {
+    number.to_string().parse().unwrap_or(f64::from(number))
+}
