@@ -91,6 +91,12 @@ impl Document {
         &self.show
     }
 
+    /// Where the show is saved, if it is.
+    #[must_use]
+    pub fn path(&self) -> Option<&Path> {
+        self.path.as_deref()
+    }
+
     /// The show as it was saved last.
     #[must_use]
     pub fn saved(&self) -> &Arc<Show> {

@@ -4,6 +4,7 @@ pub mod autosave;
 pub mod cli;
 pub mod document;
 pub mod files;
+pub mod library;
 pub mod running;
 pub mod runtime;
 pub mod screen;

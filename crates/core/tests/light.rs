@@ -1,5 +1,6 @@
 //! The light itself: golden frames of every effect, the rules that hold for all of them, and what the engine makes of looks.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use proptest::prelude::*;
@@ -92,7 +93,9 @@ fn the_picture_does_not_depend_on_the_frame_rate() {
                 .map(|(a, b)| (0..3).map(|c| (a[c] * a[3] - b[c] * b[3]).abs()).sum::<f32>())
                 .sum::<f32>()
                 / reference.len() as f32;
-            assert!(mean < 0.06, "{} at {rate}: {mean} off in the mean", spec.name);
+            // What follows the music hears it only as often as there are frames.
+            let most = if spec.family == "music" { 0.08 } else { 0.06 };
+            assert!(mean < most, "{} at {rate}: {mean} off in the mean", spec.name);
         }
     }
 }
@@ -107,6 +110,104 @@ fn a_moving_gradient_glides() {
     let sums: Vec<f32> = (0..44).map(sum).collect();
     for pair in sums.windows(2) {
         assert!((pair[1] / pair[0] - 1.0).abs() < 0.01, "{} after {}", pair[1], pair[0]);
+    }
+}
+
+/// The light of all lights together at each of some frames, of an effect that moves by `given`.
+fn sums(name: &str, given: &[(&str, Param)], frames: u32) -> Vec<f32> {
+    let spec = find(name).expect("it is there");
+    let all = |light: Vec<Rgba>| light.iter().map(|c| (c[0] + c[1] + c[2]) * c[3]).sum();
+    (0..frames).map(|frame| all(light(spec, given, 1.25 + f64::from(frame) / 44.0, 44.0))).collect()
+}
+
+#[test]
+fn bars_glide_and_never_step() {
+    let (white, wide) = (Param::List(vec!["#ffffff".into()]), Param::Number(3.0));
+    // A tenth of a light a frame, which is 4.4 lights a second.
+    let sweep = [
+        ("colours", white.clone()),
+        ("width", wide.clone()),
+        ("head", Param::Number(1.0)),
+        ("tail", Param::Number(1.0)),
+        ("speed", Param::Text("4.55 s".into())),
+    ];
+    let chase = [
+        ("colours", white.clone()),
+        ("width", wide),
+        ("tail", Param::Number(0.0)),
+        ("spacing", Param::Number(0.0)),
+        ("speed", Param::Text("4.4 hz".into())),
+    ];
+    let helix = [("colours", white.clone()), ("twist", Param::Number(0.0)), ("speed", Param::Text("4 s".into()))];
+    let vanes = [("colours", white), ("speed", Param::Text("8 s".into()))];
+    for (name, given) in [("sweep", &sweep[..]), ("chase", &chase), ("helix", &helix), ("vanes", &vanes)] {
+        // While the bar is whole on the plane.
+        let sums = sums(name, given, 44);
+        for pair in sums.windows(2) {
+            assert!((pair[1] / pair[0] - 1.0).abs() < 0.01, "{name}: {} after {}", pair[1], pair[0]);
+        }
+    }
+}
+
+#[test]
+fn a_change_of_rate_never_makes_a_jump() {
+    for spec in EFFECTS {
+        let Some(rate) = spec.params.iter().find(|p| matches!(p.kind, splimo_core::effect::Kind::Rate { .. })) else {
+            continue;
+        };
+        // What flashes or draws lots jumps by its nature.
+        if matches!(spec.name, "strobe" | "pulse" | "picture") {
+            continue;
+        }
+        let compiled = |speed: &str| {
+            let mut given: BTreeMap<String, Param> = [(rate.name.to_owned(), Param::Text(speed.into()))].into();
+            if spec.name == "chase" {
+                given.insert("overlap".into(), Param::Number(100.0));
+            }
+            Params::compile(spec, &given, &[]).expect("right parameters")
+        };
+        let (slow, fast) = (compiled("16 s"), compiled("8 s"));
+        let mut effect = (spec.start)(7);
+        let x: Vec<f32> = (0..128).map(|i| (i % 16) as f32 + 0.5).collect();
+        let y: Vec<f32> = (0..128).map(|i| (i / 16) as f32 + 0.5).collect();
+        let mut before: Option<Vec<Rgba>> = None;
+        for frame in 0..400 {
+            let seconds = if frame == 0 { 0.0 } else { 0.002 };
+            let heard = Hearing::SILENCE;
+            let params = if frame % 7 < 3 { &slow } else { &fast };
+            let step = Step { seconds, beats: seconds * 2.0 };
+            effect.advance(params, &Moment::at(f64::from(frame) * 0.002, 0.25, step, &heard));
+            let mut out = vec![CLEAR; 128];
+            effect.light(params, &Cells::on_plane(&x, &y, 16.0, 8.0), &mut out);
+            if let Some(before) = before.replace(out.clone()) {
+                let most = before.iter().zip(&out).map(|(a, b)| (a[1] * a[3] - b[1] * b[3]).abs()).fold(0.0, f32::max);
+                assert!(most < 0.12, "{}: {most} in frame {frame}", spec.name);
+            }
+        }
+    }
+}
+
+#[test]
+fn every_effect_has_its_golden_frames_on_a_line() {
+    for spec in EFFECTS {
+        let params = Params::compile(spec, &Default::default(), &[]).expect("right parameters");
+        let mut effect = (spec.start)(7);
+        for frame in 0..=66 {
+            let time = f64::from(frame) / 44.0;
+            let seconds = if frame == 0 { 0.0 } else { 1.0 / 44.0 };
+            let heard = hearing(time);
+            effect.advance(&params, &Moment::at(time, time * 2.0, Step { seconds, beats: seconds * 2.0 }, &heard));
+        }
+        // Along an order, and on an upright strip that is a quarter of a cycle later.
+        let along: Vec<f32> = (0..32).map(|i| i as f32 + 0.5).collect();
+        let flat = vec![0.5; 32];
+        let mut lines = Vec::new();
+        for (x, y, width, height, late) in [(&along, &flat, 32.0, 1.0, 0.0), (&flat, &along, 1.0, 32.0, 0.25)] {
+            let mut out = vec![CLEAR; 32];
+            effect.light(&params, &Cells { late, ..Cells::on_plane(x, y, width, height) }, &mut out);
+            lines.push(golden(&out));
+        }
+        insta::assert_snapshot!(format!("{} on a line", spec.name), lines.join("\n\n"));
     }
 }
 

@@ -1,11 +1,12 @@
 //! `splimo effects`.
 
+use std::path::Path;
 use std::process::ExitCode;
 
 use serde::Serialize;
-use splimo_core::effect::{EFFECTS, Kind, ParamSpec};
+use splimo_core::effect::{EFFECTS, Holds, Kind, ParamSpec};
 
-use super::{Failure, print_json};
+use super::{Failure, effect_docs, print_json};
 
 #[derive(Serialize)]
 struct Row {
@@ -16,7 +17,11 @@ struct Row {
 }
 
 /// Lists the effects.
-pub(super) fn run(json: bool) -> Result<ExitCode, Failure> {
+pub(super) fn run(json: bool, docs: Option<&Path>) -> Result<ExitCode, Failure> {
+    if let Some(folder) = docs {
+        effect_docs::write(folder)?;
+        return Ok(ExitCode::SUCCESS);
+    }
     if json {
         let rows: Vec<Row> =
             EFFECTS.iter().map(|e| Row { name: e.name, family: e.family, help: e.help, params: e.params }).collect();
@@ -33,12 +38,15 @@ pub(super) fn run(json: bool) -> Result<ExitCode, Failure> {
     Ok(ExitCode::SUCCESS)
 }
 
-fn range(kind: Kind) -> String {
+pub(super) fn range(kind: Kind) -> String {
     match kind {
         Kind::Number { min, max, default, unit } => format!("{min} to {max} {unit}, {default}"),
         Kind::Rate { default } => format!("rate, {default}"),
         Kind::Colours { default } => format!("colours, {}", default.join(" ")),
         Kind::Choice { options } => options.join(" | "),
         Kind::Text { default } => format!("text, \"{default}\""),
+        Kind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
+        Kind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),
+        Kind::File { holds: Holds::Font } => "a TTF or OTF file".to_owned(),
     }
 }

@@ -4,6 +4,7 @@
 mod bench;
 mod check;
 mod draw;
+mod effect_docs;
 mod effects;
 mod logging;
 mod node;
@@ -133,6 +134,9 @@ enum Command {
         /// As a JSON document
         #[arg(long)]
         json: bool,
+        /// Write effects.md and effects.png into this folder instead
+        #[arg(long, conflicts_with = "json")]
+        docs: Option<PathBuf>,
     },
 }
 
@@ -189,7 +193,7 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Node(arguments) => node::run(&arguments),
         Command::Nodes { seconds, json } => nodes::run(seconds, json),
         Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),
-        Command::Effects { json } => effects::run(json),
+        Command::Effects { json, docs } => effects::run(json, docs.as_deref()),
     }
 }
 

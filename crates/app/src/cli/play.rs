@@ -14,6 +14,7 @@ use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
 use super::{Failure, RunArguments, node as node_command, print_json};
+use crate::library::Library;
 use crate::document::Document;
 use crate::files;
 use crate::runtime::clock::Instant;
@@ -39,7 +40,7 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
     let (playing, nodes) = with_standins(&shipped)?;
     let source = checked_source(run.audio.as_deref().unwrap_or("set"))?;
     if headless {
-        let report = headless_run(&playing, source, run, &stop)?;
+        let report = headless_run(&playing, source, run, Path::new("."), &stop)?;
         node::settle(&nodes);
         let report = DemoReport { run: report, nodes: node::report(&nodes) };
         if run.json {
@@ -70,7 +71,7 @@ pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> 
     if let Some(recording) = recording {
         return replay(&show, recording, run, &stop);
     }
-    let report = headless_run(&show, source, run, &stop)?;
+    let report = headless_run(&show, source, run, &Library::folder_of(Some(path)), &stop)?;
     if run.json {
         print_json(&report)?;
     } else {
@@ -82,11 +83,11 @@ pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> 
 /// Lets a recording leave again through the routes of a show.
 fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) -> Result<ExitCode, Failure> {
     let show = Arc::new(show.clone());
-    let rig = Arc::new(Rig::compile(&show));
+    let rig = Rig::compile(&show);
     let replay = Replay::open(recording, &show, &rig)?;
     let ended = replay.ended.clone();
     let strange = replay.strange_counter();
-    let (runtime, _outlook) = Runtime::start_with(&show, rig, SoundSource::Silence, Some(replay))?;
+    let (runtime, _outlook) = Runtime::start_with(&show, rig, SoundSource::Silence, Some(replay), Path::new("."))?;
     record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && !ended.load(Ordering::Relaxed) && end.is_none_or(|end| Instant::now() < end) {
@@ -191,9 +192,14 @@ fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure
     }
 }
 
-fn started(show: &Arc<Show>, source: SoundSource, look: Option<&str>) -> Result<(Arc<Runtime>, Outlook), Failure> {
+fn started(
+    show: &Arc<Show>,
+    source: SoundSource,
+    look: Option<&str>,
+    folder: &Path,
+) -> Result<(Arc<Runtime>, Outlook), Failure> {
     let look = chosen_look(show, look)?;
-    let (runtime, outlook) = Runtime::start(show, source)?;
+    let (runtime, outlook) = Runtime::start_in(show, source, folder)?;
     if let Some(look) = look {
         runtime.cut_to(look);
     }
@@ -204,10 +210,11 @@ fn headless_run(
     show: &Show,
     source: SoundSource,
     run: &RunArguments,
+    folder: &Path,
     stop: &StopSignal,
 ) -> Result<output::Report, Failure> {
     let show = Arc::new(show.clone());
-    let (runtime, mut outlook) = started(&show, source, run.look.as_deref())?;
+    let (runtime, mut outlook) = started(&show, source, run.look.as_deref(), folder)?;
     record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && end.is_none_or(|end| Instant::now() < end) {
@@ -228,7 +235,7 @@ fn full_screen(
     stop: &StopSignal,
 ) -> Result<ExitCode, Failure> {
     screen::terminal::check()?;
-    let (runtime, outlook) = started(document.show(), source, look)?;
+    let (runtime, outlook) = started(document.show(), source, look, &Library::folder_of(document.path()))?;
     let end = seconds.map(|s| Instant::now().plus((s * 1e9) as i64));
     let stop = stop.clone();
     let ended: screen::Ended = Arc::new(move || stop.came() || end.is_some_and(|end| Instant::now() >= end));

@@ -9,7 +9,7 @@ use std::sync::Arc;
 use image::codecs::gif::{GifEncoder, Repeat};
 use image::{Delay, Frame as GifFrame, Rgb, RgbImage};
 use splimo_core::colour::to_screen;
-use splimo_core::engine::{Engine, Frame, Inputs};
+use splimo_core::engine::{Engine, Prepared, Frame, Inputs};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Show, file};
@@ -17,6 +17,8 @@ use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 
 use super::Failure;
 use super::play::opened;
+use crate::library::Library;
+use crate::runtime::trouble::Troubles;
 use crate::files;
 use crate::sound::{self, SoundSource};
 use crate::standin::set::Set;
@@ -48,7 +50,7 @@ pub(super) fn run(path: &Path, look: &str, seconds: f64, out: &Path, audio: &str
     // Written beside its place and renamed when it is whole: a render that fails leaves what was there.
     let temporary = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
     let mut file = BufWriter::new(temporary.as_file().try_clone()?);
-    let mut studio = Studio::new(show, index, audio)?;
+    let mut studio = Studio::new(show, index, audio, &Library::folder_of(Some(path)))?;
     let frames = (seconds * studio.rate).round().max(1.0) as u64;
     match ending.as_str() {
         "frames" => studio.frames(frames, |frame, _, _| Ok(file.write_all(&frame.slots)?))?,
@@ -77,9 +79,15 @@ struct Studio {
 }
 
 impl Studio {
-    fn new(show: Show, look: usize, audio: &str) -> Result<Self, Failure> {
+    fn new(show: Show, look: usize, audio: &str, folder: &Path) -> Result<Self, Failure> {
         let show = Arc::new(show);
-        let mut engine = Engine::new(show.clone());
+        let troubles = Troubles::default();
+        let mut rig = Rig::compile(&show);
+        rig.media = Library::at(folder, troubles.clone()).media(&show);
+        for trouble in troubles.list() {
+            eprintln!("splimo: {}: {}", trouble.subject, trouble.message);
+        }
+        let mut engine = Engine::start(Prepared::new(show.clone(), Arc::new(rig), 0));
         let mut music = Music::open(audio)?;
         if let Some(music) = &mut music {
             music.hear_until(0.0);
@@ -138,14 +146,14 @@ impl Studio {
 type NextHop = Box<dyn FnMut(&mut [f32; HOP]) -> bool>;
 
 /// Music heard off line, hop by hop.
-struct Music {
+pub(super) struct Music {
     next: NextHop,
     listener: Listener,
     start: f64,
 }
 
 impl Music {
-    fn open(audio: &str) -> Result<Option<Self>, Failure> {
+    pub(super) fn open(audio: &str) -> Result<Option<Self>, Failure> {
         let next: NextHop = match SoundSource::parse(audio) {
             SoundSource::Silence => return Ok(None),
             SoundSource::Set => {
@@ -168,7 +176,7 @@ impl Music {
     }
 
     /// Hears what has sounded by `time`, and tells what is known then.
-    fn hear_until(&mut self, time: f64) -> Hearing {
+    pub(super) fn hear_until(&mut self, time: f64) -> Hearing {
         let mut hop = [0.0; HOP];
         let length = HOP as f64 / f64::from(SAMPLE_RATE);
         while self.start + self.listener.hearing().time + length <= time {

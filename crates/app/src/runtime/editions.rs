@@ -15,6 +15,7 @@ use super::network::Exchange;
 use super::output::port::PortStatus;
 use super::output::{NewOutput, Outlets};
 use super::trouble::{Troubles, keep_alive};
+use crate::library::Library;
 
 /// Editions that are remembered: more than can be on their way at once.
 const REMEMBERED: usize = 16;
@@ -114,6 +115,8 @@ pub struct Compiler {
     pub editions: Arc<Editions>,
     /// The sockets and ports in use.
     pub outlets: RefCell<Outlets>,
+    /// What shows take from files.
+    pub library: RefCell<Library>,
     /// The network.
     pub exchange: Arc<Exchange>,
     /// Told when the network is another than it was.
@@ -167,7 +170,9 @@ impl Compiler {
         let (rig, universes, command) = if settings_only && output_stays {
             (before.rig, None, Command::Settings(show.clone(), number))
         } else {
-            let rig = Arc::new(Rig::compile(&show));
+            let mut rig = Rig::compile(&show);
+            rig.media = self.library.borrow_mut().media(&show);
+            let rig = Arc::new(rig);
             let output = Box::new(self.output(&show, &rig));
             let prepared = Box::new(Prepared::new(show.clone(), rig.clone(), number));
             let universes = output.universes();

@@ -28,6 +28,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 use splimo_wire::artnet::trigger;
 
+use crate::library::Library;
 use crate::sound::{self, SoundSource};
 use clock::Instant;
 use editions::{Compiler, Editions};
@@ -117,8 +118,15 @@ impl Runtime {
     /// # Errors
     /// Where the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, source: SoundSource) -> io::Result<(Self, Outlook)> {
-        let rig = Arc::new(Rig::compile(show));
-        Self::start_with(show, rig, source, None)
+        Self::start_in(show, source, Path::new("."))
+    }
+
+    /// Starts a show whose pictures, films and fonts lie in a folder.
+    ///
+    /// # Errors
+    /// Where the system gives no socket or no thread.
+    pub fn start_in(show: &Arc<Show>, source: SoundSource, folder: &Path) -> io::Result<(Self, Outlook)> {
+        Self::start_with(show, Rig::compile(show), source, None, folder)
     }
 
     /// Starts a show, or a recording through its routes.
@@ -127,11 +135,15 @@ impl Runtime {
     /// Where the system gives no socket or no thread.
     pub fn start_with(
         show: &Arc<Show>,
-        rig: Arc<Rig>,
+        mut rig: Rig,
         source: SoundSource,
         replay: Option<Replay>,
+        folder: &Path,
     ) -> io::Result<(Self, Outlook)> {
         let troubles = Troubles::default();
+        let mut library = Library::at(folder, troubles.clone());
+        rig.media = library.media(show);
+        let rig = Arc::new(rig);
         let exchange = Arc::new(Exchange::default());
         let mut outlets = Outlets::new(troubles.clone());
         let (output, outgoing) = outlets.ready(show, &rig, &exchange.network());
@@ -210,6 +222,7 @@ impl Runtime {
             commands: commands.clone(),
             editions: editions.clone(),
             outlets: RefCell::new(outlets),
+            library: RefCell::new(library),
             exchange: exchange.clone(),
             refresh: refreshes,
             troubles: troubles.clone(),

@@ -114,10 +114,11 @@ impl Effect for Chase {
                     5 => length - (along[i] - length).abs(),
                     _ => along[i],
                 };
-                let behind = (first - place) / round;
+                // Half a light before its middle a runner is already there a little.
+                let behind = (first + 0.5 - place) / round;
                 let which = behind.floor();
                 let behind = (behind - which) * round;
-                let lit = bar.cover(behind + 0.5).max(bar.cover(behind + 0.5 + round)) * runners.share;
+                let lit = bar.cover(behind).max(bar.cover(behind + round)) * runners.share;
                 if lit > mixed[i] {
                     places[i] = behind / bar.length;
                     laps[i] = lap as i32 + which as i32;

@@ -1,121 +1,134 @@
-//! Words that run across the lights, in a built-in bitmap font of 8 by 8 (public domain, by the crate `font8x8`).
+//! Words that run across the lights, or stand there, with fields that live: the time, a countdown, the tempo.
 
-use font8x8::UnicodeFonts;
+mod fields;
 
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use std::sync::Arc;
+
+use super::params::{Holds, choice, colours, file, number, rate, text};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
-use crate::maths::floor;
-use crate::rate::Phase;
+use crate::lettering::{FONTS, Lettering};
+use crate::media::Font;
+use crate::rate::{Phase, Rate};
 use crate::rig::TILE;
+use fields::Written;
 
 const TEXT: usize = 0;
 const COLOURS: usize = 1;
 const SIZE: usize = 2;
 const SPEED: usize = 3;
 const Y: usize = 4;
-
-/// The height of a glyph, in its own pixels.
-const HEIGHT: i32 = 8;
+const X: usize = 5;
+const WAY: usize = 6;
+const FONT: usize = 7;
+const FILE: usize = 8;
+const WEIGHT: usize = 9;
+const SPACING: usize = 10;
+const OUTLINE: usize = 11;
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "marquee",
     family: "words",
-    help: "Words that run across the lights",
+    help: "Words that run across the lights or stand there; {clock}, {countdown 23:30}, {tempo}, {bar} and {beat} live in them",
     params: &[
-        ParamSpec { name: "text", kind: Kind::Text { default: "LANTERN QUAY" }, help: "the words" },
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#fff3c4", "#ff9d3b"] },
-            help: "from the top of the letters to their foot",
-        },
-        ParamSpec {
-            name: "size",
-            kind: Kind::Number { min: 0.0, max: 200.0, default: 0.0, unit: "lights" },
-            help: "the height of a letter; 0 is as high as the span",
-        },
-        ParamSpec {
-            name: "speed",
-            kind: Kind::Rate { default: "16 beats" },
-            help: "how long until the words come round again; negative runs to the right",
-        },
-        ParamSpec {
-            name: "y",
-            kind: Kind::Number { min: -200.0, max: 200.0, default: 0.0, unit: "%" },
-            help: "how far the words are moved down",
-        },
+        text("text", "LANTERN QUAY", "the words; in braces what lives: clock, countdown 23:30, tempo, bar, beat"),
+        colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
+        number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
+        rate("speed", "16 beats", "how long until the words come round again; stopped, they stand in the middle"),
+        number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
+        number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
+        choice("way", &["left", "right", "up", "down"], "where they run"),
+        choice("font", FONTS, "a built-in one, or that of the file"),
+        file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
+        number("weight", [0.0, 100.0, 300.0], "%", "how thick the strokes of a font from a file are"),
+        number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
+        choice("outline", &["no", "yes"], "only the edges of the letters"),
     ],
-    start: |_| Box::new(Marquee { columns: Vec::new(), written: String::new(), phase: Phase::default() }),
+    start: |_| Box::new(Marquee::default()),
 };
 
+/// What letters were drawn for; they are drawn anew where any of it changes, which is an edit and not a frame.
+#[derive(Clone, PartialEq, Default)]
+struct DrawnFor {
+    text: String,
+    font: usize,
+    weight: f32,
+    outline: bool,
+}
+
+#[derive(Default)]
 struct Marquee {
-    /// The text as columns of pixels, the topmost in bit 0.
-    columns: Vec<u8>,
-    written: String,
     phase: Phase,
+    lettering: Option<Lettering>,
+    drawn: DrawnFor,
+    file: Option<Arc<Font>>,
+    written: Written,
+    stands: bool,
 }
 
 impl Marquee {
-    fn write(&mut self, text: &str) {
-        self.columns.clear();
-        for letter in text.chars() {
-            let glyph = font8x8::BASIC_FONTS
-                .get(letter)
-                .or_else(|| font8x8::LATIN_FONTS.get(letter))
-                .or_else(|| font8x8::BASIC_FONTS.get('?'))
-                .unwrap_or_default();
-            for column in 0..8 {
-                let bits = (0..8).filter(|&row| glyph[row] >> column & 1 == 1).fold(0, |bits, row| bits | 1 << row);
-                self.columns.push(bits);
-            }
+    fn draw_letters(&mut self, params: &Params) {
+        let (text, font) = (params.text(TEXT), params.choice(FONT));
+        let (weight, outline) = (params.number(WEIGHT), params.choice(OUTLINE) == 1);
+        let of_file = params.font(FILE).filter(|_| font == FONTS.len() - 1);
+        let same_file = match (&self.file, of_file) {
+            (None, None) => true,
+            (Some(a), Some(b)) => Arc::ptr_eq(a, b),
+            _ => false,
+        };
+        let drawn = &self.drawn;
+        let same = drawn.text == text && drawn.font == font && drawn.weight == weight && drawn.outline == outline;
+        if same && same_file && self.lettering.is_some() {
+            return;
         }
-        self.written.clear();
-        self.written.push_str(text);
-    }
-
-    fn pixel(&self, column: i32, row: i32) -> f32 {
-        if !(0..HEIGHT).contains(&row) {
-            return 0.0;
-        }
-        let bits = usize::try_from(column).ok().and_then(|c| self.columns.get(c)).copied().unwrap_or(0);
-        f32::from(bits >> row & 1)
-    }
-
-    /// How much of an LED at (`u`, `v`), in pixels of the font, the letters cover.
-    fn cover(&self, u: f32, v: f32) -> f32 {
-        let (u, v) = (u - 0.5, v - 0.5);
-        let (left, top) = (floor(u), floor(v));
-        let (fu, fv) = (u - left, v - top);
-        let (c, r) = (left as i32, top as i32);
-        let above = self.pixel(c, r) * (1.0 - fu) + self.pixel(c + 1, r) * fu;
-        let below = self.pixel(c, r + 1) * (1.0 - fu) + self.pixel(c + 1, r + 1) * fu;
-        above * (1.0 - fv) + below * fv
+        self.drawn = DrawnFor { text: text.to_owned(), font, weight, outline };
+        self.file = of_file.cloned();
+        self.lettering = Some(match &self.file {
+            Some(file) => Lettering::from_font(file, text, weight, outline),
+            None => Lettering::built_in(font, text, outline),
+        });
     }
 }
 
 impl Effect for Marquee {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
-        // Only a changed text is written anew; that is an edit, not a frame.
-        if self.written != params.text(TEXT) || self.columns.is_empty() {
-            self.write(params.text(TEXT));
+        self.draw_letters(params);
+        if let Some(lettering) = &self.lettering {
+            let spacing = params.number(SPACING) / 100.0 * lettering.height as f32;
+            self.written.write(params.text(TEXT), lettering, spacing, moment);
         }
+        self.stands = params.rate(SPEED) == Rate::Stopped;
         self.phase.advance(params.rate(SPEED), moment.step);
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        let Some(lettering) = &self.lettering else { return };
         let size = if params.number(SIZE) > 0.0 { params.number(SIZE) } else { cells.height };
-        let scale = HEIGHT as f32 / size.max(1.0);
-        // A whole round: the words, and as much nothing as the span is wide.
-        let round = self.columns.len() as f32 + cells.width * scale;
-        let shift = self.phase.behind(cells.late).turns() * round - cells.width * scale;
-        let down = params.number(Y) / 100.0 * cells.height;
-        let mut places = [0.0; TILE];
-        let mut cover = [0.0; TILE];
+        let scale = lettering.height as f32 / size.max(1.0);
+        let (wide, high) = (cells.width * scale, cells.height * scale);
+        let length = self.written.length();
+        let turns = self.phase.behind(cells.late).turns();
+        // A whole round: the words, and as much nothing as the span is wide, or high.
+        let middle = (length - wide) / 2.0;
+        let (mut shift, mut drop) = match params.choice(WAY) {
+            _ if self.stands && turns == 0.0 => (middle, 0.0),
+            0 => (turns * (length + wide) - wide, 0.0),
+            1 => ((1.0 - turns) * (length + wide) - wide, 0.0),
+            way => {
+                let gone = turns * (high + lettering.height as f32) - high;
+                (middle, if way == 2 { gone } else { -gone - (high - lettering.height as f32) })
+            }
+        };
+        shift -= params.number(X) / 100.0 * wide;
+        // Letters smaller than the span stand at its top, as they always did, unless they are moved.
+        drop -= params.number(Y) / 100.0 * high;
+        let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         for i in 0..out.len() {
-            let v = (cells.y[i] - down) * scale;
-            places[i] = v / HEIGHT as f32;
-            cover[i] = self.cover(cells.x[i] * scale + shift, v);
+            let v = cells.y[i] * scale + drop;
+            places[i] = v / lettering.height as f32;
+            cover[i] = self.written.cover(lettering, cells.x[i] * scale + shift, v);
         }
         params.colour_along(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {

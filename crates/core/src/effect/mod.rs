@@ -10,6 +10,7 @@ mod edges;
 mod embers;
 mod flicker;
 mod follow;
+mod frame;
 mod gradient;
 mod helix;
 mod level;
@@ -17,6 +18,7 @@ mod marquee;
 mod moire;
 mod noise;
 mod params;
+mod picture;
 mod plasma;
 mod pulse;
 mod rain;
@@ -30,9 +32,10 @@ mod still;
 mod strobe;
 mod sweep;
 mod vanes;
+mod video;
 mod waterfall;
 
-pub use params::{Kind, ParamError, ParamSpec, Params, Tinge};
+pub use params::{Holds, Kind, ParamError, ParamSpec, Params, Tinge};
 
 use crate::Seconds;
 use crate::colour::Rgba;
@@ -61,6 +64,8 @@ pub static EFFECTS: &[&EffectSpec] = &[
     &embers::SPEC,
     &rain::SPEC,
     &marquee::SPEC,
+    &picture::SPEC,
+    &video::SPEC,
     &spectrum::SPEC,
     &level::SPEC,
     &scope::SPEC,

@@ -1,10 +1,12 @@
 //! The parameters of an effect: declared as data, read from a show, and compiled to what drawing needs.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use serde::Serialize;
 
 use crate::colour::{CLEAR, Rgba};
+use crate::media::{Film, Font, Media, Picture};
 use crate::palette;
 use crate::ramp::{Mixing, MovableRamp, PATHS, Path};
 use crate::rate::Rate;
@@ -52,6 +54,11 @@ pub(super) const fn choice(name: &'static str, options: &'static [&'static str],
     ParamSpec { name, kind: Kind::Choice { options }, help }
 }
 
+/// The name of a file.
+pub(super) const fn file(name: &'static str, holds: Holds, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: Kind::File { holds }, help }
+}
+
 /// A text.
 pub(super) const fn text(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: Kind::Text { default }, help }
@@ -92,6 +99,23 @@ pub enum Kind {
         /// What it is when nobody says.
         default: &'static str,
     },
+    /// The name of a file, or nothing.
+    File {
+        /// What it is to hold.
+        holds: Holds,
+    },
+}
+
+/// What a file is to hold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Holds {
+    /// A picture: PNG, JPEG or GIF.
+    Picture,
+    /// A film: YUV4MPEG2, from a file, a pipe or standard input (`-`).
+    Film,
+    /// A TrueType or OpenType font.
+    Font,
 }
 
 /// Why a parameter of a show is not what its effect asks for.
@@ -122,6 +146,28 @@ enum Value {
     Colours(Box<Colours>),
     Choice(usize),
     Text(String),
+    File(String, Held),
+}
+
+/// What became of a file.
+#[derive(Debug, Clone)]
+enum Held {
+    Nothing,
+    Picture(Arc<Picture>),
+    Film(Arc<Film>),
+    Font(Arc<Font>),
+}
+
+impl PartialEq for Held {
+    fn eq(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Nothing, Self::Nothing) => true,
+            (Self::Picture(a), Self::Picture(b)) => Arc::ptr_eq(a, b),
+            (Self::Film(a), Self::Film(b)) => Arc::ptr_eq(a, b),
+            (Self::Font(a), Self::Font(b)) => Arc::ptr_eq(a, b),
+            _ => false,
+        }
+    }
 }
 
 /// How a gradient is moved away from what it says.
@@ -196,6 +242,37 @@ impl Params {
     #[must_use]
     pub fn text(&self, index: usize) -> &str {
         if let Some(Value::Text(text)) = self.0.get(index) { text } else { "" }
+    }
+
+    /// The picture of a file, if it is there.
+    #[must_use]
+    pub fn picture(&self, index: usize) -> Option<&Arc<Picture>> {
+        if let Some(Value::File(_, Held::Picture(picture))) = self.0.get(index) { Some(picture) } else { None }
+    }
+
+    /// The film of a file, if it is there.
+    #[must_use]
+    pub fn film(&self, index: usize) -> Option<&Arc<Film>> {
+        if let Some(Value::File(_, Held::Film(film))) = self.0.get(index) { Some(film) } else { None }
+    }
+
+    /// The font of a file, if it is there.
+    #[must_use]
+    pub fn font(&self, index: usize) -> Option<&Arc<Font>> {
+        if let Some(Value::File(_, Held::Font(font))) = self.0.get(index) { Some(font) } else { None }
+    }
+
+    /// The same with files found among those that were read.
+    #[must_use]
+    pub fn with_media(mut self, media: &Media) -> Self {
+        for value in &mut self.0 {
+            let Value::File(name, held) = value else { continue };
+            let picture = media.pictures.get(name).cloned().map(Held::Picture);
+            let film = || media.films.get(name).cloned().map(Held::Film);
+            let font = || media.fonts.get(name).cloned().map(Held::Font);
+            *held = picture.or_else(film).or_else(font).unwrap_or(Held::Nothing);
+        }
+        self
     }
 
     /// Sets a number, as a modulator does; a parameter of another kind stays as it is.
@@ -311,6 +388,9 @@ fn compile(kind: Kind, given: Option<&Param>, palette: &[Swatch], mixing: Mixing
             Ok(Value::Text(text.clone()))
         }
         (Kind::Text { .. }, _) => wrong(format!("a text of at most {LONGEST_TEXT} characters")),
+        (Kind::File { .. }, None) => Ok(Value::File(String::new(), Held::Nothing)),
+        (Kind::File { .. }, Some(Param::Text(name))) => Ok(Value::File(name.clone(), Held::Nothing)),
+        (Kind::File { .. }, _) => wrong("the name of a file".into()),
     }
 }
 

@@ -60,6 +60,8 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     start: |seed| Box::new(Rain::new(seed)),
 };
 
+/// Where a drop begins, in heights of the plane: above it, so that it comes in and does not pop up.
+const ABOVE: f32 = -0.25;
 /// Where a drop is that does not fall, in heights of the plane.
 const NOWHERE: f32 = -1e9;
 
@@ -115,7 +117,7 @@ impl Rain {
                 drop.falls = drop.place < 2.0;
             } else if density > 0.0 && self.draw() < birth {
                 let haste = 0.7 + 0.6 * self.draw();
-                self.columns[column] = Drop { place: 0.0, haste, falls: true };
+                self.columns[column] = Drop { place: ABOVE, haste, falls: true };
             }
         }
     }

@@ -56,13 +56,15 @@ impl Effect for Scope {
             *point = wanted + (*point - wanted) * left;
         }
         let wanted = sensed(moment.hearing.level, params.number(SENSITIVITY));
+        let before = self.level;
         super::follow::follow(&mut self.level, wanted, seconds, attack, decay);
         self.due += moment.step.seconds * POINTS as f64 / f64::from(params.number(WINDOW));
         let steps = (self.due.floor() as usize).min(POINTS);
         self.due -= self.due.floor();
-        for _ in 0..steps {
+        for step in 1..=steps {
+            let share = step as f32 / steps as f32;
             self.newest = (self.newest + 1) % POINTS;
-            self.levels[self.newest] = self.level;
+            self.levels[self.newest] = before + (self.level - before) * share;
         }
     }
 

@@ -43,6 +43,7 @@ struct Waterfall {
 impl Effect for Waterfall {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let seconds = moment.step.seconds as f32;
+        let before = self.bands;
         for (band, heard) in self.bands.iter_mut().zip(&moment.hearing.bands) {
             let wanted = sensed(*heard, params.number(SENSITIVITY));
             follow(band, wanted, seconds, params.number(ATTACK), params.number(DECAY));
@@ -50,9 +51,12 @@ impl Effect for Waterfall {
         self.due += moment.step.seconds * (LINES - 2) as f64 / f64::from(params.number(WINDOW));
         let steps = (self.due.floor() as usize).min(LINES);
         self.due -= self.due.floor();
-        for _ in 0..steps {
+        for step in 1..=steps {
+            // Of several lines that are due at once the earlier ones lie between what was and what is.
+            let share = step as f32 / steps as f32;
             self.newest = (self.newest + 1) % LINES;
-            self.lines[self.newest] = self.bands;
+            self.lines[self.newest] =
+                std::array::from_fn(|band| before[band] + (self.bands[band] - before[band]) * share);
         }
     }
 

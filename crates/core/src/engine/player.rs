@@ -75,7 +75,7 @@ impl Player {
         let layers = look.seen().filter_map(|(index, layer)| {
             let spec = effect::find(&layer.effect)?;
             let seed = index as u32 + 1;
-            let base = Params::compile(spec, &layer.params, &show.palette).ok()?;
+            let base = Params::compile(spec, &layer.params, &show.palette).ok()?.with_media(&rig.media);
             Some(PlayedLayer {
                 name: spec.name,
                 index,

@@ -32,6 +32,7 @@ pub fn default_of(spec: &ParamSpec) -> Param {
         Kind::Number { default, .. } => Param::Number(shortest(default)),
         Kind::Rate { default } | Kind::Text { default } => Param::Text(default.to_owned()),
         Kind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
+        Kind::File { .. } => Param::Text(String::new()),
         Kind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
     }
 }

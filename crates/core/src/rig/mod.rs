@@ -9,7 +9,9 @@ pub use laying::{Laid, Portion, Taken, lay};
 pub use wiring::{order, runs};
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
+use crate::media::Media;
 use crate::show::{Channel, Fixture, Function, Profile, SLOTS, Show};
 
 /// The place of the gain of 1 in [`Rig::gains`].
@@ -42,6 +44,8 @@ pub struct Rig {
     pub profiles: Vec<Profile>,
     /// The first run of each tile, and the number of runs.
     pub tile_runs: Vec<u32>,
+    /// What the show takes from files, as it was read; looks find it here.
+    pub media: Arc<Media>,
 }
 
 /// The LEDs of one fixture.
@@ -321,7 +325,7 @@ pub fn carries_light(channel: &Channel, block: &[Channel]) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::show::{Address, Shape};
+use crate::show::{Address, Shape};
     use proptest::prelude::*;
 
     #[test]

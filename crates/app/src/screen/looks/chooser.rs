@@ -134,7 +134,8 @@ impl Sheet for Chooser {
         self.first = self.first.min(row).max((row + 1).saturating_sub(rows));
         let seen: Vec<&EffectSpec> =
             found.iter().copied().skip(self.first * self.columns).take(rows * self.columns).collect();
-        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![fresh(spec, bench)])).collect();
+        // On all lights, whatever the layer will have: so one sees best what it is like.
+        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![Layer::new(spec.name)])).collect();
         let hung: Vec<&Look> = looks.iter().collect();
         self.gallery.advance(&hung, bench.show, bench.rig, snapshot, (width - 2, height - 2));
         for (index, spec) in seen.iter().enumerate() {

@@ -1,0 +1,146 @@
+//! The documentation of the effects, written out of their declarations, with a contact sheet of all of them on the demo's rig.
+
+use std::fmt::Write as _;
+use std::fs;
+use std::path::Path;
+
+use image::{Rgb, RgbImage};
+use splimo_core::colour::to_screen;
+use splimo_core::effect::{EFFECTS, EffectSpec, Moment};
+use splimo_core::formula::{FUNCTIONS, NAMES};
+use splimo_core::lettering::Lettering;
+use splimo_core::miniature::Preview;
+use splimo_core::rate::Step;
+use splimo_core::rig::Rig;
+use splimo_core::show::{CountEvent, Layer, Look, Param, Show, Source, file};
+
+use super::Failure;
+use super::effects::range;
+use super::render::Music;
+use crate::files;
+
+/// The size of an effect on the contact sheet, and how many stand side by side.
+const CELL: (u32, u32) = (300, 176);
+const COLUMNS: u32 = 4;
+/// Seconds of music that go by before an effect is drawn, and the frames of them.
+const SECONDS: f64 = 6.0;
+const RATE: f64 = 30.0;
+
+/// Writes `effects.md` and `effects.png` into a folder.
+pub(super) fn write(folder: &Path) -> Result<(), Failure> {
+    fs::create_dir_all(folder)?;
+    fs::write(folder.join("effects.md"), text())?;
+    sheet()?.save(folder.join("effects.png"))?;
+    eprintln!("{} effects in {}", EFFECTS.len(), folder.join("effects.md").display());
+    Ok(())
+}
+
+fn text() -> String {
+    let mut out = String::from("# Effects\n\nWritten by `splimo effects --docs docs`; do not edit.\n\n![Every effect](effects.png)\n");
+    for spec in EFFECTS {
+        let _ = write!(out, "\n## {}\n\n*{}.* {}.\n", spec.name, spec.family, spec.help);
+        if !spec.params.is_empty() {
+            out.push_str("\n| parameter | values, default | what it does |\n|---|---|---|\n");
+        }
+        for param in spec.params {
+            let values = range(param.kind).replace('|', "\\|");
+            let _ = writeln!(out, "| {} | {values} | {} |", param.name, param.help);
+        }
+    }
+    out.push_str(
+        "\n# Modulators\n\nA modulator moves a number, the opacity, or the hue, brightness or position of colours: the value is \
+         what the layer says, plus the offset, plus the depth times what the source gives.\n\nSources: ",
+    );
+    out.push_str(&Source::ALL.iter().map(|s| s.name()).collect::<Vec<_>>().join(", "));
+    out.push_str(". A counter is moved by: ");
+    out.push_str(&CountEvent::ALL.iter().map(|e| e.name()).collect::<Vec<_>>().join(", "));
+    out.push_str(
+        ".\n\n# Formulas\n\nNumbers, `+ - * / % ^`, `< <= > >= == !=`, `and or not`, parentheses; angles are in turns.\n\n\
+         | name | what it is |\n|---|---|\n",
+    );
+    for (name, help) in NAMES {
+        let _ = writeln!(out, "| {name} | {help} |");
+    }
+    for function in FUNCTIONS {
+        let arguments = ["", "x", "x, y", "x, y, z"][function.arguments.min(3)];
+        let _ = writeln!(out, "| {}({arguments}) | {} |", function.name, function.help);
+    }
+    out
+}
+
+fn sheet() -> Result<RgbImage, Failure> {
+    let show = file::read(files::LANTERN_QUAY)?.show;
+    let rig = Rig::compile(&show);
+    let rows = (EFFECTS.len() as u32).div_ceil(COLUMNS);
+    let mut sheet = RgbImage::from_pixel(COLUMNS * CELL.0, rows * CELL.1, Rgb([12, 14, 18]));
+    for (index, spec) in EFFECTS.iter().enumerate() {
+        let at = (index as u32 % COLUMNS * CELL.0, index as u32 / COLUMNS * CELL.1);
+        let light = seen(spec, &show, &rig)?;
+        draw(&light, &show, &rig, at, &mut sheet);
+        label(spec.name, at, &mut sheet);
+    }
+    Ok(sheet)
+}
+
+/// The light of an effect on all of the rig, as it is by itself.
+fn seen(spec: &'static EffectSpec, show: &Show, rig: &Rig) -> Result<Vec<[f32; 3]>, Failure> {
+    let mut layer = Layer::new(spec.name);
+    // What needs a file, or somebody's lights, shows what it would do with one.
+    let stands_for = match spec.name {
+        "picture" | "video" | "still" => Some(("checker", "width")),
+        _ => None,
+    };
+    if let Some((other, width)) = stands_for {
+        layer = Layer::new(other);
+        layer.params.insert(width.to_owned(), Param::Number(14.0));
+    }
+    let look = Look::new("Sheet", vec![layer]);
+    let mut preview = Preview::new(&look, show, rig);
+    let mut music = Music::open("set")?;
+    let step = Step { seconds: 1.0 / RATE, beats: 124.0 / 60.0 / RATE };
+    for frame in 0..(SECONDS * RATE) as u32 {
+        let time = f64::from(frame) / RATE;
+        let hearing = music.as_mut().map(|music| music.hear_until(time)).unwrap_or_default();
+        preview.draw(&Moment::at(time, time * 124.0 / 60.0, step, &hearing));
+    }
+    Ok(preview.light().to_vec())
+}
+
+fn draw(light: &[[f32; 3]], show: &Show, rig: &Rig, (left, top): (u32, u32), sheet: &mut RgbImage) {
+    let scale = ((CELL.0 - 16) as f32 / show.canvas.width).min((CELL.1 - 32) as f32 / show.canvas.height);
+    let dot = (scale * 0.9).max(1.0) as u32;
+    for (led, light) in light.iter().enumerate() {
+        let (x, y) = rig.position(led);
+        let (x, y) = (left + 8 + (x * scale) as u32, top + 22 + (y * scale) as u32);
+        let colour = Rgb(to_screen(*light).map(|c| c.max(22)));
+        for (dx, dy) in (0..dot).flat_map(|dy| (0..dot).map(move |dx| (dx, dy))) {
+            if x + dx < sheet.width() && y + dy < sheet.height() {
+                sheet.put_pixel(x + dx, y + dy, colour);
+            }
+        }
+    }
+}
+
+fn label(words: &str, (left, top): (u32, u32), sheet: &mut RgbImage) {
+    let lettering = Lettering::built_in(0, words, false);
+    for (index, character) in words.chars().enumerate() {
+        let place = lettering.place(character);
+        for (x, y) in (0..8u32).flat_map(|y| (0..8u32).map(move |x| (x, y))) {
+            let cover = lettering.cover(place, x as f32 + 0.5, y as f32 + 0.5);
+            if cover > 0.5 {
+                sheet.put_pixel(left + 8 + index as u32 * 8 + x, top + 8 + y, Rgb([158, 162, 170]));
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_documentation_in_the_repository_is_of_these_effects() {
+        let kept = include_str!("../../../../docs/effects.md");
+        assert!(kept == text(), "docs/effects.md is old: splimo effects --docs docs writes it anew");
+    }
+}

@@ -1,0 +1,49 @@
+//! A film that runs by itself: the newest picture of it.
+
+use std::sync::Arc;
+
+use super::frame::{self, Frame};
+use super::params::{Holds, file};
+use super::{Cells, Effect, EffectSpec, Moment, Params};
+use crate::colour::{CLEAR, Rgba};
+use crate::media::Picture;
+
+const FILE: usize = 0;
+const FIT: usize = 1;
+
+/// The declaration.
+pub(super) static SPEC: EffectSpec = EffectSpec {
+    name: "video",
+    family: "words",
+    help: "A film: YUV4MPEG2 from a file, a pipe or standard input, so that any player can feed it",
+    params: &[
+        file("file", Holds::Film, "the film: a file, a pipe (FIFO), or - for standard input"),
+        frame::FIT,
+        frame::SIZE,
+        frame::X,
+        frame::Y,
+        frame::TURN,
+        frame::PIXELS,
+    ],
+    start: |_| Box::new(Screen { newest: None }),
+};
+
+struct Screen {
+    newest: Option<Arc<Picture>>,
+}
+
+impl Effect for Screen {
+    fn advance(&mut self, params: &Params, _: &Moment<'_>) {
+        // What was seen last stays, whatever becomes of the film.
+        if let Some(newest) = params.film(FILE).and_then(|film| film.newest()) {
+            self.newest = Some(newest);
+        }
+    }
+
+    fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
+        match &self.newest {
+            Some(picture) if params.film(FILE).is_some() => Frame::of(params, FIT).light(picture, 0, cells, out),
+            _ => out.fill(CLEAR),
+        }
+    }
+}
