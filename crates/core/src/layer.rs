@@ -147,7 +147,7 @@ impl LayerMap {
             match joined.last_mut() {
                 Some(last)
                     if last.led + last.count == piece.led
-                        && piece.led as usize % TILE != 0
+                        && !(piece.led as usize).is_multiple_of(TILE)
                         && (last.width, last.height, last.part) == (piece.width, piece.height, piece.part) =>
                 {
                     last.count += piece.count;

@@ -138,9 +138,8 @@ fn bars_glide_and_never_step() {
         ("spacing", Param::Number(0.0)),
         ("speed", Param::Text("4.4 hz".into())),
     ];
-    let helix = [("colours", white.clone()), ("twist", Param::Number(0.0)), ("speed", Param::Text("4 s".into()))];
-    let vanes = [("colours", white), ("speed", Param::Text("8 s".into()))];
-    for (name, given) in [("sweep", &sweep[..]), ("chase", &chase), ("helix", &helix), ("vanes", &vanes)] {
+    let helix = [("colours", white), ("twist", Param::Number(0.0)), ("speed", Param::Text("4 s".into()))];
+    for (name, given) in [("sweep", &sweep[..]), ("chase", &chase), ("helix", &helix)] {
         // While the bar is whole on the plane.
         let sums = sums(name, given, 44);
         for pair in sums.windows(2) {

@@ -36,7 +36,9 @@ pub(super) fn write(folder: &Path) -> Result<(), Failure> {
 }
 
 fn text() -> String {
-    let mut out = String::from("# Effects\n\nWritten by `splimo effects --docs docs`; do not edit.\n\n![Every effect](effects.png)\n");
+    let mut out = String::from(
+        "# Effects\n\nWritten by `splimo effects --docs docs`; do not edit.\n\n![Every effect](effects.png)\n",
+    );
     for spec in EFFECTS {
         let _ = write!(out, "\n## {}\n\n*{}.* {}.\n", spec.name, spec.family, spec.help);
         if !spec.params.is_empty() {

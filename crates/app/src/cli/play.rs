@@ -14,9 +14,9 @@ use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
 use super::{Failure, RunArguments, node as node_command, print_json};
-use crate::library::Library;
 use crate::document::Document;
 use crate::files;
+use crate::library::Library;
 use crate::runtime::clock::Instant;
 use crate::runtime::replay::Replay;
 use crate::runtime::{Outlook, Runtime, output, supplies};

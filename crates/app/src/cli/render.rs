@@ -9,7 +9,7 @@ use std::sync::Arc;
 use image::codecs::gif::{GifEncoder, Repeat};
 use image::{Delay, Frame as GifFrame, Rgb, RgbImage};
 use splimo_core::colour::to_screen;
-use splimo_core::engine::{Engine, Prepared, Frame, Inputs};
+use splimo_core::engine::{Engine, Frame, Inputs, Prepared};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Show, file};
@@ -17,9 +17,9 @@ use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 
 use super::Failure;
 use super::play::opened;
+use crate::files;
 use crate::library::Library;
 use crate::runtime::trouble::Troubles;
-use crate::files;
 use crate::sound::{self, SoundSource};
 use crate::standin::set::Set;
 

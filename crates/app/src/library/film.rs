@@ -80,7 +80,9 @@ fn open(path: Option<&Path>) -> Result<Box<dyn BufRead>, String> {
     match path {
         None => Ok(Box::new(BufReader::new(io::stdin()))),
         Some(path) => {
-            let named = |error| format!("{} cannot be opened: {error}; make the pipe with mkfifo, or name another file", path.display());
+            let named = |error| {
+                format!("{} cannot be opened: {error}; make the pipe with mkfifo, or name another file", path.display())
+            };
             Ok(Box::new(BufReader::with_capacity(1 << 16, File::open(PathBuf::from(path)).map_err(named)?)))
         }
     }
@@ -181,7 +183,12 @@ impl Planes {
         match line(source)? {
             None => return Ok(false),
             Some(mark) if mark == "FRAME" || mark.starts_with("FRAME ") => {}
-            Some(mark) => return Err(format!("\"{}\" stands where a picture should begin", mark.chars().take(20).collect::<String>())),
+            Some(mark) => {
+                return Err(format!(
+                    "\"{}\" stands where a picture should begin",
+                    mark.chars().take(20).collect::<String>()
+                ));
+            }
         }
         for plane in [&mut self.bright, &mut self.blue, &mut self.red] {
             source.read_exact(plane).map_err(|_| "it is cut off in the middle".to_owned())?;

@@ -1,7 +1,7 @@
 //! Reading PNG, JPEG and GIF, with bounds: a file that says it is enormous costs no memory.
 
 use std::fs::File;
-use std::io::{BufReader, Read};
+use std::io::{BufRead, BufReader};
 use std::path::Path;
 
 use image::codecs::gif::GifDecoder;
@@ -74,7 +74,7 @@ fn still(image: DynamicImage) -> Result<Picture, String> {
     Picture::new(width, height, vec![(pixels(&image), 0.0)]).map_err(|e| e.to_string())
 }
 
-fn moving(file: impl Read + std::io::BufRead + std::io::Seek) -> Result<Picture, String> {
+fn moving(file: impl BufRead + std::io::Seek) -> Result<Picture, String> {
     let mut decoder = GifDecoder::new(file).map_err(|e| said(&e))?;
     decoder.set_limits(limits()).map_err(|e| said(&e))?;
     let (width, height) = kept_size(decoder.dimensions().0, decoder.dimensions().1);

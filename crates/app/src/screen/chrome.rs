@@ -26,6 +26,11 @@ impl<'a> Pen<'a> {
         Self { x: area.x, area, buffer }
     }
 
+    /// How wide its area is.
+    pub(super) fn width(&self) -> u16 {
+        self.area.width
+    }
+
     /// Moves to a column of the area.
     pub(super) fn to(&mut self, column: u16) -> &mut Self {
         self.x = (self.area.x + column).min(self.area.right());
@@ -279,6 +284,13 @@ pub(super) fn hint_line(
         "fit",
         "groups",
         "channel test",
+        "vary",
+        "blind",
+        "target",
+        "palette",
+        "colours",
+        "modulator",
+        "change",
     ] {
         if length(&hints) <= room {
             break;

@@ -23,10 +23,10 @@ use crate::runtime::output::OutputStatus;
 use crate::runtime::output::plan::plan;
 use crate::runtime::trouble::Trouble;
 
-struct Scene {
+pub(super) struct Scene {
     show: Arc<Show>,
     rig: Arc<Rig>,
-    document: Document,
+    pub(super) document: Document,
     problems: Arc<Vec<Problem>>,
     face: Face,
     snapshot: Snapshot,
@@ -34,18 +34,18 @@ struct Scene {
     network: NetworkStatus,
     troubles: Vec<Trouble>,
     /// What the engine was asked for.
-    asked: Vec<Action>,
+    pub(super) asked: Vec<Action>,
 }
 
 impl Scene {
     /// The demo with Undertow on stage and Squall armed for the phrase, at the end of its seventh bar.
-    fn demo() -> Self {
+    pub(super) fn demo() -> Self {
         let mut show = file::read(LANTERN_QUAY).expect("a good show").show;
         show.settings.lands = splimo_core::show::Boundary::Phrase;
         Self::of(show, &[(0, Action::FirePad(2)), (0, Action::Go), (40, Action::FirePad(4))], 610)
     }
 
-    fn of(show: Show, script: &[(u32, Action)], ticks: u32) -> Self {
+    pub(super) fn of(show: Show, script: &[(u32, Action)], ticks: u32) -> Self {
         let show = Arc::new(show);
         let mut engine = Engine::new(show.clone());
         for tick in 0..ticks {
@@ -94,7 +94,7 @@ impl Scene {
     }
 
     /// Presses keys, and has what follows from them done by the document.
-    fn type_keys(&mut self, keys: &str) {
+    pub(super) fn type_keys(&mut self, keys: &str) {
         for letter in keys.chars() {
             let code = match letter {
                 '↓' => KeyCode::Down,
@@ -110,7 +110,7 @@ impl Scene {
         }
     }
 
-    fn obey(&mut self, action: Option<Action>) {
+    pub(super) fn obey(&mut self, action: Option<Action>) {
         let mut next = action;
         while let Some(action) = next.take().or_else(|| self.face.queued()) {
             match action.info().scope {
@@ -126,7 +126,7 @@ impl Scene {
         }
     }
 
-    fn screen(&mut self, width: u16, height: u16) -> String {
+    pub(super) fn screen(&mut self, width: u16, height: u16) -> String {
         let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a backend");
         let seen = Seen {
             show: &self.show,
@@ -145,7 +145,11 @@ impl Scene {
         (0..height).map(line).collect::<Vec<_>>().join("\n")
     }
 
-    fn press(&mut self, code: KeyCode) -> Option<Action> {
+    pub(super) fn key(&mut self, key: KeyEvent) -> Option<Action> {
+        self.face.key(key)
+    }
+
+    pub(super) fn press(&mut self, code: KeyCode) -> Option<Action> {
         self.face.key(KeyEvent::new(code, KeyModifiers::NONE))
     }
 

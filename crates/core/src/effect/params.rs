@@ -84,7 +84,7 @@ pub enum Kind {
         /// What it is when nobody says.
         default: &'static str,
     },
-    /// The stops of a gradient; see [`Stop`].
+    /// The stops of a gradient; see [`crate::ramp::Stop`].
     Colours {
         /// What they are when nobody says.
         default: &'static [&'static str],

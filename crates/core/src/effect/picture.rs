@@ -56,7 +56,11 @@ impl Effect for Shown {
             // Away over the edge and in again on the other side: a whole way is the span and the picture.
             let (wide, high) = picture.size();
             let turn = params.number(DIRECTION) / 360.0;
-            let way = if frame.fit == 3 { frame.size * wide / high * cells.height / cells.width.max(1.0) } else { 1.0 + frame.size };
+            let way = if frame.fit == 3 {
+                frame.size * wide / high * cells.height / cells.width.max(1.0)
+            } else {
+                1.0 + frame.size
+            };
             let gone = if frame.fit == 3 { phase * way } else { ((phase + 0.5).fract() - 0.5) * way };
             frame.x += gone * cos_turns(turn);
             frame.y += gone * sin_turns(turn);

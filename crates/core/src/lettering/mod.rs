@@ -121,7 +121,12 @@ fn doubled(letter: &Letter) -> Letter {
             let own = letter.at(x as i32, y as i32, height);
             // The rule of EPX (E. Johnston, 1992): a corner takes the colour that two neighbours share.
             let corner = |a: f32, b: f32, c: f32, d: f32| if a == b && a != c && b != d { a } else { own };
-            let four = [corner(up, left, right, down), corner(up, right, left, down), corner(down, left, right, up), corner(down, right, left, up)];
+            let four = [
+                corner(up, left, right, down),
+                corner(up, right, left, down),
+                corner(down, left, right, up),
+                corner(down, right, left, up),
+            ];
             for (index, value) in four.into_iter().enumerate() {
                 cover[(2 * y + index / 2) * 2 * width + 2 * x + index % 2] = value;
             }

@@ -325,7 +325,7 @@ pub fn carries_light(channel: &Channel, block: &[Channel]) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
-use crate::show::{Address, Shape};
+    use crate::show::{Address, Shape};
     use proptest::prelude::*;
 
     #[test]

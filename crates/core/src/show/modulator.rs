@@ -194,8 +194,10 @@ words! {
 
 words! {
     /// What moves a counter.
+    #[derive(Default)]
     CountEvent {
         /// Nothing does.
+        #[default]
         Never = "never",
         /// Each beat.
         Beat = "beat",
@@ -219,12 +221,6 @@ words! {
 impl CountEvent {
     fn is_never(&self) -> bool {
         *self == Self::Never
-    }
-}
-
-impl Default for CountEvent {
-    fn default() -> Self {
-        Self::Never
     }
 }
 

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::effect::{EFFECTS, EffectSpec};
+use splimo_core::effect::{EFFECTS, EffectSpec, Holds, Kind};
 use splimo_core::engine::Snapshot;
 use splimo_core::show::{Layer, Look};
 
@@ -13,8 +13,9 @@ use crate::screen::chrome::Pen;
 use crate::screen::gallery::Gallery;
 use crate::screen::theme::Theme;
 
-/// The least room of an effect, in cells.
-const CELL: (u16, u16) = (20, 6);
+/// The least room of an effect, in cells, and the most lines of it.
+const CELL: (u16, u16) = (20, 4);
+const TALLEST: u16 = 8;
 
 /// The list of effects.
 #[derive(Default)]
@@ -128,7 +129,10 @@ impl Sheet for Chooser {
         }
         self.at = self.at.min(found.len() - 1);
         self.columns = usize::from((area.width / CELL.0).max(1));
-        let (width, height) = (area.width / self.columns as u16, CELL.1);
+        let width = area.width / self.columns as u16;
+        // As tall as there is room for, so that all are seen at once where they can be.
+        let lines = found.len().div_ceil(self.columns) as u16;
+        let height = (area.height.saturating_sub(2) / lines.max(1)).clamp(CELL.1, TALLEST);
         let rows = usize::from((area.height.saturating_sub(2) / height).max(1));
         let row = self.at / self.columns;
         self.first = self.first.min(row).max((row + 1).saturating_sub(rows));
@@ -151,6 +155,17 @@ impl Sheet for Chooser {
             pen.put(&format!(" {}", spec.family), theme.faint_text());
             let picture = Rect { x: cell.x + 1, y: cell.y + 1, width: cell.width - 1, height: height - 2 };
             self.gallery.draw(index, picture, theme, buffer);
+            if spec.params.iter().any(|p| matches!(p.kind, Kind::File { holds: Holds::Picture | Holds::Film })) {
+                let words =
+                    Rect { x: picture.x + 2, y: picture.y + picture.height / 2, width: picture.width - 2, height: 1 };
+                Pen::new(words, buffer).put(" from a file ", theme.dim());
+            }
+        }
+        let below = found.len().saturating_sub((self.first + rows) * self.columns);
+        if below > 0 {
+            let words = format!("↓ {below} more");
+            let row = Rect { y: area.bottom().saturating_sub(2), height: 1, ..area };
+            Pen::new(row, buffer).put(&words, theme.dim());
         }
         let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
         Pen::new(foot, buffer).put(&format!(" {}", found[self.at].help), theme.bright());

@@ -29,7 +29,8 @@ impl LooksView {
         let traces = self.stage.traces(self.layer_index().unwrap_or(0));
         for place in shown {
             let line = self.lines.row(place);
-            self.draw_line(place, rows[place], &layer, &traces, theme, line, buffer);
+            let pen = Pen::new(line, buffer);
+            self.draw_line(place, rows[place], &layer, &traces, theme, pen);
         }
         let foot =
             Rect { x: area.x + 1, y: area.bottom().saturating_sub(1), width: area.width.saturating_sub(1), height: 1 };
@@ -38,19 +39,10 @@ impl LooksView {
         }
     }
 
-    fn draw_line(
-        &self,
-        place: usize,
-        row: Row,
-        layer: &Layer,
-        traces: &[Vec<f32>],
-        theme: Theme,
-        line: Rect,
-        buffer: &mut Buffer,
-    ) {
+    fn draw_line(&self, place: usize, row: Row, layer: &Layer, traces: &[Vec<f32>], theme: Theme, mut pen: Pen<'_>) {
         let chosen = place == self.lines.chosen;
         let edited = chosen && self.pane == Pane::Lines;
-        let mut pen = Pen::new(line, buffer);
+        let wide = pen.width();
         pen.to(1).put(if chosen { "▸" } else { " " }, theme.bright());
         pen.put(&format!(" {}", row.label(layer)), if edited { theme.bright() } else { theme.dim() });
         pen.to(VALUE);
@@ -59,23 +51,23 @@ impl LooksView {
             (Some(typed), true) => format!("{typed}▏"),
             _ => row.value(layer),
         };
-        let room = usize::from(line.width.saturating_sub(VALUE + 3));
+        let room = usize::from(wide.saturating_sub(VALUE + 3));
         let modulators = row.modulators(layer);
         if let Some(param) = colours {
-            let width = if modulators.is_empty() { room.min(30) } else { 12 };
+            let width = if modulators.is_empty() { room.min(30) } else { 9 };
             self.draw_colours(&making::value_of(layer, param), edited, width as u16, theme, &mut pen);
         } else {
-            let width = if modulators.is_empty() { room } else { room.saturating_sub(26).max(9) };
+            let width = if modulators.is_empty() { room } else { room.saturating_sub(31).max(9) };
             let value: String = value.chars().take(width).collect();
             pen.put(&format!(" {value} "), if edited { theme.filled() } else { theme.text() });
-            if let (Some(share), true) = (row.share(layer), modulators.is_empty() && line.width >= 50) {
+            if let (Some(share), true) = (row.share(layer), modulators.is_empty() && wide >= 50) {
                 pen.to(VALUE + 17);
                 draw_ruler(share, theme, &mut pen);
             }
         }
         if let Some((index, modulator)) = modulators.first() {
             let trace = traces.get(*index).map_or(&[][..], Vec::as_slice);
-            let start = line.width.saturating_sub(27).max(VALUE + 10);
+            let start = wide.saturating_sub(33).max(VALUE + 10);
             pen.to(start);
             draw_modulator(modulator, trace, modulators.len() - 1, theme, &mut pen);
         }

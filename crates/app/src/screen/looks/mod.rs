@@ -15,6 +15,8 @@ mod shelf;
 mod stage;
 mod swatches;
 mod target;
+#[cfg(test)]
+mod tests;
 mod variations;
 
 use std::collections::BTreeSet;

@@ -251,7 +251,7 @@ fn nudged(spec: &ParamSpec, value: &Param, by: i32) -> Option<Param> {
 /// The step of one key: small numbers move by hundredths, large ones by whole ones.
 fn step_of(min: f32, max: f32) -> f64 {
     match max - min {
-        range if range > 15.0 => 1.0,
+        range if range > 30.0 => 1.0,
         range if range > 3.0 => 0.1,
         _ => 0.02,
     }

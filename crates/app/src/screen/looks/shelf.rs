@@ -53,21 +53,15 @@ impl LooksView {
             }
             let left = if pictures { MINIATURE.0 + 1 } else { 0 };
             let words = Rect { x: row.x + left, width: row.width.saturating_sub(left), ..row };
-            self.draw_name(seen, listed[place], place, look, theme, words, buffer);
+            let chosen = place == self.looks.chosen;
+            self.draw_name(listed[place], chosen, look, theme, words, buffer);
+            let state = self.state_of(seen, listed[place], look);
+            let below = Rect { y: words.y + 1, height: 1, ..words }.intersection(buffer.area);
+            Pen::new(below, buffer).put(&format!("  {state}"), theme.dim());
         }
     }
 
-    fn draw_name(
-        &self,
-        seen: &Seen<'_>,
-        index: usize,
-        place: usize,
-        look: &Look,
-        theme: Theme,
-        area: Rect,
-        buffer: &mut Buffer,
-    ) {
-        let chosen = place == self.looks.chosen;
+    fn draw_name(&self, index: usize, chosen: bool, look: &Look, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let room = usize::from(area.width.saturating_sub(4)).max(4);
         let name: String = look.name.chars().take(room).collect();
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
@@ -78,11 +72,6 @@ impl LooksView {
             (true, _) => pen.put(&format!("▸{name}"), theme.bright()),
             _ => pen.put(&format!(" {name}"), plain),
         };
-        let state = self.state_of(seen, index, look);
-        let below = Rect { y: area.y + 1, height: 1, ..area }.intersection(buffer.area);
-        if area.height > 1 {
-            Pen::new(below, buffer).put(&format!("  {state}"), theme.dim());
-        }
     }
 
     /// What there is to know of a look in two words.

@@ -133,7 +133,7 @@ impl Sheet for Swatches {
             let here = line == self.at;
             pen.put(if here { "▸ " } else { "  " }, theme.bright());
             pen.put(&format!("{:<18} ", swatch.name), if here { theme.bright() } else { theme.text() });
-            let start = pen.column();
+            let start = row.x + pen.column();
             let stops = palette::stops(swatch.colours.iter().map(String::as_str), &[]).unwrap_or_default();
             let ramp = Ramp::open(&stops, Mixing::default());
             for column in 0..16u16 {
