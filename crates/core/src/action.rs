@@ -329,6 +329,8 @@ actions! {
     CentreLayer = "centre-layer", Screen;
     /// The chosen layer begins anew on the next beat
     RestartLayer = "restart-layer", Screen;
+    /// Show the numbers of the next light (1) or the one before (-1)
+    ChooseLight(by: i32) = "choose-light", Screen;
     /// The numbers that leave for the chosen light
     ShowValues = "values", Screen;
     /// Help for this place

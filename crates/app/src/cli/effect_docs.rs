@@ -3,16 +3,19 @@
 use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
+use std::sync::Arc;
 
 use image::{Rgb, RgbImage};
 use splimo_core::colour::to_screen;
-use splimo_core::effect::{EFFECTS, EffectSpec, Moment};
+use splimo_core::effect::{EFFECTS, EffectSpec, Moment, find};
 use splimo_core::formula::{FUNCTIONS, NAMES};
 use splimo_core::lettering::Lettering;
+use splimo_core::media::{Film, Media, Picture, Screening};
 use splimo_core::miniature::Preview;
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
 use splimo_core::show::{CountEvent, Layer, Look, Param, Show, Source, file};
+use splimo_core::still;
 
 use super::Failure;
 use super::effects::range;
@@ -70,13 +73,44 @@ fn text() -> String {
     out
 }
 
+/// The name of the painted sunset.
+const SUNSET: &str = "sunset";
+
+/// A sun over water.
+fn sunset() -> Result<Media, Failure> {
+    let (width, height) = (96, 48);
+    let pixel = |i: usize| {
+        let (x, y) = ((i % width) as f32 / width as f32 - 0.5, (i / width) as f32 / height as f32);
+        let (dx, dy) = (x * 2.0, y - 0.55);
+        let glow = (1.0 - (dx * dx + dy * dy).sqrt() * 1.6).clamp(0.0, 1.0);
+        let sun = if dx * dx + dy * dy < 0.05 && y < 0.6 { 1.0 } else { 0.0 };
+        let water = if y >= 0.6 { 0.55 + 0.45 * f32::from(u8::from((y * 60.0) as u32 % 3 == 0)) * glow } else { 1.0 };
+        let light = [0.25 + 0.75 * glow + sun, 0.05 + 0.45 * glow * glow + 0.8 * sun, 0.25 * (1.0 - glow) + 0.35 * sun];
+        let [r, g, b] = light.map(|c| ((c * water).clamp(0.0, 1.0) * 255.0) as u8);
+        [r, g, b, 255]
+    };
+    let picture = || Picture::new(width, height, vec![((0..width * height).map(pixel).collect(), 0.0)]);
+    let mut media = Media::default();
+    media.pictures.insert(SUNSET.to_owned(), Arc::new(picture()?));
+    Ok(media)
+}
+
 fn sheet() -> Result<RgbImage, Failure> {
     let show = file::read(files::LANTERN_QUAY)?.show;
-    let rig = Rig::compile(&show);
+    let mut rig = Rig::compile(&show);
+    let media = sunset()?;
+    let film = Arc::new(Film::default());
+    let mut screening = Screening::of(film.clone());
+    if let Some(picture) = media.pictures.get(SUNSET) {
+        screening.show(Picture::clone(picture));
+    }
+    let films = Media { films: [(SUNSET.to_owned(), film)].into(), ..Media::default() };
+    let (media, films) = (Arc::new(media), Arc::new(films));
     let rows = (EFFECTS.len() as u32).div_ceil(COLUMNS);
     let mut sheet = RgbImage::from_pixel(COLUMNS * CELL.0, rows * CELL.1, Rgb([12, 14, 18]));
     for (index, spec) in EFFECTS.iter().enumerate() {
         let at = (index as u32 % COLUMNS * CELL.0, index as u32 / COLUMNS * CELL.1);
+        rig.media = if spec.name == "video" { films.clone() } else { media.clone() };
         let light = seen(spec, &show, &rig)?;
         draw(&light, &show, &rig, at, &mut sheet);
         label(spec.name, at, &mut sheet);
@@ -87,14 +121,15 @@ fn sheet() -> Result<RgbImage, Failure> {
 /// The light of an effect on all of the rig, as it is by itself.
 fn seen(spec: &'static EffectSpec, show: &Show, rig: &Rig) -> Result<Vec<[f32; 3]>, Failure> {
     let mut layer = Layer::new(spec.name);
-    // What needs a file, or somebody's lights, shows what it would do with one.
-    let stands_for = match spec.name {
-        "picture" | "video" | "still" => Some(("checker", "width")),
-        _ => None,
-    };
-    if let Some((other, width)) = stands_for {
-        layer = Layer::new(other);
-        layer.params.insert(width.to_owned(), Param::Number(14.0));
+    // What needs a file gets a painted sunset, and what holds lights those of a rainbow.
+    match spec.name {
+        "picture" | "video" => {
+            layer.params.insert("file".to_owned(), Param::Text(SUNSET.to_owned()));
+            layer.params.insert("fit".to_owned(), Param::Text("fill".to_owned()));
+        }
+        "still" => layer.lights = still::hold(&seen(find("rainbow").unwrap_or(spec), show, rig)?, show, rig),
+        "strobe" => drop(layer.params.insert("duty".to_owned(), Param::Number(99.0))),
+        _ => {}
     }
     let look = Look::new("Sheet", vec![layer]);
     let mut preview = Preview::new(&look, show, rig);

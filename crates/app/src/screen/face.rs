@@ -205,7 +205,8 @@ impl Face {
             Action::Ask(action) => self.overlay = Some(Overlay::Palette(Palette::asking(action))),
             Action::Quit => {
                 self.asked = true;
-                self.overlay = Some(Overlay::Quit(Quit { unsaved }));
+                let blind = self.looks.holds_back();
+                self.overlay = Some(Overlay::Quit(Quit { unsaved, blind }));
             }
             Action::QuitNow => {
                 // Nothing that was only tried or proved outlives the screen.

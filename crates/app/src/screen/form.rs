@@ -197,6 +197,12 @@ impl Form {
         self.at = at as usize;
     }
 
+    /// Where a field was drawn last.
+    pub(super) fn row_of(&self, id: &str) -> Option<Rect> {
+        let index = self.fields.iter().position(|field| field.id == id)?;
+        self.rows.iter().find(|(_, field)| *field == index).map(|(row, _)| *row)
+    }
+
     /// What a click does: it goes to the field there.
     pub(super) fn click(&mut self, at: ratatui::layout::Position) -> bool {
         let Some(&(_, field)) = self.rows.iter().find(|(row, _)| row.contains(at)) else { return false };

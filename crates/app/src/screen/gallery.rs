@@ -72,7 +72,10 @@ impl Gallery {
         let size = (usize::from(columns.max(1)), usize::from(rows.max(1)) * 2);
         let lies_alike = |known: &Arc<Rig>| {
             Arc::ptr_eq(known, rig)
-                || (known.x == rig.x && known.y == rig.y && known.fixtures.len() == rig.fixtures.len())
+                || (known.x == rig.x
+                    && known.y == rig.y
+                    && known.media == rig.media
+                    && known.fixtures.len() == rig.fixtures.len())
         };
         let stays = self.size == size && self.palette == palette && self.rig.as_ref().is_some_and(lies_alike);
         if !stays {

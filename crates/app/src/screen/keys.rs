@@ -167,6 +167,8 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(LOOKS, KeyCode::Char('j'), "j", "", || Action::CentreLayer),
     bind(LOOKS, KeyCode::Char('J'), "J", "", || Action::RestartLayer),
     bind(LOOKS, KeyCode::Char('h'), "h", "", || Action::ShowValues),
+    bind(LOOKS, KeyCode::Char(';'), ";", "", || Action::ChooseLight(-1)),
+    bind(LOOKS, KeyCode::Char('\''), "'", "", || Action::ChooseLight(1)),
     bind(LOOKS, KeyCode::Char('d'), "d", "", || Action::Duplicate),
     bind(LOOKS, KeyCode::Delete, "Del", "", || Action::Remove),
     with(ALL, CTRL, KeyCode::Char('s'), "Ctrl-S", "", || Action::Save),

@@ -325,12 +325,18 @@ fn offer(title: &str, words: &[String], keys: &[(&str, &str)], theme: Theme, are
 /// Asks before leaving: the lights end with the program.
 pub(super) struct Quit {
     pub(super) unsaved: bool,
+    /// Whether looks were edited blind and not kept yet.
+    pub(super) blind: bool,
 }
 
 impl Quit {
     fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let inside = float("leave Splimo?", 60, 7, theme, area, buffer);
-        let saved = if self.unsaved { "There are changes that are not saved." } else { "Everything is saved." };
+        let saved = match (self.blind, self.unsaved) {
+            (true, _) => "Looks were edited blind and not kept: Esc, F4, b keeps them.",
+            (false, true) => "There are changes that are not saved.",
+            (false, false) => "Everything is saved.",
+        };
         let words = ["Output stops, and sACN streams are told that they end.", saved];
         for (line, words) in words.iter().enumerate() {
             Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());

@@ -21,6 +21,8 @@ use crate::screen::tones;
 
 /// The word for a colour that is not of the palette.
 const OWN: &str = "its own";
+/// Where rulers begin in a line, and how long they are, in cells.
+const RULER: (u16, u16) = (27, 26);
 /// The most colours there may be.
 const MOST: usize = 64;
 
@@ -67,8 +69,8 @@ impl Colours {
         }
         let mut form = Form::new(fields);
         form.hint("which", "+ adds one behind it, Del takes it out".into());
-        form.hint("kelvin", "K; turns it into this white".into());
-        form.hint("place", "0 to 1, or how much room: x2; empty is evenly".into());
+        form.hint("kelvin", "K".into());
+        form.hint("place", "0 to 1, or room: x2; empty: evenly".into());
         form.hint("hue", "°".into());
         if matches!(whose, Whose::Swatch(..)) {
             form.go_to("name");
@@ -223,6 +225,36 @@ impl Colours {
         }
     }
 
+    /// Beside each field what becomes of the colour where it is turned, and where it stands.
+    fn rulers(&self, palette: &[Swatch], theme: Theme, buffer: &mut Buffer) {
+        let Hex([r, g, b, _]) = self.stop(palette).colour;
+        let n = |id: &str| self.form.number(id);
+        let (hue, saturation, brightness) = (n("hue"), n("saturation"), n("brightness"));
+        let byte = |share: f64| (share * 255.0) as u8;
+        let strips: [(&str, f64, &dyn Fn(f64) -> [u8; 3]); 7] = [
+            ("hue", hue / 360.0, &|t| tones::rgb([t * 360.0, 100.0, 100.0])),
+            ("saturation", saturation / 100.0, &|t| tones::rgb([hue, t * 100.0, brightness.max(30.0)])),
+            ("brightness", brightness / 100.0, &|t| tones::rgb([hue, saturation, t * 100.0])),
+            ("red", f64::from(r) / 255.0, &|t| [byte(t), g, b]),
+            ("green", f64::from(g) / 255.0, &|t| [r, byte(t), b]),
+            ("blue", f64::from(b) / 255.0, &|t| [r, g, byte(t)]),
+            ("kelvin", (n("kelvin") - 1700.0) / 10_300.0, &|t| tones::white(1700.0 + t * 10_300.0)),
+        ];
+        for (id, at, colour) in strips {
+            let Some(row) = self.form.row_of(id).filter(|row| row.width > RULER.0 + RULER.1) else { continue };
+            let mark = (at.clamp(0.0, 1.0) * f64::from(RULER.1 - 1)).round() as u16;
+            for column in 0..RULER.1 {
+                let Some(cell) = buffer.cell_mut((row.x + RULER.0 + column, row.y)) else { continue };
+                let here = colour(f64::from(column) / f64::from(RULER.1 - 1));
+                // The mark is seen on bright and on dark.
+                let dark = here.iter().map(|c| u32::from(*c)).sum::<u32>() < 380;
+                let ink = if dark { [255; 3] } else { [0; 3] };
+                cell.set_symbol(if column == mark { "│" } else { " " });
+                cell.set_fg(theme.colour(ink)).set_bg(theme.colour(here));
+            }
+        }
+    }
+
     /// What the colours look like side by side.
     fn strip(&self, palette: &[Swatch], theme: Theme, area: Rect, buffer: &mut Buffer) {
         let Ok(stops) = palette::stops(self.texts.iter().map(String::as_str), palette) else { return };
@@ -322,5 +354,6 @@ impl Sheet for Colours {
         self.strip(&bench.show.palette, theme, strip, buffer);
         let form = Rect { y: area.y + 3, height: area.height.saturating_sub(3), ..area };
         self.form.draw(theme, form, buffer);
+        self.rulers(&bench.show.palette, theme, buffer);
     }
 }

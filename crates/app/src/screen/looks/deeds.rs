@@ -83,6 +83,12 @@ impl LooksView {
             },
             Action::CentreLayer => self.place().map(Action::CentrePhase).into_iter().collect(),
             Action::RestartLayer => self.place().map(Action::RestartPhase).into_iter().collect(),
+            Action::ChooseLight(by) => {
+                let last = self.rig.len().saturating_sub(1) as i64;
+                self.light = (self.light as i64 + i64::from(*by)).clamp(0, last) as usize;
+                self.values = true;
+                Vec::new()
+            }
             Action::ShowValues => {
                 self.values = !self.values;
                 Vec::new()

@@ -245,6 +245,11 @@ impl LooksView {
         }
     }
 
+    /// Whether something was edited blind that is neither kept nor dropped yet.
+    pub(super) fn holds_back(&self) -> bool {
+        !self.drafts.is_empty()
+    }
+
     /// Takes note of the show as it was saved last.
     pub(super) fn see_saved(&mut self, saved: &Arc<Show>) {
         self.saved = saved.clone();

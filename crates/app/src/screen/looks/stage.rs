@@ -171,7 +171,7 @@ impl LooksView {
             return;
         };
         let cell = led - seen.rig.fixtures[index].first;
-        let words = format!("{}, cell {}   (click another light)", fixture.name, cell + 1);
+        let words = format!("{}, cell {}   (; and ' or a click: another light)", fixture.name, cell + 1);
         Pen::new(line(0), buffer).put(&words, theme.bright());
         let [r, g, b] = seen.snapshot.light.get(self.light).copied().unwrap_or_default();
         Pen::new(line(1), buffer).put(&format!("light   {r:.3}  {g:.3}  {b:.3}"), theme.text());
