@@ -47,8 +47,11 @@ fn a_night_in_two_minutes() {
     desk.wait("a blackout", |s| s.contains("BLACKOUT"));
     desk.keys(&["`"]);
     desk.wait("light", |s| !s.contains("BLACKOUT") && s.contains("master 100"));
+    desk.keys(&["Right"]);
+    desk.wait("the next bank", |s| s.contains("bank 2 of 2"));
     desk.keys(&["m"]);
     desk.wait("an answer", |s| s.contains("there is no look on this pad"));
+    desk.keys(&["Left"]);
     desk.keys(&["C-z"]);
     desk.wait("the bar as boundary again", |s| s.contains("[bar]"));
 

@@ -84,7 +84,11 @@ fn sunset() -> Result<Media, Failure> {
         let (dx, dy) = (x * 2.0, y - 0.55);
         let glow = (1.0 - (dx * dx + dy * dy).sqrt() * 1.6).clamp(0.0, 1.0);
         let sun = if dx * dx + dy * dy < 0.05 && y < 0.6 { 1.0 } else { 0.0 };
-        let water = if y >= 0.6 { 0.55 + 0.45 * f32::from(u8::from((y * 60.0) as u32 % 3 == 0)) * glow } else { 1.0 };
+        let water = if y >= 0.6 {
+            0.55 + 0.45 * f32::from(u8::from(((y * 60.0) as u32).is_multiple_of(3))) * glow
+        } else {
+            1.0
+        };
         let light = [0.25 + 0.75 * glow + sun, 0.05 + 0.45 * glow * glow + 0.8 * sun, 0.25 * (1.0 - glow) + 0.35 * sun];
         let [r, g, b] = light.map(|c| ((c * water).clamp(0.0, 1.0) * 255.0) as u8);
         [r, g, b, 255]

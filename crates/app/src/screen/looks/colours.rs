@@ -35,6 +35,9 @@ pub(super) enum Whose {
     Swatch(Option<usize>, String),
 }
 
+/// What becomes of a colour that is turned to a share of a ruler.
+type Turned<'a> = &'a dyn Fn(f64) -> [u8; 3];
+
 /// The colours.
 pub(super) struct Colours {
     whose: Whose,
@@ -231,7 +234,7 @@ impl Colours {
         let n = |id: &str| self.form.number(id);
         let (hue, saturation, brightness) = (n("hue"), n("saturation"), n("brightness"));
         let byte = |share: f64| (share * 255.0) as u8;
-        let strips: [(&str, f64, &dyn Fn(f64) -> [u8; 3]); 7] = [
+        let strips: [(&str, f64, Turned<'_>); 7] = [
             ("hue", hue / 360.0, &|t| tones::rgb([t * 360.0, 100.0, 100.0])),
             ("saturation", saturation / 100.0, &|t| tones::rgb([hue, t * 100.0, brightness.max(30.0)])),
             ("brightness", brightness / 100.0, &|t| tones::rgb([hue, saturation, t * 100.0])),
