@@ -1,10 +1,12 @@
 //! Lights that run along the order, step by step or gliding.
 
+use multiversion::multiversion;
+
 use super::edges::{Bar, there_and_back};
 use super::params::{choice, colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::{CLEAR, Rgba};
-use crate::maths::{hash, smooth};
+use crate::maths::{floor, hash, smooth};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
@@ -102,29 +104,16 @@ impl Effect for Chase {
         let in_turn = params.choice(TURN) == 1;
         let mut mixed = [0.0; TILE];
         let mut places = [0.0; TILE];
-        let mut laps = [0i32; TILE];
+        let mut laps = [0.0; TILE];
+        let mut ways = [0.0; TILE];
         let (mixed, places, laps) = (&mut mixed[..out.len()], &mut places[..out.len()], &mut laps[..out.len()]);
+        let ways = &mut ways[..out.len()];
+        along_way(params.choice(WAY), along, length, ways);
         for runners in runners.iter().filter(|runners| runners.share > 0.0) {
             let lap = (runners.at / f64::from(round)).floor();
             let first = (runners.at - lap * f64::from(round)) as f32;
-            for i in 0..out.len() {
-                let place = match params.choice(WAY) {
-                    1 => length - along[i],
-                    4 => (along[i] - length).abs(),
-                    5 => length - (along[i] - length).abs(),
-                    _ => along[i],
-                };
-                // Half a light before its middle a runner is already there a little.
-                let behind = (first + 0.5 - place) / round;
-                let which = behind.floor();
-                let behind = (behind - which) * round;
-                let lit = bar.cover(behind).max(bar.cover(behind + round)) * runners.share;
-                if lit > mixed[i] {
-                    places[i] = behind / bar.length;
-                    laps[i] = lap as i32 + which as i32;
-                }
-                mixed[i] += lit;
-            }
+            let line = Line { first, round, share: runners.share, lap: lap as f32, bar };
+            run(ways, Lit { mixed, places, laps }, line);
         }
         if in_turn {
             let stops = params.stops(COLOURS).min(MOST_TURNS);
@@ -133,7 +122,7 @@ impl Effect for Chase {
                 *colour = params.colour_in_turn(COLOURS, turn as i64);
             }
             for (out, lap) in out.iter_mut().zip(laps.iter()) {
-                *out = turns[lap.rem_euclid(stops.max(1) as i32) as usize];
+                *out = turns[(*lap as i64).rem_euclid(stops.max(1) as i64) as usize];
             }
         } else {
             params.colour_along(COLOURS, places, out);
@@ -145,6 +134,53 @@ impl Effect for Chase {
 
     fn phase(&mut self) -> Option<&mut Phase> {
         Some(&mut self.phase)
+    }
+}
+
+/// The runners of a moment on their way.
+#[derive(Clone, Copy)]
+struct Line {
+    first: f32,
+    round: f32,
+    share: f32,
+    lap: f32,
+    bar: Bar,
+}
+
+/// What becomes of each light: how much it is lit, where on its runner it lies, and on which lap that is.
+struct Lit<'a> {
+    mixed: &'a mut [f32],
+    places: &'a mut [f32],
+    laps: &'a mut [f32],
+}
+
+/// How far along the way each light lies.
+fn along_way(way: usize, along: &[f32], length: f32, out: &mut [f32]) {
+    let pairs = out.iter_mut().zip(along);
+    match way {
+        1 => pairs.for_each(|(out, at)| *out = length - at),
+        4 => pairs.for_each(|(out, at)| *out = (at - length).abs()),
+        5 => pairs.for_each(|(out, at)| *out = length - (at - length).abs()),
+        _ => pairs.for_each(|(out, at)| *out = *at),
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn run(ways: &[f32], lit: Lit<'_>, line: Line) {
+    let Line { first, round, share, lap, bar } = line;
+    let (per_round, per_length) = (1.0 / round, 1.0 / bar.length);
+    let Lit { mixed, places, laps } = lit;
+    for (((mixed, place), laps), way) in mixed.iter_mut().zip(places).zip(laps).zip(ways) {
+        // Half a light before its middle a runner is already there a little.
+        let turns = (first + 0.5 - way) * per_round;
+        let which = floor(turns);
+        let behind = (turns - which) * round;
+        // Where the tail of the one before is still there, the brighter counts.
+        let cover = bar.cover(behind).max(bar.cover(behind + round)) * share;
+        let brighter = cover > *mixed;
+        *place = if brighter { behind * per_length } else { *place };
+        *laps = if brighter { lap + which } else { *laps };
+        *mixed += cover;
     }
 }
 

@@ -2,6 +2,7 @@
 
 use super::follow::{follow, sensed};
 use super::params::{choice, colours, number};
+use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
 use crate::maths::{angle_turns, fract};
@@ -35,12 +36,14 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("attack", [0.0, 0.04, 5.0], "s", "how long a note takes to come"),
         number("decay", [0.0, 0.5, 10.0], "s", "how long it takes to go"),
     ],
-    start: |_| Box::new(Chroma { notes: [0.0; PITCHES] }),
+    start: |_| Box::new(Chroma { notes: [0.0; PITCHES], strength: Table::default() }),
 };
 
 struct Chroma {
     /// How strong each note is, in the order in which they lie.
     notes: [f32; PITCHES],
+    /// How bright it is along the octave.
+    strength: Table,
 }
 
 impl Effect for Chroma {
@@ -52,6 +55,11 @@ impl Effect for Chroma {
             let wanted = sensed(heard, params.number(SENSITIVITY));
             follow(note, wanted, seconds, params.number(ATTACK), params.number(DECAY));
         }
+        let notes = self.notes;
+        self.strength.fill(|share| {
+            let strength = strength_at(&notes, share);
+            strength * strength
+        });
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
@@ -62,14 +70,15 @@ impl Effect for Chroma {
         let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         let (cx, cy) = (cells.width / 2.0, cells.height / 2.0);
-        for i in 0..out.len() {
-            places[i] = match params.choice(FORM) {
-                // From the top on, clockwise.
-                1 => fract(angle_turns(cy - cells.y[i], cells.x[i] - cx)),
-                _ => (cells.x[i] / cells.width.max(1e-3)).clamp(0.0, 0.9999),
-            };
-            let strength = self.strength_at(places[i]);
-            cover[i] = strength * strength;
+        let per_width = 1.0 / cells.width.max(1e-3);
+        let lights = places.iter_mut().zip(cells.x.iter().zip(cells.y));
+        match params.choice(FORM) {
+            // From the top on, clockwise.
+            1 => lights.for_each(|(place, (x, y))| *place = fract(angle_turns(cy - y, x - cx))),
+            _ => lights.for_each(|(place, (x, _))| *place = (x * per_width).clamp(0.0, 0.9999)),
+        }
+        for (cover, place) in cover.iter_mut().zip(places.iter()) {
+            *cover = self.strength.at(*place);
         }
         params.colour_around(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {
@@ -79,14 +88,6 @@ impl Effect for Chroma {
 }
 
 impl Chroma {
-    /// How strong the notes are at a share of the octave, gliding from note to note.
-    fn strength_at(&self, share: f32) -> f32 {
-        let place = share * PITCHES as f32 - 0.5 + PITCHES as f32;
-        let note = place as usize;
-        let (a, b) = (self.notes[note % PITCHES], self.notes[(note + 1) % PITCHES]);
-        a + (b - a) * crate::maths::smooth(place - note as f32)
-    }
-
     /// The colours of all notes, each as strong as it is.
     fn together(&self, params: &Params) -> Rgba {
         let mut sum = [0.0; 4];
@@ -103,4 +104,12 @@ impl Chroma {
         let strongest = self.notes.iter().copied().fold(0.0, f32::max);
         [sum[0] / all, sum[1] / all, sum[2] / all, (sum[3] / all * strongest).min(1.0)]
     }
+}
+
+/// How strong the notes are at a share of the octave, gliding from note to note.
+fn strength_at(notes: &[f32; PITCHES], share: f32) -> f32 {
+    let place = share * PITCHES as f32 - 0.5 + PITCHES as f32;
+    let note = place as usize;
+    let (a, b) = (notes[note % PITCHES], notes[(note + 1) % PITCHES]);
+    a + (b - a) * crate::maths::smooth(place - note as f32)
 }

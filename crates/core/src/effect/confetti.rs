@@ -48,7 +48,6 @@ struct Field {
     part: f32,
     together: bool,
     density: f32,
-    shape: usize,
     radius: f32,
 }
 
@@ -61,6 +60,7 @@ impl Effect for Confetti {
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
+        let (x, y) = (cells.x, cells.y);
         let together = params.choice(BORN) == 1;
         let phase = if together { Phase::of(self.beat) } else { self.phase }.behind(cells.late);
         let radius = params.number(SIZE) / 2.0;
@@ -72,13 +72,13 @@ impl Effect for Confetti {
             part: phase.turns(),
             together,
             density: params.number(DENSITY) / 100.0,
-            shape: params.choice(SHAPE),
             radius,
         };
-        shapes(cells.x, cells.y, places, cover, field);
+        let shapes = [discs, rings, squares, diamonds][params.choice(SHAPE).min(3)];
+        shapes(x, y, places, cover, field);
         // A second lattice between the fields of the first hides both.
         let other = Field { shift: field.side * 0.5, seed: field.seed ^ 0x51ed_2701, ..field };
-        shapes(cells.x, cells.y, places, cover, other);
+        shapes(x, y, places, cover, other);
         params.colour_around(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
@@ -90,23 +90,49 @@ impl Effect for Confetti {
     }
 }
 
-/// Adds the shapes of one lattice: where one covers more than what was there, it takes the place over.
+/// A number that stands for a whole one; found without a cast, which would be checked for overflow and not vectorise.
+#[inline(always)]
+fn mark(whole: f32) -> u32 {
+    (whole + 12_582_912.0).to_bits()
+}
+
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn shapes(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
-    let Field { side, shift, seed, whole, part, together, density, shape, radius } = field;
+fn discs(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
+    shapes::<0>(x, y, places, cover, field);
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn rings(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
+    shapes::<1>(x, y, places, cover, field);
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn squares(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
+    shapes::<2>(x, y, places, cover, field);
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn diamonds(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
+    shapes::<3>(x, y, places, cover, field);
+}
+
+/// Adds the shapes of one lattice: where one covers more than what was there, it takes the place over. Each shape has a loop
+/// of its own, so that none decides anything for each light.
+#[inline(always)]
+fn shapes<const SHAPE: usize>(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Field) {
+    let Field { side, shift, seed, whole, part, together, density, radius } = field;
     let per_side = 1.0 / side;
     let room = side - 2.0 * radius - 1.0;
     for (((place, cover), x), y) in places.iter_mut().zip(cover).zip(x).zip(y) {
         let (u, v) = ((x + shift) * per_side, (y + shift) * per_side);
         let (column, row) = (floor(u), floor(v));
         let lot = hash(
-            (column as i32 as u32).wrapping_mul(0x9e37_79b1) ^ (row as i32 as u32).wrapping_mul(0x85eb_ca77) ^ seed,
+            mark(column).wrapping_mul(0x9e37_79b1) ^ mark(row).wrapping_mul(0x85eb_ca77) ^ seed,
         );
         // Each field is ahead of the others by its own share of a life.
         let age = part + if together { 0.0 } else { unit(lot) };
-        let life = floor(age);
-        let age = age - life;
-        let lot = hash(lot ^ whole.wrapping_add(life as i32 as u32).wrapping_mul(0xc2b2_ae3d));
+        let (life, age) = if age >= 1.0 { (1, age - 1.0) } else { (0, age) };
+        let lot = hash(lot ^ whole.wrapping_add(life).wrapping_mul(0xc2b2_ae3d));
         let draw = |n: u32| unit(lot.wrapping_mul(n));
         let grown = radius * smooth(age * 2.5);
         let (dx, dy) = (
@@ -114,14 +140,14 @@ fn shapes(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], field: Fi
             (v - row) * side - (radius + 0.5 + room * draw(0x1656_67b1)),
         );
         let (ax, ay) = (dx.abs(), dy.abs());
-        let distance = match shape {
+        let distance = match SHAPE {
             0 | 1 => (dx * dx + dy * dy).sqrt(),
             2 => ax.max(ay),
             _ => (ax + ay) * std::f32::consts::FRAC_1_SQRT_2,
         };
         let inside = (grown - distance + 0.5).clamp(0.0, 1.0);
         let thick = (radius * 0.25).max(1.0);
-        let inside = if shape == 1 { inside - (grown - thick - distance + 0.5).clamp(0.0, 1.0) } else { inside };
+        let inside = if SHAPE == 1 { inside - (grown - thick - distance + 0.5).clamp(0.0, 1.0) } else { inside };
         let there = ((density - draw(0xd3a2_646c)) * 24.0).clamp(0.0, 1.0);
         let fades = 1.0 - smooth((age - 0.45) / 0.55);
         let lit = inside * there * fades;

@@ -88,10 +88,10 @@ fn draw(x: &[f32], y: &[f32], places: &mut [f32], levels: Levels) {
         let (u, v) = (floor(x * per_grain), floor(y * per_grain));
         let lot = hash(u.to_bits() ^ v.to_bits().rotate_left(13) ^ seed);
         let t = part + if free { unit(lot) } else { 0.0 };
-        let over = floor(t);
-        let now = whole.wrapping_add(over as i32 as u32);
+        let (over, t) = if t >= 1.0 { (1, t - 1.0) } else { (0, t) };
+        let now = whole.wrapping_add(over);
         let level = |n: u32| unit(hash(lot ^ n.wrapping_mul(0x9e37_79b9)));
         let (from, to) = (level(now), level(now.wrapping_add(1)));
-        *place = if hard { from } else { from + (to - from) * smooth(t - over) };
+        *place = if hard { from } else { from + (to - from) * smooth(t) };
     }
 }

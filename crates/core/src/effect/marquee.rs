@@ -65,6 +65,8 @@ struct Marquee {
     file: Option<Arc<Font>>,
     written: Written,
     stands: bool,
+    /// Whether the letters are others than those that were written last.
+    fresh: bool,
 }
 
 impl Marquee {
@@ -84,6 +86,7 @@ impl Marquee {
         }
         self.drawn = DrawnFor { text: text.to_owned(), font, weight, outline };
         self.file = of_file.cloned();
+        self.fresh = true;
         self.lettering = Some(match &self.file {
             Some(file) => Lettering::from_font(file, text, weight, outline),
             None => Lettering::built_in(font, text, outline),
@@ -96,7 +99,12 @@ impl Effect for Marquee {
         self.draw_letters(params);
         if let Some(lettering) = &self.lettering {
             let spacing = params.number(SPACING) / 100.0 * lettering.height as f32;
+            if self.fresh {
+                self.written.make_room(params.text(TEXT), lettering, spacing);
+                self.fresh = false;
+            }
             self.written.write(params.text(TEXT), lettering, spacing, moment);
+            self.written.draw(lettering);
         }
         self.stands = params.rate(SPEED) == Rate::Stopped;
         self.phase.advance(params.rate(SPEED), moment.step);
@@ -128,7 +136,7 @@ impl Effect for Marquee {
         for i in 0..out.len() {
             let v = cells.y[i] * scale + drop;
             places[i] = v / lettering.height as f32;
-            cover[i] = self.written.cover(lettering, cells.x[i] * scale + shift, v);
+            cover[i] = self.written.cover(cells.x[i] * scale + shift, v);
         }
         params.colour_along(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {

@@ -31,6 +31,7 @@ mod spectrum;
 mod still;
 mod strobe;
 mod sweep;
+mod table;
 mod vanes;
 mod video;
 mod waterfall;

@@ -2,6 +2,7 @@
 
 use super::follow::sensed;
 use super::params::{choice, colours, number};
+use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
 use crate::music::{WAVE, Wave};
@@ -32,7 +33,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("decay", [0.0, 0.1, 5.0], "s", "how long it takes to come back"),
         number("window", [0.2, 4.0, 60.0], "s", "how long something takes to run by"),
     ],
-    start: |_| Box::new(Scope { wave: Wave::SILENCE, levels: [0.0; POINTS], newest: 0, due: 0.0, level: 0.0 }),
+    start: |_| Box::new(Scope { wave: Wave::SILENCE, levels: [0.0; POINTS], newest: 0, due: 0.0, level: 0.0, line: Table::default(), loudness: Table::default() }),
 };
 
 struct Scope {
@@ -43,6 +44,9 @@ struct Scope {
     /// Steps that are due but not made, 0..1.
     due: f64,
     level: f32,
+    /// The line along the width: the wave, and the loudness of the last moments.
+    line: Table,
+    loudness: Table,
 }
 
 impl Effect for Scope {
@@ -66,6 +70,9 @@ impl Effect for Scope {
             self.newest = (self.newest + 1) % POINTS;
             self.levels[self.newest] = before + (self.level - before) * share;
         }
+        let (wave, levels, newest, due) = (&self.wave, &self.levels, self.newest, self.due as f32);
+        self.line.fill(|share| wave.at(share));
+        self.loudness.fill(|share| level_at(levels, newest, due, share));
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
@@ -75,27 +82,28 @@ impl Effect for Scope {
         let half = params.number(THICKNESS) / 2.0;
         let reach = (middle - half).max(0.5);
         let flat = cells.height <= 1.5;
-        for i in 0..out.len() {
-            let share = cells.x[i] / cells.width.max(1e-3);
-            let from_middle = (cells.y[i] - middle).abs();
-            (places[i], cover[i]) = if params.choice(FORM) == 0 {
-                let value = self.wave.at(share);
+        let (per_width, per_middle) = (1.0 / cells.width.max(1e-3), 1.0 / middle.max(0.5));
+        let half_light = 0.5 * per_width;
+        let still = params.choice(FORM) == 0;
+        for (((place, cover), x), y) in places.iter_mut().zip(cover.iter_mut()).zip(cells.x).zip(cells.y) {
+            let share = x * per_width;
+            let from_middle = (y - middle).abs();
+            *place = from_middle * per_middle;
+            *cover = match (still, flat) {
                 // One row of lights has no room for a line: there it is how bright they are.
-                if flat {
-                    (1.0 - value.abs(), value.abs())
-                } else {
+                (true, true) => self.line.at(share).abs(),
+                (true, false) => {
                     // As thick as its slope makes it, or it would break where it is steep.
-                    let slope = (self.wave.at(share + 0.5 / cells.width) - self.wave.at(share - 0.5 / cells.width))
-                        .abs()
-                        * reach;
-                    let off = (cells.y[i] - middle + value * reach).abs();
-                    (from_middle / middle.max(0.5), (half.max(slope / 2.0) + 0.5 - off).clamp(0.0, 1.0))
+                    let value = self.line.at(share) * reach;
+                    let slope = (self.line.at(share + half_light) - self.line.at(share - half_light)).abs() * reach;
+                    (half.max(slope * 0.5) + 0.5 - (y - middle + value).abs()).clamp(0.0, 1.0)
                 }
-            } else {
-                let level = self.level_at(share);
-                let lit = if flat { level } else { (level * middle + half - from_middle).clamp(0.0, 1.0) };
-                (from_middle / middle.max(0.5), lit)
+                (false, true) => self.loudness.at(share),
+                (false, false) => (self.loudness.at(share) * middle + half - from_middle).clamp(0.0, 1.0),
             };
+            if flat {
+                *place = 1.0 - *cover;
+            }
         }
         params.colour_along(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {
@@ -106,12 +114,10 @@ impl Effect for Scope {
 
 const _: () = assert!(WAVE > 2);
 
-impl Scope {
-    /// The loudness at a share of the window: the newest at the right.
-    fn level_at(&self, share: f32) -> f32 {
-        let age = (1.0 - share.clamp(0.0, 1.0)) * (POINTS - 2) as f32 + self.due as f32;
-        let whole = age as usize;
-        let at = |back: usize| self.levels[(self.newest + POINTS - back.min(POINTS - 1)) % POINTS];
-        at(whole) + (at(whole + 1) - at(whole)) * (age - whole as f32)
-    }
+/// The loudness at a share of the window: the newest at the right.
+fn level_at(levels: &[f32; POINTS], newest: usize, due: f32, share: f32) -> f32 {
+    let age = (1.0 - share.clamp(0.0, 1.0)) * (POINTS - 2) as f32 + due;
+    let whole = age as usize;
+    let at = |back: usize| levels[(newest + POINTS - back.min(POINTS - 1)) % POINTS];
+    at(whole) + (at(whole + 1) - at(whole)) * (age - whole as f32)
 }

@@ -5,7 +5,7 @@ use multiversion::multiversion;
 use super::params::{choice, colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
-use crate::maths::{floor, hash, unit};
+use crate::maths::{hash, unit};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
@@ -85,9 +85,8 @@ fn strike(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], sparks: S
         // A light is known by where it lies.
         let lot = hash(x.to_bits() ^ y.to_bits().rotate_left(13) ^ seed);
         let age = part + unit(lot);
-        let life = floor(age);
-        let age = age - life;
-        let drawn = hash(lot ^ whole.wrapping_add(life as i32 as u32).wrapping_mul(0x9e37_79b9));
+        let (life, age) = if age >= 1.0 { (1, age - 1.0) } else { (0, age) };
+        let drawn = hash(lot ^ whole.wrapping_add(life).wrapping_mul(0x9e37_79b9));
         // Around the density lights come and go softly, so that moving it does not make them jump.
         let there = ((density - unit(drawn)) * 40.0).clamp(0.0, 1.0);
         let shape = (age * attack).min(1.0) * ((1.0 - age) * decay).clamp(0.0, 1.0);

@@ -1,7 +1,10 @@
 //! The bands of what is heard, as bars.
 
+use multiversion::multiversion;
+
 use super::follow::{follow, sensed};
 use super::params::{choice, colours, number};
+use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
 use crate::maths::angle_turns;
@@ -32,7 +35,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("decay", [0.02, 0.35, 10.0], "s", "how long a bar takes to fall"),
         choice("peaks", &["none", "fall"], "a mark at the highest of each bar's last moments, which falls"),
     ],
-    start: |_| Box::new(Spectrum { bars: [0.0; BANDS], peaks: [0.0; BANDS], held: [0.0; BANDS] }),
+    start: |_| Box::new(Spectrum { bars: [0.0; BANDS], peaks: [0.0; BANDS], held: [0.0; BANDS], bar_table: Table::default(), peak_table: Table::default() }),
 };
 
 struct Spectrum {
@@ -40,6 +43,9 @@ struct Spectrum {
     peaks: [f32; BANDS],
     /// For how long each peak has been there, in seconds.
     held: [f32; BANDS],
+    /// Bars and peaks along the width, gliding from band to band.
+    bar_table: Table,
+    peak_table: Table,
 }
 
 impl Effect for Spectrum {
@@ -56,35 +62,28 @@ impl Effect for Spectrum {
                 self.peaks[band] = (self.peaks[band] - FALL * seconds).max(self.bars[band]);
             }
         }
+        let (bars, peaks) = (self.bars, self.peaks);
+        self.bar_table.fill(|share| level_at(&bars, share));
+        self.peak_table.fill(|share| level_at(&peaks, share));
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let (mut heights, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (heights, cover) = (&mut heights[..out.len()], &mut cover[..out.len()]);
-        let peaks = params.choice(PEAKS) == 1;
-        let (width, height) = (cells.width, cells.height);
-        for i in 0..out.len() {
-            let (x, y) = (cells.x[i], cells.y[i]);
-            // Which band it belongs to, how high above the foot of its bar it lies, and how high a full bar is, in lights.
-            let (share, above, full) = match params.choice(FORM) {
-                0 => (x / width, height - y, height),
-                1 => (x / width, (y - height / 2.0).abs(), height / 2.0),
-                2 => (x / width, y, height),
-                _ => {
-                    let (dx, dy) = (x - width / 2.0, height / 2.0 - y);
-                    let turn = angle_turns(dy, dx);
-                    // Low at the top, high at the bottom, alike on both sides: nowhere an edge.
-                    (turn.abs() * 2.0, (dx * dx + dy * dy).sqrt(), width.max(height) / 2.0)
-                }
-            };
-            let (bar, peak) = self.levels_at(share);
-            heights[i] = above / full.max(1e-3);
-            // The top edge moves through an LED, not from one to the next.
-            let lit = (bar * full - above + 0.5).clamp(0.0, 1.0) * (bar * full * 4.0).clamp(0.0, 1.0);
-            let marked =
-                if peaks { (1.0 - (peak * full - above).abs()).clamp(0.0, 1.0) * (peak * 8.0).min(1.0) } else { 0.0 };
-            cover[i] = lit.max(marked);
+        let mut shares = [0.0; TILE];
+        let shares = &mut shares[..out.len()];
+        // How high a full bar is, in lights.
+        let full = stand(params.choice(FORM), cells, shares, heights);
+        let bars: &Table = &self.bar_table;
+        for (cover, share) in cover.iter_mut().zip(shares.iter()) {
+            *cover = bars.at(*share);
         }
+        if params.choice(PEAKS) == 1 {
+            shares.iter_mut().for_each(|share| *share = self.peak_table.at(*share));
+        } else {
+            shares.fill(0.0);
+        }
+        rise(heights, cover, shares, full);
         params.colour_along(COLOURS, heights, out);
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
@@ -92,13 +91,45 @@ impl Effect for Spectrum {
     }
 }
 
-impl Spectrum {
-    /// The bar and its peak at a share of the width, gliding from band to band.
-    fn levels_at(&self, share: f32) -> (f32, f32) {
-        let place = (share * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.0);
-        let band = (place as usize).min(BANDS - 2);
-        let between = place - band as f32;
-        let glide = |levels: &[f32; BANDS]| levels[band] + (levels[band + 1] - levels[band]) * between;
-        (glide(&self.bars), glide(&self.peaks))
+/// Which share of the bands each light belongs to, and how high above the foot of its bar it lies, in lights; returns how high
+/// a full bar is.
+fn stand(form: usize, cells: &Cells<'_>, shares: &mut [f32], heights: &mut [f32]) -> f32 {
+    let (width, height) = (cells.width.max(1e-3), cells.height);
+    let lights = shares.iter_mut().zip(heights).zip(cells.x.iter().zip(cells.y));
+    match form {
+        0 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, height - y)),
+        1 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, (y - height / 2.0).abs())),
+        2 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, *y)),
+        // Low at the top, high at the bottom, alike on both sides: nowhere an edge.
+        _ => lights.for_each(|((share, above), (x, y))| {
+            let (dx, dy) = (x - width / 2.0, height / 2.0 - y);
+            (*share, *above) = (angle_turns(dy, dx).abs() * 2.0, (dx * dx + dy * dy).sqrt());
+        }),
     }
+    match form {
+        1 => height / 2.0,
+        3 => width.max(height) / 2.0,
+        _ => height,
+    }
+}
+
+/// From the height of each light, its bar and its peak to where it lies on the bar and how much it is lit.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn rise(heights: &mut [f32], bars: &mut [f32], peaks: &[f32], full: f32) {
+    let per_full = 1.0 / full.max(1e-3);
+    for ((height, bar), peak) in heights.iter_mut().zip(bars).zip(peaks) {
+        let (reach, top) = (*bar * full, peak * full);
+        // The top edge moves through an LED, not from one to the next; silence is dark.
+        let lit = (reach - *height + 0.5).clamp(0.0, 1.0) * (reach * 4.0).clamp(0.0, 1.0);
+        let marked = (1.0 - (top - *height).abs()).clamp(0.0, 1.0) * (peak * 8.0).clamp(0.0, 1.0);
+        *bar = lit.max(marked);
+        *height *= per_full;
+    }
+}
+
+/// A level at a share of the width, gliding from band to band.
+fn level_at(levels: &[f32; BANDS], share: f32) -> f32 {
+    let place = (share * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.0);
+    let band = (place as usize).min(BANDS - 2);
+    levels[band] + (levels[band + 1] - levels[band]) * (place - band as f32)
 }

@@ -63,31 +63,43 @@ impl Effect for Waterfall {
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
-        for (i, place) in places.iter_mut().enumerate() {
-            let (u, v) = (cells.x[i] / cells.width.max(1e-3), cells.y[i] / cells.height.max(1e-3));
-            let (age, pitch) = match params.choice(WAY) {
-                0 => (v, u),
-                1 => (1.0 - v, u),
-                2 => (u, 1.0 - v),
-                3 => (1.0 - u, 1.0 - v),
-                _ => ((2.0 * u - 1.0).abs(), 1.0 - v),
-            };
-            *place = self.level_at(age, pitch);
+        let mut ages = [0.0; TILE];
+        let ages = &mut ages[..out.len()];
+        lie(params.choice(WAY), cells, ages, places);
+        for (place, age) in places.iter_mut().zip(ages.iter()) {
+            *place = self.level_at(*age, *place);
         }
         params.colour_along(COLOURS, places, out);
     }
 }
 
 impl Waterfall {
+    #[inline(always)]
     fn level_at(&self, age: f32, pitch: f32) -> f32 {
-        let age = age.clamp(0.0, 1.0) * (LINES - 3) as f32 + self.due as f32;
+        let age = age * (LINES - 3) as f32 + self.due as f32;
         let place = (pitch * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.001);
-        let (back, band) = (age as usize, (place as usize).min(BANDS - 2));
+        let (back, band) = (age as u32 as usize, (place as u32 as usize).min(BANDS - 2));
         let (t, u) = (age - back as f32, place - band as f32);
         let line = |back: usize| {
-            let bands = &self.lines[(self.newest + LINES - back) % LINES];
+            let bands = &self.lines[(self.newest + LINES - back) & (LINES - 1)];
             bands[band] + (bands[band + 1] - bands[band]) * u
         };
-        line(back) + (line(back + 1) - line(back)) * t
+        let (a, b) = (line(back), line(back + 1));
+        a + (b - a) * t
     }
+}
+
+/// How old what each light shows is, and how high it is in pitch, 0..1 each.
+fn lie(way: usize, cells: &Cells<'_>, ages: &mut [f32], pitches: &mut [f32]) {
+    let (per_width, per_height) = (1.0 / cells.width.max(1e-3), 1.0 / cells.height.max(1e-3));
+    let shares = cells.x.iter().zip(cells.y).map(|(x, y)| (x * per_width, y * per_height));
+    let lights = ages.iter_mut().zip(pitches).zip(shares);
+    match way {
+        0 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (v, u)),
+        1 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - v, u)),
+        2 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (u, 1.0 - v)),
+        3 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - u, 1.0 - v)),
+        _ => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = ((2.0 * u - 1.0).abs(), 1.0 - v)),
+    }
+    ages.iter_mut().for_each(|age| *age = age.clamp(0.0, 1.0));
 }

@@ -75,6 +75,12 @@ impl Lettering {
         self.letters.get(place).map_or(0.0, |letter| letter.width as f32)
     }
 
+    /// How wide the widest letter is, in its own pixels.
+    #[must_use]
+    pub fn widest(&self) -> f32 {
+        self.letters.iter().map(|letter| letter.width).max().unwrap_or(0) as f32
+    }
+
     /// How much of a letter is there at a place in its own pixels, between pixels.
     #[must_use]
     pub fn cover(&self, place: usize, x: f32, y: f32) -> f32 {

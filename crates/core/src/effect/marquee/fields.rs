@@ -13,11 +13,20 @@ pub(super) struct Written {
     /// For each letter its place in the lettering, and where it begins, in the pixels of the letters.
     letters: Vec<(usize, f32)>,
     length: f32,
+    /// The row as a picture: how much there is of a letter, column by column, one more at each end and at the top and the
+    /// foot of each, so that looking between pixels never leaves it.
+    strip: Vec<f32>,
+    columns: usize,
+    /// Pixels of a column.
+    rows: usize,
+    /// The letters as they were when the picture was drawn.
+    drawn: Vec<(usize, f32)>,
 }
 
 impl Default for Written {
     fn default() -> Self {
-        Self { letters: Vec::with_capacity(MOST), length: 0.0 }
+        let letters = || Vec::with_capacity(MOST);
+        Self { letters: letters(), length: 0.0, strip: Vec::new(), columns: 0, rows: 0, drawn: letters() }
     }
 }
 
@@ -101,12 +110,54 @@ impl Written {
         self.length
     }
 
-    /// How much of a letter is there at a place.
-    pub(super) fn cover(&self, lettering: &Lettering, x: f32, y: f32) -> f32 {
-        let after = self.letters.partition_point(|(_, start)| *start <= x + 1.0);
-        // A letter and the one before it may share a place where they stand close.
-        let near = self.letters[after.saturating_sub(2)..after].iter();
-        near.map(|(place, start)| lettering.cover(*place, x - start, y)).fold(0.0, f32::max)
+    /// Makes room for all that a text may become in a lettering, and forgets what was drawn. Asks for memory.
+    pub(super) fn make_room(&mut self, text: &str, lettering: &Lettering, spacing: f32) {
+        let letters = text.chars().count().min(MOST) + 32;
+        let columns = (letters as f32 * (lettering.widest() + spacing.max(0.0))) as usize + 4;
+        self.rows = lettering.height + 2;
+        self.strip = Vec::with_capacity(columns * self.rows);
+        self.drawn.clear();
+        self.columns = 0;
+    }
+
+    /// Draws the row anew, if it is another than it was.
+    pub(super) fn draw(&mut self, lettering: &Lettering) {
+        if self.drawn == self.letters && self.columns > 0 {
+            return;
+        }
+        self.drawn.clear();
+        self.drawn.extend_from_slice(&self.letters);
+        let room = self.strip.capacity() / self.rows.max(1);
+        self.columns = (self.length.max(0.0) as usize + 3).min(room);
+        self.strip.clear();
+        self.strip.resize(self.columns * self.rows, 0.0);
+        for &(place, start) in &self.letters {
+            let wide = lettering.width(place) as usize + 1;
+            let first = start.floor().max(0.0) as usize;
+            for column in first..=(first + wide).min(self.columns.saturating_sub(2)) {
+                for row in 0..lettering.height {
+                    let cover = lettering.cover(place, column as f32 + 0.5 - start, row as f32 + 0.5);
+                    let pixel = &mut self.strip[(column + 1) * self.rows + row + 1];
+                    *pixel = pixel.max(cover);
+                }
+            }
+        }
+    }
+
+    /// How much of a letter is there at a place in the pixels of the letters, between pixels.
+    #[inline(always)]
+    pub(super) fn cover(&self, x: f32, y: f32) -> f32 {
+        let (x, y) = (x + 0.5, y + 0.5);
+        let inside = x >= 0.0 && y >= 0.0 && x < (self.columns as f32 - 1.0) && y < (self.rows as f32 - 1.0);
+        if !inside {
+            return 0.0;
+        }
+        let (left, top) = (x as u32 as usize, y as u32 as usize);
+        let (u, v) = (x - left as f32, y - top as f32);
+        let at = left * self.rows + top;
+        let column = |at: usize| self.strip[at] + (self.strip[at + 1] - self.strip[at]) * v;
+        let (a, b) = (column(at), column(at + self.rows));
+        a + (b - a) * u
     }
 }
 
