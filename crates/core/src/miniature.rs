@@ -60,12 +60,12 @@ pub struct Miniature {
 }
 
 impl Miniature {
-    /// The miniature of a look, from the look's start.
+    /// The miniature of a look, from the look's start. Several miniatures on one rig share `maps`.
     #[must_use]
-    pub fn new(look: &Look, show: &Show, rig: &Rig, raster: &Raster) -> Self {
+    pub fn new(look: &Look, show: &Show, rig: &Rig, raster: &Raster, maps: &mut Maps) -> Self {
         let count = raster.leds.len();
         Self {
-            player: Player::thinned(look, show, rig, &raster.leds),
+            player: Player::thinned(look, show, rig, &raster.leds, maps),
             light: vec![[0.0; 4]; count],
             scratch: vec![[0.0; 4]; TILE],
         }
@@ -110,7 +110,7 @@ impl Preview {
         let leds: Vec<u32> = (0..rig.len() as u32).step_by(every).collect();
         let player = match every {
             1 => Player::compile(look, show, rig, &mut Maps::default()),
-            _ => Player::thinned(look, show, rig, &leds),
+            _ => Player::thinned(look, show, rig, &leds, &mut Maps::default()),
         };
         let light = vec![[0.0; 4]; leds.len()];
         Self { player, light, scratch: vec![[0.0; 4]; TILE], every, shown: vec![[0.0; 3]; rig.len()] }

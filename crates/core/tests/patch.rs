@@ -117,7 +117,7 @@ y = 10.0
     );
     let rig = Rig::compile(&show);
     let raster = Raster::new(&rig, 8, 2);
-    let mut miniature = Miniature::new(&show.looks[0], &show, &rig, &raster);
+    let mut miniature = Miniature::new(&show.looks[0], &show, &rig, &raster, &mut Default::default());
     let hearing = Hearing::SILENCE;
     let moment = splimo_core::effect::Moment::at(0.0, 0.0, Step::default(), &hearing);
     let mut cells = vec![[-1.0; 3]; 16];

@@ -4,18 +4,33 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
+use splimo_core::effect::Moment;
+use splimo_core::engine::{Maps, Snapshot};
 use splimo_core::miniature::{Miniature, Raster};
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Look, Show, Swatch};
+use splimo_core::tempo::BEATS_PER_BAR;
 
-use super::pads::{NO_LIGHT, moment_of};
 use super::stage::{paint, shown};
 use super::theme::Theme;
 
 /// The miniatures are drawn anew every so many screens: at 15 a second they live, and cost little.
 const EVERY: u32 = 2;
+
+/// The light of a cell where there is none.
+const NO_LIGHT: [f32; 3] = [-1.0; 3];
+
+/// The moment of a snapshot, for looks that are drawn beside the engine.
+pub(super) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
+    Moment {
+        phrase_beats: BEATS_PER_BAR * f64::from(snapshot.clock.phrase_bars.max(1)),
+        tempo: snapshot.clock.bpm,
+        controls: &snapshot.controls,
+        counts: snapshot.counts,
+        ..Moment::at(snapshot.time, snapshot.clock.beat, step, &snapshot.hearing)
+    }
+}
 
 struct Item {
     look: Look,
@@ -89,12 +104,14 @@ impl Gallery {
     fn hang(&mut self, looks: &[&Look], show: &Show, rig: &Rig) {
         let Some(raster) = &self.raster else { return };
         let mut before = std::mem::take(&mut self.items);
+        // Looks that lie on the same lights in the same way share what is compiled for them.
+        let mut maps = Maps::default();
         for look in looks {
             if let Some(place) = before.iter().position(|item| item.look == **look) {
                 self.items.push(before.swap_remove(place));
                 continue;
             }
-            let mut player = Miniature::new(look, show, rig, raster);
+            let mut player = Miniature::new(look, show, rig, raster, &mut maps);
             let mut picture = vec![NO_LIGHT; raster.columns * raster.rows];
             // An edited one goes on where it was.
             if let Some(place) = before.iter().position(|item| item.look.name == look.name) {

@@ -10,7 +10,6 @@ mod looks;
 pub mod node;
 mod output;
 mod overlay;
-mod pads;
 mod play;
 mod rig;
 mod stage;

@@ -1,17 +1,19 @@
 //! The view Play: the stage, what is on it, what will land, and the pads.
 
+use std::sync::Arc;
+
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::action::Action;
 use splimo_core::engine::OnStage;
 use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_core::show::{Look, Show};
 
 use super::chrome::{EIGHTHS, Pen, bar};
 use super::face::{Seen, beats};
+use super::gallery::Gallery;
 use super::keys::{PAD_ROWS, pads_in_bank};
-use super::pads::{Miniatures, NO_LIGHT};
-use super::stage::{StageMap, paint, shown};
+use super::stage::StageMap;
 use super::theme::Theme;
 
 /// The width of what stands beside the stage.
@@ -21,7 +23,7 @@ const SIDE: u16 = 42;
 #[derive(Default)]
 pub(super) struct PlayView {
     stage: StageMap,
-    miniatures: Miniatures,
+    miniatures: Gallery,
     bank: usize,
     banks: usize,
 }
@@ -40,7 +42,7 @@ struct PadGrid {
 impl PlayView {
     /// Takes note that the lights are others, or lie elsewhere.
     pub(super) fn rig_changed(&mut self) {
-        (self.stage, self.miniatures) = Default::default();
+        self.stage = StageMap::default();
     }
 
     pub(super) fn bank(&self) -> usize {
@@ -54,7 +56,7 @@ impl PlayView {
     pub(super) fn draw(
         &mut self,
         seen: &Seen<'_>,
-        rig: &Rig,
+        rig: &Arc<Rig>,
         theme: Theme,
         area: Rect,
         buffer: &mut Buffer,
@@ -99,7 +101,7 @@ impl PlayView {
     fn pads(
         &mut self,
         seen: &Seen<'_>,
-        rig: &Rig,
+        rig: &Arc<Rig>,
         theme: Theme,
         grid: PadGrid,
         area: Rect,
@@ -119,37 +121,19 @@ impl PlayView {
             .collect();
         // A line is left between rows where there are lines to spare.
         let spare = u16::from(grid.height >= 4);
-        let dots = (usize::from(grid.width.saturating_sub(3)), usize::from(grid.height - 1 - spare) * 2);
-        let looks: Vec<usize> = places.iter().map(|p| p.0).filter(|&look| look < seen.show.looks.len()).collect();
-        self.miniatures.advance(seen.show, rig, seen.snapshot, &looks, dots);
+        let size = (grid.width.saturating_sub(3), grid.height - 1 - spare);
+        let looks: Vec<&Look> = places.iter().filter_map(|(pad, ..)| seen.show.looks.get(*pad)).collect();
+        self.miniatures.advance(&looks, seen.show, rig, seen.snapshot, size);
         let mut targets = Vec::with_capacity(looks.len());
         for (pad, key, place) in places {
             pad_label(seen, pad, key, theme, place, buffer);
             if pad < seen.show.looks.len() {
                 targets.push((place, Action::FirePad(pad)));
-                self.miniature(
-                    pad,
-                    theme,
-                    Rect { x: place.x + 2, y: place.y + 1, width: dots.0 as u16, height: (dots.1 / 2) as u16 },
-                    buffer,
-                );
+                let picture = Rect { x: place.x + 2, y: place.y + 1, width: size.0, height: size.1 };
+                self.miniatures.draw(pad - first, picture, theme, buffer);
             }
         }
         targets
-    }
-
-    fn miniature(&self, look: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let Some((picture, columns)) = self.miniatures.picture(look) else { return };
-        let dot = |column: usize, row: usize| {
-            picture.get(row * columns + column).filter(|&&light| light != NO_LIGHT).map(|&light| shown(light))
-        };
-        for row in 0..usize::from(area.height) {
-            for column in 0..columns {
-                if let Some(cell) = buffer.cell_mut((area.x + column as u16, area.y + row as u16)) {
-                    paint(cell, dot(column, 2 * row), dot(column, 2 * row + 1), theme);
-                }
-            }
-        }
     }
 }
 
@@ -169,7 +153,7 @@ fn pads_heading(seen: &Seen<'_>, bank: usize, banks: usize, theme: Theme, area: 
     pen.put("  fade ", theme.dim());
     pen.put(&beats(settings.fade_beats), theme.bright());
     if seen.show.looks.is_empty() {
-        pen.put("   no looks yet: add [[looks]] to the show's file", theme.text());
+        pen.put("   no looks yet: F4, then n makes one", theme.text());
     }
 }
 

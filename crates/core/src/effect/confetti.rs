@@ -126,9 +126,7 @@ fn shapes<const SHAPE: usize>(x: &[f32], y: &[f32], places: &mut [f32], cover: &
     for (((place, cover), x), y) in places.iter_mut().zip(cover).zip(x).zip(y) {
         let (u, v) = ((x + shift) * per_side, (y + shift) * per_side);
         let (column, row) = (floor(u), floor(v));
-        let lot = hash(
-            mark(column).wrapping_mul(0x9e37_79b1) ^ mark(row).wrapping_mul(0x85eb_ca77) ^ seed,
-        );
+        let lot = hash(mark(column).wrapping_mul(0x9e37_79b1) ^ mark(row).wrapping_mul(0x85eb_ca77) ^ seed);
         // Each field is ahead of the others by its own share of a life.
         let age = part + if together { 0.0 } else { unit(lot) };
         let (life, age) = if age >= 1.0 { (1, age - 1.0) } else { (0, age) };

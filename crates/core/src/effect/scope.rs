@@ -33,7 +33,17 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("decay", [0.0, 0.1, 5.0], "s", "how long it takes to come back"),
         number("window", [0.2, 4.0, 60.0], "s", "how long something takes to run by"),
     ],
-    start: |_| Box::new(Scope { wave: Wave::SILENCE, levels: [0.0; POINTS], newest: 0, due: 0.0, level: 0.0, line: Table::default(), loudness: Table::default() }),
+    start: |_| {
+        Box::new(Scope {
+            wave: Wave::SILENCE,
+            levels: [0.0; POINTS],
+            newest: 0,
+            due: 0.0,
+            level: 0.0,
+            line: Table::default(),
+            loudness: Table::default(),
+        })
+    },
 };
 
 struct Scope {

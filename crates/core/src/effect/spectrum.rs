@@ -35,7 +35,15 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("decay", [0.02, 0.35, 10.0], "s", "how long a bar takes to fall"),
         choice("peaks", &["none", "fall"], "a mark at the highest of each bar's last moments, which falls"),
     ],
-    start: |_| Box::new(Spectrum { bars: [0.0; BANDS], peaks: [0.0; BANDS], held: [0.0; BANDS], bar_table: Table::default(), peak_table: Table::default() }),
+    start: |_| {
+        Box::new(Spectrum {
+            bars: [0.0; BANDS],
+            peaks: [0.0; BANDS],
+            held: [0.0; BANDS],
+            bar_table: Table::default(),
+            peak_table: Table::default(),
+        })
+    },
 };
 
 struct Spectrum {

@@ -101,8 +101,8 @@ impl Player {
 
     /// The same look from its start, for chosen LEDs only.
     #[must_use]
-    pub fn thinned(look: &Look, show: &Show, rig: &Rig, leds: &[u32]) -> Self {
-        let mut player = Self::compile(look, show, rig, &mut Maps::default());
+    pub fn thinned(look: &Look, show: &Show, rig: &Rig, leds: &[u32], maps: &mut Maps) -> Self {
+        let mut player = Self::compile(look, show, rig, maps);
         for layer in &mut player.layers {
             layer.map = Arc::new(layer.map.thinned(leds));
         }

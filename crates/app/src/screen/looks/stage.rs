@@ -14,7 +14,7 @@ use splimo_core::show::{Look, Show};
 use super::LooksView;
 use crate::screen::chrome::Pen;
 use crate::screen::face::Seen;
-use crate::screen::pads::moment_of;
+use crate::screen::gallery::moment_of;
 use crate::screen::stage::StageMap;
 use crate::screen::theme::Theme;
 
