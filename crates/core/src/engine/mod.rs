@@ -466,4 +466,27 @@ mod tests {
         }
         assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
     }
+
+    #[test]
+    fn layers_that_change_places_go_on_where_they_are() {
+        let look = |effects: [&str; 2]| {
+            let layers: String = effects
+                .iter()
+                .map(|effect| format!("[[looks.layers]]\neffect = \"{effect}\"\nparams = {{ speed = \"8 s\" }}\n"))
+                .collect();
+            let text = format!("version = 1\nname = \"Order\"\n[[looks]]\nname = \"One\"\n{layers}");
+            Arc::new(file::read(&text).expect("a good show").show)
+        };
+        let mut engine = Engine::new(look(["plasma", "rainbow"]));
+        engine.cut_to(0);
+        engine.tick(0.0, &Inputs::default());
+        engine.tick(2.0, &Inputs::default());
+        let show = look(["rainbow", "plasma"]);
+        let rig = Arc::new(Rig::compile(&show));
+        drop(engine.adopt(Box::new(Prepared::new(show, rig, 1))));
+        engine.tick(2.0, &Inputs::default());
+        let mut snapshot = Snapshot::default();
+        engine.publish(&mut snapshot);
+        assert!(snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", snapshot.phases);
+    }
 }

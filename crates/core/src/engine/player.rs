@@ -112,9 +112,20 @@ impl Player {
     /// Goes on where an older player of the same look is: layers with the same effect at the same place take its state
     /// over, so that nothing jumps.
     pub fn take_over(&mut self, older: &mut Self) {
-        for layer in &mut self.layers {
-            let same = |before: &&mut PlayedLayer| before.index == layer.index && before.name == layer.name;
-            let Some(before) = older.layers.iter_mut().find(same) else { continue };
+        let mut taken = vec![false; older.layers.len()];
+        // Layers that stay where they are first, then those that were moved among the others.
+        let mut places: Vec<usize> = (0..self.layers.len()).collect();
+        let stays = |layer: &PlayedLayer| older.layers.iter().any(|b| b.index == layer.index && b.name == layer.name);
+        places.sort_by_key(|place| !stays(&self.layers[*place]));
+        for place in places {
+            let layer = &mut self.layers[place];
+            let fits = |same_place: bool| {
+                let mut all = older.layers.iter().enumerate();
+                all.position(|(i, b)| !taken[i] && b.name == layer.name && (b.index == layer.index || !same_place))
+            };
+            let Some(found) = fits(true).or_else(|| fits(false)) else { continue };
+            taken[found] = true;
+            let before = &mut older.layers[found];
             std::mem::swap(&mut layer.effect, &mut before.effect);
             layer.modulators.take_over(&before.modulators);
             layer.restarts = before.restarts;

@@ -13,6 +13,7 @@ use splimo_core::show::{Layer, Modulator, Param, Source};
 use super::rows::{Row, plain, rows_of};
 use super::{LooksView, Pane};
 use crate::screen::chrome::Pen;
+use crate::screen::form::folded;
 use crate::screen::theme::Theme;
 
 /// The columns of what a line holds.
@@ -24,7 +25,7 @@ impl LooksView {
     pub(super) fn draw_lines(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let Some(layer) = self.layer().cloned() else { return };
         let rows = rows_of(&layer);
-        let inside = Rect { height: area.height.saturating_sub(2), ..area };
+        let inside = Rect { height: area.height.saturating_sub(3), ..area };
         let shown = self.lines.lay_out(rows.len(), inside);
         let traces = self.stage.traces(self.layer_index().unwrap_or(0));
         for place in shown {
@@ -32,10 +33,12 @@ impl LooksView {
             let pen = Pen::new(line, buffer);
             self.draw_line(place, rows[place], &layer, &traces, theme, pen);
         }
-        let foot =
-            Rect { x: area.x + 1, y: area.bottom().saturating_sub(1), width: area.width.saturating_sub(1), height: 1 };
-        if let Some(row) = rows.get(self.lines.chosen) {
-            Pen::new(foot, buffer).put(row.help(&layer), theme.faint_text());
+        let Some(row) = rows.get(self.lines.chosen) else { return };
+        let words = folded(row.help(&layer), usize::from(area.width.saturating_sub(2)).max(10));
+        for (line, words) in words.iter().take(2).enumerate() {
+            let y = area.bottom().saturating_sub(2) + line as u16;
+            let foot = Rect { x: area.x + 1, y, width: area.width.saturating_sub(1), height: 1 };
+            Pen::new(foot.intersection(area), buffer).put(words, theme.faint_text());
         }
     }
 
