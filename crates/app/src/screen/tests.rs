@@ -149,6 +149,11 @@ impl Scene {
         self.face.key(key)
     }
 
+    pub(super) fn mouse(&mut self, mouse: MouseEvent) {
+        let action = self.face.mouse(mouse);
+        self.obey(action);
+    }
+
     pub(super) fn press(&mut self, code: KeyCode) -> Option<Action> {
         self.face.key(KeyEvent::new(code, KeyModifiers::NONE))
     }

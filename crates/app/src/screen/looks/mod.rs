@@ -293,6 +293,17 @@ impl LooksView {
         {
             return Some(actions);
         }
+        if self.work.is_some() && held.is_empty() {
+            // What is being turned is kept or restored, and nothing else happens.
+            match key.code {
+                KeyCode::Esc => {
+                    self.said = Some("as it was".to_owned());
+                    return Some(self.drop_work());
+                }
+                KeyCode::Enter => return Some(self.keep_work()),
+                _ => {}
+            }
+        }
         let nudges = matches!(key.code, KeyCode::Left | KeyCode::Right) && held.is_empty();
         if self.work.is_some() && !nudges {
             // What was nudged counts from now on, before anything else happens.

@@ -1,4 +1,4 @@
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use splimo_core::action::Action;
 use splimo_core::making;
 use splimo_core::show::{Area, Blend, Param, Repeat, Show, Source, Span};
@@ -301,4 +301,52 @@ fn an_empty_show_says_what_to_do() {
         play(&mut scene, &key.to_string());
         play(&mut scene, "⎋");
     }
+}
+
+#[test]
+fn what_is_turned_is_restored_by_esc_and_kept_by_enter() {
+    let mut scene = scene();
+    tab(&mut scene);
+    let opacity = |scene: &Scene| scene.document.show().looks[2].layers[2].opacity;
+    play(&mut scene, "←←");
+    assert_eq!(opacity(&scene), 0.9);
+    play(&mut scene, "⎋");
+    assert_eq!(opacity(&scene), 1.0);
+    play(&mut scene, "←⏎");
+    assert_eq!(scene.document.kept().looks[2].layers[2].opacity, 0.95);
+    assert!(!scene.asked.contains(&Action::Go), "keeping lands nothing");
+    play(&mut scene, "⏎");
+    assert!(scene.asked.contains(&Action::Go), "and Enter is what it is everywhere");
+}
+
+#[test]
+fn the_mouse_chooses_turns_and_moves_an_area() {
+    let mut scene = scene();
+    let event = |kind, column, row| MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE };
+    let left = MouseButton::Left;
+    let at = |scene: &mut Scene, word: &str| {
+        let screen = scene.screen(158, 48);
+        let (row, line) = screen.lines().enumerate().find(|(_, l)| l.contains(word)).expect("it is seen");
+        let column = line[..line.find(word).unwrap_or(0)].chars().count();
+        (column as u16, row as u16)
+    };
+    let (x, y) = at(&mut scene, "Moonrise");
+    scene.mouse(event(MouseEventKind::Down(left), x, y));
+    let (x, y) = at(&mut scene, "opacity");
+    let before = scene.document.kept().looks[9].layers.last().expect("a layer").opacity;
+    scene.mouse(event(MouseEventKind::ScrollDown, x, y));
+    scene.mouse(event(MouseEventKind::ScrollDown, x, y));
+    let look = &scene.document.show().looks[9];
+    assert_eq!(look.name, "Moonrise");
+    assert!((look.layers.last().expect("a layer").opacity - (before - 0.02)).abs() < 1e-4);
+    // An area is dragged on the stage, across only, and made larger by the wheel.
+    play(&mut scene, "r↓↓↓↓↓→");
+    scene.mouse(event(MouseEventKind::Down(left), 110, 20));
+    scene.mouse(event(MouseEventKind::Drag(left), 124, 26));
+    scene.mouse(event(MouseEventKind::Up(left), 124, 26));
+    scene.mouse(event(MouseEventKind::ScrollUp, 124, 26));
+    play(&mut scene, "⏎");
+    let area = scene.document.kept().looks[9].layers.last().expect("a layer").area;
+    assert_eq!((area.y, area.width, area.height), (0.0, 110.0, 100.0));
+    assert!(area.x > 5.0 && area.x < 40.0, "{area:?}");
 }
