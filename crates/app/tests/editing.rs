@@ -132,6 +132,29 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
 }
 
 #[test]
+fn an_edit_of_a_look_is_seen_and_leaves_rig_and_streams_alone() {
+    let pid = std::process::id();
+    let node = Ipv4Addr::new(127, 83, (pid / 250 % 250) as u8, (pid % 250 + 2) as u8);
+    let socket = UdpSocket::bind((node, 5568)).expect("a node's port");
+    socket.set_read_timeout(Some(Duration::from_millis(200))).expect("a socket");
+    let before = Arc::new(show(node));
+    let (runtime, _outlook) = Runtime::start(&before, SoundSource::Silence).expect("it starts");
+    runtime.cut_to(0);
+    let mut seen = BTreeMap::new();
+    receive(&socket, &mut seen, "light", |s| s.get(&3).is_some_and(|seen| seen.slots[0] == 255));
+    let rig = runtime.editions().newest().rig;
+    let mut after = Show::clone(&before);
+    after.looks[0].layers[0].opacity = 0.5;
+    let edition = runtime.go_over(Arc::new(after));
+    receive(&socket, &mut seen, "half of the light", |s| (100..160).contains(&s[&3].slots[0]));
+    let newest = runtime.editions().newest();
+    assert!(newest.number == edition && Arc::ptr_eq(&newest.rig, &rig), "the rig is the same");
+    let gaps = seen[&3].sequences.windows(2).filter(|pair| pair[1] != pair[0].wrapping_add(1)).count();
+    assert_eq!((gaps, seen[&3].terminated), (0, 0));
+    assert_eq!(runtime.stop().universes, 2);
+}
+
+#[test]
 fn another_rate_is_kept_from_the_next_frame_on() {
     let pid = std::process::id();
     let node = Ipv4Addr::new(127, 82, (pid / 250 % 250) as u8, (pid % 250 + 2) as u8);

@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use crossbeam_channel::{Receiver, Sender, select};
 use splimo_core::check::{Problem, check};
-use splimo_core::engine::Prepared;
+use splimo_core::engine::{Maps, Prepared};
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 
@@ -117,6 +117,8 @@ pub struct Compiler {
     pub outlets: RefCell<Outlets>,
     /// What shows take from files.
     pub library: RefCell<Library>,
+    /// What was compiled for looks on the present rig.
+    pub maps: RefCell<Maps>,
     /// The network.
     pub exchange: Arc<Exchange>,
     /// Told when the network is another than it was.
@@ -170,14 +172,23 @@ impl Compiler {
         let (rig, universes, command) = if settings_only && output_stays {
             (before.rig, None, Command::Settings(show.clone(), number))
         } else {
-            let mut rig = Rig::compile(&show);
-            rig.media = self.library.borrow_mut().media(&show);
-            let rig = Arc::new(rig);
-            let output = Box::new(self.output(&show, &rig));
-            let prepared = Box::new(Prepared::new(show.clone(), rig.clone(), number));
-            let universes = output.universes();
+            let media = self.library.borrow_mut().media(&show);
+            let (rig, output) = if output_stays && hangs_alike(&show, &before.show) {
+                // Only looks were edited: the lights and where they go are as they were.
+                let same_media = before.rig.media == media;
+                let rig = if same_media { before.rig } else { Arc::new(Rig { media, ..Rig::clone(&before.rig) }) };
+                (rig, None)
+            } else {
+                *self.maps.borrow_mut() = Maps::default();
+                let rig = Arc::new(Rig { media, ..Rig::compile(&show) });
+                let output = Box::new(self.output(&show, &rig));
+                (rig, Some(output))
+            };
+            let maps = &mut self.maps.borrow_mut();
+            let prepared = Box::new(Prepared::with_maps(show.clone(), rig.clone(), number, maps));
+            let universes = output.as_ref().map(|output| output.universes());
             let change = Change { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
-            (rig, Some(universes), Command::Adopt(Box::new(change)))
+            (rig, universes, Command::Adopt(Box::new(change)))
         };
         self.editions.add(Edition { number, show, rig }, universes);
         // The engine takes commands every frame; one that does not is told of by whoever asks it next.
@@ -208,6 +219,17 @@ impl Compiler {
         let problems = Arc::new(check(&self.editions.newest().show));
         self.editions.known().problems = problems;
     }
+}
+
+/// Whether two shows differ in nothing but looks, the palette, settings and their names.
+fn hangs_alike(a: &Show, b: &Show) -> bool {
+    a.fixtures == b.fixtures
+        && a.groups == b.groups
+        && a.profiles == b.profiles
+        && a.canvas == b.canvas
+        && a.routes == b.routes
+        && a.supplies == b.supplies
+        && a.name == b.name
 }
 
 #[cfg(test)]

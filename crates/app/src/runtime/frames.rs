@@ -44,8 +44,8 @@ pub struct Change {
     pub edition: u64,
     /// Both as the engine plays them.
     pub prepared: Box<Prepared>,
-    /// Its streams.
-    pub output: Box<NewOutput>,
+    /// Its streams, where they are others than before.
+    pub output: Option<Box<NewOutput>>,
 }
 
 /// A frame on its way to the sender.
@@ -164,7 +164,10 @@ impl FrameLoop {
                 // Where nobody takes it, it is dropped here: a late frame is better than one too many in memory.
                 let _ = self.retired.try_send(engine.adopt(prepared));
                 (self.show, self.rig, self.edition) = (show, rig, edition);
-                self.output = Some(output);
+                // What waits to be taken over is not forgotten for an edit of a look.
+                if output.is_some() {
+                    self.output = output;
+                }
             }
         }
     }

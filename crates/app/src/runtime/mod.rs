@@ -223,6 +223,7 @@ impl Runtime {
             editions: editions.clone(),
             outlets: RefCell::new(outlets),
             library: RefCell::new(library),
+            maps: RefCell::default(),
             exchange: exchange.clone(),
             refresh: refreshes,
             troubles: troubles.clone(),

@@ -21,6 +21,11 @@ pub struct Maps(Vec<(MapKey, Arc<LayerMap>)>);
 type MapKey = (Vec<String>, Span, Area, Repeat, BTreeMap<String, String>);
 
 impl Maps {
+    /// Lets go of the maps that no layer uses any more.
+    pub(super) fn forget_unused(&mut self) {
+        self.0.retain(|(_, map)| Arc::strong_count(map) > 1);
+    }
+
     fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
         let key: MapKey = (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone());
         if let Some((_, map)) = self.0.iter().find(|(known, _)| *known == key) {

@@ -26,8 +26,15 @@ impl Prepared {
     /// Compiles the looks of a show for its rig. `edition` is a number by which a reader of snapshots finds the show again.
     #[must_use]
     pub fn new(show: Arc<Show>, rig: Arc<Rig>, edition: u64) -> Self {
-        let mut maps = Maps::default();
-        let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig, &mut maps)).collect();
+        Self::with_maps(show, rig, edition, &mut Maps::default())
+    }
+
+    /// The same with what was compiled for other editions of the show on this very rig, which is most of the work where
+    /// lights are many.
+    #[must_use]
+    pub fn with_maps(show: Arc<Show>, rig: Arc<Rig>, edition: u64, maps: &mut Maps) -> Self {
+        let players = show.looks.iter().map(|look| Player::compile(look, &show, &rig, maps)).collect();
+        maps.forget_unused();
         let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.slots()] };
         let power = Meter::new(&show, &rig);
         Self { packer: Packer::new(&rig), power, players, frame, edition, rig, show }
