@@ -40,6 +40,30 @@ pub(super) fn run(name: &str, folder: &Path, film: Arc<Film>, troubles: Troubles
     }
 }
 
+/// What becomes of a picture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Timing {
+    /// It is seen when it is due.
+    Seen,
+    /// It should be gone already.
+    LeftOut,
+    /// The film stood still for a while: time is counted from here on.
+    Anew,
+}
+
+/// How late a film may be before it counts as having stood still, in seconds.
+const STOOD_STILL: f64 = 0.5;
+
+impl Timing {
+    fn of(late: f64, rate: f64) -> Self {
+        match late {
+            late if late > STOOD_STILL => Self::Anew,
+            late if late > 1.0 / rate => Self::LeftOut,
+            _ => Self::Seen,
+        }
+    }
+}
+
 /// How a film came to its end.
 enum Ended {
     /// There is no more of it.
@@ -54,7 +78,7 @@ fn play(path: Option<&Path>, film: Arc<Film>, subject: &str, troubles: &Troubles
     troubles.over(subject);
     let mut screening = Screening::of(film);
     let mut planes = Planes::of(&header);
-    let began = Instant::now();
+    let mut began = Instant::now();
     for number in 0u64.. {
         match planes.read(&mut source) {
             Ok(true) => {}
@@ -64,12 +88,13 @@ fn play(path: Option<&Path>, film: Arc<Film>, subject: &str, troubles: &Troubles
         if screening.is_left() {
             return Ok(Ended::Left);
         }
-        let due = began.plus((number as f64 / header.rate * 1e9) as i64);
-        let late = Instant::now().seconds_since(due);
-        // A picture that should be gone already is left out; one that is early waits.
-        if late > 1.0 / header.rate && number > 0 {
-            continue;
+        let place = (number as f64 / header.rate * 1e9) as i64;
+        match Timing::of(Instant::now().seconds_since(began.plus(place)), header.rate) {
+            Timing::Seen => {}
+            Timing::LeftOut => continue,
+            Timing::Anew => began = Instant::now().plus(-place),
         }
+        let due = began.plus(place);
         screening.show(planes.picture(&header)?);
         due.plus((1e9 / header.rate) as i64).sleep();
     }
@@ -286,6 +311,13 @@ mod tests {
             assert!(ended.is_err() || length == 28, "{length}");
             assert_eq!(film.newest().is_some(), length == whole.len() - 1, "{length}");
         }
+    }
+
+    #[test]
+    fn late_pictures_are_left_out_and_a_film_that_stood_still_goes_on() {
+        assert_eq!([-0.1, 0.0, 0.03].map(|late| Timing::of(late, 25.0)), [Timing::Seen; 3]);
+        assert_eq!([0.05, 0.4].map(|late| Timing::of(late, 25.0)), [Timing::LeftOut; 2]);
+        assert_eq!(Timing::of(7.0, 25.0), Timing::Anew);
     }
 
     #[test]
