@@ -213,6 +213,7 @@ impl Face {
                 self.queue.extend(self.rig.leave());
                 self.queue.extend(self.output.leave());
                 self.queue.extend(self.looks.leave());
+                self.queue.extend(self.looks.rescue());
                 self.leaves = true;
             }
             Action::Resume => {

@@ -228,6 +228,8 @@ fn obey(action: &Action, face: &mut Face, document: &mut Document, runtime: &Run
             let outcome = document.act(action);
             face.see(desk(document, runtime));
             match outcome {
+                // What is only rescued as one leaves does not reach the lights any more.
+                Outcome::Changed if face.leaves() => {}
                 Outcome::Changed => {
                     runtime.go_over(document.show().clone());
                     if let Some(words) = said_of(action, document) {

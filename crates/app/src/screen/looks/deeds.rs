@@ -501,6 +501,11 @@ impl LooksView {
         self.open(Menu::of(&format!("{whose} was edited blind"), items))
     }
 
+    /// What was edited blind goes into the document, so that it is not lost with the screen.
+    pub(in crate::screen) fn rescue(&mut self) -> Vec<Action> {
+        if self.drafts.is_empty() { Vec::new() } else { self.end_blind(true) }
+    }
+
     fn end_blind(&mut self, keep: bool) -> Vec<Action> {
         self.blind = false;
         let drafts = std::mem::take(&mut self.drafts);

@@ -350,3 +350,14 @@ fn the_mouse_chooses_turns_and_moves_an_area() {
     assert_eq!((area.y, area.width, area.height), (0.0, 110.0, 100.0));
     assert!(area.x > 5.0 && area.x < 40.0, "{area:?}");
 }
+
+#[test]
+fn what_was_edited_blind_is_rescued_when_one_leaves_at_once() {
+    let mut scene = scene();
+    play(&mut scene, "b");
+    tab(&mut scene);
+    play(&mut scene, "x");
+    assert!(!scene.document.kept().looks[2].layers[2].mute);
+    scene.obey(Some(Action::QuitNow));
+    assert!(scene.document.kept().looks[2].layers[2].mute && scene.document.unsaved());
+}
