@@ -7,7 +7,7 @@ use splimo_core::action::Action;
 use splimo_core::engine::{Engine, Inputs, Prepared, Proof, Snapshot};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
-use splimo_core::show::{Show, file};
+use splimo_core::show::{Param, Show, file};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]
@@ -59,9 +59,19 @@ fn a_tick_allocates_nothing_once_warm() {
     // Going over to an edited show, and proving something on its lights, makes the next ticks no dearer.
     let mut edited = Show::clone(&show);
     edited.fixtures[0].x += 1.0;
+    // Words that are edited are drawn where they are compiled, and not in the tick that shows them.
+    for layer in edited.looks.iter_mut().flat_map(|look| &mut look.layers).filter(|layer| layer.effect == "marquee") {
+        layer.params.insert("text".into(), Param::Text("ANOTHER TEXT AT {clock}".into()));
+    }
     let edited = Arc::new(edited);
     let rig = Arc::new(Rig::compile(&edited));
     drop(engine.adopt(Box::new(Prepared::new(edited, rig, 1))));
+    let words = show.looks.iter().position(|look| look.layers.iter().any(|layer| layer.effect == "marquee"));
+    engine.cut_to(words.expect("a look with words"));
+    let region = Region::new(COUNTED);
+    engine.tick(f64::from(warm_up - 3) / 44.0, &inputs(warm_up - 3));
+    let change = region.change();
+    assert_eq!((change.allocations, change.reallocations), (0, 0), "the first tick of an edited text: {change:?}");
     engine.act(&Action::Prove(Proof::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
     for tick in warm_up - 3..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));

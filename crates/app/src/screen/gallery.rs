@@ -26,6 +26,8 @@ pub(super) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
     Moment {
         phrase_beats: BEATS_PER_BAR * f64::from(snapshot.clock.phrase_bars.max(1)),
         tempo: snapshot.clock.bpm,
+        onset: snapshot.onset,
+        time_of_day: snapshot.time_of_day,
         controls: &snapshot.controls,
         counts: snapshot.counts,
         ..Moment::at(snapshot.time, snapshot.clock.beat, step, &snapshot.hearing)

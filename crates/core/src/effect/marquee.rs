@@ -26,6 +26,9 @@ const WEIGHT: usize = 9;
 const SPACING: usize = 10;
 const OUTLINE: usize = 11;
 
+/// How thick the weights are, in percent of the regular one. They are words, which no modulator moves: each is a drawing.
+const WEIGHTS: [f32; 4] = [100.0, 70.0, 140.0, 190.0];
+
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "marquee",
@@ -41,7 +44,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         choice("way", &["left", "right", "up", "down"], "where they run"),
         choice("font", FONTS, "a built-in one, or that of the file"),
         file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
-        number("weight", [0.0, 100.0, 300.0], "%", "how thick the strokes of a font from a file are"),
+        choice("weight", &["regular", "light", "bold", "heavy"], "how thick the strokes of a font from a file are"),
         number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
         choice("outline", &["no", "yes"], "only the edges of the letters"),
     ],
@@ -72,7 +75,7 @@ struct Marquee {
 impl Marquee {
     fn draw_letters(&mut self, params: &Params) {
         let (text, font) = (params.text(TEXT), params.choice(FONT));
-        let (weight, outline) = (params.number(WEIGHT), params.choice(OUTLINE) == 1);
+        let (weight, outline) = (WEIGHTS[params.choice(WEIGHT).min(3)], params.choice(OUTLINE) == 1);
         let of_file = params.font(FILE).filter(|_| font == FONTS.len() - 1);
         let same_file = match (&self.file, of_file) {
             (None, None) => true,
@@ -146,5 +149,9 @@ impl Effect for Marquee {
 
     fn phase(&mut self) -> Option<&mut Phase> {
         Some(&mut self.phase)
+    }
+
+    fn has_prepared(&self) -> bool {
+        true
     }
 }

@@ -194,6 +194,12 @@ pub trait Effect: Send + Sync {
         None
     }
 
+    /// Whether it has prepared something for its parameters, as letters. Where a show is edited such an effect goes on in the
+    /// phase of the older one and not as that one, or it would have to prepare again in the middle of a frame.
+    fn has_prepared(&self) -> bool {
+        false
+    }
+
     /// Where in a cycle its picture is centred, 0..1.
     fn centre(&self) -> f64 {
         0.0

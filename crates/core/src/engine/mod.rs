@@ -82,6 +82,7 @@ pub struct Engine {
     hearing: Hearing,
     /// When the last onset was heard, in beats, and how many there were.
     onset: (f64, u64),
+    time_of_day: Option<f64>,
     controls: [f32; CONTROLS],
     counts: Counts,
     proving: Proving,
@@ -143,6 +144,7 @@ impl Engine {
             blackout: false,
             hearing: Hearing::SILENCE,
             onset: (f64::MIN, 0),
+            time_of_day: None,
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
             proving: Proving::default(),
@@ -225,6 +227,10 @@ impl Engine {
         }
     }
 
+    fn onset_now(&self, beat: f64) -> f32 {
+        (1.0 - (beat - self.onset.0)).clamp(0.0, 1.0) as f32
+    }
+
     fn control(&mut self, setting: ControlSetting) {
         if let Some(control) = self.controls.get_mut(usize::from(setting.control).wrapping_sub(1)) {
             *control = (setting.percent / 100.0).clamp(0.0, 1.0);
@@ -247,6 +253,7 @@ impl Engine {
     /// drawn for the first time, and never locks, logs or does I/O.
     pub fn tick(&mut self, time: Seconds, inputs: &Inputs) -> &Frame {
         self.hearing = inputs.hearing;
+        self.time_of_day = inputs.time_of_day;
         let step = self.clock.advance(time, &inputs.hearing);
         let beat = self.clock.beat();
         self.land_what_is_due(beat);
@@ -257,7 +264,7 @@ impl Engine {
         let moment = Moment {
             phrase_beats: BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
             tempo: self.clock.bpm() as f32,
-            onset: (1.0 - (beat - self.onset.0)).clamp(0.0, 1.0) as f32,
+            onset: self.onset_now(beat),
             controls: &self.controls,
             counts: self.counts,
             time_of_day: inputs.time_of_day,
@@ -414,6 +421,8 @@ impl Engine {
         snapshot.hearing = self.hearing;
         snapshot.armed = self.waiting.map(|w| Armed { look: w.look, boundary: w.boundary, lands_at: w.lands_at });
         snapshot.walked = self.proving.walked();
+        snapshot.time_of_day = self.time_of_day;
+        snapshot.onset = self.onset_now(beat);
         snapshot.controls = self.controls;
         snapshot.counts = self.counts;
         snapshot.phases.clear();

@@ -131,7 +131,11 @@ impl Player {
             let Some(found) = fits(true).or_else(|| fits(false)) else { continue };
             taken[found] = true;
             let before = &mut older.layers[found];
-            std::mem::swap(&mut layer.effect, &mut before.effect);
+            if !layer.effect.has_prepared() {
+                std::mem::swap(&mut layer.effect, &mut before.effect);
+            } else if let (Some(phase), Some(older)) = (layer.effect.phase(), before.effect.phase()) {
+                *phase = *older;
+            }
             layer.modulators.take_over(&before.modulators);
             layer.restarts = before.restarts;
         }

@@ -31,6 +31,10 @@ pub struct Snapshot {
     pub armed: Option<Armed>,
     /// Where a pixel walks along the wiring, if one does.
     pub walked: Option<Walked>,
+    /// Seconds since midnight where the show is, if that is known.
+    pub time_of_day: Option<f64>,
+    /// 1 at an onset, falling to 0 within a beat.
+    pub onset: f32,
     /// The controls that come in, 0..1 each.
     pub controls: [f32; CONTROLS],
     /// How often what a person may count with has happened.

@@ -2,7 +2,6 @@
 //! something that comes in: what it shows depends on when it is looked at.
 
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
 
 use arc_swap::ArcSwapOption;
 
@@ -12,7 +11,6 @@ use super::Picture;
 #[derive(Debug, Default)]
 pub struct Film {
     newest: ArcSwapOption<Picture>,
-    ended: AtomicBool,
 }
 
 impl Film {
@@ -53,6 +51,6 @@ impl Screening {
     /// Whether nobody wants the film any more.
     #[must_use]
     pub fn is_left(&self) -> bool {
-        Arc::strong_count(&self.film) <= 1 || self.film.ended.load(Ordering::Relaxed)
+        Arc::strong_count(&self.film) <= 1
     }
 }
