@@ -315,6 +315,8 @@ actions! {
     Vary = "vary", Screen;
     /// What is on the lights now becomes a still look
     Freeze = "freeze", Screen;
+    /// A new look in which the chosen looks take turns
+    ChaseLooks = "chase-looks", Screen;
     /// Copy the chosen layer, to put all or some of it onto others
     CopyLayer = "copy-layer", Screen;
     /// Put what was copied onto the chosen layers

@@ -2,7 +2,7 @@
 
 use crate::colour::Rgba;
 use crate::effect::Moment;
-use crate::engine::{Maps, Player};
+use crate::engine::{Maps, Player, SCRATCH};
 use crate::rig::{Rig, TILE};
 use crate::show::{Look, Show};
 
@@ -67,7 +67,7 @@ impl Miniature {
         Self {
             player: Player::thinned(look, show, rig, &raster.leds, maps),
             light: vec![[0.0; 4]; count],
-            scratch: vec![[0.0; 4]; TILE],
+            scratch: vec![[0.0; 4]; SCRATCH],
         }
     }
 
@@ -113,7 +113,7 @@ impl Preview {
             _ => Player::thinned(look, show, rig, &leds, &mut Maps::default()),
         };
         let light = vec![[0.0; 4]; leds.len()];
-        Self { player, light, scratch: vec![[0.0; 4]; TILE], every, shown: vec![[0.0; 3]; rig.len()] }
+        Self { player, light, scratch: vec![[0.0; 4]; SCRATCH], every, shown: vec![[0.0; 3]; rig.len()] }
     }
 
     /// Goes on where an older preview of the same look is.

@@ -10,6 +10,7 @@ use splimo_core::colour::to_screen;
 use splimo_core::effect::{EFFECTS, EffectSpec, Moment, find};
 use splimo_core::formula::{FUNCTIONS, NAMES};
 use splimo_core::lettering::Lettering;
+use splimo_core::making;
 use splimo_core::media::{Film, Media, Picture, Screening};
 use splimo_core::miniature::Preview;
 use splimo_core::rate::Step;
@@ -132,6 +133,11 @@ fn seen(spec: &'static EffectSpec, show: &Show, rig: &Rig) -> Result<Vec<[f32; 3
             layer.params.insert("fit".to_owned(), Param::Text("fill".to_owned()));
         }
         "still" => layer.lights = still::hold(&seen(find("rainbow").unwrap_or(spec), show, rig)?, show, rig),
+        // Half way from one look to the next.
+        "looks" => {
+            layer = making::in_turn(&["Undercurrent", "Bonfire"]);
+            layer.phase = 0.5;
+        }
         "strobe" => drop(layer.params.insert("duty".to_owned(), Param::Number(99.0))),
         _ => {}
     }

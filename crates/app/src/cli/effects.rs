@@ -45,6 +45,7 @@ pub(super) fn range(kind: Kind) -> String {
         Kind::Colours { default } => format!("colours, {}", default.join(" ")),
         Kind::Choice { options } => options.join(" | "),
         Kind::Text { default } => format!("text, \"{default}\""),
+        Kind::Looks => "names of looks".to_owned(),
         Kind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
         Kind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),
         Kind::File { holds: Holds::Font } => "a TTF or OTF file".to_owned(),

@@ -151,6 +151,7 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(LOOKS, KeyCode::Char('b'), "b", "blind", || Action::EditBlind),
     bind(LOOKS, KeyCode::Char('v'), "v", "vary", || Action::Vary),
     bind(LOOKS, KeyCode::Char('z'), "z", "freeze", || Action::Freeze),
+    bind(LOOKS, KeyCode::Char('i'), "i", "in turn", || Action::ChaseLooks),
     bind(LOOKS, KeyCode::Char('l'), "l", "arm", || Action::ArmLook),
     bind(LOOKS, KeyCode::Char('f'), "f", "find", || Action::FindLook),
     bind(LOOKS, KeyCode::Char('['), "[", "", || Action::MoveLayer(-1)),

@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use super::{Found, Severity};
 use crate::effect::{self, EffectSpec, Params};
+use crate::making;
 use crate::modulate;
 use crate::palette;
 use crate::show::{Layer, Place, Show};
@@ -39,6 +40,7 @@ impl Found {
             for (j, layer) in look.layers.iter().enumerate() {
                 let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
                 self.layer(&place().index(j), &subject, layer, &targets);
+                self.turns(&place().index(j), &subject, layer, show);
                 match effect::find(&layer.effect) {
                     None => self.no_effect(&place().index(j), &subject, &layer.effect),
                     Some(spec) => self.params(&place().index(j), &subject, layer, spec, show),
@@ -71,6 +73,23 @@ impl Found {
             if let Err(why) = still::parse(lights) {
                 let message = format!("the colours held for {fixture} cannot be read");
                 self.add(Severity::Broken, place.clone().key("lights").key(fixture), subject, message, why.to_string());
+            }
+        }
+    }
+
+    fn turns(&mut self, place: &Place, subject: &str, layer: &Layer, show: &Show) {
+        for (param, index, name) in making::turns_of(layer) {
+            let place = place.clone().key("params").key(param).index(index);
+            match show.look(name) {
+                None => {
+                    let mend = "take it out, or write the name of a look";
+                    self.add(Severity::Error, place, subject, format!("there is no look \"{name}\""), mend);
+                }
+                Some((_, look)) if look.layers.iter().any(|layer| making::turns_of(layer).next().is_some()) => {
+                    let message = format!("the look \"{name}\" shows others in turn itself, which is left out here");
+                    self.add(Severity::Warning, place, subject, message, "name those others here instead");
+                }
+                Some(_) => {}
             }
         }
     }

@@ -1,6 +1,7 @@
 //! Looks and the palette.
 
 use super::Refused;
+use crate::making;
 use crate::palette;
 use crate::show::{Look, Show, Swatch};
 
@@ -43,7 +44,11 @@ pub(super) fn put(show: &mut Show, changed: &[(usize, Look)]) -> Result<(), Refu
         if look.name.trim().is_empty() {
             return Err(Refused("a look needs a name; type one".to_owned()));
         }
-        *show.looks.get_mut(*index).ok_or_else(|| no_look(*index))? = look.clone();
+        let before = show.looks.get_mut(*index).ok_or_else(|| no_look(*index))?;
+        let old = std::mem::replace(before, look.clone()).name;
+        if old != look.name {
+            making::rename_turns(show, &old, Some(&look.name));
+        }
     }
     Ok(())
 }
@@ -52,6 +57,8 @@ pub(super) fn remove(show: &mut Show, removed: &[usize]) -> Result<(), Refused> 
     if let Some(gone) = removed.iter().find(|index| **index >= show.looks.len()) {
         return Err(no_look(*gone));
     }
+    let names: Vec<String> = removed.iter().map(|index| show.looks[*index].name.clone()).collect();
+    names.iter().for_each(|name| making::rename_turns(show, name, None));
     let mut place = 0;
     show.looks.retain(|_| {
         place += 1;

@@ -14,6 +14,7 @@ mod frame;
 mod gradient;
 mod helix;
 mod level;
+mod looks;
 mod marquee;
 mod moire;
 mod noise;
@@ -51,6 +52,7 @@ pub static EFFECTS: &[&EffectSpec] = &[
     &still::SPEC,
     &sweep::SPEC,
     &chase::SPEC,
+    &looks::SPEC,
     &ripple::SPEC,
     &helix::SPEC,
     &vanes::SPEC,
@@ -180,6 +182,15 @@ impl<'a> Cells<'a> {
     }
 }
 
+/// One of the looks that an effect shows.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Turn {
+    /// Its place among those that the layer names.
+    pub look: usize,
+    /// How much of the light is its, 0..1.
+    pub share: f32,
+}
+
 /// An effect that runs. Its parameters are handed in anew each time, since anything may have moved them.
 pub trait Effect: Send + Sync {
     /// Goes on to a moment. Called once a tick, and must not allocate.
@@ -198,6 +209,11 @@ pub trait Effect: Send + Sync {
     /// phase of the older one and not as that one, or it would have to prepare again in the middle of a frame.
     fn has_prepared(&self) -> bool {
         false
+    }
+
+    /// For an effect that shows other looks: which of them, and how much of each. `late` as in [`Cells`].
+    fn turns(&self, _params: &Params, _late: f32) -> [Turn; 2] {
+        [Turn { look: 0, share: 0.0 }; 2]
     }
 
     /// Where in a cycle its picture is centred, 0..1.

@@ -14,6 +14,8 @@ use crate::show::{Param, Swatch};
 
 /// The longest text a parameter takes, in characters.
 const LONGEST_TEXT: usize = 400;
+/// The most looks that may take turns.
+const MOST_LOOKS: usize = 64;
 /// The most stops a gradient has.
 const MOST_STOPS: usize = 64;
 
@@ -59,6 +61,11 @@ pub(super) const fn file(name: &'static str, holds: Holds, help: &'static str) -
     ParamSpec { name, kind: Kind::File { holds }, help }
 }
 
+/// Names of looks.
+pub(super) const fn looks(name: &'static str, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: Kind::Looks, help }
+}
+
 /// A text.
 pub(super) const fn text(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: Kind::Text { default }, help }
@@ -99,6 +106,8 @@ pub enum Kind {
         /// What it is when nobody says.
         default: &'static str,
     },
+    /// Names of looks, none when nobody says.
+    Looks,
     /// The name of a file, or nothing.
     File {
         /// What it is to hold.
@@ -146,6 +155,7 @@ enum Value {
     Colours(Box<Colours>),
     Choice(usize),
     Text(String),
+    Looks(Vec<String>),
     File(String, Held),
 }
 
@@ -291,6 +301,17 @@ impl Params {
         }
     }
 
+    /// The names of looks.
+    #[must_use]
+    pub fn looks(&self, index: usize) -> &[String] {
+        if let Some(Value::Looks(names)) = self.0.get(index) { names } else { &[] }
+    }
+
+    /// All looks that are named by any parameter, in their order.
+    pub(crate) fn named_looks(&self) -> impl Iterator<Item = &str> {
+        (0..self.0.len()).flat_map(|index| self.looks(index)).map(String::as_str)
+    }
+
     /// How many stops a gradient has.
     #[must_use]
     pub fn stops(&self, index: usize) -> usize {
@@ -388,6 +409,9 @@ fn compile(kind: Kind, given: Option<&Param>, palette: &[Swatch], mixing: Mixing
             Ok(Value::Text(text.clone()))
         }
         (Kind::Text { .. }, _) => wrong(format!("a text of at most {LONGEST_TEXT} characters")),
+        (Kind::Looks, None) => Ok(Value::Looks(Vec::new())),
+        (Kind::Looks, Some(Param::List(names))) if names.len() <= MOST_LOOKS => Ok(Value::Looks(names.clone())),
+        (Kind::Looks, _) => wrong(format!("a list of at most {MOST_LOOKS} names of looks")),
         (Kind::File { .. }, None) => Ok(Value::File(String::new(), Held::Nothing)),
         (Kind::File { .. }, Some(Param::Text(name))) => Ok(Value::File(name.clone(), Held::Nothing)),
         (Kind::File { .. }, _) => wrong("the name of a file".into()),

@@ -10,7 +10,7 @@ mod road;
 mod snapshot;
 mod stage;
 
-pub use player::{Maps, PhaseShift, Player};
+pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
@@ -89,10 +89,10 @@ pub struct Engine {
     scratch: Scratch,
 }
 
-/// Room for the light of one tile of one look, and of one effect.
+/// Room for the light of one tile of one look, and for its player.
 struct Scratch {
     look: Box<[Rgba; TILE]>,
-    effect: Box<[Rgba; TILE]>,
+    effect: Box<[Rgba; SCRATCH]>,
 }
 
 /// What all tiles of a frame are lit from.
@@ -106,7 +106,7 @@ struct Lighting<'e> {
 }
 
 impl Lighting<'_> {
-    fn light(&self, tile: usize, sum: &mut [Rgba], look_tile: &mut [Rgba; TILE], effect_tile: &mut [Rgba; TILE]) {
+    fn light(&self, tile: usize, sum: &mut [Rgba], look_tile: &mut [Rgba; TILE], effect_tile: &mut [Rgba; SCRATCH]) {
         if let (true, Some(look)) = (self.level > 0.0, self.alone) {
             // Nearly always there is one look, whole: nothing has to be mixed.
             self.players[look].light(tile, sum, &mut effect_tile[..]);
@@ -148,7 +148,7 @@ impl Engine {
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
             proving: Proving::default(),
-            scratch: Scratch { look: Box::new([[0.0; 4]; TILE]), effect: Box::new([[0.0; 4]; TILE]) },
+            scratch: Scratch { look: Box::new([[0.0; 4]; TILE]), effect: Box::new([[0.0; 4]; SCRATCH]) },
             now: prepared,
         }
     }
@@ -351,7 +351,7 @@ impl Engine {
         };
         let tiles = self.now.frame.light.par_chunks_mut(TILE).enumerate().with_min_len(TILES_AT_ONCE);
         tiles.for_each(|(tile, sum)| {
-            let (mut look, mut effect) = ([[0.0; 4]; TILE], [[0.0; 4]; TILE]);
+            let (mut look, mut effect) = ([[0.0; 4]; TILE], [[0.0; 4]; SCRATCH]);
             stage.light(tile, sum, &mut look, &mut effect);
         });
     }
@@ -366,8 +366,7 @@ impl Engine {
 
     fn land_now(&mut self) {
         if let Some(waiting) = self.waiting.take() {
-            self.counts.landings += 1;
-            self.stage.land(waiting.look, self.clock.beat(), f64::from(self.now.show.settings.fade_beats));
+            self.land(waiting.look, self.clock.beat());
         }
     }
 
@@ -376,11 +375,18 @@ impl Engine {
             && beat >= waiting.lands_at
         {
             self.waiting = None;
-            self.counts.landings += 1;
             // Counted from the boundary itself, not from the frame that noticed it.
             let landed = if waiting.boundary == Boundary::Now { beat } else { waiting.lands_at };
-            self.stage.land(waiting.look, landed, f64::from(self.now.show.settings.fade_beats));
+            self.land(waiting.look, landed);
         }
+    }
+
+    fn land(&mut self, look: usize, beat: f64) {
+        self.counts.landings += 1;
+        if !self.stage.weights().any(|(on_stage, _)| on_stage == look) {
+            self.now.players[look].begin_turns();
+        }
+        self.stage.land(look, beat, f64::from(self.now.show.settings.fade_beats));
     }
 
     fn next(&self, boundary: Boundary) -> f64 {

@@ -10,7 +10,7 @@ use crate::layer::LayerMap;
 use crate::modulate::Modulators;
 use crate::music::Hearing;
 use crate::rate::Step;
-use crate::rig::Rig;
+use crate::rig::{Rig, TILE};
 use crate::show::{Area, Blend, Layer, Look, Repeat, Show, Span};
 
 /// The maps of layers, each once: layers that light the same lights in the same way share theirs, which saves memory, and
@@ -46,6 +46,9 @@ pub enum PhaseShift {
     RestartAt(f64),
 }
 
+/// How many LEDs the scratch of a player holds: those of a tile for an effect, and twice as many again where looks take turns.
+pub const SCRATCH: usize = 3 * TILE;
+
 /// A look that can be lit.
 pub struct Player {
     layers: Vec<PlayedLayer>,
@@ -61,6 +64,8 @@ struct PlayedLayer {
     params: Params,
     modulators: Modulators,
     effect: Box<dyn Effect>,
+    /// The looks that take turns in it, where it is a chase between looks.
+    looks: Vec<Player>,
     /// The opacity as the look says, and as it is at the moment.
     full: f32,
     opacity: f32,
@@ -77,11 +82,23 @@ impl Player {
     /// Compiles a look. A layer whose effect or parameters are not right is left out, which [`crate::check`] tells.
     #[must_use]
     pub fn compile(look: &Look, show: &Show, rig: &Rig, maps: &mut Maps) -> Self {
+        Self::compile_to(look, show, rig, maps, true)
+    }
+
+    /// `with_looks` tells whether other looks may take turns in it. Those that take turns show none themselves, so that no
+    /// look ever waits for itself.
+    fn compile_to(look: &Look, show: &Show, rig: &Rig, maps: &mut Maps, with_looks: bool) -> Self {
         let layers = look.seen().filter_map(|(index, layer)| {
             let spec = effect::find(&layer.effect)?;
             let seed = index as u32 + 1;
             let base = Params::compile(spec, &layer.params, &show.palette).ok()?.with_media(&rig.media);
+            let looks: Vec<Self> = match with_looks {
+                true => base.named_looks().map(|name| Self::in_turn(name, show, rig, maps)).collect(),
+                false if base.named_looks().next().is_some() => return None,
+                false => Vec::new(),
+            };
             Some(PlayedLayer {
+                looks,
                 name: spec.name,
                 index,
                 map: maps.of(layer, show, rig),
@@ -104,14 +121,24 @@ impl Player {
         player
     }
 
+    /// A look that takes its turn in another. One that is not there is dark.
+    fn in_turn(name: &str, show: &Show, rig: &Rig, maps: &mut Maps) -> Self {
+        show.look(name).map_or(Self { layers: Vec::new() }, |(_, look)| Self::compile_to(look, show, rig, maps, false))
+    }
+
     /// The same look from its start, for chosen LEDs only.
     #[must_use]
     pub fn thinned(look: &Look, show: &Show, rig: &Rig, leds: &[u32], maps: &mut Maps) -> Self {
         let mut player = Self::compile(look, show, rig, maps);
-        for layer in &mut player.layers {
-            layer.map = Arc::new(layer.map.thinned(leds));
-        }
+        player.thin(leds);
         player
+    }
+
+    fn thin(&mut self, leds: &[u32]) {
+        for layer in &mut self.layers {
+            layer.map = Arc::new(layer.map.thinned(leds));
+            layer.looks.iter_mut().for_each(|look| look.thin(leds));
+        }
     }
 
     /// Goes on where an older player of the same look is: layers with the same effect at the same place take its state
@@ -137,6 +164,14 @@ impl Player {
                 *phase = *older;
             }
             layer.modulators.take_over(&before.modulators);
+            for (place, look) in layer.looks.iter_mut().enumerate() {
+                // By its name, as others may have been put before it.
+                let named =
+                    before.base.named_looks().position(|name| layer.base.named_looks().nth(place) == Some(name));
+                if let Some(before) = named.and_then(|place| before.looks.get_mut(place)) {
+                    look.take_over(before);
+                }
+            }
             layer.restarts = before.restarts;
         }
     }
@@ -158,6 +193,20 @@ impl Player {
             }
             layer.opacity = layer.modulators.apply(moment, &layer.base, &mut layer.params, layer.full);
             layer.effect.advance(&layer.params, moment);
+            if !layer.looks.is_empty() {
+                for turn in layer.effect.turns(&layer.params, layer.late()).iter().filter(|turn| turn.share > 0.0) {
+                    layer.looks[turn.look].advance(moment);
+                }
+            }
+        }
+    }
+
+    /// Begins the turns of its looks anew, so that they change where the music does.
+    pub fn begin_turns(&mut self) {
+        for layer in self.layers.iter_mut().filter(|layer| !layer.looks.is_empty()) {
+            if let Some(phase) = layer.effect.phase() {
+                phase.restart();
+            }
         }
     }
 
@@ -186,16 +235,20 @@ impl Player {
         self.layers.iter().filter(move |played| played.index == layer).flat_map(|played| played.modulators.values())
     }
 
-    /// Lights a tile, which holds as many LEDs as `light`; what was there before is gone. `scratch` is as long as a tile.
+    /// Lights a tile, which holds as many LEDs as `light`; what was there before is gone. `scratch` is [`SCRATCH`] long.
     pub fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
         // Where the first layer covers the whole tile, nothing has to be made black for it to lie on.
         let covers =
             |layer: &PlayedLayer| matches!(layer.map.pieces_of(tile), [one] if one.count as usize == light.len());
-        let covered = self.layers.first().is_some_and(covers);
+        let covered = self.layers.first().is_some_and(|layer| layer.looks.is_empty() && covers(layer));
         if !covered {
             light.fill([0.0; 4]);
         }
         for (index, layer) in self.layers.iter().enumerate() {
+            if !layer.looks.is_empty() {
+                layer.light_looks(tile, light, scratch);
+                continue;
+            }
             for piece in layer.map.pieces_of(tile) {
                 let start = piece.start as usize;
                 let range = start..start + piece.count as usize;
@@ -204,12 +257,12 @@ impl Player {
                     y: &layer.map.y[range.clone()],
                     width: piece.width,
                     height: piece.height,
-                    late: piece.part as f32 * layer.later - layer.start as f32,
+                    late: piece.part as f32 * layer.later + layer.late(),
                     held: layer.map.held.get(range).unwrap_or(&[]),
                 };
                 let out = &mut scratch[..piece.count as usize];
                 layer.effect.light(&layer.params, &cells, out);
-                let first = piece.led as usize % crate::rig::TILE;
+                let first = piece.led as usize % TILE;
                 let below = &mut light[first..first + out.len()];
                 if covered && index == 0 {
                     blend::on_black(layer.blend, below, out, layer.opacity);
@@ -217,6 +270,38 @@ impl Player {
                     blend::blend(layer.blend, below, out, layer.opacity);
                 }
             }
+        }
+    }
+}
+
+impl PlayedLayer {
+    fn late(&self) -> f32 {
+        -self.start as f32
+    }
+
+    /// Lights a tile with the looks whose turn it is, as far as the layer has its lights.
+    fn light_looks(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
+        let pieces = self.map.pieces_of(tile);
+        if pieces.is_empty() {
+            return;
+        }
+        let [now, next] = self.effect.turns(&self.params, self.late());
+        let (shown, rest) = scratch.split_at_mut(TILE);
+        let shown = &mut shown[..light.len()];
+        self.looks[now.look].light(tile, shown, rest);
+        if next.share > 0.0 {
+            blend::scale(shown, now.share);
+            let (coming, rest) = rest.split_at_mut(TILE);
+            let coming = &mut coming[..light.len()];
+            self.looks[next.look].light(tile, coming, rest);
+            blend::add_weighted(shown, coming, next.share);
+        }
+        // A look covers what is below it, where it is dark too.
+        shown.iter_mut().for_each(|light| light[3] = 1.0);
+        for piece in pieces {
+            let first = piece.led as usize % TILE;
+            let range = first..first + piece.count as usize;
+            blend::blend(self.blend, &mut light[range.clone()], &shown[range], self.opacity);
         }
     }
 }

@@ -5,12 +5,15 @@ mod areas;
 mod bulk;
 mod copy;
 mod freeze;
+mod turns;
 mod vary;
 
 pub use areas::{AREAS, area_named, name_of_area};
 pub use bulk::{Change, change_all};
 pub use copy::{Property, put_on};
 pub use freeze::{frozen_layers, frozen_light};
+pub use turns::{in_turn, next_looks};
+pub(crate) use turns::{rename_turns, turns_of};
 pub use vary::variation;
 
 #[cfg(test)]
@@ -32,6 +35,7 @@ pub fn default_of(spec: &ParamSpec) -> Param {
         Kind::Number { default, .. } => Param::Number(shortest(default)),
         Kind::Rate { default } | Kind::Text { default } => Param::Text(default.to_owned()),
         Kind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
+        Kind::Looks => Param::List(Vec::new()),
         Kind::File { .. } => Param::Text(String::new()),
         Kind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
     }

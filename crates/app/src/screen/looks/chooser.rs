@@ -5,6 +5,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::effect::{EFFECTS, EffectSpec, Holds, Kind};
 use splimo_core::engine::Snapshot;
+use splimo_core::making;
 use splimo_core::show::{Layer, Look};
 
 use super::rows;
@@ -75,7 +76,15 @@ impl Chooser {
 /// A layer as it is added: on the lights of the layer below it.
 fn fresh(spec: &EffectSpec, bench: &Bench<'_>) -> Layer {
     let target = bench.chosen().map_or_else(Vec::new, |below| below.target.clone());
-    Layer { target, ..Layer::new(spec.name) }
+    Layer { target, ..shown(spec, bench) }
+}
+
+/// A layer of an effect that shows what it does; one that needs other looks has a few of them.
+fn shown(spec: &EffectSpec, bench: &Bench<'_>) -> Layer {
+    match spec.params.iter().any(|param| matches!(param.kind, Kind::Looks)) {
+        true => making::in_turn(&making::next_looks(bench.show, &bench.look.name)),
+        false => Layer::new(spec.name),
+    }
 }
 
 impl Sheet for Chooser {
@@ -139,7 +148,7 @@ impl Sheet for Chooser {
         let seen: Vec<&EffectSpec> =
             found.iter().copied().skip(self.first * self.columns).take(rows * self.columns).collect();
         // On all lights, whatever the layer will have: so one sees best what it is like.
-        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![Layer::new(spec.name)])).collect();
+        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![shown(spec, bench)])).collect();
         let hung: Vec<&Look> = looks.iter().collect();
         self.gallery.advance(&hung, bench.show, bench.rig, snapshot, (width - 2, height - 2));
         for (index, spec) in seen.iter().enumerate() {

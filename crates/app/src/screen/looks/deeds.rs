@@ -66,6 +66,7 @@ impl LooksView {
             }
             Action::Vary => self.open_variations(),
             Action::Freeze => self.open_freeze(),
+            Action::ChaseLooks => self.chase_looks(),
             Action::CopyLayer => self.with_layer(|view, layer| {
                 view.said = Some(format!("{} is copied; Y puts it, or a part of it, onto others", layer.effect));
                 view.copied = Some(layer);
@@ -557,6 +558,24 @@ impl LooksView {
             said: Some(format!("{name} is a look")),
         });
         self.open(Menu::of("what is on the lights now becomes a still look", items))
+    }
+
+    /// A new look in which the chosen ones take turns.
+    fn chase_looks(&mut self) -> Vec<Action> {
+        let chosen = self.chosen_looks();
+        let names: Vec<&str> = chosen.iter().filter_map(|i| Some(self.show.looks.get(*i)?.name.as_str())).collect();
+        if names.len() < 2 {
+            return self
+                .say("choose several looks first, with Shift-↑ and Shift-↓ in the list; then i has them take turns");
+        }
+        let look = Look::new("In turn", vec![making::in_turn(&names)]);
+        let at = chosen.last().map_or(0, |last| last + 1);
+        self.said = Some(format!("{} looks take turns in a new one, a bar each", names.len()));
+        self.filter.clear();
+        self.more_looks.clear();
+        self.another_look();
+        self.looks.chosen = at;
+        vec![Action::Edit(Edit::AddLooks(at, vec![look]))]
     }
 
     fn open_paste(&mut self) -> Vec<Action> {

@@ -3,8 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
+use splimo_core::effect::Kind;
 use splimo_core::engine::Snapshot;
-use splimo_core::show::{Look, Tint};
+use splimo_core::show::{Layer, Look, Param, Tint};
 
 use super::rows::Row;
 use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
@@ -54,6 +55,7 @@ impl Entry {
                 let mut look = bench.look.clone();
                 if let Some(layer) = look.layers.get_mut(bench.layer) {
                     row.take(layer, &self.form.text("value"))?;
+                    known(row, layer, bench)?;
                 }
                 Ok(look)
             }
@@ -73,6 +75,16 @@ impl Entry {
                 Ok(Look { name, tags, colour, ..bench.look.clone() })
             }
         }
+    }
+}
+
+/// Whether there are the looks that a line names.
+fn known(row: Row, layer: &Layer, bench: &Bench<'_>) -> Result<(), String> {
+    let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, Kind::Looks)) else { return Ok(()) };
+    let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
+    match names.iter().find(|name| bench.show.look(name).is_none()) {
+        Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),
+        None => Ok(()),
     }
 }
 

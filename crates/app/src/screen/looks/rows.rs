@@ -184,6 +184,10 @@ impl Row {
                         whole.parse::<Rate>().map_err(|e| e.to_string())?;
                         Param::Text(whole)
                     }
+                    Kind::Looks => {
+                        let names = text.split(',').map(str::trim).filter(|name| !name.is_empty());
+                        Param::List(names.map(str::to_owned).collect())
+                    }
                     _ => Param::Text(text.to_owned()),
                 };
                 making::set_value(layer, spec, value);
@@ -283,6 +287,7 @@ fn words(spec: &ParamSpec, value: &Param) -> String {
             "" => plain(*number),
             unit => format!("{} {unit}", plain(*number)),
         },
+        (Kind::Looks, Param::List(names)) => names.join(", "),
         (_, Param::Text(text)) => text.clone(),
         (_, Param::List(list)) => list.join("  "),
         (_, Param::Number(number)) => plain(*number),

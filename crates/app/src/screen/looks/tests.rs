@@ -361,3 +361,26 @@ fn what_was_edited_blind_is_rescued_when_one_leaves_at_once() {
     scene.obey(Some(Action::QuitNow));
     assert!(scene.document.kept().looks[2].layers[2].mute && scene.document.unsaved());
 }
+
+#[test]
+fn frozen_and_other_looks_take_turns_in_a_new_one() {
+    let mut scene = scene();
+    play(&mut scene, "i");
+    assert!(scene.screen(158, 48).contains("choose several looks first"));
+    // What is on the lights is frozen into the look below, and both are chosen.
+    play(&mut scene, "zc");
+    press(&mut scene, KeyCode::Down, KeyModifiers::SHIFT);
+    play(&mut scene, "i");
+    let names = |scene: &Scene| show(scene).looks[4].layers[0].params["looks"].clone();
+    let list = |names: &[&str]| Param::List(names.iter().map(|&name| name.to_owned()).collect());
+    assert_eq!(show(&scene).looks[4].name, "In turn");
+    assert_eq!(names(&scene), list(&["Undertow", "Undertow held"]));
+    // Another name for one of them is known to the chase at once; names that nobody has are refused.
+    tab(&mut scene);
+    tab(&mut scene);
+    play(&mut scene, "↓e");
+    play(&mut scene, ", Nobody⏎");
+    assert!(scene.screen(158, 48).contains("there is no look \"Nobody\""));
+    play(&mut scene, "⎋eUndertow, Undertow held, Tide⏎");
+    assert_eq!(names(&scene), list(&["Undertow", "Undertow held", "Tide"]));
+}
