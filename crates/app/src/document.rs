@@ -118,6 +118,13 @@ impl Document {
             Action::NudgeFade(by) => {
                 self.change(|show| show.settings.fade_beats = nudged_fade(show.settings.fade_beats, *by))
             }
+            Action::NudgeLatency(by) => self.change(|show| nudge(&mut show.settings.latency_ms, *by, [-500.0, 500.0])),
+            Action::NudgeHearingGain(by) => {
+                self.change(|show| nudge(&mut show.settings.hearing_gain, *by, [-40.0, 40.0]))
+            }
+            Action::NudgeHearingFloor(by) => {
+                self.change(|show| nudge(&mut show.settings.hearing_floor, *by, [-90.0, 0.0]))
+            }
             Action::Edit(edit) => self.edit(edit),
             Action::TryEdit(edit) => self.try_edit(edit),
             Action::DropTried => match self.tried.take() {
@@ -261,6 +268,10 @@ impl Document {
 fn nudged(boundary: Boundary, by: i32) -> Boundary {
     let place = Boundary::ALL.iter().position(|&b| b == boundary).unwrap_or(0) as i32;
     Boundary::ALL[(place + by).clamp(0, Boundary::ALL.len() as i32 - 1) as usize]
+}
+
+fn nudge(setting: &mut f32, by: f32, [low, high]: [f32; 2]) {
+    *setting = (*setting + by).clamp(low, high);
 }
 
 fn nudged_fade(beats: f32, by: i32) -> f32 {

@@ -35,6 +35,8 @@ pub enum View {
     Looks,
     /// Performing.
     Play,
+    /// What comes in: the music.
+    Inputs,
 }
 
 macro_rules! actions {
@@ -143,6 +145,12 @@ actions! {
     Tempo(bpm: f32) = "tempo", Engine;
     /// Follow the tempo that is heard
     FollowMusic = "follow-music", Engine;
+    /// Count twice as many beats (2), or half as many (0.5), as are heard
+    TempoTimes(by: f32) = "tempo-times", Engine;
+    /// Move the beat against the music by so many hundredths of a beat
+    NudgeBeat(hundredths: i32) = "nudge-beat", Engine;
+    /// The next part (1) or the one before (-1): intro, build, drop, breakdown, outro; until another is heard
+    NextSection(by: i32) = "next-section", Engine;
     /// This beat is the first of a bar
     BarHere = "bar-here", Engine;
     /// This beat is the first of a phrase
@@ -171,6 +179,10 @@ actions! {
     Record(file: String) = "record", Runtime;
     /// End the recording
     StopRecording = "stop-recording", Runtime;
+    /// Hold the recording that is heard where it is, or let it go on
+    PauseMusic = "pause-music", Runtime;
+    /// Go on (or back, below zero) by so many seconds in the recording that is heard
+    SeekMusic(seconds: f32) = "seek-music", Runtime;
     /// Change the show by an edit
     Edit(edit: Edit) = "edit", Show;
     /// See what an edit does, without keeping it
@@ -185,6 +197,12 @@ actions! {
     Fade(beats: f32) = "fade", Show;
     /// Fade in over twice as long (1) or half as long (-1)
     NudgeFade(by: i32) = "nudge-fade", Show;
+    /// Have light so many milliseconds earlier, or later where it is below zero
+    NudgeLatency(milliseconds: f32) = "nudge-latency", Show;
+    /// Turn what is heard up or down, in decibels
+    NudgeHearingGain(decibels: f32) = "nudge-hearing-gain", Show;
+    /// Raise or lower the level below which what is heard is silence, in decibels
+    NudgeHearingFloor(decibels: f32) = "nudge-hearing-floor", Show;
     /// Take the last change of the show back
     Undo = "undo", Show;
     /// Make the change again that was taken back
@@ -479,7 +497,7 @@ as_json!(Proof);
 
 impl View {
     /// Every view, in the order of the tabs.
-    pub const ALL: [Self; 4] = [Self::Rig, Self::Output, Self::Looks, Self::Play];
+    pub const ALL: [Self; 5] = [Self::Rig, Self::Output, Self::Looks, Self::Play, Self::Inputs];
 
     /// The word for it.
     #[must_use]
@@ -489,6 +507,7 @@ impl View {
             Self::Output => "output",
             Self::Looks => "looks",
             Self::Play => "play",
+            Self::Inputs => "inputs",
         }
     }
 }

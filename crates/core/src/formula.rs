@@ -146,8 +146,15 @@ mod tests {
 
     fn value(text: &str) -> f64 {
         let hearing = Hearing { level: 0.5, bands: [0.25; crate::music::BANDS], ..Hearing::SILENCE };
-        let present =
-            Present { time: 3.0, beat: 9.5, tempo: 120.0, hearing: &hearing, controls: &[0.0, 0.75], onset: 0.5 };
+        let present = Present {
+            time: 3.0,
+            beat: 9.5,
+            tempo: 120.0,
+            hearing: &hearing,
+            controls: &[0.0, 0.75],
+            onset: 0.5,
+            hits: [0.0; 3],
+        };
         Formula::compile(text).unwrap_or_else(|e| panic!("{text}: {e}")).value(&present)
     }
 
@@ -243,7 +250,7 @@ mod tests {
             let text = words.join(" ");
             if let Ok(formula) = Formula::compile(&text) {
                 let hearing = Hearing::SILENCE;
-                let present = Present { time: 1e6, beat: -3.0, tempo: 0.0, hearing: &hearing, controls: &[], onset: 0.0 };
+                let present = Present { time: 1e6, beat: -3.0, tempo: 0.0, hearing: &hearing, controls: &[], onset: 0.0, hits: [0.0; 3] };
                 prop_assert!(formula.value(&present).is_finite());
             }
         }

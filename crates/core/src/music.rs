@@ -44,6 +44,86 @@ impl<'de> Deserialize<'de> for Wave {
     }
 }
 
+/// Which kind of hit an onset is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Hit {
+    /// Low, as a kick.
+    Kick,
+    /// In the middle, as a snare or a clap.
+    Snare,
+    /// High, as a hat.
+    Hat,
+}
+
+impl Hit {
+    /// Every one.
+    pub const ALL: [Self; 3] = [Self::Kick, Self::Snare, Self::Hat];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Kick => "kick",
+            Self::Snare => "snare",
+            Self::Hat => "hat",
+        }
+    }
+}
+
+/// Which part of a piece is going on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Section {
+    /// It begins, and is not whole yet.
+    #[default]
+    Intro,
+    /// It rises.
+    Build,
+    /// Everything plays.
+    Drop,
+    /// Low drums and bass are away.
+    Breakdown,
+    /// It thins out.
+    Outro,
+}
+
+impl Section {
+    /// Every one.
+    pub const ALL: [Self; 5] = [Self::Intro, Self::Build, Self::Drop, Self::Breakdown, Self::Outro];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Intro => "intro",
+            Self::Build => "build",
+            Self::Drop => "drop",
+            Self::Breakdown => "breakdown",
+            Self::Outro => "outro",
+        }
+    }
+}
+
+/// A key: a tonic and whether it is minor.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+pub struct Key {
+    /// The pitch class of the tonic, 0..11 from C on.
+    pub tonic: u8,
+    /// Minor rather than major.
+    pub minor: bool,
+}
+
+/// The names of the pitch classes.
+pub const PITCH_NAMES: [&str; PITCHES] = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"];
+
+impl std::fmt::Display for Key {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let tonic = PITCH_NAMES[usize::from(self.tonic) % PITCHES];
+        write!(f, "{tonic} {}", if self.minor { "minor" } else { "major" })
+    }
+}
+
 /// What is known of the music at one moment.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Hearing {
@@ -53,12 +133,30 @@ pub struct Hearing {
     pub level: f32,
     /// True peak of the last hop, 0..1 of full scale, without gain.
     pub peak: f32,
+    /// Root of the mean square of the last hop, 0..1 of full scale, without gain.
+    pub rms: f32,
+    /// Momentary loudness as it is perceived, in LUFS (ITU-R BS.1770-4, one channel, 0.4 s); -90 in silence.
+    pub loudness: f32,
+    /// The middle of the spectrum's weight, in hertz; 0 in silence.
+    pub centroid: f32,
     /// Energy per band from 40 Hz to 16 kHz in equal steps of the logarithm, 0..1 by automatic gain.
     pub bands: [f32; BANDS],
     /// The strength of each pitch class from C on, 0..1, 1 the strongest.
     pub chroma: [f32; PITCHES],
     /// The form of the sound.
     pub wave: Wave,
+    /// The strongest pitch, in hertz, or 0 where none stands out.
+    pub pitch: f32,
+    /// How far the last clear pitch lay from the one before, in semitones, up or down.
+    pub interval: f32,
+    /// The key, as far as it is known.
+    pub key: Key,
+    /// How much to trust `key`, 0..1.
+    pub key_confidence: f32,
+    /// How often the chord has changed since the start.
+    pub chords: u64,
+    /// How many hits of each kind ([`Hit`]) have been heard since the start.
+    pub hits: [u64; 3],
     /// How many onsets have been heard since the start.
     pub onsets: u64,
     /// The strength of the last onset, 0..1.
@@ -69,6 +167,22 @@ pub struct Hearing {
     pub beat: f64,
     /// How much to trust `tempo_bpm` and `beat`, 0..1.
     pub confidence: f32,
+    /// Beats in a bar.
+    pub bar_beats: u32,
+    /// Where, on the scale of `beat`, a bar began.
+    pub bar_start: f64,
+    /// How much to trust `bar_beats` and `bar_start`, 0..1.
+    pub bar_confidence: f32,
+    /// Where, on the scale of `beat`, a phrase of eight bars began.
+    pub phrase_start: f64,
+    /// How much to trust `phrase_start`, 0..1.
+    pub phrase_confidence: f32,
+    /// Which part of the piece is going on.
+    pub section: Section,
+    /// The time at which it began.
+    pub section_start: Seconds,
+    /// How long it took to know that it had begun, in seconds.
+    pub section_delay: f32,
 }
 
 impl Hearing {
@@ -85,6 +199,23 @@ impl Hearing {
         tempo_bpm: 0.0,
         beat: 0.0,
         confidence: 0.0,
+        rms: 0.0,
+        loudness: -90.0,
+        centroid: 0.0,
+        pitch: 0.0,
+        interval: 0.0,
+        key: Key { tonic: 0, minor: false },
+        key_confidence: 0.0,
+        chords: 0,
+        hits: [0; 3],
+        bar_beats: 4,
+        bar_start: 0.0,
+        bar_confidence: 0.0,
+        phrase_start: 0.0,
+        phrase_confidence: 0.0,
+        section: Section::Intro,
+        section_start: 0.0,
+        section_delay: 0.0,
     };
 
     /// The mean of the bands whose index lies in `range`, 0..1.

@@ -21,6 +21,15 @@ const TAP_PAUSE: f64 = 2.5;
 /// Taps that are averaged, at the most.
 const TAPS: usize = 8;
 
+/// The confidence in bars and phrases from which they are taken over.
+const BARS_TRUSTED: f32 = 0.55;
+/// How long bars have to be heard elsewhere before the clock's go there, in seconds.
+const BARS_PATIENCE: f64 = 3.0;
+/// How far the tempo may be halved or doubled.
+const MULTIPLES: [f64; 2] = [0.25, 4.0];
+/// How far a nudge may add up to, in beats.
+const MOST_NUDGE: f64 = 0.5;
+
 /// Who leads the clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -60,6 +69,16 @@ pub struct Clock {
     /// The beat at which the present count of phrases began.
     origin: f64,
     tapped: Tapped,
+    /// How many of the clock's beats there are in one that is heard.
+    multiple: f64,
+    /// How far the beat is moved against what leads it, in beats.
+    nudge: f64,
+    /// By how much light has to be early to be seen in time, in seconds.
+    latency: f64,
+    /// Whether bars are set by hand.
+    own_bars: bool,
+    /// How far the heard bars lie from the clock's, and since when.
+    bars_off: (f64, Seconds),
 }
 
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -84,7 +103,17 @@ impl Clock {
             follows_music: true,
             origin: 0.0,
             tapped: Tapped::default(),
+            multiple: 1.0,
+            nudge: 0.0,
+            latency: 0.0,
+            own_bars: false,
+            bars_off: (0.0, 0.0),
         }
+    }
+
+    /// Has light be earlier than sound by so many seconds, for what it takes to be seen.
+    pub fn set_latency(&mut self, seconds: f64) {
+        self.latency = seconds.clamp(-1.0, 1.0);
     }
 
     /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as standing still.
@@ -97,7 +126,32 @@ impl Clock {
             (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
         let beats = (pace * seconds + correction).max(0.0);
         self.beat += beats;
+        self.follow_bars(hearing);
         Step { seconds, beats }
+    }
+
+    /// Takes over bars and phrases that are heard for a while, unless they were set by hand.
+    fn follow_bars(&mut self, hearing: &Hearing) {
+        let bars = hearing.bar_confidence >= BARS_TRUSTED && f64::from(hearing.bar_beats) == BEATS_PER_BAR;
+        if self.own_bars || self.source != Source::Heard || !bars {
+            self.bars_off.1 = self.time;
+            return;
+        }
+        let (start, round) = match hearing.phrase_confidence >= BARS_TRUSTED {
+            true => (hearing.phrase_start, 2.0 * BEATS_PER_BAR * BEATS_PER_BAR),
+            false => (hearing.bar_start, BEATS_PER_BAR),
+        };
+        // Where it began on this clock: as many beats ago as there.
+        let ago = (hearing.beat - start).round() * self.multiple;
+        let heard = hearing.beat * self.multiple;
+        let began = self.beat - (self.beat - heard - (self.beat - heard).round()) - (heard - heard.round()) - ago;
+        let off = (began.round() - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
+        if (off - self.bars_off.0).abs() > 0.5 || off == 0.0 {
+            self.bars_off = (off, self.time);
+        } else if self.time - self.bars_off.1 > BARS_PATIENCE {
+            self.origin += off;
+            self.bars_off = (0.0, self.time);
+        }
     }
 
     /// How many beats the clock is behind its leader (-0.5..0.5), after taking over the leader's tempo.
@@ -106,10 +160,11 @@ impl Clock {
         let expected = self.beat + seconds * self.bpm / 60.0;
         let led_to = if self.follows_music && heard {
             self.source = Source::Heard;
-            self.bpm = f64::from(hearing.tempo_bpm);
-            hearing.beat + (self.time - hearing.time) * self.bpm / 60.0
+            self.bpm = f64::from(hearing.tempo_bpm) * self.multiple;
+            let since = self.time - hearing.time + self.latency;
+            hearing.beat * self.multiple + since * self.bpm / 60.0 + self.nudge
         } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor) {
-            (self.time - anchor) * self.bpm / 60.0
+            (self.time - anchor) * self.bpm / 60.0 + self.nudge
         } else {
             if self.source == Source::Heard {
                 self.source = Source::Held;
@@ -135,6 +190,7 @@ impl Clock {
             self.source = Source::Tapped;
             self.follows_music = false;
         }
+        (self.own_bars, self.multiple, self.nudge) = (true, 1.0, 0.0);
         // Counted in time and not in taps, which may have been missed or doubled.
         self.origin = self.beat.round() - ((time - self.tapped.began) * self.bpm / 60.0).round();
     }
@@ -149,20 +205,44 @@ impl Clock {
     /// Lets the music lead again.
     pub fn follow_music(&mut self) {
         self.follows_music = true;
+        (self.own_bars, self.multiple, self.nudge) = (false, 1.0, 0.0);
         self.tapped = Tapped::default();
         if self.source == Source::Tapped {
             self.source = Source::Set;
         }
     }
 
+    /// Counts twice as many beats, or half as many; the music goes on leading where it does.
+    pub fn multiply(&mut self, by: f64) {
+        let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
+        if self.follows_music && self.source == Source::Heard {
+            self.bpm *= multiple / self.multiple;
+            self.multiple = multiple;
+        } else if (20.0..=400.0).contains(&(self.bpm * by)) {
+            self.bpm *= by;
+        }
+    }
+
+    /// Moves the beat a little against what leads it. It glides there.
+    pub fn nudge(&mut self, beats: f64) {
+        self.nudge = (self.nudge + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
+        if !(self.follows_music && self.source == Source::Heard) && self.tapped.anchor.is_none() {
+            // Nobody leads, so that it moves by itself.
+            self.beat += beats;
+            self.nudge = 0.0;
+        }
+    }
+
     /// The nearest beat is the first of a bar; which bar of the phrase it is stays the same.
     pub fn bar_here(&mut self) {
+        self.own_bars = true;
         let off = (self.beat.round() - self.origin).rem_euclid(BEATS_PER_BAR);
         self.origin += if off > BEATS_PER_BAR / 2.0 { off - BEATS_PER_BAR } else { off };
     }
 
     /// The nearest beat is the first of a phrase.
     pub fn phrase_here(&mut self) {
+        self.own_bars = true;
         self.origin = self.beat.round();
     }
 
@@ -228,6 +308,71 @@ mod tests {
         let off = clock.beat() - (time * 128.0 / 60.0 + 0.4);
         assert!((off - off.round()).abs() < 0.01, "{off} beats off");
         assert_eq!(clock.source(), Source::Heard);
+    }
+
+    #[test]
+    fn bars_that_are_heard_for_a_while_are_taken_over_unless_they_are_set_by_hand() {
+        for by_hand in [false, true] {
+            let mut clock = Clock::new(120.0);
+            for tick in 0..1200 {
+                let time = f64::from(tick) * 0.01;
+                // The music is two beats ahead of the clock, and its bars begin at its beat 3, 7, 11...
+                let heard = Hearing {
+                    bar_beats: 4,
+                    bar_start: ((time * 2.0 + 2.0 - 3.0) / 4.0).floor() * 4.0 + 3.0,
+                    bar_confidence: 0.9,
+                    ..heard(time, 120.0, time * 2.0 + 2.0)
+                };
+                clock.advance(time, &heard);
+                if by_hand && tick == 50 {
+                    clock.phrase_here();
+                }
+            }
+            // At 11.99 s the music is at beat 25.98, so its bar began at 23: 2.98 beats ago.
+            let in_bar = clock.beat().rem_euclid(4.0);
+            let expected = if by_hand { (23.98 - 1.0f64).rem_euclid(4.0) } else { 2.98 };
+            assert!((in_bar - expected).abs() < 0.02, "{by_hand}: {in_bar}");
+        }
+    }
+
+    #[test]
+    fn half_and_double_keep_the_music_as_leader() {
+        let mut clock = Clock::new(120.0);
+        let mut time = 0.0;
+        let mut run = |clock: &mut Clock| {
+            for _ in 0..500 {
+                time += 0.01;
+                let step = clock.advance(time, &heard(time, 90.0, time * 1.5));
+                assert!(step.beats >= 0.0 && step.beats < 0.05);
+            }
+            (clock.bpm(), clock.source())
+        };
+        assert_eq!(run(&mut clock), (90.0, Source::Heard));
+        clock.multiply(2.0);
+        assert_eq!(run(&mut clock), (180.0, Source::Heard));
+        clock.multiply(0.5);
+        clock.multiply(0.5);
+        assert_eq!(run(&mut clock), (45.0, Source::Heard));
+        clock.set(100.0);
+        clock.multiply(2.0);
+        assert_eq!(clock.bpm(), 200.0);
+    }
+
+    #[test]
+    fn light_is_early_by_the_latency_and_by_the_nudge() {
+        let mut clock = Clock::new(120.0);
+        clock.set_latency(0.05);
+        for tick in 0..600 {
+            let time = f64::from(tick) * 0.01;
+            clock.advance(time, &heard(time, 120.0, time * 2.0));
+            if tick == 300 {
+                let off = clock.beat() - time * 2.0;
+                assert!((off - off.round() - 0.1).abs() < 0.005, "{off}");
+                clock.nudge(-0.04);
+            }
+        }
+        let off = clock.beat() - 5.99 * 2.0;
+        assert!((off - off.round() - 0.06).abs() < 0.005, "{off}");
     }
 
     #[test]

@@ -13,7 +13,7 @@ use splimo_core::show::{Layer, Look, Param, Show, file};
 fn show() -> Show {
     let fixture = |name: &str, address: &str, y: f32| {
         format!(
-            "[[fixtures]]\nname = \"{name}\"\nprofile = \"rgb\"\naddress = \"{address}\"\nshape = {{ line = {{ count = 4 }} }}\nx = 4.0\ny = {y}\n"
+            "[[fixtures]]\nname = \"{name}\"\nprofile = \"rgb\"\naddress = \"{address}\"\nshape = {{ line = {{ cells = 4 }} }}\nx = 4.0\ny = {y}\n"
         )
     };
     let head = "version = 1\nname = \"Turns\"\nsettings = { dither = false, lands = \"bar\", fade_beats = 0.0, tempo = 120.0 }\n";
@@ -38,7 +38,12 @@ fn seen(show: &Show, beats: f64) -> [[f32; 3]; 2] {
     engine.tick(0.0, &Inputs::default());
     let frame = engine.tick(beats / 2.0, &Inputs::default());
     let last = frame.light.len() - 1;
-    [0, last].map(|led| [frame.light[led][0], frame.light[led][1], frame.light[led][2]])
+    [0, last].map(|led| rounded(&frame.light[led]))
+}
+
+/// Colours are mixed in another space and back, which leaves a trace in the last digits.
+fn rounded(light: &[f32; 4]) -> [f32; 3] {
+    [light[0], light[1], light[2]].map(|part| (part * 1000.0).round() / 1000.0)
 }
 
 #[test]
@@ -70,11 +75,11 @@ fn it_begins_with_the_first_look_whenever_it_lands() {
         engine.act(&Action::FirePad(look), at / 2.0);
         engine.act(&Action::Go, at / 2.0);
         engine.tick(at / 2.0, &Inputs::default());
-        engine.tick((at + then) / 2.0, &Inputs::default()).light[0]
+        rounded(&engine.tick((at + then) / 2.0, &Inputs::default()).light[0])
     };
-    assert_eq!(land(3, 0.0, 1.2)[..3], [0.0, 1.0, 0.0]);
-    assert_eq!(land(0, 1.3, 0.1)[..3], [1.0, 0.0, 0.0]);
-    assert_eq!(land(3, 1.5, 1.2)[..3], [0.0, 1.0, 0.0], "red came first again, and green second");
+    assert_eq!(land(3, 0.0, 1.2), [0.0, 1.0, 0.0]);
+    assert_eq!(land(0, 1.3, 0.1), [1.0, 0.0, 0.0]);
+    assert_eq!(land(3, 1.5, 1.2), [0.0, 1.0, 0.0], "red came first again, and green second");
 }
 
 #[test]
@@ -100,7 +105,7 @@ fn looks_that_are_not_there_and_chases_of_chases_are_told_and_do_no_harm() {
     show.looks.push(Look::new("Round", vec![turns]));
     let told: Vec<String> = check::structure(&show).iter().map(|p| format!("{} {}", p.place, p.message)).collect();
     assert_eq!(told.len(), 3, "{told:?}");
-    assert!(told[1].contains("looks[1]") && told[1].contains("no look \"Nobody\""), "{told:?}");
+    assert!(told[1].contains("looks[2]") && told[1].contains("no look \"Nobody\""), "{told:?}");
     let mut engine = Engine::new(Arc::new(show));
     engine.cut_to(4);
     for tick in 0..200 {

@@ -1,19 +1,30 @@
 //! Hearing: samples in, [`Hearing`] out, one hop of about 10 ms at a time, causally.
 //!
 //! - [`Listener`] is the whole road: it takes samples in pieces of any length and hands out a [`Hearing`] each hop.
-//! - [`spectrum`] makes magnitudes out of samples, [`bands`] and [`gain`] make levels out of these, [`flux`] makes onsets,
-//!   and [`beat`] finds tempo and beat in the onsets. [`chroma`] finds the notes, [`form`] the wave to draw.
+//! - [`spectrum`] makes magnitudes out of samples; [`bands`] and [`gain`] make levels out of these, [`loudness`] how loud it is
+//!   perceived, [`chroma`] the notes, [`key`] key and chords, [`pitch`] the pitch, [`form`] the wave to draw.
+//! - [`sight`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
+//!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form.
 
 pub mod bands;
+pub mod bar;
 pub mod beat;
 pub mod chroma;
-pub mod flux;
 pub mod form;
 pub mod gain;
+pub mod hits;
+pub mod key;
 mod listener;
+pub mod loudness;
+pub mod network;
+pub mod phrase;
+pub mod pitch;
+pub mod section;
+pub mod sight;
 pub mod spectrum;
+pub mod strike;
 
-pub use listener::Listener;
+pub use listener::{Ears, Listener};
 pub use splimo_core::music::{BANDS, Hearing};
 
 /// Samples a second that everything here is made for.
@@ -22,3 +33,8 @@ pub const SAMPLE_RATE: u32 = 48_000;
 pub const HOP: usize = 512;
 /// Hops a second.
 pub const HOPS_PER_SECOND: f64 = SAMPLE_RATE as f64 / HOP as f64;
+/// How much later than something happened the end of the view is, at the least, in which the network tells of it: the middle
+/// of the window, and some more to hear by. In seconds.
+pub const TOLD_LATE: f64 = 0.032;
+/// How much later than the sound the beat of the [`beat`] tracker is, in seconds: [`TOLD_LATE`] and some. Measured on clicks.
+pub const BEAT_LATE: f64 = 0.032;

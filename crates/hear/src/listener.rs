@@ -1,59 +1,130 @@
 //! The whole road from samples to [`Hearing`].
 
+use splimo_core::music::Section;
+
 use crate::bands::FilterBank;
+use crate::bar::BarTracker;
 use crate::beat::BeatTracker;
 use crate::chroma::ChromaMeter;
-use crate::flux::FluxMeter;
 use crate::form::FormMeter;
 use crate::gain::Gain;
-use crate::spectrum::Spectrum;
-use crate::{BANDS, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
+use crate::hits::HitMeter;
+use crate::key::KeyMeter;
+use crate::loudness::LoudnessMeter;
+use crate::network::{Network, Told};
+use crate::phrase::PhraseMeter;
+use crate::pitch::PitchMeter;
+use crate::section::{Cue, SectionMeter};
+use crate::sight::Sight;
+use crate::spectrum::{BIN_HZ, Spectrum};
+use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 
-/// How late the novelty of an attack peaks, in hops: the middle of the window, and the lag of the flux.
-const ATTACK_DELAY_HOPS: f64 = 1.4;
+/// How far the pitch has to move, in semitones, to be another note.
+const ANOTHER_NOTE: f32 = 0.7;
+/// Hops that a pitch has to stay to be a note.
+const NOTE_HOPS: u32 = 5;
+/// What is below this is the low end, in hertz.
+const LOW_END: f32 = 150.0;
+
+/// How it listens.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Ears {
+    /// By what samples are multiplied.
+    pub gain: f32,
+    /// The level below which a hop counts as silence: root of the mean square, of full scale, after the gain.
+    pub floor: f32,
+}
+
+impl Default for Ears {
+    fn default() -> Self {
+        Self { gain: 1.0, floor: 0.0 }
+    }
+}
 
 /// Listens to samples at [`SAMPLE_RATE`], mono.
 pub struct Listener {
+    ears: Ears,
     pending: [f32; HOP],
     filled: usize,
     samples: u64,
     spectrum: Spectrum,
     bank: FilterBank,
-    flux: FluxMeter,
     chroma: ChromaMeter,
     form: FormMeter,
+    loudness: LoudnessMeter,
+    pitch: PitchMeter,
+    note: Note,
+    key: KeyMeter,
+    sight: Sight,
+    network: Network,
+    told: Told,
+    hits: HitMeter,
     beat: BeatTracker,
+    bar: BarTracker,
+    phrase: PhraseMeter,
+    section: SectionMeter,
     level_gain: Gain,
     band_gain: Gain,
     own_gains: Vec<Gain>,
+    last_hit: f64,
     hearing: Hearing,
 }
 
 impl Default for Listener {
     fn default() -> Self {
+        Self::new(Ears::default())
+    }
+}
+
+impl Listener {
+    /// One that listens in a way of its own.
+    #[must_use]
+    pub fn new(ears: Ears) -> Self {
+        Self::with(ears, Network::default())
+    }
+
+    /// One with another network.
+    #[must_use]
+    pub fn with(ears: Ears, network: Network) -> Self {
         Self {
+            ears,
             pending: [0.0; HOP],
             filled: 0,
             samples: 0,
             spectrum: Spectrum::default(),
             bank: FilterBank::default(),
-            flux: FluxMeter::default(),
             chroma: ChromaMeter::default(),
             form: FormMeter::default(),
+            loudness: LoudnessMeter::default(),
+            pitch: PitchMeter::default(),
+            note: Note::default(),
+            key: KeyMeter::default(),
+            sight: Sight::default(),
+            network,
+            told: Told::default(),
+            hits: HitMeter::default(),
             beat: BeatTracker::default(),
+            bar: BarTracker::default(),
+            phrase: PhraseMeter::new(BANDS),
+            section: SectionMeter::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
             band_gain: Gain::new(10.0 * HOPS_PER_SECOND),
             own_gains: vec![Gain::new(10.0 * HOPS_PER_SECOND); BANDS],
+            last_hit: -1.0,
             hearing: Hearing::SILENCE,
         }
     }
-}
 
-impl Listener {
+    /// Listens in another way from now on.
+    pub fn set_ears(&mut self, ears: Ears) {
+        self.ears = ears;
+    }
+
     /// Takes samples, any number of them, and hands each [`Hearing`] that they complete to `heard`. Its time is counted
     /// in samples from the first one. Samples that are no numbers count as silence. Allocates nothing.
     pub fn listen(&mut self, samples: &[f32], mut heard: impl FnMut(&Hearing)) {
         for &sample in samples {
+            let sample = sample * self.ears.gain;
             self.pending[self.filled] = if sample.is_finite() { sample.clamp(-8.0, 8.0) } else { 0.0 };
             self.filled += 1;
             if self.filled == HOP {
@@ -70,34 +141,127 @@ impl Listener {
         &self.hearing
     }
 
+    /// When the last hit was, in seconds since the first sample.
+    #[must_use]
+    pub fn last_hit(&self) -> f64 {
+        self.last_hit
+    }
+
     fn hop(&mut self) {
         self.samples += HOP as u64;
-        let mean_square = self.pending.iter().map(|s| s * s).sum::<f32>() / HOP as f32;
         let peak = self.pending.iter().fold(0.0f32, |peak, s| peak.max(s.abs()));
-        let magnitudes = self.spectrum.hop(&self.pending);
-        let flux = self.flux.hop(magnitudes);
-        let mut bands = [0.0; BANDS];
-        self.bank.apply(magnitudes, &mut bands);
-        let beat = self.beat.hop(flux.novelty);
+        let mut rms = (self.pending.iter().map(|s| s * s).sum::<f32>() / HOP as f32).sqrt();
+        if rms < self.ears.floor {
+            self.pending.fill(0.0);
+            rms = 0.0;
+        }
         let hearing = &mut self.hearing;
         hearing.time = self.samples as f64 / f64::from(SAMPLE_RATE);
-        hearing.level = self.level_gain.apply(mean_square.sqrt());
         hearing.peak = peak.min(1.0);
+        hearing.rms = rms.min(1.0);
+        hearing.level = self.level_gain.apply(rms);
+        hearing.loudness = self.loudness.hop(&self.pending);
+        hearing.wave = self.form.hop(&self.pending);
+        hearing.pitch = self.pitch.hop(&self.pending);
+        hearing.interval = self.note.hop(hearing.pitch);
+        let magnitudes = self.spectrum.hop(&self.pending);
+        hearing.chroma = self.chroma.hop(magnitudes);
+        let (key, sure, changed) = self.key.hop(&hearing.chroma);
+        (hearing.key, hearing.key_confidence) = (key, sure.clamp(0.0, 1.0));
+        hearing.chords += u64::from(changed);
+        let mut bands = [0.0; BANDS];
+        self.bank.apply(magnitudes, &mut bands);
         // Half against the loudest band and half against the band's own past: quiet bands are seen, and the shape stays.
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         let reach = self.band_gain.apply(loudest) / loudest.max(1e-6);
         for ((out, band), own) in hearing.bands.iter_mut().zip(bands).zip(&mut self.own_gains) {
             *out = (0.35 * (band * reach).sqrt() + 0.65 * own.apply(band)).clamp(0.0, 1.0);
         }
-        hearing.chroma = self.chroma.hop(magnitudes);
-        hearing.wave = self.form.hop(&self.pending);
-        if let Some(strength) = flux.onset {
+        let mut cue = cue(magnitudes, rms);
+        hearing.centroid = cue.centroid;
+        if let Some(view) = self.sight.hop(magnitudes) {
+            self.told = self.network.see(view);
+            cue.struck = self.struck();
+        }
+        self.count(&cue);
+    }
+
+    /// Takes hits out of what was told of a view; tells whether there was any.
+    fn struck(&mut self) -> bool {
+        let struck = self.hits.view(&self.told);
+        let hearing = &mut self.hearing;
+        for (count, kind) in hearing.hits.iter_mut().zip(struck.kinds) {
+            *count += u64::from(kind.is_some());
+        }
+        if let Some(strength) = struck.any {
             hearing.onsets += 1;
             hearing.onset_strength = strength;
+            self.last_hit = (hearing.time - struck.ago).max(0.0);
         }
+        struck.any.is_some()
+    }
+
+    /// Beats, bars, phrases and sections.
+    fn count(&mut self, cue: &Cue) {
+        let hearing = &mut self.hearing;
+        let beat = self.beat.hop(&self.told);
         hearing.tempo_bpm = beat.bpm;
-        hearing.confidence = beat.confidence;
-        // The beat was where the attack was, not where its novelty peaked.
-        hearing.beat = beat.position + ATTACK_DELAY_HOPS / HOPS_PER_SECOND * f64::from(beat.bpm) / 60.0;
+        hearing.confidence = beat.confidence.clamp(0.0, 1.0);
+        // The beat was where the sound was, not where it was told of.
+        hearing.beat = beat.position + BEAT_LATE * f64::from(beat.bpm) / 60.0;
+        let bar = self.bar.hop(&self.told, beat.position);
+        hearing.bar_beats = bar.beats;
+        hearing.bar_start = bar.start;
+        hearing.bar_confidence = (bar.confidence * hearing.confidence).clamp(0.0, 1.0);
+        let before = hearing.section;
+        let part = self.section.hop(cue);
+        (hearing.section, hearing.section_start) = (part.section, part.start);
+        hearing.section_delay = part.delay as f32;
+        let changed = part.section != before && part.section != Section::Intro;
+        let bars = [hearing.bar_start, f64::from(hearing.bar_beats)];
+        let (start, sure) = self.phrase.hop(&hearing.bands, bars, changed);
+        (hearing.phrase_start, hearing.phrase_confidence) = (start, sure * hearing.bar_confidence);
+    }
+}
+
+/// Level, low end and middle of a spectrum.
+fn cue(magnitudes: &[f32], rms: f32) -> Cue {
+    let low = (LOW_END / BIN_HZ) as usize;
+    let power = |range: &[f32]| range.iter().map(|m| m * m).sum::<f32>();
+    let weight: f32 = magnitudes.iter().sum();
+    let sum: f32 = magnitudes.iter().enumerate().map(|(bin, m)| bin as f32 * m).sum();
+    let centroid = if weight > 1e-4 { BIN_HZ * sum / weight } else { 0.0 };
+    Cue { low: power(&magnitudes[1..low.max(2)]).sqrt(), all: rms, centroid, struck: false }
+}
+
+/// The notes that the pitch makes.
+#[derive(Debug, Clone, Copy, Default)]
+struct Note {
+    /// The pitch that may become a note, in semitones, and for how many hops it has stayed.
+    candidate: f32,
+    stayed: u32,
+    note: Option<f32>,
+    interval: f32,
+}
+
+impl Note {
+    /// The last move from note to note, in semitones.
+    fn hop(&mut self, hertz: f32) -> f32 {
+        if hertz <= 0.0 {
+            self.stayed = 0;
+            return self.interval;
+        }
+        let pitch = 12.0 * (hertz / 440.0).log2();
+        if (pitch - self.candidate).abs() > 0.5 {
+            (self.candidate, self.stayed) = (pitch, 0);
+        }
+        self.stayed += 1;
+        if self.stayed == NOTE_HOPS {
+            if let Some(note) = self.note.filter(|note| (pitch - note).abs() > ANOTHER_NOTE) {
+                self.interval = (pitch - note).clamp(-48.0, 48.0);
+            }
+            self.note = Some(pitch);
+        }
+        self.interval
     }
 }

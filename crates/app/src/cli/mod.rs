@@ -6,6 +6,7 @@ mod check;
 mod draw;
 mod effect_docs;
 mod effects;
+mod hear;
 mod logging;
 mod node;
 mod nodes;
@@ -20,6 +21,8 @@ use std::process::ExitCode;
 use clap::{Parser, Subcommand};
 
 pub use span::Span;
+
+use crate::sound::Channels;
 
 /// Why a command failed, as a person is told.
 pub type Failure = Box<dyn std::error::Error>;
@@ -50,9 +53,13 @@ enum Command {
     Open {
         /// The show's file; where there is none yet, an empty show is begun
         show: PathBuf,
-        /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
+        /// A recording (WAV, FLAC, MP3, OGG), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
+        /// "set" for the synthesised DJ set, or "none"
         #[arg(long, default_value = "none")]
         audio: String,
+        /// Which channels of it are heard: mono, left, right, 3, or 3+4
+        #[arg(long, default_value = "mono")]
+        channels: Channels,
         /// The look to begin with
         #[arg(long)]
         look: Option<String>,
@@ -103,6 +110,14 @@ enum Command {
         #[arg(long)]
         out: PathBuf,
     },
+    /// Tell what is heard in a recording: tempo, beats, bars, onsets, key, parts
+    Hear {
+        /// The recording: WAV, FLAC, MP3 or OGG
+        file: PathBuf,
+        /// As a JSON document
+        #[arg(long)]
+        json: bool,
+    },
     /// Be a lighting node: answer discovery, receive Art-Net and sACN, and show what came
     Node(node::Arguments),
     /// List what answers on the network
@@ -148,9 +163,13 @@ struct RunArguments {
     /// The look to play; without it, the first
     #[arg(long)]
     look: Option<String>,
-    /// A recording (WAV, FLAC, MP3, OGG), a capture device, "set" for the synthesised DJ set, or "none"
+    /// A recording (WAV, FLAC, MP3, OGG), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
+    /// "set" for the synthesised DJ set, or "none"
     #[arg(long)]
     audio: Option<String>,
+    /// Which channels of it are heard: mono, left, right, 3, or 3+4
+    #[arg(long, default_value = "mono")]
+    channels: Channels,
     /// Record what leaves into a file (pcapng)
     #[arg(long, value_name = "FILE")]
     record: Option<PathBuf>,
@@ -185,11 +204,12 @@ pub fn main() -> ExitCode {
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, run } => play::demo(headless, &run),
-        Command::Open { show, audio, look } => play::open(&show, &audio, look.as_deref()),
+        Command::Open { show, audio, channels, look } => play::open(&show, &audio, channels, look.as_deref()),
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
         Command::Draw { show, what, out } => draw::run(&show, what, &out),
+        Command::Hear { file, json } => hear::run(&file, json),
         Command::Node(arguments) => node::run(&arguments),
         Command::Nodes { seconds, json } => nodes::run(seconds, json),
         Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),

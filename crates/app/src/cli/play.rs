@@ -21,7 +21,7 @@ use crate::runtime::clock::Instant;
 use crate::runtime::replay::Replay;
 use crate::runtime::{Outlook, Runtime, output, supplies};
 use crate::screen;
-use crate::sound::{self, SoundSource};
+use crate::sound::{self, Channels, Sound, SoundSource};
 use crate::standin::node::{self, Node, NodeSpec};
 
 /// A report of the demo, with what its stand-in nodes saw.
@@ -38,7 +38,7 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
     let stop = StopSignal::register()?;
     let shipped = file::read(files::LANTERN_QUAY)?.show;
     let (playing, nodes) = with_standins(&shipped)?;
-    let source = checked_source(run.audio.as_deref().unwrap_or("set"))?;
+    let source = checked_source(run.audio.as_deref().unwrap_or("set"), run.channels)?;
     if headless {
         let report = headless_run(&playing, source, run, Path::new("."), &stop)?;
         node::settle(&nodes);
@@ -56,10 +56,10 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
 }
 
 /// `splimo open`.
-pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitCode, Failure> {
+pub(super) fn open(path: &Path, audio: &str, channels: Channels, look: Option<&str>) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
     let show = opened_or_new(path)?;
-    let source = checked_source(audio)?;
+    let source = checked_source(audio, channels)?;
     full_screen(Document::new(show, Some(path.to_owned())).with_autosave(), source, look, None, &stop)
 }
 
@@ -67,7 +67,7 @@ pub(super) fn open(path: &Path, audio: &str, look: Option<&str>) -> Result<ExitC
 pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
     let show = opened(path)?;
-    let source = checked_source(run.audio.as_deref().unwrap_or("none"))?;
+    let source = checked_source(run.audio.as_deref().unwrap_or("none"), run.channels)?;
     if let Some(recording) = recording {
         return replay(&show, recording, run, &stop);
     }
@@ -87,7 +87,8 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
     let replay = Replay::open(recording, &show, &rig)?;
     let ended = replay.ended.clone();
     let strange = replay.strange_counter();
-    let (runtime, _outlook) = Runtime::start_with(&show, rig, SoundSource::Silence, Some(replay), Path::new("."))?;
+    let (runtime, _outlook) =
+        Runtime::start_with(&show, rig, SoundSource::Silence.into(), Some(replay), Path::new("."))?;
     record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && !ended.load(Ordering::Relaxed) && end.is_none_or(|end| Instant::now() < end) {
@@ -143,12 +144,12 @@ pub(super) fn opened(path: &Path) -> Result<Show, Failure> {
 }
 
 /// A source that is there: a recording is tried before anything starts. A device may still come.
-fn checked_source(text: &str) -> Result<SoundSource, Failure> {
-    let source = SoundSource::parse(text);
+fn checked_source(text: &str, channels: Channels) -> Result<Sound, Failure> {
+    let source = SoundSource::parse(text)?;
     if let SoundSource::File(path) = &source {
         sound::File::open(path)?;
     }
-    Ok(source)
+    Ok(Sound { source, channels })
 }
 
 /// Starts a stand-in node for every loopback address that the show sends to, with the ports that it needs, and gives the
@@ -194,7 +195,7 @@ fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure
 
 fn started(
     show: &Arc<Show>,
-    source: SoundSource,
+    source: Sound,
     look: Option<&str>,
     folder: &Path,
 ) -> Result<(Arc<Runtime>, Outlook), Failure> {
@@ -208,7 +209,7 @@ fn started(
 
 fn headless_run(
     show: &Show,
-    source: SoundSource,
+    source: Sound,
     run: &RunArguments,
     folder: &Path,
     stop: &StopSignal,
@@ -229,7 +230,7 @@ fn headless_run(
 
 fn full_screen(
     document: Document,
-    source: SoundSource,
+    source: Sound,
     look: Option<&str>,
     seconds: Option<f64>,
     stop: &StopSignal,

@@ -154,7 +154,7 @@ pub(super) struct Music {
 
 impl Music {
     pub(super) fn open(audio: &str) -> Result<Option<Self>, Failure> {
-        let next: NextHop = match SoundSource::parse(audio) {
+        let next: NextHop = match SoundSource::parse(audio)? {
             SoundSource::Silence => return Ok(None),
             SoundSource::Set => {
                 let mut set = Set::from_part(MUSIC_PART);
@@ -166,6 +166,9 @@ impl Music {
             SoundSource::File(path) => {
                 let mut file = sound::File::open(&path)?;
                 Box::new(move |hop| file.next(hop))
+            }
+            SoundSource::Raw(spec) => {
+                return Err(format!("{spec} comes as it plays; a render hears a file, \"set\" or \"none\"").into());
             }
             SoundSource::Device(name) => {
                 return Err(format!("\"{name}\" is no recording; a render hears a file, \"set\" or \"none\"").into());

@@ -29,7 +29,7 @@ use splimo_core::show::Show;
 use splimo_wire::artnet::trigger;
 
 use crate::library::Library;
-use crate::sound::{self, SoundSource};
+use crate::sound::{self, Dials, Sound};
 use clock::Instant;
 use editions::{Compiler, Editions};
 use frames::{Command, FrameLoop, OutFrame};
@@ -58,6 +58,7 @@ pub struct Runtime {
     editions: Arc<Editions>,
     exchange: Arc<Exchange>,
     tap: Tap,
+    dials: Arc<Dials>,
     threads: Mutex<Option<Threads>>,
 }
 
@@ -117,16 +118,16 @@ impl Runtime {
     ///
     /// # Errors
     /// Where the system gives no socket or no thread.
-    pub fn start(show: &Arc<Show>, source: SoundSource) -> io::Result<(Self, Outlook)> {
-        Self::start_in(show, source, Path::new("."))
+    pub fn start(show: &Arc<Show>, sound: impl Into<Sound>) -> io::Result<(Self, Outlook)> {
+        Self::start_in(show, sound, Path::new("."))
     }
 
     /// Starts a show whose pictures, films and fonts lie in a folder.
     ///
     /// # Errors
     /// Where the system gives no socket or no thread.
-    pub fn start_in(show: &Arc<Show>, source: SoundSource, folder: &Path) -> io::Result<(Self, Outlook)> {
-        Self::start_with(show, Rig::compile(show), source, None, folder)
+    pub fn start_in(show: &Arc<Show>, sound: impl Into<Sound>, folder: &Path) -> io::Result<(Self, Outlook)> {
+        Self::start_with(show, Rig::compile(show), sound.into(), None, folder)
     }
 
     /// Starts a show, or a recording through its routes.
@@ -136,7 +137,7 @@ impl Runtime {
     pub fn start_with(
         show: &Arc<Show>,
         mut rig: Rig,
-        source: SoundSource,
+        sound: Sound,
         replay: Option<Replay>,
         folder: &Path,
     ) -> io::Result<(Self, Outlook)> {
@@ -237,7 +238,9 @@ impl Runtime {
             refresh: Some(refresh),
         })?;
         let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
-        let sound = sound::listen(source, epoch, hearing_in, stop.clone(), troubles.clone())?;
+        let dials = Arc::new(Dials::default());
+        dials.follow(&show.settings);
+        let sound = sound::listen(sound, dials.clone(), epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             commands,
             epoch,
@@ -248,6 +251,7 @@ impl Runtime {
             editions,
             exchange,
             tap,
+            dials,
             threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
@@ -263,6 +267,7 @@ impl Runtime {
     /// which snapshots carry from then on.
     pub fn go_over(&self, show: Arc<Show>) -> u64 {
         let edition = self.edition.fetch_add(1, Ordering::Relaxed) + 1;
+        self.dials.follow(&show.settings);
         // The thread is there as long as this is.
         let _ = self.shows.send((edition, show));
         edition
@@ -316,6 +321,14 @@ impl Runtime {
                 Some(done) => Ok(format!("{}: {} packets", done.path.display(), done.packets)),
                 None => Err("nothing is being recorded; r begins to".to_owned()),
             },
+            Action::PauseMusic => Ok(match self.dials.toggle_pause() {
+                true => "the recording is held; p lets it go on".to_owned(),
+                false => "the recording goes on".to_owned(),
+            }),
+            Action::SeekMusic(seconds) => {
+                self.dials.seek(*seconds);
+                Ok(format!("{} by {:.0} s", if *seconds < 0.0 { "back" } else { "on" }, seconds.abs()))
+            }
             other => Err(format!("{other} is not for the runtime")),
         }
     }

@@ -4,6 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::action::{Action, View};
+use splimo_core::music::Section;
 use splimo_core::tempo::BEATS_PER_BAR;
 
 use super::face::Seen;
@@ -152,7 +153,9 @@ pub(super) fn tabs(
 ) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
-    for (key, tab) in [("F2", View::Rig), ("F3", View::Output), ("F4", View::Looks), ("F6", View::Play)] {
+    for (key, tab) in
+        [("F2", View::Rig), ("F3", View::Output), ("F4", View::Looks), ("F6", View::Play), ("F7", View::Inputs)]
+    {
         let name = tab.name();
         let start = if tab == view {
             pen.put(&format!(" {} ", name.to_uppercase()), theme.filled())
@@ -163,7 +166,7 @@ pub(super) fn tabs(
         targets.push((start.union(end), Action::ShowView(tab)));
     }
     if let Some(trouble) = seen.troubles.last() {
-        let room = usize::from(area.width).saturating_sub(50);
+        let room = usize::from(area.width).saturating_sub(64);
         let words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
@@ -171,7 +174,13 @@ pub(super) fn tabs(
 }
 
 /// The ruler of the phrase with the playhead and what is armed: one line, or three where there is room.
-pub(super) fn runway(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub(super) fn runway(
+    seen: &Seen<'_>,
+    parts: impl Iterator<Item = (f64, Section)>,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let clock = &seen.snapshot.clock;
     let left = area.x + 1;
     let columns = area.width.saturating_sub(2);
@@ -205,6 +214,17 @@ pub(super) fn runway(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buf
             let passed = column < playhead;
             let style = if passed { theme.text() } else { theme.faint() };
             buffer[(column, area.y + 1)].set_symbol(if passed { "━" } else { "─" }).set_style(style);
+        }
+    }
+    if tall {
+        // The parts of the music, where they were heard to begin.
+        for (ago, part) in parts {
+            let began = place - ago * f64::from(clock.bpm) / 60.0;
+            if began >= 0.0 {
+                let column = column_of(began);
+                let room = usize::from(playhead.saturating_sub(column));
+                buffer.set_stringn(column, area.y + 2, format!("▏{}", part.name()), room, theme.dim());
+            }
         }
     }
     let line = if tall { area.y + 1 } else { area.y };

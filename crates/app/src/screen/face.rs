@@ -13,6 +13,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Settings, Show};
 use splimo_wire::Protocol;
 
+use super::inputs::InputsView;
 use super::looks::LooksView;
 use super::output::OutputView;
 use super::overlay::{Help, Overlay, Palette, Quit};
@@ -59,6 +60,7 @@ pub(super) struct Face {
     rig: RigView,
     play: PlayView,
     output: OutputView,
+    inputs: InputsView,
     looks: LooksView,
     /// What follows from a key besides the action that it asked for.
     queue: VecDeque<Action>,
@@ -82,6 +84,7 @@ impl Face {
             rig: RigView::new(show),
             play: PlayView::default(),
             output: OutputView::new(show),
+            inputs: InputsView::default(),
             looks: LooksView::new(show),
             theme,
             drawn: Arc::default(),
@@ -107,7 +110,7 @@ impl Face {
                 View::Rig => self.rig.has_open(),
                 View::Output => self.output.has_open(),
                 View::Looks => self.looks.has_open(),
-                View::Play => false,
+                View::Play | View::Inputs => false,
             }
     }
 
@@ -179,6 +182,11 @@ impl Face {
             Action::FollowMusic => Some("following the music".to_owned()),
             Action::BarHere => Some("a bar begins here".to_owned()),
             Action::PhraseHere => Some("a phrase begins here".to_owned()),
+            Action::TempoTimes(by) => {
+                Some(if *by > 1.0 { "twice as many beats" } else { "half as many beats" }.to_owned())
+            }
+            Action::NudgeBeat(by) => Some(format!("the beat comes {}", if *by > 0 { "earlier" } else { "later" })),
+            Action::NextSection(_) => Some("the part is set by hand, until another is heard".to_owned()),
             _ => None,
         }
     }
@@ -322,7 +330,7 @@ impl Face {
             View::Rig => self.rig.has_open() && self.rig.types(),
             View::Output => self.output.types(),
             View::Looks => self.looks.types(),
-            View::Play => false,
+            View::Play | View::Inputs => false,
         };
         if letter && types {
             return None;
@@ -372,6 +380,7 @@ impl Face {
             View::Rig => Action::ChooseFixture(-by),
             View::Output | View::Looks => Action::ChooseRow(-by),
             View::Play => Action::PadBank(-by),
+            View::Inputs => Action::NudgeHearingGain(by as f32),
         }
     }
 
@@ -405,9 +414,11 @@ impl Face {
             self.drawn = seen.rig.clone();
             self.play.rig_changed();
             self.output.rig_changed();
+            self.inputs.rig_changed();
         }
+        self.inputs.listen(&seen.snapshot.hearing);
         let runway = if self.view == View::Play && area.height >= 30 { 3 } else { 1 };
-        chrome::runway(seen, self.theme, row(2, runway), buffer);
+        chrome::runway(seen, self.inputs.parts(), self.theme, row(2, runway), buffer);
         let body = row(2 + runway, area.height - 3 - runway);
         match self.view {
             View::Rig => {
@@ -416,6 +427,7 @@ impl Face {
             }
             View::Play => self.play.draw(seen, seen.rig, self.theme, body, buffer, &mut self.targets),
             View::Output => self.output.draw(seen, seen.rig, self.theme, body, buffer),
+            View::Inputs => self.inputs.draw(seen, seen.rig, self.theme, body, buffer),
             View::Looks => {
                 let actions = self.looks.draw(seen, self.theme, body, buffer);
                 self.queue.extend(actions);
@@ -430,7 +442,7 @@ impl Face {
             View::Rig => self.rig.hints(),
             View::Output => self.output.hints(),
             View::Looks => self.looks.hints(),
-            View::Play => None,
+            View::Play | View::Inputs => None,
         };
         chrome::hint_line(self.view, said, open.as_deref(), self.theme, row(area.height - 1, 1), buffer);
         if let Some(overlay) = &mut self.overlay {

@@ -56,6 +56,7 @@ const ALL: Place = Place::Everywhere;
 const PLAY: Place = Place::On(View::Play);
 const OUTPUT: Place = Place::On(View::Output);
 const LOOKS: Place = Place::On(View::Looks);
+const INPUTS: Place = Place::On(View::Inputs);
 const RIG: Place = Place::On(View::Rig);
 const SHIFT: KeyModifiers = KeyModifiers::SHIFT;
 const CTRL: KeyModifiers = KeyModifiers::CONTROL;
@@ -78,6 +79,20 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(ALL, KeyCode::Char('/'), "/", "bar here", || Action::BarHere),
     bind(ALL, KeyCode::Char('\\'), "\\", "follow music", || Action::FollowMusic),
     bind(ALL, KeyCode::Char('|'), "|", "", || Action::PhraseHere),
+    bind(ALL, KeyCode::Char('{'), "{", "", || Action::TempoTimes(0.5)),
+    bind(ALL, KeyCode::Char('}'), "}", "", || Action::TempoTimes(2.0)),
+    with(ALL, CTRL, KeyCode::Left, "Ctrl-←", "", || Action::NudgeBeat(-2)),
+    with(ALL, CTRL, KeyCode::Right, "Ctrl-→", "", || Action::NudgeBeat(2)),
+    bind(ALL, KeyCode::F(8), "F8", "", || Action::NextSection(1)),
+    bind(INPUTS, KeyCode::Up, "↑", "", || Action::NudgeHearingGain(1.0)),
+    bind(INPUTS, KeyCode::Down, "↓", "gain", || Action::NudgeHearingGain(-1.0)),
+    bind(INPUTS, KeyCode::Left, "←", "", || Action::NudgeLatency(-1.0)),
+    bind(INPUTS, KeyCode::Right, "→", "light earlier", || Action::NudgeLatency(1.0)),
+    bind(INPUTS, KeyCode::PageUp, "PgUp", "", || Action::NudgeHearingFloor(3.0)),
+    bind(INPUTS, KeyCode::PageDown, "PgDn", "floor", || Action::NudgeHearingFloor(-3.0)),
+    bind(INPUTS, KeyCode::Char('p'), "p", "pause", || Action::PauseMusic),
+    bind(INPUTS, KeyCode::Char('['), "[", "", || Action::SeekMusic(-10.0)),
+    bind(INPUTS, KeyCode::Char(']'), "]", "seek", || Action::SeekMusic(10.0)),
     bind(RIG, KeyCode::Up, "↑", "", || Action::ChooseFixture(-1)),
     bind(RIG, KeyCode::Down, "↓", "choose", || Action::ChooseFixture(1)),
     with(RIG, SHIFT, KeyCode::Up, "Shift-↑", "", || Action::ChooseMore(-1)),
@@ -180,6 +195,8 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(ALL, KeyCode::F(3), "F3", "", || Action::ShowView(View::Output)),
     bind(ALL, KeyCode::F(4), "F4", "", || Action::ShowView(View::Looks)),
     bind(ALL, KeyCode::F(6), "F6", "", || Action::ShowView(View::Play)),
+    bind(ALL, KeyCode::F(7), "F7", "", || Action::ShowView(View::Inputs)),
+    with(ALL, ALT, KeyCode::Char('6'), "Alt-6", "", || Action::ShowView(View::Inputs)),
     with(ALL, ALT, KeyCode::Char('1'), "Alt-1", "", || Action::ShowView(View::Rig)),
     with(ALL, ALT, KeyCode::Char('2'), "Alt-2", "", || Action::ShowView(View::Output)),
     with(ALL, ALT, KeyCode::Char('3'), "Alt-3", "", || Action::ShowView(View::Looks)),

@@ -4,6 +4,7 @@ mod chrome;
 mod face;
 mod form;
 mod gallery;
+mod inputs;
 mod keys;
 mod list;
 mod looks;

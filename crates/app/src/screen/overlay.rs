@@ -137,6 +137,15 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
                 "A pad is plain while it rests, ⟨armed⟩ with its beats left, filled on stage.",
             ],
         ),
+        View::Inputs => (
+            "Inputs",
+            &[
+                "What is heard: how loud, which tempo, bar, part, key and notes, how sure each is, and how it went.",
+                "The clock follows the music while it is sure of it, and holds its tempo where it is not. { and } halve and",
+                "double it, Ctrl-← → moves the beat, / and | set bar and phrase, F8 says which part it is, \\ gives all back",
+                "to the music. Light is made early by the milliseconds that lamps and the way to them take.",
+            ],
+        ),
         View::Rig => (
             "Rig",
             &[

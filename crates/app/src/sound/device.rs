@@ -91,7 +91,7 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
     stream.play().map_err(failed)?;
     ear.troubles.over("sound");
     ear.listener = Listener::default();
-    follow(ear, &mut samples_out, ToMono48k::new(channels, rate), &lost);
+    follow(ear, &mut samples_out, ToMono48k::picking(channels, rate, ear.channels), &lost);
     if ear.stopped() { Ok(()) } else { Err(format!("the capture device \"{wanted}\" is gone")) }
 }
 

@@ -6,11 +6,12 @@ use splimo_hear::HOP;
 use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::errors::Error;
 use symphonia::core::formats::probe::Hint;
-use symphonia::core::formats::{FormatOptions, FormatReader, TrackType};
+use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
 use symphonia::core::io::MediaSourceStream;
 use symphonia::core::meta::MetadataOptions;
+use symphonia::core::units::Time;
 
-use super::{Ear, ToMono48k};
+use super::{Channels, Ear, ToMono48k};
 
 /// Why a recording cannot be played.
 #[derive(Debug, thiserror::Error)]
@@ -42,6 +43,9 @@ pub struct File {
     interleaved: Vec<f32>,
     ready: Vec<f32>,
     taken: usize,
+    channels: Channels,
+    /// Frames that were decoded, at the rate of the recording, and that rate.
+    decoded: (u64, u32),
     /// What was wrong with the recording where it ended too early.
     pub broken: Option<String>,
 }
@@ -77,8 +81,34 @@ impl File {
             interleaved: Vec::new(),
             ready: Vec::new(),
             taken: 0,
+            channels: Channels::All,
+            decoded: (0, 48_000),
             broken: None,
         })
+    }
+
+    /// The same from some of its channels.
+    #[must_use]
+    pub fn picking(mut self, channels: Channels) -> Self {
+        self.channels = channels;
+        self
+    }
+
+    /// Goes on by so many seconds, or back. Beyond its ends it goes to them.
+    ///
+    /// # Errors
+    /// Why it cannot, as the recording says.
+    pub fn seek_by(&mut self, seconds: f64) -> Result<(), String> {
+        let now = self.decoded.0 as f64 / f64::from(self.decoded.1.max(1));
+        let to = (now + seconds).max(0.0);
+        let time = Time::try_from_secs_f64(to).unwrap_or_default();
+        let sought = self.format.seek(SeekMode::Coarse, SeekTo::Time { time, track_id: Some(self.track) });
+        sought.map_err(|e| e.to_string())?;
+        self.decoder.reset();
+        self.decoded.0 = (to * f64::from(self.decoded.1)) as u64;
+        self.ready.clear();
+        self.taken = 0;
+        Ok(())
     }
 
     /// Fills a hop; `false` at the end of the recording. The last hop is filled up with silence.
@@ -118,9 +148,10 @@ impl File {
                     let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
                     self.interleaved.resize(buffer.samples_interleaved(), 0.0);
                     buffer.copy_to_slice_interleaved(&mut self.interleaved);
+                    self.decoded = (self.decoded.0 + (self.interleaved.len() / channels.max(1)) as u64, rate);
                     // A recording may change its mind about what it is.
                     if self.converter.as_ref().is_none_or(|(c, r, _)| (*c, *r) != (channels, rate)) {
-                        self.converter = Some((channels, rate, ToMono48k::new(channels, rate)));
+                        self.converter = Some((channels, rate, ToMono48k::picking(channels, rate, self.channels)));
                     }
                     if let Some((_, _, converter)) = &mut self.converter {
                         converter.convert(&self.interleaved, &mut self.ready);
@@ -142,14 +173,20 @@ impl File {
 pub(super) fn play(path: &Path, ear: &mut Ear) {
     while !ear.stopped() {
         let mut file = match File::open(path) {
-            Ok(file) => file,
+            Ok(file) => file.picking(ear.channels),
             Err(error) => {
                 ear.troubles.tell("sound", error.to_string());
                 return;
             }
         };
         let mut heard = 0u64;
+        let (dials, troubles) = (ear.dials.clone(), ear.troubles.clone());
         ear.in_real_time(|hop| {
+            if let Some(seconds) = dials.take_seek()
+                && let Err(why) = file.seek_by(seconds)
+            {
+                troubles.tell("sound", format!("{} cannot be wound: {why}", path.display()));
+            }
             let more = file.next(hop);
             heard += u64::from(more);
             more

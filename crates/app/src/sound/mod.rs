@@ -1,12 +1,16 @@
 //! Where the music comes from, and the thread that listens to it.
 
 mod device;
+mod dials;
 mod file;
+mod raw;
 mod resample;
 
 pub use device::devices;
+pub use dials::Dials;
 pub use file::{File, OpenError};
-pub use resample::ToMono48k;
+pub use raw::RawSpec;
+pub use resample::{Channels, ToMono48k};
 
 use std::io;
 use std::path::PathBuf;
@@ -33,18 +37,40 @@ pub enum SoundSource {
     File(PathBuf),
     /// A capture device of this name.
     Device(String),
+    /// Raw samples as they come.
+    Raw(RawSpec),
+}
+
+/// A source, and which of its channels are listened to.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sound {
+    /// Where it comes from.
+    pub source: SoundSource,
+    /// Which channels.
+    pub channels: Channels,
+}
+
+impl From<SoundSource> for Sound {
+    fn from(source: SoundSource) -> Self {
+        Self { source, channels: Channels::All }
+    }
 }
 
 impl SoundSource {
-    /// What a person wrote behind `--audio`: `none`, `set`, a file that is there, or else the name of a device.
-    #[must_use]
-    pub fn parse(text: &str) -> Self {
-        match text {
+    /// What a person wrote behind `--audio`: `none`, `set`, `-` or `raw:...` for raw samples, a file that is there, or else the
+    /// name of a device.
+    ///
+    /// # Errors
+    /// What is wrong with how raw samples are described.
+    pub fn parse(text: &str) -> Result<Self, String> {
+        Ok(match text {
             "none" => Self::Silence,
             "set" => Self::Set,
+            "-" => Self::Raw(RawSpec::parse("-")?),
+            _ if text.starts_with("raw:") => Self::Raw(RawSpec::parse(&text["raw:".len()..])?),
             _ if looks_like_a_file(text) => Self::File(PathBuf::from(text)),
             _ => Self::Device(text.to_owned()),
-        }
+        })
     }
 }
 
@@ -62,6 +88,8 @@ struct Ear {
     stop: Arc<AtomicBool>,
     troubles: Troubles,
     listener: Listener,
+    dials: Arc<Dials>,
+    channels: Channels,
 }
 
 impl Ear {
@@ -73,7 +101,21 @@ impl Ear {
     /// this listener; `start` is where its count of samples began.
     fn hear(&mut self, samples: &[f32], start: f64) {
         let hearing = &mut self.hearing;
+        self.listener.set_ears(self.dials.ears());
         self.listener.listen(samples, |heard| hearing.write(Hearing { time: start + heard.time, ..*heard }));
+    }
+
+    /// Hears samples that have just come.
+    fn hear_now(&mut self, samples: &[f32]) {
+        let now = Instant::now().seconds_since(self.epoch);
+        let before = self.listener.hearing().time + samples.len() as f64 / f64::from(SAMPLE_RATE);
+        self.hear(samples, now - before);
+    }
+
+    /// Nothing is heard any more.
+    fn silence(&mut self) {
+        self.listener = Listener::default();
+        self.hearing.write(Hearing::SILENCE);
     }
 
     /// Hears samples in real time as `next` gives them, which fills a hop and tells whether there was one.
@@ -85,12 +127,24 @@ impl Ear {
         let period = 1e9 * HOP as f64 / f64::from(SAMPLE_RATE);
         let mut deadlines = Deadlines::new(start.plus(period as i64), 1e9 / period);
         let mut samples = [0.0; HOP];
+        let mut held = 0.0;
         while !self.stopped() {
             fault::strike("sound");
+            if self.dials.paused() {
+                // The deadlines that go by are skipped where it goes on.
+                self.hearing.write(Hearing { confidence: 0.0, level: 0.0, ..*self.listener.hearing() });
+                std::thread::sleep(std::time::Duration::from_millis(20));
+                held += 0.02;
+                continue;
+            }
             if !next(&mut samples) {
                 return;
             }
-            deadlines.next(Instant::now()).sleep();
+            let due = deadlines.next(Instant::now());
+            due.sleep();
+            // What was heard last is over now, however long it was held.
+            let heard = self.listener.hearing().time + HOP as f64 / f64::from(SAMPLE_RATE);
+            let zero = if held > 0.0 { due.seconds_since(self.epoch) - heard } else { zero };
             self.hear(&samples, zero);
         }
     }
@@ -101,16 +155,19 @@ impl Ear {
 /// # Errors
 /// Where the system gives no thread.
 pub fn listen(
-    source: SoundSource,
+    sound: Sound,
+    dials: Arc<Dials>,
     epoch: Instant,
     hearing: triple_buffer::Input<Hearing>,
     stop: Arc<AtomicBool>,
     troubles: Troubles,
 ) -> io::Result<Option<JoinHandle<()>>> {
+    let Sound { source, channels } = sound;
     if source == SoundSource::Silence {
         return Ok(None);
     }
-    let mut ear = Ear { epoch, hearing, stop, troubles: troubles.clone(), listener: Listener::default() };
+    let listener = Listener::default();
+    let mut ear = Ear { epoch, hearing, stop, troubles: troubles.clone(), listener, dials, channels };
     let work = move || keep_alive("sound", &troubles, || play(&source, &mut ear));
     Builder::new().name("sound".into()).spawn(work).map(Some)
 }
@@ -127,5 +184,6 @@ fn play(source: &SoundSource, ear: &mut Ear) {
         }
         SoundSource::File(path) => file::play(path, ear),
         SoundSource::Device(name) => device::capture(name, ear),
+        SoundSource::Raw(spec) => raw::listen(spec, ear.channels, ear),
     }
 }

@@ -105,6 +105,9 @@ impl Found {
         self.range(settings().key("tempo"), "tempo", s.tempo, 20.0, 400.0);
         self.range(settings().key("phrase_bars"), "bars in a phrase", s.phrase_bars as f32, 1.0, 64.0);
         self.range(settings().key("fade_beats"), "fade", s.fade_beats, 0.0, 64.0);
+        self.range(settings().key("latency_ms"), "latency", s.latency_ms, -500.0, 500.0);
+        self.range(settings().key("hearing_gain"), "gain of what is heard", s.hearing_gain, -40.0, 40.0);
+        self.range(settings().key("hearing_floor"), "level of silence", s.hearing_floor, -90.0, 0.0);
         let canvas = || Place::root().key("canvas");
         self.range(canvas().key("width"), "canvas width", show.canvas.width, 1.0, 100_000.0);
         self.range(canvas().key("height"), "canvas height", show.canvas.height, 1.0, 100_000.0);

@@ -114,6 +114,8 @@ pub struct Moment<'a> {
     pub tempo: f32,
     /// 1 at an onset, falling to 0 within a beat.
     pub onset: f32,
+    /// The same for each kind of hit: low, middle, high.
+    pub hits: [f32; 3],
     /// The controls that come in, 0..1 each.
     pub controls: &'a [f32; CONTROLS],
     /// How often what a person may count with has happened.
@@ -134,6 +136,7 @@ impl<'a> Moment<'a> {
             phrase_beats: 64.0,
             tempo: 120.0,
             onset: 0.0,
+            hits: [0.0; 3],
             controls: &[0.0; CONTROLS],
             counts: Counts::default(),
             time_of_day: None,

@@ -26,7 +26,7 @@ use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
 use crate::effect::{CONTROLS, Counts, Moment};
-use crate::music::Hearing;
+use crate::music::{Hearing, Section};
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
 use crate::tempo::{BEATS_PER_BAR, Clock};
@@ -83,6 +83,10 @@ pub struct Engine {
     /// When the last onset was heard, in beats, and how many there were.
     onset: (f64, u64),
     time_of_day: Option<f64>,
+    /// What part it is by hand, and what was heard then.
+    section: Option<(Section, Section)>,
+    /// When each kind of hit was heard last, in beats, and how many there were.
+    hits: [(f64, u64); 3],
     controls: [f32; CONTROLS],
     counts: Counts,
     proving: Proving,
@@ -145,6 +149,8 @@ impl Engine {
             hearing: Hearing::SILENCE,
             onset: (f64::MIN, 0),
             time_of_day: None,
+            section: None,
+            hits: [(f64::MIN, 0); 3],
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
             proving: Proving::default(),
@@ -209,6 +215,9 @@ impl Engine {
             Action::Tap => self.move_clock(|clock| clock.tap(time)),
             Action::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
             Action::FollowMusic => self.move_clock(Clock::follow_music),
+            Action::TempoTimes(by) => self.move_clock(|clock| clock.multiply(f64::from(*by))),
+            Action::NudgeBeat(hundredths) => self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0)),
+            Action::NextSection(by) => self.next_section(*by),
             Action::BarHere => self.move_clock(Clock::bar_here),
             Action::PhraseHere => self.move_clock(Clock::phrase_here),
             Action::ResetPeaks => self.now.power.reset_peaks(),
@@ -229,6 +238,22 @@ impl Engine {
 
     fn onset_now(&self, beat: f64) -> f32 {
         (1.0 - (beat - self.onset.0)).clamp(0.0, 1.0) as f32
+    }
+
+    /// What part it is by hand holds until another one is heard.
+    fn overrule_section(&mut self) {
+        match self.section {
+            Some((by_hand, heard)) if heard == self.hearing.section => self.hearing.section = by_hand,
+            _ => self.section = None,
+        }
+    }
+
+    fn next_section(&mut self, by: i32) {
+        let heard = self.section.map_or(self.hearing.section, |(_, heard)| heard);
+        let now = Section::ALL.iter().position(|section| *section == self.hearing.section).unwrap_or(0);
+        let next = (now as i64 + i64::from(by)).rem_euclid(Section::ALL.len() as i64) as usize;
+        self.section = Some((Section::ALL[next], heard));
+        self.hearing.section = Section::ALL[next];
     }
 
     fn control(&mut self, setting: ControlSetting) {
@@ -254,17 +279,28 @@ impl Engine {
     pub fn tick(&mut self, time: Seconds, inputs: &Inputs) -> &Frame {
         self.hearing = inputs.hearing;
         self.time_of_day = inputs.time_of_day;
+        self.overrule_section();
+        self.clock.set_latency(f64::from(self.now.show.settings.latency_ms) / 1000.0);
+        let before = self.clock.beat();
         let step = self.clock.advance(time, &inputs.hearing);
         let beat = self.clock.beat();
+        // Where bars went to those that are heard, what counts in beats goes along.
+        self.shift_beats(beat - before - step.beats);
         self.land_what_is_due(beat);
         self.stage.advance(beat);
         if self.hearing.onsets != self.onset.1 {
             self.onset = (beat, self.hearing.onsets);
         }
+        for (last, count) in self.hits.iter_mut().zip(self.hearing.hits) {
+            if last.1 != count {
+                *last = (beat, count);
+            }
+        }
         let moment = Moment {
             phrase_beats: BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
             tempo: self.clock.bpm() as f32,
             onset: self.onset_now(beat),
+            hits: self.hits.map(|(hit, _)| (1.0 - (beat - hit)).clamp(0.0, 1.0) as f32),
             controls: &self.controls,
             counts: self.counts,
             time_of_day: inputs.time_of_day,
@@ -403,7 +439,17 @@ impl Engine {
     fn move_clock(&mut self, change: impl FnOnce(&mut Clock)) {
         let before = self.clock.beat();
         change(&mut self.clock);
-        self.stage.shift(self.clock.beat() - before);
+        self.shift_beats(self.clock.beat() - before);
+    }
+
+    /// What counts in beats goes along where their count is moved.
+    fn shift_beats(&mut self, by: f64) {
+        if by.abs() < 1e-9 {
+            return;
+        }
+        self.stage.shift(by);
+        self.onset.0 += by;
+        self.hits.iter_mut().for_each(|(hit, _)| *hit += by);
         if let Some(waiting) = self.waiting {
             let lands_at = self.next(waiting.boundary);
             self.waiting = Some(Waiting { lands_at, ..waiting });

@@ -19,10 +19,12 @@ pub struct Present<'a> {
     pub controls: &'a [f32],
     /// 1 at an onset, falling to 0 within a beat.
     pub onset: f32,
+    /// The same for low, middle and high hits.
+    pub hits: [f32; 3],
 }
 
 /// The names, and what each means.
-pub const NAMES: [(&str, &str); 10] = [
+pub const NAMES: [(&str, &str); 18] = [
     ("time", "seconds since the start"),
     ("beat", "beats since the start; whole at each beat"),
     ("bar", "bars since the start; whole at each bar"),
@@ -33,6 +35,14 @@ pub const NAMES: [(&str, &str); 10] = [
     ("highs", "the high bands, 0 to 1"),
     ("onset", "1 at each attack, falling to 0 within a beat"),
     ("peak", "the peak of the sound, 0 to 1 of full scale"),
+    ("kick", "1 at each low hit, falling to 0 within a beat"),
+    ("snare", "1 at each hit in the middle, falling to 0 within a beat"),
+    ("hat", "1 at each high hit, falling to 0 within a beat"),
+    ("loudness", "how loud it is perceived, in LUFS: -90 in silence, about -10 at a set"),
+    ("centroid", "the middle of the spectrum, in hertz"),
+    ("pitch", "the strongest pitch in semitones from the A of 440 Hz; 0 where there is none"),
+    ("chords", "how often the chord has changed since the start"),
+    ("section", "0 intro, 1 build, 2 drop, 3 breakdown, 4 outro"),
 ];
 
 /// The value of a name, by its place in [`NAMES`].
@@ -47,8 +57,21 @@ pub(super) fn value(name: usize, present: &Present<'_>) -> f64 {
         6 => f64::from(present.hearing.mids()),
         7 => f64::from(present.hearing.highs()),
         8 => f64::from(present.onset),
-        _ => f64::from(present.hearing.peak),
+        9 => f64::from(present.hearing.peak),
+        10 => f64::from(present.hits[0]),
+        11 => f64::from(present.hits[1]),
+        12 => f64::from(present.hits[2]),
+        13 => f64::from(present.hearing.loudness),
+        14 => f64::from(present.hearing.centroid),
+        15 => pitch(present.hearing.pitch),
+        16 => present.hearing.chords as f64,
+        _ => present.hearing.section as u8 as f64,
     }
+}
+
+/// Semitones from the A of 440 Hz.
+fn pitch(hertz: f32) -> f64 {
+    if hertz > 0.0 { 12.0 * f64::from(hertz / 440.0).log2() } else { 0.0 }
 }
 
 /// A function.

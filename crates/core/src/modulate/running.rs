@@ -169,6 +169,7 @@ impl Running {
                     hearing: heard,
                     controls: moment.controls,
                     onset: moment.onset,
+                    hits: moment.hits,
                 };
                 formula.value(&present).clamp(-1e6, 1e6) as f32
             }),

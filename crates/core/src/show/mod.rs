@@ -149,6 +149,15 @@ pub struct Settings {
     pub lands: Boundary,
     /// How long a look takes to fade in, in beats, 0..64.
     pub fade_beats: f32,
+    /// By how much light is early, in milliseconds, -500..500, for what lamps and the way to them take.
+    #[serde(skip_serializing_if = "is_none")]
+    pub latency_ms: f32,
+    /// By how many decibels what is heard is turned up, -40..40, before it is turned up by itself.
+    #[serde(skip_serializing_if = "is_none")]
+    pub hearing_gain: f32,
+    /// The level below which what is heard counts as silence, in decibels of full scale, -90..0.
+    #[serde(skip_serializing_if = "is_silent")]
+    pub hearing_floor: f32,
     /// Whether 8-bit values are dithered in time.
     pub dither: bool,
     /// How the time since the start is sent as time code (Art-Net).
@@ -157,6 +166,17 @@ pub struct Settings {
     /// Whether macros that others on the network set off fire pads (Art-Net): macro 1 the first.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub triggers: bool,
+}
+
+/// The level below which nothing is heard, in decibels of full scale.
+const SILENT: f32 = -90.0;
+
+fn is_none(number: &f32) -> bool {
+    *number == 0.0
+}
+
+fn is_silent(level: &f32) -> bool {
+    *level == SILENT
 }
 
 /// How time code counts frames.
@@ -190,6 +210,9 @@ impl Default for Settings {
             phrase_bars: 16,
             lands: Boundary::Bar,
             fade_beats: 1.0,
+            latency_ms: 0.0,
+            hearing_gain: 0.0,
+            hearing_floor: SILENT,
             dither: true,
             time_code: TimeCode::Off,
             triggers: false,

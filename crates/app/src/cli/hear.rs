@@ -1,0 +1,174 @@
+//! `splimo hear`: what is heard in a recording, causally, as it would have been heard live.
+
+use std::path::Path;
+use std::process::ExitCode;
+
+use nix::time::{ClockId, clock_gettime};
+use serde::Serialize;
+use splimo_core::music::Section;
+use splimo_core::tempo::TRUSTED;
+use splimo_hear::strike::Striker;
+use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
+
+use super::Failure;
+use crate::sound;
+
+/// What was heard, from the start to the end.
+#[derive(Debug, Clone, Default, Serialize)]
+pub(super) struct Heard {
+    /// The tempo that was heard longest, in beats a minute; 0 where none was.
+    pub(super) tempo_bpm: f64,
+    /// The mean confidence in it, 0..1.
+    pub(super) confidence: f64,
+    /// When beats were struck, in seconds.
+    pub(super) beats: Vec<f64>,
+    /// Those that were the first of a bar.
+    pub(super) downbeats: Vec<f64>,
+    /// When something set in.
+    pub(super) onsets: Vec<f64>,
+    /// The key at the end.
+    pub(super) key: String,
+    /// Parts, when each was known to have begun.
+    pub(super) sections: Vec<Part>,
+    /// The tempo each half second, where one was known.
+    pub(super) tempo_track: Vec<[f64; 2]>,
+    /// Whether the tempo was trusted at the end, or for most of the time.
+    pub(super) locked: bool,
+    /// The strongest pitch each hop, in hertz, or 0.
+    pub(super) f0: Vec<[f64; 2]>,
+    /// How much was listened to.
+    pub(super) analysed_seconds: f64,
+    /// What that took, of one core.
+    pub(super) cpu_seconds: f64,
+}
+
+/// A part of a piece.
+#[derive(Debug, Clone, Serialize)]
+pub(super) struct Part {
+    /// When it was known to have begun, in seconds.
+    pub(super) start: f64,
+    /// What it is.
+    pub(super) kind: &'static str,
+}
+
+/// Tells what is heard in a recording.
+pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
+    let heard = hear(path, |_, _| {})?;
+    if json {
+        use std::io::Write;
+        writeln!(std::io::stdout(), "{}", serde_json::to_string(&heard)?)?;
+    } else {
+        print(&heard);
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+/// Hears a recording from its start to its end; `each` gets every hop with its samples.
+pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> Result<Heard, Failure> {
+    let mut file = sound::File::open(path)?;
+    let began = cpu_seconds();
+    let mut taking = Taking::default();
+    let mut listener = Listener::default();
+    let mut samples = [0.0; HOP];
+    while file.next(&mut samples) {
+        listener.listen(&samples, |_| {});
+        taking.hop(&listener);
+        each(&samples, listener.hearing());
+    }
+    if let Some(reason) = &file.broken {
+        eprintln!("splimo: {} is damaged ({reason}); it was heard as far as it goes", path.display());
+    }
+    if taking.hops == 0 {
+        return Err(format!("there is no sound in {}; choose another file", path.display()).into());
+    }
+    let mut heard = taking.finish();
+    heard.cpu_seconds = cpu_seconds() - began;
+    Ok(heard)
+}
+
+fn cpu_seconds() -> f64 {
+    clock_gettime(ClockId::CLOCK_PROCESS_CPUTIME_ID)
+        .map_or(0.0, |time| time.tv_sec() as f64 + time.tv_nsec() as f64 * 1e-9)
+}
+
+/// What is being written down.
+#[derive(Default)]
+struct Taking {
+    heard: Heard,
+    striker: Striker,
+    last: Option<Hearing>,
+    hops: u64,
+    confidence: f64,
+    trusted: u64,
+    /// How long each tempo was heard, by quarters of a beat a minute, weighed by its confidence.
+    tempi: std::collections::BTreeMap<i64, f64>,
+}
+
+impl Taking {
+    fn hop(&mut self, listener: &Listener) {
+        let now = *listener.hearing();
+        self.hops += 1;
+        self.confidence += f64::from(now.confidence);
+        self.trusted += u64::from(now.confidence >= TRUSTED);
+        if let Some(strike) = self.striker.hop(&now) {
+            self.heard.beats.push(to_ms(strike.time));
+            if strike.first {
+                self.heard.downbeats.push(to_ms(strike.time));
+            }
+        }
+        if now.tempo_bpm > 0.0 {
+            *self.tempi.entry((now.tempo_bpm * 4.0).round() as i64).or_default() += f64::from(now.confidence);
+            if self.hops.is_multiple_of((HOPS_PER_SECOND / 2.0) as u64) {
+                self.heard.tempo_track.push([to_ms(now.time), to_ms(f64::from(now.tempo_bpm))]);
+            }
+        }
+        if self.last.is_some_and(|last| now.onsets > last.onsets) {
+            self.heard.onsets.push(to_ms(listener.last_hit()));
+        }
+        if self.last.is_none_or(|last| now.section != last.section) {
+            let start = if self.last.is_none() { 0.0 } else { to_ms(now.section_start) };
+            self.heard.sections.push(Part { start, kind: Section::name(now.section) });
+        }
+        self.heard.f0.push([to_ms(now.time), to_ms(f64::from(now.pitch))]);
+        self.last = Some(now);
+    }
+
+    fn finish(mut self) -> Heard {
+        let hops = self.hops.max(1) as f64;
+        self.heard.tempo_bpm = to_ms(self.usual_tempo());
+        self.heard.confidence = to_ms(self.confidence / hops);
+        let last = self.last.unwrap_or_default();
+        self.heard.key = last.key.to_string();
+        self.heard.locked = self.trusted as f64 > 0.5 * hops || last.confidence >= TRUSTED;
+        self.heard.analysed_seconds = to_ms(self.hops as f64 / HOPS_PER_SECOND);
+        self.heard
+    }
+
+    /// The tempo around which most was heard, and the mean there.
+    fn usual_tempo(&self) -> f64 {
+        let near = |at: i64| self.tempi.range(at - 8..=at + 8);
+        let weight = |at: &i64| near(*at).map(|(_, weight)| *weight).sum::<f64>();
+        let Some(best) = self.tempi.keys().copied().max_by(|a, b| weight(a).total_cmp(&weight(b))) else { return 0.0 };
+        near(best).map(|(at, weight)| *at as f64 / 4.0 * weight).sum::<f64>() / weight(&best).max(1e-9)
+    }
+}
+
+/// Without digits that nobody measured.
+fn to_ms(number: f64) -> f64 {
+    (number * 1000.0).round() / 1000.0
+}
+
+fn print(heard: &Heard) {
+    let lock = if heard.locked { "locked" } else { "not locked" };
+    println!("{:.1} bpm, {lock} (confidence {:.2})", heard.tempo_bpm, heard.confidence);
+    println!("{} beats, {} bars, {} onsets", heard.beats.len(), heard.downbeats.len(), heard.onsets.len());
+    println!("{}", heard.key);
+    for part in &heard.sections {
+        println!("{:7.1} s  {}", part.start, part.kind);
+    }
+    let speed = heard.analysed_seconds / heard.cpu_seconds.max(1e-6);
+    println!(
+        "{:.1} s heard in {:.2} s of one core, {speed:.0} times as fast as it plays",
+        heard.analysed_seconds, heard.cpu_seconds
+    );
+}

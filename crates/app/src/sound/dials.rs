@@ -1,0 +1,86 @@
+//! What can be turned while somebody listens: shared with the thread that does, which never waits for it.
+
+use std::sync::atomic::{AtomicBool, AtomicI32, AtomicU32, Ordering};
+
+use splimo_core::show::Settings;
+use splimo_hear::Ears;
+
+/// The dials.
+#[derive(Debug)]
+pub struct Dials {
+    gain: AtomicU32,
+    floor: AtomicU32,
+    paused: AtomicBool,
+    /// How far to go in a recording, in milliseconds.
+    seek: AtomicI32,
+}
+
+impl Default for Dials {
+    fn default() -> Self {
+        Self {
+            gain: AtomicU32::new(1.0f32.to_bits()),
+            floor: AtomicU32::new(0),
+            paused: AtomicBool::new(false),
+            seek: AtomicI32::new(0),
+        }
+    }
+}
+
+fn linear(decibels: f32) -> f32 {
+    10.0f32.powf(decibels / 20.0)
+}
+
+impl Dials {
+    /// Turns them to what a show says.
+    pub fn follow(&self, settings: &Settings) {
+        self.gain.store(linear(settings.hearing_gain).to_bits(), Ordering::Relaxed);
+        let floor = if settings.hearing_floor > -90.0 { linear(settings.hearing_floor) } else { 0.0 };
+        self.floor.store(floor.to_bits(), Ordering::Relaxed);
+    }
+
+    /// How to listen.
+    #[must_use]
+    pub fn ears(&self) -> Ears {
+        let number = |bits: &AtomicU32| f32::from_bits(bits.load(Ordering::Relaxed));
+        Ears { gain: number(&self.gain), floor: number(&self.floor) }
+    }
+
+    /// Holds a recording, or lets it go on; returns whether it is held now.
+    pub fn toggle_pause(&self) -> bool {
+        !self.paused.fetch_xor(true, Ordering::Relaxed)
+    }
+
+    /// Whether the recording is held.
+    #[must_use]
+    pub fn paused(&self) -> bool {
+        self.paused.load(Ordering::Relaxed)
+    }
+
+    /// Asks to go on by so many seconds.
+    pub fn seek(&self, seconds: f32) {
+        self.seek.fetch_add((seconds * 1000.0) as i32, Ordering::Relaxed);
+    }
+
+    /// How far to go, in seconds, where that was asked for since the last time.
+    #[must_use]
+    pub fn take_seek(&self) -> Option<f64> {
+        let milliseconds = self.seek.swap(0, Ordering::Relaxed);
+        (milliseconds != 0).then(|| f64::from(milliseconds) / 1000.0)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn decibels_become_factors_and_what_is_asked_is_taken_once() {
+        let dials = Dials::default();
+        dials.follow(&Settings { hearing_gain: 20.0, hearing_floor: -40.0, ..Settings::default() });
+        assert!((dials.ears().gain - 10.0).abs() < 1e-4 && (dials.ears().floor - 0.01).abs() < 1e-6);
+        dials.seek(10.0);
+        dials.seek(-2.5);
+        assert_eq!((dials.take_seek(), dials.take_seek()), (Some(7.5), None));
+        assert_eq!((dials.toggle_pause(), dials.paused(), dials.toggle_pause()), (true, true, false));
+    }
+}

@@ -1,0 +1,168 @@
+//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- [--seeds N]`.
+
+use rayon::prelude::*;
+use splimo_corpus::measure::{after, continuity, f_measure};
+use splimo_corpus::noises::{Noise, noise};
+use splimo_corpus::style::{STYLES, Style};
+use splimo_corpus::{Piece, Voice, piece};
+use splimo_hear::hits::HIT_AGO;
+use splimo_hear::network::Network;
+use splimo_hear::strike::Striker;
+use splimo_hear::{Ears, HOP, Listener};
+
+const SECONDS: f64 = 40.0;
+const SETTLED: f64 = 5.0;
+
+fn option(name: &str, usual: usize) -> usize {
+    let mut arguments = std::env::args().skip_while(|a| a != name).skip(1);
+    arguments.next().and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+/// What was heard.
+struct Heard {
+    beats: Vec<f64>,
+    downbeats: Vec<f64>,
+    /// Onsets of low, middle and high drums, and of anything.
+    hits: [Vec<f64>; 3],
+    onsets: Vec<f64>,
+    bpm: f32,
+}
+
+fn hear(samples: &[f32], weights: &[f32]) -> Heard {
+    let network = Network::of(weights.to_vec()).unwrap_or_default();
+    let mut listener = Listener::with(Ears::default(), network);
+    let mut striker = Striker::default();
+    let mut heard = Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], bpm: 0.0 };
+    let mut last = *listener.hearing();
+    for hop in samples.as_chunks::<HOP>().0 {
+        listener.listen(hop, |_| {});
+        let now = *listener.hearing();
+        if let Some(strike) = striker.hop(&now) {
+            heard.beats.push(strike.time);
+            if strike.first {
+                heard.downbeats.push(strike.time);
+            }
+        }
+        for (kind, times) in heard.hits.iter_mut().enumerate() {
+            if now.hits[kind] > last.hits[kind] {
+                times.push(now.time - HIT_AGO);
+            }
+        }
+        if now.onsets > last.onsets {
+            heard.onsets.push(listener.last_hit());
+        }
+        if now.tempo_bpm > 0.0 {
+            heard.bpm = now.tempo_bpm;
+        }
+        last = now;
+    }
+    heard
+}
+
+#[derive(Default, Clone, Copy)]
+struct Score {
+    beat: f64,
+    offbeat: f64,
+    downbeat: f64,
+    continuity: f64,
+    tempo: f64,
+    octave: f64,
+    lock: f64,
+    bias: f64,
+    /// Kicks, snares, hats, and anything.
+    hits: [f64; 4],
+}
+
+fn score(piece: &Piece, heard: &Heard) -> Score {
+    let Heard { beats, downbeats, bpm, .. } = heard;
+    let truth = after(&piece.beats, SETTLED);
+    let found = after(beats, SETTLED);
+    let beat = f_measure(&truth, &found, 0.07);
+    let shifted: Vec<f64> = truth.windows(2).map(|pair| (pair[0] + pair[1]) / 2.0).collect();
+    let near: Vec<f64> = found
+        .iter()
+        .filter_map(|b| {
+            truth.iter().map(|t| b - t).filter(|d| d.abs() < 0.07).min_by(|a, b| a.abs().total_cmp(&b.abs()))
+        })
+        .collect();
+    let last = &piece.beats[piece.beats.len().saturating_sub(9)..];
+    let truly = 60.0 * (last.len() - 1) as f64 / (last[last.len() - 1] - last[0]);
+    let off = |factor: f64| (f64::from(*bpm) / (truly * factor) - 1.0).abs() < 0.04;
+    let locked = |from: f64| {
+        let (t, f) = (after(&piece.beats, from), after(beats, from));
+        let until = |list: &[f64]| list.iter().copied().filter(|b| *b < from + 4.0).collect::<Vec<_>>();
+        f_measure(&until(&t), &until(&f), 0.07) > 0.9
+    };
+    let lock = (0..80).map(|i| f64::from(i) * 0.5).find(|from| locked(*from)).unwrap_or(SECONDS);
+    let struck = |voices: &[Voice]| {
+        let hits = piece.struck.iter().filter(|hit| hit.level > 0.22 && voices.contains(&hit.voice));
+        let mut times: Vec<f64> = hits.map(|hit| hit.time).collect();
+        times.dedup_by(|a, b| *a - *b < 0.03);
+        times
+    };
+    let mut any = struck(&[Voice::Kick, Voice::Snare, Voice::Hat, Voice::Ring, Voice::Tom, Voice::Rim]);
+    any.extend(&piece.notes);
+    any.sort_by(f64::total_cmp);
+    any.dedup_by(|a, b| *a - *b < 0.03);
+    let kinds: [&[Voice]; 3] = [&[Voice::Kick], &[Voice::Snare, Voice::Tom, Voice::Rim], &[Voice::Hat, Voice::Ring]];
+    let hit = |kind: usize| f_measure(&struck(kinds[kind]), &heard.hits[kind], 0.05);
+    Score {
+        hits: [hit(0), hit(1), hit(2), f_measure(&any, &heard.onsets, 0.05)],
+        beat,
+        offbeat: f_measure(&shifted, &found, 0.07),
+        downbeat: f_measure(&after(&piece.downbeats, SETTLED), &after(downbeats, SETTLED), 0.07),
+        continuity: continuity(&truth, &found, 0.175),
+        tempo: f64::from(u8::from(off(1.0))),
+        octave: f64::from(u8::from([1.0, 2.0, 0.5, 3.0, 1.0 / 3.0, 1.5, 2.0 / 3.0].into_iter().any(off))),
+        lock,
+        bias: if near.is_empty() { 0.0 } else { near.iter().sum::<f64>() / near.len() as f64 },
+    }
+}
+
+fn print(name: &str, scores: &[Score]) {
+    let mean = |part: fn(&Score) -> f64| scores.iter().map(part).sum::<f64>() / scores.len() as f64;
+    let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
+    println!(
+        "{name:20} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2}",
+        mean(|s| s.beat),
+        mean(|s| s.offbeat),
+        mean(|s| s.downbeat),
+        mean(|s| s.continuity),
+        mean(|s| s.tempo),
+        mean(|s| s.octave),
+        mean(|s| s.lock),
+        1000.0 * mean(|s| s.bias),
+        mean(|s| s.hits[0]),
+        mean(|s| s.hits[1]),
+        mean(|s| s.hits[2]),
+        mean(|s| s.hits[3])
+    );
+}
+
+fn main() -> std::io::Result<()> {
+    let seeds = option("--seeds", 6);
+    let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
+    let weights: Vec<f32> =
+        std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+    let mut all = [Vec::new(), Vec::new()];
+    for style in STYLES {
+        let one = |seed: usize, style: &Style| {
+            let made = piece(style, SECONDS, 500_000 + seed as u64);
+            score(&made, &hear(&made.samples, &weights))
+        };
+        let scores: Vec<Score> = (0..seeds).into_par_iter().map(|seed| one(seed, style)).collect();
+        print(&format!("{}{}", if style.held_out { "* " } else { "" }, style.name), &scores);
+        all[usize::from(style.held_out)].extend(scores);
+    }
+    print("all known", &all[0]);
+    print("all held out", &all[1]);
+    for kind in Noise::ALL {
+        let counts: Vec<f64> = (0..seeds.max(4) as u64)
+            .into_par_iter()
+            .map(|seed| hear(&noise(kind, SECONDS, 900_000 + seed), &weights).beats.len() as f64 * 60.0 / SECONDS)
+            .collect();
+        let music = counts.iter().sum::<f64>() / counts.len() as f64;
+        println!("{kind:?} {music:.1} beats a minute, most {:.1}", counts.iter().copied().fold(0.0, f64::max));
+    }
+    Ok(())
+}

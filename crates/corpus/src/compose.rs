@@ -1,0 +1,501 @@
+//! Pieces: a style and a seed make notes and hits, and these make samples and their truth.
+
+use crate::RATE;
+use crate::groove::{Bar, Groove, Voice, fill, pattern, weight};
+use crate::lot::Lot;
+use crate::noises::{hiss, speech};
+use crate::sound::{Drum, Mix, Tone, compress, dull, room, tone_controls};
+use crate::style::{Finish, Form, Moves, Style};
+use crate::tempo::{Motion, TempoMap};
+
+/// One hit of a drum, as it is heard.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Struck {
+    /// When, in seconds.
+    pub time: f64,
+    /// Which drum.
+    pub voice: Voice,
+    /// How loud among the drums.
+    pub level: f32,
+}
+
+/// A piece of music and its truth.
+#[derive(Debug, Clone)]
+pub struct Piece {
+    /// Mono, 48,000 a second.
+    pub samples: Vec<f32>,
+    /// When the beats are, in seconds.
+    pub beats: Vec<f64>,
+    /// When bars begin.
+    pub downbeats: Vec<f64>,
+    /// The hits of the drums.
+    pub struck: Vec<Struck>,
+    /// When pitched notes set in.
+    pub notes: Vec<f64>,
+    /// Parts: when they begin, and what they are.
+    pub sections: Vec<(f64, &'static str)>,
+    /// The tonic as a pitch class from C on, and whether the key is minor.
+    pub key: (usize, bool),
+}
+
+/// What plays in some bars.
+#[derive(Debug, Clone, Copy)]
+struct Section {
+    kind: &'static str,
+    bars: usize,
+    drums: bool,
+    /// Hats only, or all of the drums.
+    full: bool,
+    parts: [bool; 5],
+    /// How loud.
+    level: f32,
+    /// Rolls of the snare that thicken.
+    rises: bool,
+}
+
+const BASS: usize = 0;
+const CHORDS: usize = 1;
+const ARPEGGIO: usize = 2;
+const MELODY: usize = 3;
+const PAD: usize = 4;
+
+fn sections(style: &Style, bars: usize, lot: &mut Lot) -> Vec<Section> {
+    let mut mine = [false; 5];
+    for (mine, likely) in mine.iter_mut().zip(style.parts) {
+        *mine = lot.chance(likely);
+    }
+    // Something has to play.
+    if style.grooves == [Groove::None] && !mine[CHORDS] && !mine[ARPEGGIO] && !mine[MELODY] && !mine[BASS] {
+        mine[if lot.chance(0.5) { CHORDS } else { ARPEGGIO }] = true;
+    }
+    let all = Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rises: false };
+    let calm =
+        Section { kind: "breakdown", drums: false, level: 0.6, parts: [false, true, mine[2], mine[3], true], ..all };
+    match style.form {
+        Form::Club => {
+            let intro = Section { kind: "intro", parts: [false; 5], level: 0.8, ..all };
+            let build =
+                Section { kind: "build", parts: [false, true, true, false, true], level: 0.7, rises: true, ..all };
+            let drop = Section { parts: [true, true, mine[2], mine[3], mine[4]], bars: 16, ..all };
+            let outro = Section { kind: "outro", ..intro };
+            vec![intro, build, drop, Section { bars: 8, ..calm }, build, drop, outro]
+        }
+        Form::Breakdown => {
+            vec![Section { bars: 16, ..all }, Section { bars: 32, ..calm }, Section { bars: 64, ..all }]
+        }
+        Form::Free => {
+            let mut list = Vec::new();
+            let mut gone = 0;
+            while gone < bars {
+                let bars = lot.pick(&[2, 4, 4, 8, 8]);
+                let mut section = Section { bars, ..all };
+                section.drums = lot.chance(0.88);
+                section.full = lot.chance(0.85);
+                for part in &mut section.parts {
+                    *part &= lot.chance(0.85);
+                }
+                if !section.drums || style.grooves == [Groove::None] {
+                    // Where there are no drums, what else there is goes on.
+                    section.parts = mine;
+                }
+                section.level = lot.range(0.7, 1.0);
+                gone += bars;
+                list.push(section);
+            }
+            list
+        }
+    }
+}
+
+/// Where a step of the grid lies, in beats, with its swing.
+fn place(step: usize, sub: usize, swing: f32) -> f64 {
+    let (whole, rest) = (step / sub, step % sub);
+    if sub == 4 {
+        // Halves of each half beat: the second is later.
+        let (half, second) = (rest / 2, rest % 2);
+        let inside = if second == 1 { f64::from(swing) } else { 0.0 };
+        // Slow music swings in eighths, which comes to the same on a coarser grid.
+        whole as f64 + 0.5 * (half as f64 + inside)
+    } else {
+        whole as f64 + rest as f64 / sub as f64
+    }
+}
+
+/// What all instruments of a piece need to know.
+struct Score<'a> {
+    map: &'a TempoMap,
+    bar: usize,
+    sub: usize,
+    swing: f32,
+    /// How far off its place a hit is at most, in seconds.
+    loose: f32,
+    tonic: f32,
+    minor: bool,
+    /// The degrees of the scale that chords stand on, a bar each or as `hold` says.
+    degrees: Vec<usize>,
+    /// Bars a chord.
+    hold: f64,
+    seventh: bool,
+}
+
+impl Score<'_> {
+    fn time(&self, bar: usize, step: usize, lot: &mut Lot) -> f64 {
+        let beat = (bar * self.bar) as f64 + place(step, self.sub, self.swing);
+        self.map.time(beat) + f64::from(lot.bell() * self.loose)
+    }
+
+    fn scale(&self) -> [f32; 7] {
+        if self.minor { [0.0, 2.0, 3.0, 5.0, 7.0, 8.0, 10.0] } else { [0.0, 2.0, 4.0, 5.0, 7.0, 9.0, 11.0] }
+    }
+
+    /// The pitch of a degree of the scale, which may lie octaves away.
+    fn hz(&self, degree: i32, octave: f32) -> f32 {
+        let semitones = self.scale()[degree.rem_euclid(7) as usize] + 12.0 * degree.div_euclid(7) as f32;
+        self.tonic * ((semitones + 12.0 * octave) / 12.0).exp2()
+    }
+
+    fn root(&self, bar: f64) -> i32 {
+        let index = (bar / self.hold).floor() as usize;
+        self.degrees[index % self.degrees.len()] as i32
+    }
+
+    fn steps(&self) -> usize {
+        self.bar * self.sub
+    }
+
+    fn step_seconds(&self, bar: usize) -> f32 {
+        let beat = (bar * self.bar) as f64;
+        ((self.map.time(beat + 1.0) - self.map.time(beat)) / self.sub as f64) as f32
+    }
+}
+
+/// The steps on which a part plays, as a mask for a bar.
+fn rhythm(score: &Score<'_>, lot: &mut Lot) -> Vec<bool> {
+    let (steps, sub) = (score.steps(), score.sub);
+    let kind = lot.below(7);
+    let density = lot.range(0.2, 0.9);
+    (0..steps)
+        .map(|step| match kind {
+            0 => step == 0,
+            1 => step % sub == 0,
+            2 => step % sub == sub / 2,
+            3 => step % (sub / 2).max(1) == 0,
+            4 => step == 0 || step == steps / 2,
+            5 => lot.chance(density * weight(step, sub, score.bar)) || step == 0,
+            // Threes across the beat.
+            _ => step % 3 == 0 && step + 2 < steps,
+        })
+        .collect()
+}
+
+/// Makes a piece of about so many seconds.
+#[must_use]
+pub fn piece(style: &Style, seconds: f64, seed: u64) -> Piece {
+    let mut lot = Lot::new(seed);
+    let lot = &mut lot;
+    let bpm = lot.scale(style.bpm[0], style.bpm[1]);
+    let human = Motion::Human(lot.scale(0.002, 0.015));
+    let motion = match style.moves {
+        Moves::Usual if lot.chance(0.75) => Motion::Steady,
+        Moves::Usual | Moves::Human => human,
+        Moves::Ramp => Motion::Ramp(if lot.chance(0.5) { lot.range(1.1, 1.35) } else { lot.range(0.75, 0.9) }),
+        Moves::Jump => Motion::Jump(if lot.chance(0.5) { lot.range(1.04, 1.2) } else { lot.range(0.85, 0.96) }),
+        Moves::Bend => Motion::Bend(lot.range(0.01, 0.05)),
+    };
+    let start = f64::from(if lot.chance(0.5) { 0.0 } else { lot.range(0.0, 2.0) });
+    let map = TempoMap::new(bpm, motion, style.bar, [start, seconds], lot);
+    let minor = lot.chance(0.5);
+    let tonic_class = lot.below(12);
+    let loops = [[0, 5, 3, 4], [0, 3, 4, 4], [0, 4, 5, 3], [5, 3, 0, 4], [0, 6, 5, 6], [0, 0, 3, 0], [1, 4, 0, 0]];
+    let score = Score {
+        map: &map,
+        bar: style.bar,
+        sub: style.sub,
+        swing: lot.range(style.swing[0], style.swing[1]),
+        loose: if motion == Motion::Steady { lot.range(0.0, 0.001) } else { lot.range(0.001, 0.009) },
+        tonic: 261.625_58 * (tonic_class as f32 / 12.0 - if tonic_class > 6 { 1.0 } else { 0.0 }).exp2(),
+        minor,
+        degrees: lot.pick(&loops).to_vec(),
+        hold: lot.pick(&[0.5, 1.0, 1.0, 1.0, 2.0]),
+        seventh: lot.chance(0.3),
+    };
+    let end = map.beats().iter().take_while(|time| **time < seconds).count();
+    let bars = end / style.bar + 1;
+    let mut piece = Piece {
+        samples: Vec::new(),
+        beats: map.beats()[..end].to_vec(),
+        downbeats: map.beats()[..end].iter().step_by(style.bar).copied().collect(),
+        struck: Vec::new(),
+        notes: Vec::new(),
+        sections: Vec::new(),
+        key: (tonic_class, minor),
+    };
+    let mut band = Band::new(style, &score, (seconds * RATE) as usize, lot);
+    let mut bar = 0;
+    for section in sections(style, bars, lot) {
+        if bar >= bars {
+            break;
+        }
+        piece.sections.push((map.time((bar * style.bar) as f64), section.kind));
+        for inside in 0..section.bars {
+            if bar < bars {
+                band.play(&score, &section, bar, inside, &mut piece, lot);
+            }
+            bar += 1;
+        }
+    }
+    piece.samples = finish(band, style, lot);
+    piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
+    piece.struck.retain(|hit| hit.time < seconds - 0.05);
+    piece.notes.sort_by(f64::total_cmp);
+    piece
+}
+
+/// The instruments of a piece and what they have played.
+struct Band {
+    pattern: Bar,
+    second: Bar,
+    kit: [Drum; 6],
+    kit_levels: [f32; 6],
+    tones: [Tone; 5],
+    levels: [f32; 5],
+    rhythms: [Vec<bool>; 5],
+    octaves: [f32; 5],
+    /// How often a bar before a new part has a fill.
+    fills: f32,
+    /// How much the kick pushes everything else down.
+    pumps: f32,
+    melody: i32,
+    drums: Mix,
+    music: Mix,
+    kicks: Vec<f64>,
+}
+
+impl Band {
+    fn new(style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
+        let groove = lot.pick(style.grooves);
+        let hat = lot.scale(0.012, 0.06);
+        let ring = lot.scale(0.08, 0.6);
+        let snare = if lot.chance(0.3) { Drum::clap(lot) } else { Drum::snare(lot) };
+        let kick = if lot.chance(0.08) { Drum::tom(lot) } else { Drum::kick(lot) };
+        let kit = [kick, snare, Drum::metal(lot, hat), Drum::metal(lot, ring), Drum::tom(lot), Drum::rim(lot)];
+        let level = |lot: &mut Lot| lot.scale(0.3, 1.0);
+        let kit_levels = [1.0, 0.8, 0.3, 0.3, 0.7, 0.5].map(|usual| usual * level(lot));
+        let chords = if lot.chance(0.7) { Tone::struck(lot) } else { Tone::held(lot, [0.005, 0.05]) };
+        let melody = match lot.below(3) {
+            0 => Tone::sung(lot),
+            1 => Tone::held(lot, [0.005, 0.06]),
+            _ => Tone::struck(lot),
+        };
+        let tones = [Tone::bass(lot), chords, Tone::struck(lot), melody, Tone::held(lot, [0.05, 0.6])];
+        let drums_to_music = lot.scale(0.4, 2.5);
+        let levels = [0.9, 0.35, 0.4, 0.6, 0.3].map(|usual: f32| usual * lot.scale(0.3, 1.2) / drums_to_music);
+        Self {
+            pattern: pattern(groove, style.bar, style.sub, lot),
+            second: pattern(groove, style.bar, style.sub, lot),
+            kit,
+            kit_levels,
+            tones,
+            levels,
+            rhythms: std::array::from_fn(|_| rhythm(score, lot)),
+            octaves: [
+                -2.0 - lot.below(2) as f32,
+                -1.0 + lot.below(2) as f32,
+                lot.below(2) as f32,
+                lot.below(2) as f32,
+                -1.0,
+            ],
+            fills: lot.range(0.0, 0.8),
+            pumps: if groove == Groove::Floor && lot.chance(0.5) { lot.range(0.2, 0.9) } else { 0.0 },
+            melody: 0,
+            drums: vec![0.0; length],
+            music: vec![0.0; length],
+            kicks: Vec::new(),
+        }
+    }
+
+    fn play(
+        &mut self,
+        score: &Score<'_>,
+        section: &Section,
+        bar: usize,
+        inside: usize,
+        piece: &mut Piece,
+        lot: &mut Lot,
+    ) {
+        if section.drums {
+            self.beat(score, section, bar, inside, piece, lot);
+        }
+        if section.rises && inside * 2 >= section.bars {
+            let by = if inside + 2 >= section.bars { 1 } else { (score.sub / 2).max(1) };
+            for step in (0..score.steps()).step_by(by) {
+                let level = 0.3 + 0.5 * inside as f32 / section.bars as f32;
+                self.hit(score, Voice::Snare, [bar, step], level, piece, lot);
+            }
+        }
+        for part in 0..5 {
+            if section.parts[part] {
+                self.part(score, part, section.level, bar, piece, lot);
+            }
+        }
+    }
+
+    fn beat(
+        &mut self,
+        score: &Score<'_>,
+        section: &Section,
+        bar: usize,
+        inside: usize,
+        piece: &mut Piece,
+        lot: &mut Lot,
+    ) {
+        let last = inside + 1 == section.bars;
+        let (until, filled) =
+            if last && lot.chance(self.fills) { fill(score.bar, score.sub, lot) } else { (score.steps(), Vec::new()) };
+        let pattern = if inside % 4 == 3 { self.second.clone() } else { self.pattern.clone() };
+        let hits = pattern.into_iter().filter(|(_, step, _)| *step < until).chain(filled);
+        for (voice, step, level) in hits {
+            if section.full || matches!(voice, Voice::Hat | Voice::Ring | Voice::Rim) {
+                self.hit(score, voice, [bar, step], level * section.level * lot.range(0.8, 1.0), piece, lot);
+            }
+        }
+        if inside == 0 && bar > 0 && section.full && lot.chance(0.4) {
+            self.hit(score, Voice::Ring, [bar, 0], 1.0, piece, lot);
+        }
+    }
+
+    fn hit(
+        &mut self,
+        score: &Score<'_>,
+        voice: Voice,
+        [bar, step]: [usize; 2],
+        level: f32,
+        piece: &mut Piece,
+        lot: &mut Lot,
+    ) {
+        let time = score.time(bar, step, lot);
+        let index = voice as usize;
+        self.kit[index].hit(&mut self.drums, time, level * self.kit_levels[index], lot);
+        piece.struck.push(Struck { time: time.max(0.0), voice, level });
+        if voice == Voice::Kick {
+            self.kicks.push(time);
+        }
+    }
+
+    fn part(&mut self, score: &Score<'_>, part: usize, level: f32, bar: usize, piece: &mut Piece, lot: &mut Lot) {
+        let steps = score.steps();
+        let step_seconds = score.step_seconds(bar);
+        let level = level * self.levels[part];
+        if part == PAD {
+            let changes = if score.hold < 1.0 { 2 } else { 1 };
+            for change in 0..changes {
+                let at = bar as f64 + f64::from(change) * 0.5;
+                if at % score.hold.max(1.0) < 1e-6 || changes == 2 {
+                    let length = step_seconds * steps as f32 * score.hold.max(1.0) as f32 / changes as f32;
+                    let time = score.time(bar, change as usize * steps / 2, lot);
+                    self.chord(score, part, at, [time, f64::from(length)], level, lot);
+                }
+            }
+            return;
+        }
+        let mask = self.rhythms[part].clone();
+        for (step, _) in mask.iter().enumerate().filter(|(_, plays)| **plays) {
+            if part == MELODY && lot.chance(0.25) {
+                continue;
+            }
+            let next = mask[step + 1..].iter().position(|plays| *plays).map_or(steps - step, |by| by + 1);
+            let length = step_seconds * next as f32 * lot.range(0.5, 1.0);
+            let time = score.time(bar, step, lot);
+            let at = bar as f64 + step as f64 / steps as f64;
+            let root = score.root(at);
+            let accent = level * (0.75 + 0.25 * weight(step, score.sub, score.bar));
+            let degree = match part {
+                CHORDS => {
+                    self.chord(score, part, at, [time, f64::from(length)], accent, lot);
+                    piece.notes.push(time);
+                    continue;
+                }
+                BASS => root + lot.pick(&[0, 0, 0, 0, 4, 7]) * i32::from(step > 0),
+                ARPEGGIO => root + lot.pick(&[0, 2, 4, 7]),
+                _ => {
+                    self.melody = (self.melody + lot.pick(&[-2, -1, -1, 0, 1, 1, 2])).clamp(-4, 9);
+                    if step == 0 { root + lot.pick(&[0, 2, 4]) } else { self.melody }
+                }
+            };
+            let hz = score.hz(degree, self.octaves[part]);
+            self.tones[part].play(&mut self.music, time, length, hz, accent, lot);
+            // Nobody can tell to 50 ms when a soft one sets in.
+            if self.tones[part].is_sudden() {
+                piece.notes.push(time);
+            }
+        }
+    }
+
+    fn chord(&mut self, score: &Score<'_>, part: usize, at: f64, [time, length]: [f64; 2], level: f32, lot: &mut Lot) {
+        let root = score.root(at);
+        let strum = if part == CHORDS && lot.chance(0.3) { f64::from(lot.range(0.0, 0.02)) } else { 0.0 };
+        let voices: &[i32] = if score.seventh { &[0, 2, 4, 6] } else { &[0, 2, 4] };
+        for (place, third) in voices.iter().enumerate() {
+            let hz = score.hz(root + third, self.octaves[part]);
+            let time = time + strum * place as f64;
+            self.tones[part].play(&mut self.music, time, length as f32, hz, level, lot);
+        }
+    }
+}
+
+/// The band in its room and through its recorder.
+fn finish(band: Band, style: &Style, lot: &mut Lot) -> Vec<f32> {
+    let Band { mut drums, mut music, kicks, pumps, .. } = band;
+    if pumps > 0.0 {
+        for time in kicks {
+            let start = ((time.max(0.0) * RATE) as usize).min(music.len());
+            let length = (0.25 * RATE) as usize;
+            for (index, sample) in music[start..].iter_mut().take(length).enumerate() {
+                *sample *= 1.0 - pumps * (1.0 - index as f32 / length as f32);
+            }
+        }
+    }
+    if lot.chance(0.7) {
+        let (wet, size) = (lot.range(0.05, 0.6), lot.range(0.6, 1.8));
+        room(&mut music, wet, size, lot);
+    }
+    if lot.chance(0.5) {
+        let (wet, size) = (lot.range(0.02, 0.4), lot.range(0.4, 1.4));
+        room(&mut drums, wet, size, lot);
+    }
+    let mut mix: Mix = drums.iter().zip(&music).map(|(d, m)| d + m).collect();
+    if lot.chance(0.15) {
+        // Somebody raps or talks over it.
+        let level = lot.range(0.05, 0.4);
+        speech(&mut mix, level, lot);
+    }
+    if lot.chance(0.08) {
+        let level = lot.scale(0.003, 0.05);
+        hiss(&mut mix, level, lot);
+    }
+    if lot.chance(0.7) {
+        let (bass, treble) = (lot.scale(0.3, 2.0), lot.scale(0.3, 2.0));
+        tone_controls(&mut mix, bass, treble);
+    }
+    if lot.chance(0.5) {
+        let (amount, release) = (lot.range(0.2, 2.0), lot.range(0.05, 0.3));
+        compress(&mut mix, amount, release);
+    }
+    if lot.chance(0.15) {
+        let hz = lot.scale(2500.0, 9000.0);
+        dull(&mut mix, hz);
+    }
+    let most = mix.iter().fold(1e-6f32, |most, sample| most.max(sample.abs()));
+    let level = match style.finish {
+        Finish::Usual => lot.scale(0.1, 1.3),
+        Finish::Quiet => lot.scale(0.002, 0.02),
+        Finish::Clipped => lot.range(3.0, 8.0),
+    } / most;
+    mix.iter_mut().for_each(|sample| *sample *= level);
+    if lot.chance(0.3) || style.finish == Finish::Quiet {
+        let floor = lot.scale(0.0002, 0.004) * if style.finish == Finish::Quiet { 0.1 } else { 1.0 };
+        hiss(&mut mix, floor, lot);
+    }
+    mix.iter_mut().for_each(|sample| *sample = sample.clamp(-1.0, 1.0));
+    mix
+}

@@ -1,0 +1,247 @@
+//! What drums play in a bar, on a grid of steps.
+
+use crate::lot::Lot;
+
+/// Families of drum patterns.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Groove {
+    /// A kick on each beat.
+    Floor,
+    /// Kick on one and three, snare on two and four.
+    Backbeat,
+    /// The snare on three only.
+    Half,
+    /// A backbeat with a kick that is early and ghosts between.
+    Broken,
+    /// A backbeat with hats in sixteenths and a kick all over.
+    Funk,
+    /// Kick and rim together on three.
+    OneDrop,
+    /// A clave on a rim, shakers, a low drum on three.
+    Clave,
+    /// A ride that swings, a hat on two and four.
+    Ride,
+    /// A low drum on the beat, a snare between.
+    March,
+    /// Toms, drawn anew for each piece.
+    Toms,
+    /// Low on one, high on the other beats.
+    Waltz,
+    /// Two groups of three.
+    SixEight,
+    /// Claps or a shaker alone.
+    Hands,
+    /// Drawn from how heavy each step is.
+    Drawn,
+    /// No drums.
+    None,
+}
+
+/// Which drum plays.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Voice {
+    /// The kick.
+    Kick,
+    /// The snare, or what stands for it.
+    Snare,
+    /// A closed hat or a shaker.
+    Hat,
+    /// An open hat, a ride, a crash.
+    Ring,
+    /// A tom.
+    Tom,
+    /// A rim or a block.
+    Rim,
+}
+
+/// Hits of a bar: the step and how hard, for each voice.
+pub(crate) type Bar = Vec<(Voice, usize, f32)>;
+
+fn every(steps: usize, from: usize, by: usize) -> impl Iterator<Item = usize> {
+    (from..steps).step_by(by.max(1))
+}
+
+/// How heavy a step is in its bar, 0..1.
+pub(crate) fn weight(step: usize, sub: usize, bar: usize) -> f32 {
+    match step {
+        0 => 1.0,
+        s if s.is_multiple_of(sub) && bar == 4 && s / sub == 2 => 0.8,
+        s if s.is_multiple_of(sub) => 0.65,
+        s if sub == 4 && s % 2 == 0 => 0.4,
+        _ => 0.18,
+    }
+}
+
+/// The pattern of a piece: `bar` beats of `sub` steps.
+pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> Bar {
+    let steps = bar * sub;
+    let beat = |n: usize| n * sub;
+    let mut hits: Bar = Vec::new();
+    let mut hit = |voice, step: usize, level: f32| {
+        if step < steps {
+            hits.push((voice, step, level));
+        }
+    };
+    let off = if sub == 3 { 2 } else { sub / 2 };
+    let hats = |lot: &mut Lot| match lot.below(4) {
+        0 => (0, sub),
+        1 | 2 => (0, if sub == 3 { 1 } else { 2 }),
+        _ => (0, 1),
+    };
+    let backbeat = [beat(1), beat(3)];
+    match groove {
+        Groove::Floor => {
+            every(steps, 0, sub).for_each(|s| hit(Voice::Kick, s, 1.0));
+            if lot.chance(0.75) {
+                backbeat.iter().for_each(|&s| hit(Voice::Snare, s, 0.8));
+            }
+            if lot.chance(0.8) {
+                every(steps, off, sub).for_each(|s| hit(Voice::Ring, s, 0.6));
+            }
+            if lot.chance(0.5) {
+                every(steps, 0, 1).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.4 } else { 0.25 }));
+            }
+        }
+        Groove::Backbeat | Groove::Half | Groove::Broken | Groove::Funk => {
+            hit(Voice::Kick, 0, 1.0);
+            match groove {
+                Groove::Half => {
+                    hit(Voice::Snare, beat(2), 1.0);
+                    for step in 1..steps {
+                        if lot.chance(0.18) && step != beat(2) {
+                            hit(Voice::Kick, step, 0.8);
+                        }
+                    }
+                }
+                Groove::Backbeat => {
+                    backbeat.iter().for_each(|&s| hit(Voice::Snare, s, 0.9));
+                    if lot.chance(0.8) {
+                        hit(Voice::Kick, beat(2), 0.9);
+                    }
+                    for step in [beat(2) + off, beat(3) + off, beat(1) + off] {
+                        if lot.chance(0.3) {
+                            hit(Voice::Kick, step, 0.8);
+                        }
+                    }
+                }
+                Groove::Broken => {
+                    backbeat.iter().for_each(|&s| hit(Voice::Snare, s, 0.95));
+                    hit(Voice::Kick, beat(2) + off, 0.9);
+                    for step in 1..steps {
+                        if step % sub != 0 && lot.chance(0.16) {
+                            hit(if lot.chance(0.5) { Voice::Snare } else { Voice::Kick }, step, lot.range(0.2, 0.7));
+                        }
+                    }
+                }
+                _ => {
+                    backbeat.iter().for_each(|&s| hit(Voice::Snare, s, 0.9));
+                    for step in 1..steps {
+                        if lot.chance(0.25) && !backbeat.contains(&step) {
+                            hit(Voice::Kick, step, 0.8);
+                        }
+                        if lot.chance(0.12) {
+                            hit(Voice::Snare, step, 0.25);
+                        }
+                    }
+                }
+            }
+            let (from, by) = hats(lot);
+            every(steps, from, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.5 } else { 0.3 }));
+        }
+        Groove::OneDrop => {
+            hit(Voice::Kick, beat(2), 1.0);
+            hit(Voice::Rim, beat(2), 0.8);
+            every(steps, 0, off.max(1)).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.3 } else { 0.5 }));
+        }
+        Groove::Clave => {
+            let claves = [[0, 3, 6, 10, 12], [0, 3, 7, 10, 12], [0, 3, 6, 10, 13], [2, 4, 8, 11, 14]];
+            let clave = lot.pick(&claves);
+            clave.iter().for_each(|&s| hit(Voice::Rim, s * sub / 4, 0.8));
+            every(steps, 0, 1).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.4 } else { 0.3 }));
+            hit(Voice::Kick, 0, 0.6);
+            hit(Voice::Kick, beat(2), 1.0);
+            if lot.chance(0.6) {
+                hit(Voice::Kick, beat(1) + sub * 3 / 4, 0.7);
+                hit(Voice::Kick, beat(3) + sub * 3 / 4, 0.7);
+            }
+        }
+        Groove::Ride => {
+            for n in 0..bar {
+                hit(Voice::Ring, beat(n), 0.5);
+                if n % 2 == 1 {
+                    hit(Voice::Hat, beat(n), 0.5);
+                    hit(Voice::Ring, beat(n) + sub - 1, 0.45);
+                }
+            }
+            for step in 0..steps {
+                if lot.chance(0.07) {
+                    hit(Voice::Snare, step, lot.range(0.2, 0.7));
+                }
+                if lot.chance(0.06) {
+                    hit(Voice::Kick, step, lot.range(0.3, 0.8));
+                }
+            }
+        }
+        Groove::March => {
+            for n in 0..bar {
+                if n % 2 == 0 {
+                    hit(Voice::Kick, beat(n), 1.0);
+                }
+                hit(Voice::Snare, beat(n) + if lot.chance(0.5) { off } else { 0 }, 0.7);
+                if lot.chance(0.4) {
+                    every(sub, 0, 1).for_each(|s| hit(Voice::Snare, beat(n) + s, 0.3));
+                }
+            }
+        }
+        Groove::Toms | Groove::Drawn => {
+            let density = lot.range(0.3, 1.1);
+            let voices: &[Voice] = if groove == Groove::Toms {
+                &[Voice::Tom, Voice::Tom, Voice::Kick, Voice::Rim]
+            } else {
+                &[Voice::Kick, Voice::Snare, Voice::Hat, Voice::Tom, Voice::Rim]
+            };
+            for step in 0..steps {
+                if lot.chance((weight(step, sub, bar) * density).min(0.97)) {
+                    let voice = if step == 0 { Voice::Kick } else { lot.pick(voices) };
+                    hit(voice, step, lot.range(0.5, 1.0) * (0.5 + 0.5 * weight(step, sub, bar)));
+                }
+            }
+            if lot.chance(0.4) {
+                let (from, by) = hats(lot);
+                every(steps, from, by).for_each(|s| hit(Voice::Hat, s, 0.3));
+            }
+        }
+        Groove::Waltz => {
+            hit(Voice::Kick, 0, 1.0);
+            let voice = lot.pick(&[Voice::Snare, Voice::Hat, Voice::Rim]);
+            (1..bar).for_each(|n| hit(voice, beat(n), 0.6));
+            if lot.chance(0.5) {
+                every(steps, 0, off.max(1)).for_each(|s| hit(Voice::Hat, s, 0.3));
+            }
+        }
+        Groove::SixEight => {
+            hit(Voice::Kick, 0, 1.0);
+            (1..bar).for_each(|n| hit(if n % 2 == 1 { Voice::Snare } else { Voice::Kick }, beat(n), 0.9));
+            every(steps, 0, 1).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.5 } else { 0.3 }));
+            if lot.chance(0.5) {
+                hit(Voice::Kick, steps - 1, 0.6);
+            }
+        }
+        Groove::Hands => {
+            let voice = lot.pick(&[Voice::Snare, Voice::Hat, Voice::Rim]);
+            let by = lot.pick(&[sub, sub, off.max(1)]);
+            every(steps, if lot.chance(0.3) { sub } else { 0 }, by).for_each(|s| hit(voice, s, 0.7));
+        }
+        Groove::None => {}
+    }
+    hits
+}
+
+/// What replaces the end of a bar before a new part.
+pub(crate) fn fill(bar: usize, sub: usize, lot: &mut Lot) -> (usize, Bar) {
+    let steps = bar * sub;
+    let from = steps - (sub * (1 + lot.below(2))).min(steps);
+    let voice = lot.pick(&[Voice::Snare, Voice::Tom, Voice::Tom]);
+    let by = lot.pick(&[1, 1, 2]);
+    (from, (from..steps).step_by(by).filter(|_| lot.chance(0.85)).map(|s| (voice, s, 0.8)).collect::<Vec<_>>())
+}

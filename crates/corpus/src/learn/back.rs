@@ -1,0 +1,236 @@
+//! The way through the network and back, for several lessons side by side. What is called a row is one lesson at one time;
+//! rows of the same time lie behind one another.
+
+use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, logistic};
+use splimo_hear::sight::VIEW;
+
+use super::lesson::Lesson;
+use super::matrix::{add_product, add_rows, add_transposed_product, transposed};
+
+const GATES: usize = 3 * UNITS;
+
+/// What a recurrent layer did, for the way back.
+struct Layer {
+    inputs: usize,
+    start: usize,
+    /// The state before each time, and after the last.
+    states: Vec<f32>,
+    update: Vec<f32>,
+    reset: Vec<f32>,
+    new: Vec<f32>,
+    /// The part of `new` that comes from the state.
+    own_new: Vec<f32>,
+}
+
+impl Layer {
+    fn own(&self) -> usize {
+        self.start + (self.inputs + 1) * GATES
+    }
+
+    fn run(weights: &[f32], start: usize, below: &[f32], inputs: usize, side: usize) -> Self {
+        let rows = below.len() / inputs;
+        let mut layer = Self {
+            inputs,
+            start,
+            states: vec![0.0; (rows + side) * UNITS],
+            update: vec![0.0; rows * UNITS],
+            reset: vec![0.0; rows * UNITS],
+            new: vec![0.0; rows * UNITS],
+            own_new: vec![0.0; rows * UNITS],
+        };
+        let mut gates = vec![0.0; rows * GATES];
+        fill_rows(&mut gates, &weights[start + inputs * GATES..][..GATES]);
+        add_product(below, &weights[start..][..inputs * GATES], &mut gates, [inputs, GATES]);
+        let own = &weights[layer.own()..][..(UNITS + 1) * GATES];
+        let mut mine = vec![0.0; side * GATES];
+        for (time, gates) in gates.chunks_exact(side * GATES).enumerate() {
+            fill_rows(&mut mine, &own[UNITS * GATES..]);
+            let (before, after) = layer.states[time * side * UNITS..].split_at_mut(side * UNITS);
+            add_product(before, &own[..UNITS * GATES], &mut mine, [UNITS, GATES]);
+            for row in 0..side {
+                let (gates, mine) = (&gates[row * GATES..][..GATES], &mine[row * GATES..][..GATES]);
+                for unit in 0..UNITS {
+                    let at = (time * side + row) * UNITS + unit;
+                    let update = logistic(gates[unit] + mine[unit]);
+                    let reset = logistic(gates[UNITS + unit] + mine[UNITS + unit]);
+                    let own_new = mine[2 * UNITS + unit];
+                    let new = (gates[2 * UNITS + unit] + reset * own_new).tanh();
+                    after[row * UNITS + unit] = (1.0 - update) * new + update * before[row * UNITS + unit];
+                    (layer.update[at], layer.reset[at], layer.new[at], layer.own_new[at]) =
+                        (update, reset, new, own_new);
+                }
+            }
+        }
+        layer
+    }
+
+    fn out(&self, side: usize) -> &[f32] {
+        &self.states[side * UNITS..]
+    }
+
+    /// From the slopes of what it gave to those of what it got; adds to those of its weights.
+    fn back(&self, weights: &[f32], below: &[f32], slopes: &[f32], grads: &mut [f32], side: usize) -> Vec<f32> {
+        let rows = below.len() / self.inputs;
+        let own = &weights[self.own()..][..UNITS * GATES];
+        let own_turned = transposed(own, GATES);
+        let (mut outer, mut inner) = (vec![0.0; rows * GATES], vec![0.0; rows * GATES]);
+        let mut later = vec![0.0; side * UNITS];
+        for time in (0..rows / side).rev() {
+            let before = &self.states[time * side * UNITS..][..side * UNITS];
+            for row in 0..side {
+                for unit in 0..UNITS {
+                    let at = (time * side + row) * UNITS + unit;
+                    let slope = slopes[at] + later[row * UNITS + unit];
+                    let (update, reset, new) = (self.update[at], self.reset[at], self.new[at]);
+                    let to_new = slope * (1.0 - update) * (1.0 - new * new);
+                    let to_update = slope * (before[row * UNITS + unit] - new) * update * (1.0 - update);
+                    let to_reset = to_new * self.own_new[at] * reset * (1.0 - reset);
+                    let gates = (time * side + row) * GATES + unit;
+                    (outer[gates], outer[gates + UNITS], outer[gates + 2 * UNITS]) = (to_update, to_reset, to_new);
+                    (inner[gates], inner[gates + UNITS], inner[gates + 2 * UNITS]) =
+                        (to_update, to_reset, to_new * reset);
+                    later[row * UNITS + unit] = slope * update;
+                }
+            }
+            add_product(&inner[time * side * GATES..][..side * GATES], &own_turned, &mut later, [GATES, UNITS]);
+        }
+        let all = rows * UNITS;
+        let (matrix, bias) = (self.start, self.start + self.inputs * GATES);
+        add_transposed_product(below, &outer, &mut grads[matrix..bias], [self.inputs, GATES]);
+        add_rows(&outer, &mut grads[bias..bias + GATES]);
+        let (matrix, bias) = (self.own(), self.own() + UNITS * GATES);
+        add_transposed_product(&self.states[..all], &inner, &mut grads[matrix..bias], [UNITS, GATES]);
+        add_rows(&inner, &mut grads[bias..bias + GATES]);
+        let turned = transposed(&weights[self.start..][..self.inputs * GATES], GATES);
+        let mut out = vec![0.0; rows * self.inputs];
+        add_product(&outer, &turned, &mut out, [GATES, self.inputs]);
+        out
+    }
+}
+
+fn fill_rows(rows: &mut [f32], row: &[f32]) {
+    rows.chunks_exact_mut(row.len()).for_each(|out| out.copy_from_slice(row));
+}
+
+/// What came of a pass.
+#[derive(Debug, Clone)]
+pub struct Pass {
+    /// The mean loss of each output.
+    pub loss: [f64; TOLD],
+    /// The slope of the loss for each weight.
+    pub slopes: Vec<f32>,
+}
+
+/// How much each output counts.
+const COUNTS: [f32; TOLD] = [1.0, 1.0, 0.15, 0.3, 0.3, 0.3, 0.3];
+/// How much more a yes counts than a no.
+const RARE: [f32; TOLD] = [2.0, 3.0, 1.0, 1.5, 1.5, 1.5, 1.5];
+
+/// The loss of some lessons, all as long as the first, and how each weight changes it.
+#[must_use]
+pub fn gradient(weights: &[f32], lessons: &[&Lesson]) -> Pass {
+    let side = lessons.len();
+    let times = lessons.iter().map(|l| l.views.len() / VIEW).min().unwrap_or(0);
+    let mut views = Vec::with_capacity(times * side * VIEW);
+    let mut truth = Vec::with_capacity(times * side * TOLD);
+    for time in 0..times {
+        for lesson in lessons {
+            views.extend_from_slice(&lesson.views[time * VIEW..][..VIEW]);
+            truth.extend_from_slice(&lesson.truth[time * TOLD..][..TOLD]);
+        }
+    }
+    let rows = times * side;
+    let mut entry = vec![0.0; rows * ENTRY];
+    fill_rows(&mut entry, &weights[Shape::IN + VIEW * ENTRY..][..ENTRY]);
+    add_product(&views, &weights[Shape::IN..][..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
+    let bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
+    let first = Layer::run(weights, Shape::FIRST, &bent, ENTRY, side);
+    let second = Layer::run(weights, Shape::SECOND, first.out(side), UNITS, side);
+    let mut told = vec![0.0; rows * TOLD];
+    fill_rows(&mut told, &weights[Shape::OUT + UNITS * TOLD..][..TOLD]);
+    add_product(second.out(side), &weights[Shape::OUT..][..UNITS * TOLD], &mut told, [UNITS, TOLD]);
+
+    let mut slopes = vec![0.0; weights.len()];
+    let mut loss = [0.0f64; TOLD];
+    let mut back = vec![0.0; rows * TOLD];
+    for (index, (told, truth)) in told.iter().zip(&truth).enumerate() {
+        let output = index % TOLD;
+        // A truth below nothing is not known.
+        if *truth < 0.0 {
+            continue;
+        }
+        let said = logistic(*told).clamp(1e-6, 1.0 - 1e-6);
+        let weight = COUNTS[output] / rows as f32;
+        loss[output] -= f64::from(truth * said.ln() * RARE[output] + (1.0 - truth) * (1.0 - said).ln()) / rows as f64;
+        back[index] = weight * (said * (1.0 - truth) - RARE[output] * truth * (1.0 - said));
+    }
+    let (matrix, bias) = (Shape::OUT, Shape::OUT + UNITS * TOLD);
+    add_transposed_product(second.out(side), &back, &mut slopes[matrix..bias], [UNITS, TOLD]);
+    add_rows(&back, &mut slopes[bias..bias + TOLD]);
+    let turned = transposed(&weights[matrix..bias], TOLD);
+    let mut to_second = vec![0.0; rows * UNITS];
+    add_product(&back, &turned, &mut to_second, [TOLD, UNITS]);
+    let to_first = second.back(weights, first.out(side), &to_second, &mut slopes, side);
+    let mut to_entry = first.back(weights, &bent, &to_first, &mut slopes, side);
+    to_entry.iter_mut().zip(&entry).filter(|(_, unit)| **unit < 0.0).for_each(|(slope, _)| *slope *= 0.1);
+    let (matrix, bias) = (Shape::IN, Shape::IN + VIEW * ENTRY);
+    add_transposed_product(&views, &to_entry, &mut slopes[matrix..bias], [VIEW, ENTRY]);
+    add_rows(&to_entry, &mut slopes[bias..bias + ENTRY]);
+    Pass { loss, slopes }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Lot;
+    use crate::learn::first_weights;
+    use splimo_hear::network::Network;
+
+    fn lesson(times: usize, seed: u64) -> Lesson {
+        let mut lot = Lot::new(seed);
+        Lesson {
+            views: (0..times * VIEW).map(|_| lot.unit()).collect(),
+            truth: (0..times * TOLD).map(|_| f32::from(u8::from(lot.chance(0.3)))).collect(),
+        }
+    }
+
+    fn total(pass: &Pass) -> f64 {
+        pass.loss.iter().zip(COUNTS).map(|(loss, counts)| loss * f64::from(counts)).sum()
+    }
+
+    #[test]
+    fn slopes_are_those_of_the_loss() {
+        let mut weights = first_weights(3);
+        let lessons = [lesson(9, 1), lesson(9, 2)];
+        let both: Vec<&Lesson> = lessons.iter().collect();
+        let pass = gradient(&weights, &both);
+        let mut lot = Lot::new(5);
+        let starts = [Shape::IN, Shape::FIRST, Shape::FIRST + (ENTRY + 1) * GATES, Shape::SECOND, Shape::OUT];
+        for place in starts.into_iter().flat_map(|start| (0..6).map(move |_| start)).map(|s| s + lot.below(400)) {
+            let step = 3e-3;
+            let own = weights[place];
+            weights[place] = own + step;
+            let more = total(&gradient(&weights, &both));
+            weights[place] = own - step;
+            let less = total(&gradient(&weights, &both));
+            weights[place] = own;
+            let slope = (more - less) / f64::from(2.0 * step);
+            let said = f64::from(pass.slopes[place]);
+            assert!((slope - said).abs() < 1e-5 + 0.05 * slope.abs(), "weight {place}: {slope} and {said}");
+        }
+    }
+
+    #[test]
+    fn the_network_that_runs_is_the_one_that_is_trained() {
+        let weights = first_weights(8);
+        let one = lesson(20, 4);
+        let mut network = Network::of(weights.clone()).expect("as many as there are");
+        let mut loss = 0.0;
+        for (view, truth) in one.views.as_chunks::<VIEW>().0.iter().zip(one.truth.chunks_exact(TOLD)) {
+            let said = network.see(view).beat;
+            loss -= f64::from(truth[0] * said.ln() * RARE[0] + (1.0 - truth[0]) * (1.0 - said).ln()) / 20.0;
+        }
+        let pass = gradient(&weights, &[&one]);
+        assert!((pass.loss[0] - loss).abs() < 1e-4, "{} {loss}", pass.loss[0]);
+    }
+}

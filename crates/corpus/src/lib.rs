@@ -1,0 +1,20 @@
+//! Music made by code from seeds, with its exact truth: where the beats lie, where bars begin, what was struck when. It is
+//! what the hearing of Splimo is trained on and judged by; no recording is in it. For development only.
+
+mod compose;
+mod groove;
+pub mod learn;
+mod lot;
+pub mod measure;
+pub mod noises;
+mod sound;
+pub mod style;
+mod tempo;
+
+pub use compose::{Piece, Struck, piece};
+pub use groove::{Groove, Voice};
+pub use lot::Lot;
+pub use tempo::{Motion, TempoMap};
+
+/// Samples a second.
+pub const RATE: f64 = 48_000.0;

@@ -1,0 +1,125 @@
+//! A small recurrent network that tells beats, first beats of bars and hits from views (gated recurrent units: K. Cho et
+//! al., "Learning phrase representations using RNN encoder-decoder", EMNLP 2014; for beats: S. Böck, F. Krebs and G. Widmer,
+//! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Its weights were found by the trainer of
+//! `splimo-corpus` on music that is made by code, and lie beside this file's crate as numbers.
+
+use multiversion::multiversion;
+
+use crate::sight::VIEW;
+
+/// Numbers that the network gives.
+pub const TOLD: usize = 7;
+/// Units of the first layer.
+pub const ENTRY: usize = 64;
+/// Units of each recurrent layer.
+pub const UNITS: usize = 64;
+
+/// How many weights there are.
+pub const WEIGHTS: usize = Shape::OUT + UNITS * TOLD + TOLD;
+
+/// Where each matrix begins in the list of weights. A matrix has a row for each input and a column for each output; behind
+/// it stand the biases.
+#[derive(Debug, Clone, Copy)]
+pub struct Shape;
+
+impl Shape {
+    /// From a view to the first layer.
+    pub const IN: usize = 0;
+    /// The first recurrent layer: from below (and its bias), then from itself (and its bias). Columns: update, reset, new.
+    pub const FIRST: usize = VIEW * ENTRY + ENTRY;
+    /// The second one.
+    pub const SECOND: usize = Self::FIRST + ENTRY * 3 * UNITS + 3 * UNITS + UNITS * 3 * UNITS + 3 * UNITS;
+    /// To what is told.
+    pub const OUT: usize = Self::SECOND + 2 * (UNITS * 3 * UNITS + 3 * UNITS);
+}
+
+/// What the network tells of a view, each 0..1.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Told {
+    /// There is a beat.
+    pub beat: f32,
+    /// There is the first beat of a bar.
+    pub downbeat: f32,
+    /// There is music with a beat at all.
+    pub music: f32,
+    /// Something low was struck.
+    pub low: f32,
+    /// Something in the middle was struck.
+    pub mid: f32,
+    /// Something high was struck.
+    pub high: f32,
+    /// Anything set in.
+    pub any: f32,
+}
+
+/// The network, with what it remembers.
+pub struct Network {
+    weights: Vec<f32>,
+    first: [f32; UNITS],
+    second: [f32; UNITS],
+}
+
+impl Default for Network {
+    fn default() -> Self {
+        let bytes = include_bytes!("../data/network.weights");
+        let weights = bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+        Self::of(weights).unwrap_or_else(|| Self {
+            weights: vec![0.0; WEIGHTS],
+            first: [0.0; UNITS],
+            second: [0.0; UNITS],
+        })
+    }
+}
+
+impl Network {
+    /// A network of these weights; none where they are not [`WEIGHTS`].
+    #[must_use]
+    pub fn of(weights: Vec<f32>) -> Option<Self> {
+        (weights.len() == WEIGHTS).then(|| Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] })
+    }
+
+    /// What it tells of the next view. Allocates nothing.
+    pub fn see(&mut self, view: &[f32; VIEW]) -> Told {
+        let weights = &self.weights;
+        let mut entry = [0.0; ENTRY];
+        dense(view, &weights[Shape::IN..], &mut entry);
+        entry.iter_mut().for_each(|unit| *unit = unit.max(0.1 * *unit));
+        remember(&entry, &weights[Shape::FIRST..], &mut self.first);
+        remember(&self.first, &weights[Shape::SECOND..], &mut self.second);
+        let mut told = [0.0; TOLD];
+        dense(&self.second, &weights[Shape::OUT..], &mut told);
+        let [beat, downbeat, music, low, mid, high, any] = told.map(logistic);
+        Told { beat, downbeat, music, low, mid, high, any }
+    }
+}
+
+/// A number between 0 and 1 for any number.
+#[must_use]
+pub fn logistic(x: f32) -> f32 {
+    1.0 / (1.0 + (-x).exp())
+}
+
+/// `out` = weights times `from`, plus biases.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn dense(from: &[f32], weights: &[f32], out: &mut [f32]) {
+    let columns = out.len();
+    out.copy_from_slice(&weights[from.len() * columns..][..columns]);
+    for (from, row) in from.iter().zip(weights.chunks_exact(columns)) {
+        for (out, weight) in out.iter_mut().zip(row) {
+            *out += from * weight;
+        }
+    }
+}
+
+/// A step of a recurrent layer.
+fn remember(from: &[f32], weights: &[f32], state: &mut [f32; UNITS]) {
+    let (mut below, mut own) = ([0.0; 3 * UNITS], [0.0; 3 * UNITS]);
+    dense(from, weights, &mut below);
+    dense(state, &weights[(from.len() + 1) * 3 * UNITS..], &mut own);
+    for unit in 0..UNITS {
+        let update = logistic(below[unit] + own[unit]);
+        let reset = logistic(below[UNITS + unit] + own[UNITS + unit]);
+        let new = (below[2 * UNITS + unit] + reset * own[2 * UNITS + unit]).tanh();
+        state[unit] = (1.0 - update) * new + update * state[unit];
+    }
+}

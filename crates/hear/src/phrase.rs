@@ -1,0 +1,114 @@
+//! Where phrases of eight bars begin: the bars, counted round, at which the music changes most.
+
+/// Bars in a phrase.
+pub const PHRASE: usize = 8;
+/// How much of what was found stays from one bar to the next.
+const KEEP: f32 = 0.97;
+/// How much a change of section counts against one of sound.
+const SECTION: f32 = 2.0;
+
+/// Follows phrases.
+#[derive(Debug, Clone)]
+pub struct PhraseMeter {
+    /// How much changed at each bar of the round.
+    changes: [f32; PHRASE],
+    /// The bands of the present bar and of those before it, averaged.
+    bar: Vec<f32>,
+    past: Vec<f32>,
+    hops: u32,
+    /// The number of the present bar, and where it began in beats.
+    number: i64,
+    start: f64,
+    section_changed: bool,
+    known: (f64, f32),
+}
+
+impl PhraseMeter {
+    /// A meter over so many bands.
+    #[must_use]
+    pub fn new(bands: usize) -> Self {
+        Self {
+            changes: [0.0; PHRASE],
+            bar: vec![0.0; bands],
+            past: vec![0.0; bands],
+            hops: 0,
+            number: 0,
+            start: f64::MIN,
+            section_changed: false,
+            known: (0.0, 0.0),
+        }
+    }
+
+    /// Takes the bands of a hop, where the present bar began in beats and how many beats it has, and whether the section has just
+    /// changed. Returns where a phrase began in beats, and how sure that is. Allocates nothing.
+    pub fn hop(&mut self, bands: &[f32], [start, beats]: [f64; 2], section_changed: bool) -> (f64, f32) {
+        self.section_changed |= section_changed;
+        if (start - self.start).abs() > 0.5 {
+            let bars = ((start - self.start) / beats.max(1.0)).round().clamp(-8.0, 8.0) as i64;
+            self.begin(start, bars);
+        }
+        for (sum, band) in self.bar.iter_mut().zip(bands) {
+            *sum += band;
+        }
+        self.hops += 1;
+        let round = PHRASE as f64 * beats;
+        let best = (0..PHRASE).max_by(|a, b| self.changes[*a].total_cmp(&self.changes[*b])).unwrap_or(0);
+        let since = (self.number - best as i64).rem_euclid(PHRASE as i64);
+        let total: f32 = self.changes.iter().sum();
+        let share = if total > 0.0 { self.changes[best] / total } else { 0.0 };
+        let heard = (self.number as f32 / (2 * PHRASE) as f32).clamp(0.0, 1.0);
+        let phrase = start - since as f64 * beats;
+        self.known = (if round > 0.0 { phrase } else { 0.0 }, ((share - 0.125) * 2.0).clamp(0.0, 1.0) * heard);
+        self.known
+    }
+
+    /// A bar begins, so many bars after the last.
+    fn begin(&mut self, start: f64, bars: i64) {
+        let hops = self.hops.max(1) as f32;
+        let mut change = 0.0;
+        for (bar, past) in self.bar.iter_mut().zip(&mut self.past) {
+            let now = *bar / hops;
+            change += (now - *past).abs();
+            *past += (now - *past) * 0.4;
+            *bar = 0.0;
+        }
+        // It is known at the end of a bar how much that bar differed.
+        let first = self.start == f64::MIN;
+        if !first {
+            let place = self.number.rem_euclid(PHRASE as i64) as usize;
+            let bands = self.past.len().max(1) as f32;
+            self.changes.iter_mut().for_each(|change| *change *= KEEP);
+            let began = if self.number == 0 { 0.5 } else { change / bands };
+            self.changes[place] += began;
+        }
+        let next = if first { 0 } else { self.number + bars.max(1) };
+        if self.section_changed && !first {
+            // A section is known a little after it began: the nearest bar that begins now or began last.
+            let place = self.number.rem_euclid(PHRASE as i64) as usize;
+            self.changes[place] += SECTION * 0.25;
+        }
+        self.section_changed = false;
+        (self.number, self.start, self.hops) = (next, start, 0);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn phrases_begin_where_the_music_changes() {
+        let mut meter = PhraseMeter::new(4);
+        let mut found = (0.0, 0.0);
+        // The music changes every eight bars, from bar 3 on.
+        for bar in 0..40u32 {
+            let part = (bar + 5) / 8 % 2;
+            let bands = if part == 0 { [1.0, 0.0, 1.0, 0.0] } else { [0.0, 1.0, 0.2, 1.0] };
+            for _ in 0..100 {
+                found = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], false);
+            }
+        }
+        assert_eq!(found.0, 35.0 * 4.0, "the last phrase began at bar 35");
+        assert!(found.1 > 0.5, "{}", found.1);
+    }
+}

@@ -1,0 +1,68 @@
+//! What the network is shown: each second hop, how loud each band is and how much louder it became, on a scale of loudness
+//! that does not know how far the volume is turned up.
+
+use crate::HOPS_PER_SECOND;
+use crate::bands::FilterBank;
+
+/// Bands that the network is shown.
+pub const BANDS_SHOWN: usize = 48;
+/// Numbers in a view: the bands, and their rises.
+pub const VIEW: usize = 2 * BANDS_SHOWN;
+/// Hops from one view to the next.
+pub const HOPS_A_VIEW: usize = 2;
+/// Views a second.
+pub const VIEWS_PER_SECOND: f64 = HOPS_PER_SECOND / HOPS_A_VIEW as f64;
+
+/// Hops that a band is compared over: an attack that falls between two windows counts whole.
+const LAG: usize = 2;
+/// How far the magnitudes are lifted before the logarithm.
+const LIFT: f32 = 100.0;
+/// The level below which nothing is turned up any more: about -75 dB of full scale.
+const FLOOR: f32 = 2e-4;
+/// How much of the level stays from one hop to the next: it halves in about 7 s.
+const HOLD: f32 = 0.9989;
+
+/// Makes views of magnitudes.
+#[derive(Debug, Clone)]
+pub struct Sight {
+    bank: FilterBank,
+    past: [[f32; BANDS_SHOWN]; LAG],
+    level: f32,
+    hops: usize,
+    view: [f32; VIEW],
+}
+
+impl Default for Sight {
+    fn default() -> Self {
+        Self {
+            bank: FilterBank::new(BANDS_SHOWN),
+            past: [[0.0; BANDS_SHOWN]; LAG],
+            level: FLOOR,
+            hops: 0,
+            view: [0.0; VIEW],
+        }
+    }
+}
+
+impl Sight {
+    /// Takes the magnitudes of a hop; each [`HOPS_A_VIEW`] hops there is a view. Allocates nothing.
+    pub fn hop(&mut self, magnitudes: &[f32]) -> Option<&[f32; VIEW]> {
+        let mut bands = [0.0; BANDS_SHOWN];
+        self.bank.apply(magnitudes, &mut bands);
+        let loudest = bands.iter().copied().fold(0.0, f32::max);
+        self.level = loudest.max(self.level * HOLD).max(FLOOR);
+        let lift = LIFT / self.level;
+        bands.iter_mut().for_each(|band| *band = (1.0 + lift * *band).ln());
+        let first = self.hops.is_multiple_of(HOPS_A_VIEW);
+        let before = self.past[self.hops % LAG];
+        for band in 0..BANDS_SHOWN {
+            let rise = (bands[band] - before[band]).max(0.0);
+            let kept = if first { 0.0 } else { self.view[BANDS_SHOWN + band] };
+            self.view[BANDS_SHOWN + band] = kept + rise * 0.5;
+            self.view[band] = bands[band] * 0.4;
+        }
+        self.past[self.hops % LAG] = bands;
+        self.hops += 1;
+        self.hops.is_multiple_of(HOPS_A_VIEW).then_some(&self.view)
+    }
+}
