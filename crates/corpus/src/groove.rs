@@ -92,11 +92,12 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
     match groove {
         Groove::Floor => {
             every(steps, 0, sub).for_each(|s| hit(Voice::Kick, s, 1.0));
-            if lot.chance(0.75) {
+            if lot.chance(0.6) {
                 backbeat.iter().for_each(|&s| hit(Voice::Snare, s, 0.8));
             }
             if lot.chance(0.8) {
-                every(steps, off, sub).for_each(|s| hit(Voice::Ring, s, 0.6));
+                let voice = if lot.chance(0.4) { Voice::Hat } else { Voice::Ring };
+                every(steps, off, sub).for_each(|s| hit(voice, s, 0.6));
             }
             if lot.chance(0.5) {
                 every(steps, 0, 1).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.4 } else { 0.25 }));

@@ -10,11 +10,13 @@ pub mod noises;
 mod sound;
 pub mod style;
 mod tempo;
+mod wave;
 
 pub use compose::{Piece, Struck, piece};
 pub use groove::{Groove, Voice};
 pub use lot::Lot;
 pub use tempo::{Motion, TempoMap};
+pub use wave::wav;
 
 /// Samples a second.
 pub const RATE: f64 = 48_000.0;

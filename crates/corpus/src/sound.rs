@@ -64,7 +64,7 @@ pub(crate) struct Drum {
 impl Drum {
     pub(crate) fn kick(lot: &mut Lot) -> Self {
         let end = lot.range(38.0, 90.0);
-        if lot.chance(0.25) {
+        if lot.chance(0.35) {
             // A bare low tone, as simple machines have it.
             return Self {
                 tone: [end * lot.range(1.0, 1.3), end, 0.03],

@@ -1,6 +1,7 @@
 //! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, and where they go. They are made of pages
 //! of simple shapes, which are written as SVG or PDF. Nothing here does I/O: text and bytes come out.
 
+mod hearing;
 mod metrics;
 mod page;
 mod patch;
@@ -9,6 +10,7 @@ mod signal;
 mod svg;
 mod wiring;
 
+pub use hearing::{HearingChart, hearing};
 pub use page::{Anchor, Item, Page};
 pub use patch::patch;
 pub use pdf::pdf;

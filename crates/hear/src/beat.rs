@@ -11,7 +11,7 @@ use crate::HOPS_PER_SECOND;
 use crate::network::Told;
 
 /// The fastest tempo that is looked for, in beats a minute.
-const FASTEST: f64 = 212.0;
+const FASTEST: f64 = 202.0;
 /// The slowest tempo that is looked for, in beats a minute.
 const SLOWEST: f64 = 54.0;
 /// How unwilling the tempo is to change at a beat: the weight falls by e for each 1/TRANSITION of change.

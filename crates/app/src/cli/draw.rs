@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use clap::ValueEnum;
 
-use super::{Failure, play};
+use super::{Failure, hear, play};
 use crate::files;
 
 /// What is drawn.
@@ -17,6 +17,8 @@ pub(super) enum What {
     Patch,
     /// Which route carries which universes, and to which box
     Signal,
+    /// What is heard in a recording, which stands in the place of the show
+    Hearing,
 }
 
 /// Draws a show on as many pages as it needs. An SVG has one page a file.
@@ -25,11 +27,11 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
     if !matches!(ending.as_str(), "svg" | "pdf") {
         return Err(format!("{}: write a name that ends in .svg or .pdf", out.display()).into());
     }
-    let show = play::opened(show)?;
     let pages = match what {
-        What::Wiring => splimo_draw::wiring(&show),
-        What::Patch => splimo_draw::patch(&show),
-        What::Signal => splimo_draw::signal(&show),
+        What::Wiring => splimo_draw::wiring(&play::opened(show)?),
+        What::Patch => splimo_draw::patch(&play::opened(show)?),
+        What::Signal => splimo_draw::signal(&play::opened(show)?),
+        What::Hearing => splimo_draw::hearing(&hear::chart(show)?),
     };
     if ending == "pdf" {
         files::write(out, &splimo_draw::pdf(&pages))?;

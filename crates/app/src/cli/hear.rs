@@ -7,6 +7,7 @@ use nix::time::{ClockId, clock_gettime};
 use serde::Serialize;
 use splimo_core::music::Section;
 use splimo_core::tempo::TRUSTED;
+use splimo_draw::HearingChart;
 use splimo_hear::strike::Striker;
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 
@@ -84,6 +85,16 @@ pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> 
     let mut heard = taking.finish();
     heard.cpu_seconds = cpu_seconds() - began;
     Ok(heard)
+}
+
+/// What is heard in a recording, to be drawn.
+pub(super) fn chart(path: &Path) -> Result<HearingChart, Failure> {
+    let mut all = Vec::new();
+    let heard = hear(path, |_, hearing| all.push(*hearing))?;
+    let first = |beat: &f64| heard.downbeats.contains(beat);
+    let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let beats = heard.beats.iter().map(|beat| (*beat, first(beat))).collect();
+    Ok(HearingChart { name, heard: all, beats, onsets: heard.onsets })
 }
 
 fn cpu_seconds() -> f64 {

@@ -99,9 +99,9 @@ enum Command {
         #[arg(long, default_value = "set")]
         audio: String,
     },
-    /// Draw a show for print
+    /// Draw a show, or what is heard in a recording, for print
     Draw {
-        /// The show's file
+        /// The show's file; for hearing, the recording
         show: PathBuf,
         /// What is drawn
         #[arg(long)]

@@ -60,7 +60,8 @@ impl InputsView {
         if !due {
             return;
         }
-        let bars = |h: &Hearing| ((h.beat - h.bar_start) / f64::from(h.bar_beats.max(1))).floor();
+        let place = (hearing.beat - hearing.bar_start).floor().rem_euclid(f64::from(hearing.bar_beats.max(1)));
+        let another = hearing.beat.floor() != last.beat.floor() && hearing.tempo_bpm > 0.0;
         let hits = std::array::from_fn(|kind| hearing.hits[kind].saturating_sub(last.hits[kind]));
         if self.past.len() == KEPT {
             self.past.pop_front();
@@ -71,7 +72,7 @@ impl InputsView {
             confidence: hearing.confidence,
             level: hearing.level,
             hits,
-            bar: (hearing.bar_start - last.bar_start).abs() > 0.5 || bars(hearing) > bars(&last),
+            bar: another && place == 0.0,
             section: hearing.section,
         });
         self.last = Some(*hearing);
@@ -192,8 +193,12 @@ impl InputsView {
         let label = |buffer: &mut Buffer, y: u16, name: &str| {
             Pen::new(Rect { y, height: 1, ..area }, buffer).put(name, theme.dim());
         };
-        let tempo_rows = area.height.saturating_sub(8).clamp(1, 6);
-        label(buffer, area.y, "bpm");
+        let tempo_rows = area.height.saturating_sub(8).clamp(1, 14);
+        let (low, high) = tempo_range(&shown);
+        label(buffer, area.y, &if low > high { "bpm".to_owned() } else { format!("bpm {high:5.1}") });
+        if tempo_rows > 1 && low <= high {
+            label(buffer, area.y + tempo_rows - 1, &format!("    {low:5.1}"));
+        }
         tempo_lane(&shown, theme, Rect { x: first, y: area.y, width: shown.len() as u16, height: tempo_rows }, buffer);
         let mut y = area.y + tempo_rows;
         let mut row = |buffer: &mut Buffer, name: &str, symbol: &dyn Fn(&Past) -> Option<(&'static str, bool)>| {
@@ -250,15 +255,20 @@ fn pitch(hertz: f32) -> String {
     format!("{name}{} {:+.0} ct {hertz:.0} Hz", (note as i32).div_euclid(12) - 1, (place - note) * 100.0)
 }
 
+/// The tempi that are shown, from and to; at least four beats a minute apart, so that nothing trembles that does not.
+fn tempo_range(shown: &[Past]) -> (f32, f32) {
+    let known = shown.iter().map(|past| past.bpm).filter(|bpm| *bpm > 0.0);
+    let (low, high) = known.fold((f32::MAX, f32::MIN), |(low, high), bpm| (low.min(bpm), high.max(bpm)));
+    let middle = (low + high) / 2.0;
+    if low <= high && high - low < 4.0 { (middle - 2.0, middle + 2.0) } else { (low, high) }
+}
+
 /// The tempo as a line of dots within the range that it had.
 fn tempo_lane(shown: &[Past], theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let known = || shown.iter().map(|past| past.bpm).filter(|bpm| *bpm > 0.0);
-    let (low, high) = known().fold((f32::MAX, f32::MIN), |(low, high), bpm| (low.min(bpm), high.max(bpm)));
+    let (low, high) = tempo_range(shown);
     if low > high {
         return;
     }
-    // At least four beats a minute high, so that nothing trembles that does not.
-    let (low, high) = if high - low < 4.0 { ((low + high) / 2.0 - 2.0, (low + high) / 2.0 + 2.0) } else { (low, high) };
     let steps = f32::from(area.height) * 2.0;
     for (column, past) in shown.iter().enumerate().filter(|(_, past)| past.bpm > 0.0) {
         let step = (((high - past.bpm) / (high - low) * steps) as u16).min(area.height * 2 - 1);

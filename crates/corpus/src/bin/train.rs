@@ -13,7 +13,8 @@ const SIDE: usize = 16;
 const THREADS: usize = 2;
 /// Seconds of a lesson.
 const SECONDS: f64 = 24.0;
-const LENGTH: f32 = 2.5e-3;
+/// How long a step is at the most, from the start and where one goes on.
+const LENGTHS: [f32; 2] = [2.5e-3, 1.2e-3];
 
 fn option(name: &str, usual: usize) -> usize {
     let mut arguments = std::env::args().skip_while(|a| a != name).skip(1);
@@ -54,7 +55,9 @@ fn main() -> std::io::Result<()> {
             }
             // Warms up, then falls as a cosine does.
             let gone = step as f32 / steps as f32;
-            let length = LENGTH * (step as f32 / 60.0).min(1.0) * (0.5 + 0.5 * (gone * std::f32::consts::PI).cos());
+            let length = LENGTHS[usize::from(on)]
+                * (step as f32 / 60.0).min(1.0)
+                * (0.5 + 0.5 * (gone * std::f32::consts::PI).cos());
             descent.step(&mut weights, &slopes, length.max(1e-5));
             step += 1;
         }

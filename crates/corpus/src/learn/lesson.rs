@@ -20,6 +20,8 @@ pub struct Lesson {
 
 /// How often a lesson has no music in it.
 const NOISES: f32 = 0.1;
+/// How often it is of the plainest styles: the first and the last.
+const PLAIN: f32 = 0.25;
 /// How long a piece has been going on where music has to be known as such, in seconds.
 const TO_KNOW: f64 = 3.0;
 
@@ -86,7 +88,9 @@ pub fn lesson(seed: u64, seconds: f64) -> Lesson {
     let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
     // From anywhere in a piece, as one who comes in late hears it.
     let late = if lot.chance(0.4) { 0.0 } else { f64::from(lot.range(0.0, 20.0)) };
-    let mut whole = piece(lot.pick(&styles), seconds + late, seed);
+    // The plainest is what one has to be surest of.
+    let style = if lot.chance(PLAIN) { styles[lot.below(2) * (styles.len() - 1)] } else { lot.pick(&styles) };
+    let mut whole = piece(style, seconds + late, seed);
     let from = (late * RATE) as usize;
     whole.samples.drain(..from.min(whole.samples.len()));
     let shift = |times: &mut Vec<f64>| *times = times.iter().map(|t| t - late).filter(|t| *t >= 0.0).collect();

@@ -1,0 +1,108 @@
+//! The hearing against made music of which the truth is known, and against what is no music.
+
+use splimo_corpus::measure::{after, f_measure};
+use splimo_corpus::noises::{Noise, noise};
+use splimo_corpus::{Piece, piece, style};
+use splimo_hear::strike::Striker;
+use splimo_hear::{HOP, Listener};
+
+const SECONDS: f64 = 30.0;
+const SETTLED: f64 = 8.0;
+
+struct Heard {
+    beats: Vec<f64>,
+    onsets: Vec<f64>,
+    bpm: f64,
+    confidence: f32,
+}
+
+fn hear(samples: &[f32]) -> Heard {
+    let (mut listener, mut striker) = (Listener::default(), Striker::default());
+    let mut heard = Heard { beats: Vec::new(), onsets: Vec::new(), bpm: 0.0, confidence: 0.0 };
+    let mut onsets = 0;
+    for hop in samples.as_chunks::<HOP>().0 {
+        listener.listen(hop, |_| {});
+        let now = listener.hearing();
+        heard.beats.extend(striker.hop(now).map(|strike| strike.time));
+        if now.onsets > onsets {
+            heard.onsets.push(listener.last_hit());
+            onsets = now.onsets;
+        }
+        (heard.bpm, heard.confidence) = (f64::from(now.tempo_bpm), now.confidence);
+    }
+    heard
+}
+
+fn beats_of(made: &Piece, heard: &Heard) -> f64 {
+    f_measure(&after(&made.beats, SETTLED), &after(&heard.beats, SETTLED), 0.07)
+}
+
+fn made(name: &str, seed: u64) -> Piece {
+    piece(style::find(name).expect("a style"), SECONDS, seed)
+}
+
+#[test]
+fn the_same_seed_makes_the_same_piece() {
+    let (one, two) = (made("funk", 5), made("funk", 5));
+    assert!(one.samples == two.samples && one.beats == two.beats && one.samples != made("funk", 6).samples);
+    assert!(one.beats.windows(2).all(|pair| pair[1] > pair[0]) && one.samples.iter().all(|s| s.abs() <= 1.0));
+}
+
+#[test]
+fn most_pieces_of_usual_styles_are_followed_beat_by_beat() {
+    let names = ["backbeat", "funk", "club set", "bend", "hands"];
+    let scores: Vec<(f64, String)> = names
+        .iter()
+        .flat_map(|name| (0..2).map(move |seed| (*name, 610_000 + seed)))
+        .map(|(name, seed)| {
+            let made = made(name, seed);
+            let heard = hear(&made.samples);
+            (beats_of(&made, &heard), format!("{name} {seed}: {:.2}", beats_of(&made, &heard)))
+        })
+        .collect();
+    let told = || scores.iter().map(|(_, words)| words.as_str()).collect::<Vec<_>>().join(", ");
+    let mean = scores.iter().map(|(score, _)| score).sum::<f64>() / scores.len() as f64;
+    assert!(mean > 0.85, "{}", told());
+    assert!(scores.iter().filter(|(score, _)| *score > 0.9).count() >= 7, "{}", told());
+}
+
+#[test]
+fn the_tempo_of_a_machine_is_known_to_less_than_a_percent() {
+    for seed in [620_001, 620_002, 620_003] {
+        let made = made("club set", seed);
+        let heard = hear(&made.samples);
+        let truly = 60.0 / (made.beats[made.beats.len() - 1] - made.beats[made.beats.len() - 2]);
+        let steady = made.beats.windows(3).all(|b| ((b[2] - b[1]) / (b[1] - b[0]) - 1.0).abs() < 1e-6);
+        if steady && heard.confidence > 0.5 {
+            let factor = (heard.bpm / truly).log2().round().exp2();
+            assert!((heard.bpm / (truly * factor) - 1.0).abs() < 0.01, "{seed}: {} and {truly}", heard.bpm);
+        }
+    }
+}
+
+#[test]
+fn hits_are_heard_where_they_were_struck() {
+    let mut mean = 0.0;
+    for seed in [630_000, 630_001, 630_002] {
+        let made = made("club set", seed);
+        let heard = hear(&made.samples);
+        let mut truth: Vec<f64> = made.struck.iter().filter(|hit| hit.level > 0.22).map(|hit| hit.time).collect();
+        truth.extend(&made.notes);
+        truth.sort_by(f64::total_cmp);
+        truth.dedup_by(|a, b| *a - *b < 0.03);
+        mean += f_measure(&truth, &heard.onsets, 0.05) / 3.0;
+    }
+    assert!(mean > 0.75, "{mean}");
+}
+
+#[test]
+fn what_is_no_music_has_no_beat() {
+    for kind in Noise::ALL {
+        for seed in [640_000, 640_001] {
+            let beats = hear(&noise(kind, SECONDS, seed)).beats.len();
+            // Chords that beat, crowds and knocks may have a pulse for a while; the others have none.
+            let most = if matches!(kind, Noise::Crowd | Noise::Drone | Noise::Knocks) { 12 } else { 1 };
+            assert!(beats <= most, "{kind:?} {seed}: {beats} beats in {SECONDS} s");
+        }
+    }
+}
