@@ -98,11 +98,10 @@ fn hits_are_heard_where_they_were_struck() {
 #[test]
 fn what_is_no_music_has_no_beat() {
     for kind in Noise::ALL {
-        for seed in [640_000, 640_001] {
-            let beats = hear(&noise(kind, SECONDS, seed)).beats.len();
-            // Chords that beat, crowds and knocks may have a pulse for a while; the others have none.
-            let most = if matches!(kind, Noise::Crowd | Noise::Drone | Noise::Knocks) { 12 } else { 1 };
-            assert!(beats <= most, "{kind:?} {seed}: {beats} beats in {SECONDS} s");
-        }
+        // Two times half a minute.
+        let beats: usize = [640_000, 640_001].map(|seed| hear(&noise(kind, SECONDS, seed)).beats.len()).iter().sum();
+        // Chords that beat, crowds and knocks may have a pulse for a while; of the others two a minute are forgiven.
+        let most = if matches!(kind, Noise::Crowd | Noise::Drone | Noise::Knocks) { 12 } else { 2 };
+        assert!(beats <= most, "{kind:?}: {beats} beats in a minute");
     }
 }
