@@ -75,7 +75,7 @@ impl Network {
     /// A network of these weights; none where they are not [`WEIGHTS`].
     #[must_use]
     pub fn of(weights: Vec<f32>) -> Option<Self> {
-        (weights.len() == WEIGHTS).then(|| Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] })
+        (weights.len() == WEIGHTS).then_some(Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] })
     }
 
     /// What it tells of the next view. Allocates nothing.

@@ -272,7 +272,7 @@ fn tempo_lane(shown: &[Past], theme: Theme, area: Rect, buffer: &mut Buffer) {
     let steps = f32::from(area.height) * 2.0;
     for (column, past) in shown.iter().enumerate().filter(|(_, past)| past.bpm > 0.0) {
         let step = (((high - past.bpm) / (high - low) * steps) as u16).min(area.height * 2 - 1);
-        let symbol = if step % 2 == 0 { "▀" } else { "▄" };
+        let symbol = if step.is_multiple_of(2) { "▀" } else { "▄" };
         let style = if past.confidence >= TRUSTED { theme.text() } else { theme.dim() };
         buffer[(area.x + column as u16, area.y + step / 2)].set_symbol(symbol).set_style(style);
     }
