@@ -118,6 +118,7 @@ impl Document {
             Action::NudgeFade(by) => {
                 self.change(|show| show.settings.fade_beats = nudged_fade(show.settings.fade_beats, *by))
             }
+            Action::NextLeader => self.change(|show| show.settings.leader = show.settings.leader.next()),
             Action::NudgeLatency(by) => self.change(|show| nudge(&mut show.settings.latency_ms, *by, [-500.0, 500.0])),
             Action::NudgeHearingGain(by) => {
                 self.change(|show| nudge(&mut show.settings.hearing_gain, *by, [-40.0, 40.0]))

@@ -36,12 +36,12 @@ impl Running {
     #[must_use]
     pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
         let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
-        let heard = snapshot.clock.source == Source::Heard;
+        let by_hand = matches!(snapshot.clock.source, Source::Set | Source::Tapped | Source::Held);
         Self {
             look: top.map(|look| look.name.clone()),
             master: (snapshot.master * 100.0).round(),
             blackout: snapshot.blackout,
-            tempo: (!heard).then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
+            tempo: by_hand.then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
         }
     }
 

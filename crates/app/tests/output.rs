@@ -12,10 +12,12 @@ use splimo::runtime::{Outlook, Runtime};
 use splimo::sound::SoundSource;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
+use splimo_core::leader::Leader;
 use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
+use splimo_core::tempo::Source;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::Style;
-use splimo_wire::artnet::{self, poll, trigger};
+use splimo_wire::artnet::{self, poll, time_code, trigger};
 use splimo_wire::message::Message;
 use splimo_wire::socket::{self, Receiver};
 
@@ -172,6 +174,17 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     wait("the second look", || outlook.snapshot.read().stage.first().is_some_and(|entry| entry.look == 1));
     let heard = |h: Heard<trigger::Repr>| (h.what, h.from) == (trigger::Repr::Macro(2), own.ip());
     wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
+    // Who sends the time may lead the clock as well; a tempo goes with it that is the show's own.
+    let mut led = runtime.editions().newest().show.as_ref().clone();
+    (led.settings.leader, led.settings.tempo) = (Leader::TimeCode, 90.0);
+    runtime.go_over(Arc::new(led));
+    let start = Instant::now();
+    wait("time code to lead", || {
+        let code = time_code::Repr::at(3600.0 + start.elapsed().as_secs_f64(), time_code::Kind::Smpte);
+        ears.send_from(&own, &code.emit(), there).expect("sends");
+        let clock = outlook.snapshot.read().clock;
+        clock.source == Source::TimeCode && (clock.beat - 3600.0 * f64::from(clock.bpm) / 60.0).abs() < 200.0
+    });
     // And the other way.
     runtime.trigger(trigger::Repr::Show(9));
     let mut came = None;

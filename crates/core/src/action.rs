@@ -197,6 +197,8 @@ actions! {
     Fade(beats: f32) = "fade", Show;
     /// Fade in over twice as long (1) or half as long (-1)
     NudgeFade(by: i32) = "nudge-fade", Show;
+    /// Let another lead the clock: the music, MIDI clock, time code, OSC
+    NextLeader = "next-leader", Show;
     /// Have light so many milliseconds earlier, or later where it is below zero
     NudgeLatency(milliseconds: f32) = "nudge-latency", Show;
     /// Turn what is heard up or down, in decibels

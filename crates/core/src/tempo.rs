@@ -1,9 +1,10 @@
-//! The musical clock: one position in beats that everything in time with the music follows. It is led by what is heard
-//! or by taps; corrections are slewed, never jumped, and it never runs backwards.
+//! The musical clock: one position in beats that everything in time with the music follows. It is led by what is heard, by
+//! another machine or by taps; corrections are slewed, never jumped, and it never runs backwards.
 
 use serde::{Deserialize, Serialize};
 
 use crate::Seconds;
+use crate::leader::{Beacon, Leader, Place};
 use crate::music::Hearing;
 use crate::rate::Step;
 
@@ -32,7 +33,7 @@ const MOST_NUDGE: f64 = 0.5;
 
 /// Who leads the clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
+#[serde(rename_all = "kebab-case")]
 pub enum Source {
     /// The tempo of the show, or one that was typed.
     #[default]
@@ -43,6 +44,12 @@ pub enum Source {
     Heard,
     /// The music, which has not been clear for a while: its last tempo is held.
     Held,
+    /// MIDI clock.
+    Midi,
+    /// Time code.
+    TimeCode,
+    /// OSC.
+    Osc,
 }
 
 impl Source {
@@ -54,6 +61,9 @@ impl Source {
             Self::Tapped => "tapped",
             Self::Heard => "heard",
             Self::Held => "held",
+            Self::Midi => "MIDI",
+            Self::TimeCode => "code",
+            Self::Osc => "OSC",
         }
     }
 }
@@ -79,6 +89,8 @@ pub struct Clock {
     own_bars: bool,
     /// How far the heard bars lie from the clock's, and since when.
     bars_off: (f64, Seconds),
+    /// Where an outside leader was last.
+    beacon: Option<Beacon>,
 }
 
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -108,12 +120,18 @@ impl Clock {
             latency: 0.0,
             own_bars: false,
             bars_off: (0.0, 0.0),
+            beacon: None,
         }
     }
 
     /// Has light be earlier than sound by so many seconds, for what it takes to be seen.
     pub fn set_latency(&mut self, seconds: f64) {
         self.latency = seconds.clamp(-1.0, 1.0);
+    }
+
+    /// Has somebody outside lead, as long as it is heard of; none leaves it to the music.
+    pub fn lead(&mut self, beacon: Option<Beacon>) {
+        self.beacon = beacon;
     }
 
     /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as standing still.
@@ -141,11 +159,10 @@ impl Clock {
             true => (hearing.phrase_start, 2.0 * BEATS_PER_BAR * BEATS_PER_BAR),
             false => (hearing.bar_start, BEATS_PER_BAR),
         };
-        // Where it began on this clock: as many beats ago as there.
-        let ago = (hearing.beat - start).round() * self.multiple;
-        let heard = hearing.beat * self.multiple;
-        let began = self.beat - (self.beat - heard - (self.beat - heard).round()) - (heard - heard.round()) - ago;
-        let off = (began.round() - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
+        // Both count the same beats, but not from the same one on.
+        let apart = (self.beat - hearing.beat * self.multiple).round();
+        let began = (start * self.multiple + apart).round();
+        let off = (began - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
         if (off - self.bars_off.0).abs() > 0.5 || off == 0.0 {
             self.bars_off = (off, self.time);
         } else if self.time - self.bars_off.1 > BARS_PATIENCE {
@@ -157,8 +174,11 @@ impl Clock {
     /// How many beats the clock is behind its leader (-0.5..0.5), after taking over the leader's tempo.
     fn error(&mut self, hearing: &Hearing, seconds: f64) -> f64 {
         let heard = hearing.confidence >= TRUSTED && hearing.tempo_bpm > 0.0;
+        let outside = if self.follows_music { self.outside() } else { None };
         let expected = self.beat + seconds * self.bpm / 60.0;
-        let led_to = if self.follows_music && heard {
+        let led_to = if let Some(beat) = outside {
+            beat
+        } else if self.follows_music && heard {
             self.source = Source::Heard;
             self.bpm = f64::from(hearing.tempo_bpm) * self.multiple;
             let since = self.time - hearing.time + self.latency;
@@ -166,13 +186,38 @@ impl Clock {
         } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor) {
             (self.time - anchor) * self.bpm / 60.0 + self.nudge
         } else {
-            if self.source == Source::Heard {
+            if !matches!(self.source, Source::Set | Source::Tapped) {
                 self.source = Source::Held;
             }
             return 0.0;
         };
         let error = led_to - expected;
         error - (error + 0.5).floor()
+    }
+
+    /// The beat to which somebody outside leads, if there is anybody; its tempo is taken over.
+    fn outside(&mut self) -> Option<f64> {
+        let beacon = self.beacon.filter(|beacon| self.time - beacon.time < Beacon::FRESH)?;
+        let since = self.time - beacon.time + self.latency;
+        let (beat, counted) = match beacon.place {
+            Place::Beats { beat, bpm, counted } => {
+                self.bpm = bpm * self.multiple;
+                (beat * self.multiple + since * self.bpm / 60.0, counted)
+            }
+            Place::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
+            Place::Stopped => return None,
+        };
+        self.source = match beacon.leader {
+            Leader::Midi => Source::Midi,
+            Leader::TimeCode => Source::TimeCode,
+            Leader::Osc => Source::Osc,
+            Leader::Music => return None,
+        };
+        if counted && !self.own_bars {
+            // It knows which beat it is, so that bars and phrases go there at once.
+            self.origin = (self.beat - beat).round();
+        }
+        Some(beat + self.nudge)
     }
 
     /// A tap at `time`. The first of a series marks the first beat of a bar; from the second on they set the tempo.
@@ -198,11 +243,14 @@ impl Clock {
     /// Sets the tempo by hand.
     pub fn set(&mut self, bpm: f32) {
         self.bpm = f64::from(bpm.clamp(20.0, 400.0));
-        self.source = Source::Set;
-        self.follows_music = false;
+        // Time code knows no tempo, and goes on leading at this one.
+        if self.source != Source::TimeCode {
+            self.source = Source::Set;
+            self.follows_music = false;
+        }
     }
 
-    /// Lets the music lead again.
+    /// Lets the music, or whoever is to lead, lead again.
     pub fn follow_music(&mut self) {
         self.follows_music = true;
         (self.own_bars, self.multiple, self.nudge) = (false, 1.0, 0.0);
@@ -215,7 +263,7 @@ impl Clock {
     /// Counts twice as many beats, or half as many; the music goes on leading where it does.
     pub fn multiply(&mut self, by: f64) {
         let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
-        if self.follows_music && self.source == Source::Heard {
+        if self.follows_music && matches!(self.source, Source::Heard | Source::Midi | Source::Osc) {
             self.bpm *= multiple / self.multiple;
             self.multiple = multiple;
         } else if (20.0..=400.0).contains(&(self.bpm * by)) {
@@ -226,7 +274,8 @@ impl Clock {
     /// Moves the beat a little against what leads it. It glides there.
     pub fn nudge(&mut self, beats: f64) {
         self.nudge = (self.nudge + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
-        if !(self.follows_music && self.source == Source::Heard) && self.tapped.anchor.is_none() {
+        let led = self.follows_music && !matches!(self.source, Source::Set | Source::Held);
+        if !led && self.tapped.anchor.is_none() {
             // Nobody leads, so that it moves by itself.
             self.beat += beats;
             self.nudge = 0.0;
@@ -308,6 +357,64 @@ mod tests {
         let off = clock.beat() - (time * 128.0 / 60.0 + 0.4);
         assert!((off - off.round()).abs() < 0.01, "{off} beats off");
         assert_eq!(clock.source(), Source::Heard);
+    }
+
+    fn beacon(time: f64, place: Place) -> Option<Beacon> {
+        Some(Beacon {
+            leader: if let Place::Seconds(_) = place { Leader::TimeCode } else { Leader::Midi },
+            time,
+            place,
+        })
+    }
+
+    #[test]
+    fn somebody_outside_leads_before_the_music_and_the_music_where_it_is_silent() {
+        let mut clock = Clock::new(120.0);
+        for tick in 0..600 {
+            let time = f64::from(tick) * 0.01;
+            // It is at beat 64 when the show begins, and is not heard of any more after three seconds.
+            let told = time.min(3.0);
+            clock.lead(beacon(told, Place::Beats { beat: 64.0 + told * 2.5, bpm: 150.0, counted: true }));
+            let step = clock.advance(time, &heard(time, 128.0, time * 128.0 / 60.0));
+            assert!(step.beats >= 0.0 && step.beats < 0.032, "{step:?}");
+            if tick == 290 {
+                assert!((clock.beat() - 64.0 - 2.9 * 2.5).abs() < 0.02, "{}", clock.beat());
+                assert_eq!((clock.source(), clock.bpm().round()), (Source::Midi, 150.0));
+            }
+        }
+        assert_eq!((clock.source(), clock.bpm().round()), (Source::Heard, 128.0));
+    }
+
+    #[test]
+    fn who_stands_leaves_the_tempo_and_who_winds_takes_the_bars_along() {
+        let mut clock = Clock::new(120.0);
+        let silence = Hearing::SILENCE;
+        for tick in 0..300 {
+            let time = f64::from(tick) * 0.01;
+            let place =
+                Place::Beats { beat: time * 2.5 + if tick < 200 { 0.0 } else { 101.0 }, bpm: 150.0, counted: true };
+            clock.lead(beacon(time, place));
+            clock.advance(time, &silence);
+        }
+        assert!((clock.beat() - 101.0 - 2.99 * 2.5).abs() < 0.05, "{}", clock.beat());
+        clock.lead(beacon(3.0, Place::Stopped));
+        clock.advance(3.0, &silence);
+        assert_eq!((clock.source(), clock.bpm().round()), (Source::Held, 150.0));
+    }
+
+    #[test]
+    fn time_code_leads_at_a_tempo_that_is_set() {
+        let mut clock = Clock::new(120.0);
+        for tick in 0..500 {
+            let time = f64::from(tick) * 0.01;
+            clock.lead(beacon(time, Place::Seconds(60.0 + time)));
+            clock.advance(time, &Hearing::SILENCE);
+            if tick == 100 {
+                clock.set(90.0);
+            }
+        }
+        assert_eq!(clock.source(), Source::TimeCode);
+        assert!((clock.beat() - 64.99 * 1.5).abs() < 0.05, "{}", clock.beat());
     }
 
     #[test]

@@ -4,6 +4,7 @@ use crate::RATE;
 use crate::groove::{Bar, Groove, Voice, fill, pattern, weight};
 use crate::lot::Lot;
 use crate::noises::{hiss, speech};
+use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::sound::{Drum, Mix, Tone, compress, dull, room, tone_controls};
 use crate::style::{Finish, Form, Moves, Style};
 use crate::tempo::{Motion, TempoMap};
@@ -172,7 +173,7 @@ impl Score<'_> {
 /// The steps on which a part plays, as a mask for a bar.
 fn rhythm(score: &Score<'_>, lot: &mut Lot) -> Vec<bool> {
     let (steps, sub) = (score.steps(), score.sub);
-    let kind = lot.below(7);
+    let kind = lot.below(8);
     let density = lot.range(0.2, 0.9);
     (0..steps)
         .map(|step| match kind {
@@ -182,6 +183,7 @@ fn rhythm(score: &Score<'_>, lot: &mut Lot) -> Vec<bool> {
             3 => step % (sub / 2).max(1) == 0,
             4 => step == 0 || step == steps / 2,
             5 => lot.chance(density * weight(step, sub, score.bar)) || step == 0,
+            6 => step == 0 || step + sub == steps,
             // Threes across the beat.
             _ => step % 3 == 0 && step + 2 < steps,
         })
@@ -191,13 +193,21 @@ fn rhythm(score: &Score<'_>, lot: &mut Lot) -> Vec<bool> {
 /// Makes a piece of about so many seconds.
 #[must_use]
 pub fn piece(style: &Style, seconds: f64, seed: u64) -> Piece {
+    piece_with(None, style, seconds, seed)
+}
+
+/// Makes a piece of about so many seconds, some of whose instruments are of a bank.
+#[must_use]
+pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -> Piece {
     let mut lot = Lot::new(seed);
     let lot = &mut lot;
     let bpm = lot.scale(style.bpm[0], style.bpm[1]);
-    let human = Motion::Human(lot.scale(0.002, 0.015));
+    let human = Motion::Human(lot.scale(0.002, 0.02));
     let motion = match style.moves {
         Moves::Usual if lot.chance(0.75) => Motion::Steady,
         Moves::Usual | Moves::Human => human,
+        Moves::Free if lot.chance(0.5) => Motion::Human(lot.scale(0.015, 0.05)),
+        Moves::Free => Motion::Bend(lot.range(0.01, 0.06)),
         Moves::Ramp => Motion::Ramp(if lot.chance(0.5) { lot.range(1.1, 1.35) } else { lot.range(0.75, 0.9) }),
         Moves::Jump => Motion::Jump(if lot.chance(0.5) { lot.range(1.04, 1.2) } else { lot.range(0.85, 0.96) }),
         Moves::Bend => Motion::Bend(lot.range(0.01, 0.05)),
@@ -230,19 +240,26 @@ pub fn piece(style: &Style, seconds: f64, seed: u64) -> Piece {
         sections: Vec::new(),
         key: (tonic_class, minor),
     };
-    let mut band = Band::new(style, &score, (seconds * RATE) as usize, lot);
+    let mut band = Band::new(bank.is_some(), style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
     for section in sections(style, bars, lot) {
         if bar >= bars {
             break;
         }
         piece.sections.push((map.time((bar * style.bar) as f64), section.kind));
+        if lot.chance(0.3) {
+            // Other parts of a song go otherwise.
+            band.rhythms = std::array::from_fn(|_| rhythm(&score, lot));
+        }
         for inside in 0..section.bars {
             if bar < bars {
                 band.play(&score, &section, bar, inside, &mut piece, lot);
             }
             bar += 1;
         }
+    }
+    if let Some(bank) = bank {
+        band.perform(bank);
     }
     piece.samples = finish(band, style, lot);
     piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
@@ -251,13 +268,26 @@ pub fn piece(style: &Style, seconds: f64, seed: u64) -> Piece {
     piece
 }
 
+/// An instrument: made, or of a bank.
+enum Instrument {
+    Made(Tone),
+    Sampled(Player),
+}
+
+/// How often the drums of a piece are of the bank, if there is one.
+const SAMPLED_KITS: f32 = 0.6;
+/// How often each other instrument is.
+const SAMPLED: f32 = 0.7;
+
 /// The instruments of a piece and what they have played.
 struct Band {
+    /// The drums of a bank, and its keys.
+    sampled_kit: Option<(Player, [u8; 6])>,
     pattern: Bar,
     second: Bar,
     kit: [Drum; 6],
     kit_levels: [f32; 6],
-    tones: [Tone; 5],
+    tones: [Instrument; 5],
     levels: [f32; 5],
     rhythms: [Vec<bool>; 5],
     octaves: [f32; 5],
@@ -272,7 +302,7 @@ struct Band {
 }
 
 impl Band {
-    fn new(style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
+    fn new(sampled: bool, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
         let hat = lot.scale(0.012, 0.06);
         let ring = lot.scale(0.08, 0.6);
@@ -287,10 +317,19 @@ impl Band {
             1 => Tone::held(lot, [0.005, 0.06]),
             _ => Tone::struck(lot),
         };
-        let tones = [Tone::bass(lot), chords, Tone::struck(lot), melody, Tone::held(lot, [0.05, 0.6])];
+        let mut tones =
+            [Tone::bass(lot), chords, Tone::struck(lot), melody, Tone::held(lot, [0.05, 0.6])].map(Instrument::Made);
+        let players = [Player::bass, Player::struck, Player::struck, Player::melody, Player::pad];
+        for (part, player) in players.into_iter().enumerate() {
+            if sampled && lot.chance(SAMPLED) {
+                tones[part] = Instrument::Sampled(player(lot));
+            }
+        }
+        let sampled_kit = (sampled && lot.chance(SAMPLED_KITS)).then(|| (Player::drums(lot), keys(lot)));
         let drums_to_music = lot.scale(0.4, 2.5);
         let levels = [0.9, 0.35, 0.4, 0.6, 0.3].map(|usual: f32| usual * lot.scale(0.3, 1.2) / drums_to_music);
         Self {
+            sampled_kit,
             pattern: pattern(groove, style.bar, style.sub, lot),
             second: pattern(groove, style.bar, style.sub, lot),
             kit,
@@ -375,7 +414,13 @@ impl Band {
     ) {
         let time = score.time(bar, step, lot);
         let index = voice as usize;
-        self.kit[index].hit(&mut self.drums, time, level * self.kit_levels[index], lot);
+        let loud = level * self.kit_levels[index];
+        match &mut self.sampled_kit {
+            Some((player, keys)) => {
+                player.notes.push(Note { time, length: 0.1, key: keys[index], level: loud });
+            }
+            None => self.kit[index].hit(&mut self.drums, time, loud, lot),
+        }
         piece.struck.push(Struck { time: time.max(0.0), voice, level });
         if voice == Voice::Kick {
             self.kicks.push(time);
@@ -423,10 +468,43 @@ impl Band {
                 }
             };
             let hz = score.hz(degree, self.octaves[part]);
-            self.tones[part].play(&mut self.music, time, length, hz, accent, lot);
             // Nobody can tell to 50 ms when a soft one sets in.
-            if self.tones[part].is_sudden() {
+            if self.note(part, time, length, hz, accent, lot) {
                 piece.notes.push(time);
+            }
+        }
+    }
+
+    /// Plays a note; whether one hears at once that it sets in.
+    fn note(&mut self, part: usize, time: f64, length: f32, hz: f32, level: f32, lot: &mut Lot) -> bool {
+        match &mut self.tones[part] {
+            Instrument::Made(tone) => {
+                tone.play(&mut self.music, time, length, hz, level, lot);
+                tone.is_sudden()
+            }
+            Instrument::Sampled(player) => {
+                let level = level / self.levels[part] * lot.range(0.5, 0.8);
+                player.notes.push(Note { time, length: f64::from(length), key: key_of(hz), level });
+                player.is_sudden()
+            }
+        }
+    }
+
+    /// Adds what the instruments of a bank play.
+    fn perform(&mut self, bank: &Bank) {
+        let length = self.music.len();
+        let add = |mix: &mut Mix, player: &Player, level: f32| {
+            if !player.notes.is_empty() {
+                let played = bank.perform(player, length);
+                mix.iter_mut().zip(played).for_each(|(mix, played)| *mix += played * level);
+            }
+        };
+        if let Some((player, _)) = &self.sampled_kit {
+            add(&mut self.drums, player, 1.0);
+        }
+        for (tone, level) in self.tones.iter().zip(self.levels) {
+            if let Instrument::Sampled(player) = tone {
+                add(&mut self.music, player, level * 1.3);
             }
         }
     }
@@ -438,7 +516,7 @@ impl Band {
         for (place, third) in voices.iter().enumerate() {
             let hz = score.hz(root + third, self.octaves[part]);
             let time = time + strum * place as f64;
-            self.tones[part].play(&mut self.music, time, length as f32, hz, level, lot);
+            self.note(part, time, length as f32, hz, level, lot);
         }
     }
 }

@@ -15,6 +15,8 @@ pub enum Groove {
     Broken,
     /// A backbeat with hats in sixteenths and a kick all over.
     Funk,
+    /// A kick in even eighths or sixteenths, a snare on the beat, between beats, or on every other one.
+    Driven,
     /// Kick and rim together on three.
     OneDrop,
     /// A clave on a rim, shakers, a low drum on three.
@@ -148,6 +150,14 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
             }
             let (from, by) = hats(lot);
             every(steps, from, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.5 } else { 0.3 }));
+        }
+        Groove::Driven => {
+            let by = lot.pick(&[1, 1, off.max(1), sub]);
+            every(steps, 0, by).for_each(|s| hit(Voice::Kick, s, if s % sub == 0 { 0.8 } else { 0.6 }));
+            let (from, by) = lot.pick(&[(0, sub), (off, sub), (sub, 2 * sub), (sub, 2 * sub)]);
+            every(steps, from, by).for_each(|s| hit(Voice::Snare, s, 0.9));
+            let (voice, by) = (lot.pick(&[Voice::Hat, Voice::Ring]), lot.pick(&[sub, off.max(1)]));
+            every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
         }
         Groove::OneDrop => {
             hit(Voice::Kick, beat(2), 1.0);

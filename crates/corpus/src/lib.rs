@@ -7,14 +7,16 @@ pub mod learn;
 mod lot;
 pub mod measure;
 pub mod noises;
+mod sampled;
 mod sound;
 pub mod style;
 mod tempo;
 mod wave;
 
-pub use compose::{Piece, Struck, piece};
+pub use compose::{Piece, Struck, piece, piece_with};
 pub use groove::{Groove, Voice};
 pub use lot::Lot;
+pub use sampled::Bank;
 pub use tempo::{Motion, TempoMap};
 pub use wave::wav;
 

@@ -2,7 +2,7 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Clave, Drawn, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, SixEight, Toms, Waltz,
+    Backbeat, Broken, Clave, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, SixEight, Toms, Waltz,
 };
 
 /// How the parts of a piece follow each other.
@@ -23,6 +23,8 @@ pub enum Moves {
     Usual,
     /// As people have it.
     Human,
+    /// As people have it who play alone or follow a hand.
+    Free,
     /// Steadily faster or slower.
     Ramp,
     /// Another tempo from the middle on.
@@ -98,6 +100,15 @@ pub static STYLES: &[Style] = &[
     Style { name: "waltz", bpm: [84.0, 180.0], bar: 3, grooves: &[Waltz, None, Drawn], moves: Moves::Human, ..BASE },
     Style { name: "six eight", bpm: [60.0, 100.0], bar: 2, sub: 3, grooves: &[SixEight, None], ..BASE },
     Style { name: "twelve eight", bpm: [60.0, 110.0], bar: 4, sub: 3, grooves: &[SixEight, Drawn], ..BASE },
+    Style { name: "driven", bpm: [90.0, 200.0], grooves: &[Driven], moves: Moves::Human, ..BASE },
+    Style {
+        name: "oompah",
+        bpm: [90.0, 200.0],
+        bar: 2,
+        grooves: &[None, Hands, Backbeat],
+        moves: Moves::Human,
+        ..BASE
+    },
     Style { name: "hands", bpm: [70.0, 150.0], grooves: &[Hands], moves: Moves::Human, ..BASE },
     Style { name: "drawn", bpm: [66.0, 180.0], swing: [0.5, 0.62], grooves: &[Drawn, Toms], ..BASE },
     Style { name: "no drums", bpm: [66.0, 150.0], grooves: &[None], parts: [0.7, 0.8, 0.6, 0.6, 0.3], ..BASE },
@@ -106,7 +117,7 @@ pub static STYLES: &[Style] = &[
         bpm: [62.0, 130.0],
         grooves: &[None],
         parts: [0.5, 0.5, 0.1, 0.8, 0.9],
-        moves: Moves::Human,
+        moves: Moves::Free,
         ..BASE
     },
     Style {
@@ -114,7 +125,7 @@ pub static STYLES: &[Style] = &[
         bpm: [66.0, 140.0],
         grooves: &[None],
         parts: [0.3, 0.9, 0.3, 0.6, 0.0],
-        moves: Moves::Human,
+        moves: Moves::Free,
         ..BASE
     },
     Style { name: "club set", bpm: [116.0, 150.0], grooves: &[Floor, Broken], form: Form::Club, ..BASE },
@@ -123,6 +134,16 @@ pub static STYLES: &[Style] = &[
     Style { name: "quiet", bpm: [80.0, 150.0], grooves: &[Floor, Backbeat, Half], finish: Finish::Quiet, ..BASE },
     Style { name: "clipped", bpm: [90.0, 170.0], grooves: &[Floor, Backbeat, Broken], finish: Finish::Clipped, ..BASE },
     Style { name: "clicks", bpm: [60.0, 200.0], grooves: &[Hands], parts: [0.1, 0.1, 0.0, 0.1, 0.0], ..BASE },
+    Style { name: "one drop", bpm: [66.0, 92.0], swing: [0.5, 0.62], grooves: &[OneDrop], moves: Moves::Human, ..BASE },
+    Style {
+        name: "swing",
+        bpm: [100.0, 190.0],
+        sub: 3,
+        grooves: &[Ride],
+        parts: [0.95, 0.6, 0.1, 0.7, 0.1],
+        moves: Moves::Human,
+        ..BASE
+    },
     Style {
         name: "machine",
         bpm: [84.0, 176.0],
@@ -131,26 +152,7 @@ pub static STYLES: &[Style] = &[
         ..BASE
     },
     // Nothing is trained on these.
-    Style {
-        name: "one drop",
-        held_out: true,
-        bpm: [66.0, 92.0],
-        swing: [0.5, 0.62],
-        grooves: &[OneDrop],
-        moves: Moves::Human,
-        ..BASE
-    },
     Style { name: "march", held_out: true, bpm: [96.0, 132.0], grooves: &[March], moves: Moves::Human, ..BASE },
-    Style {
-        name: "swing",
-        held_out: true,
-        bpm: [100.0, 190.0],
-        sub: 3,
-        grooves: &[Ride],
-        parts: [0.95, 0.6, 0.1, 0.7, 0.1],
-        moves: Moves::Human,
-        ..BASE
-    },
     Style {
         name: "syncopated bass",
         held_out: true,

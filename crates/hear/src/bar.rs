@@ -120,3 +120,44 @@ impl BarTracker {
         self.known = BarKnown { beats: meter as u32, start: (beat - place as i64) as f64, confidence: belief };
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What is known after bars of so many beats, of which the first begins at a beat.
+    fn known(beats: u32, first: u32, seconds: f64) -> (BarKnown, f64) {
+        let mut tracker = BarTracker::default();
+        let (mut known, mut position) = (tracker.known, 0.0);
+        for hop in 0..(seconds * 94.0) as u32 {
+            position = f64::from(hop) * 2.0 / 94.0;
+            let place = position - LATE;
+            let beat = (place + 0.5).floor();
+            let is_first = (beat as i64 - i64::from(first)).rem_euclid(i64::from(beats)) == 0;
+            let downbeat = if (place - beat).abs() < 0.05 && is_first { 0.7 } else { 0.05 };
+            known = tracker.hop(&Told { downbeat, ..Told::default() }, position);
+        }
+        (known, position)
+    }
+
+    #[test]
+    fn bars_of_four_and_of_three_are_found_wherever_they_begin() {
+        for (beats, first) in [(4, 0), (4, 3), (3, 1), (3, 2)] {
+            let (known, position) = known(beats, first, 20.0);
+            assert_eq!(known.beats, beats);
+            assert_eq!((known.start as i64 - i64::from(first)).rem_euclid(i64::from(beats)), 0, "{beats} from {first}");
+            assert!(known.confidence > 0.8 && position - known.start < f64::from(beats) + 1.0, "{known:?}");
+        }
+    }
+
+    #[test]
+    fn without_first_beats_nothing_is_sure() {
+        let mut tracker = BarTracker::default();
+        let mut known = tracker.known;
+        for hop in 0..2000 {
+            known = tracker.hop(&Told { downbeat: 0.1, ..Told::default() }, f64::from(hop) * 2.0 / 94.0);
+        }
+        // The clock takes bars over from 0.55 on.
+        assert!(known.confidence < 0.5, "{known:?}");
+    }
+}

@@ -5,8 +5,8 @@ use crate::network::Told;
 use crate::sight::HOPS_A_VIEW;
 use crate::{HOPS_PER_SECOND, TOLD_LATE};
 
-/// How sure the network has to be of each: low, middle, high, and anything.
-const SURE: [f32; 4] = [0.4, 0.4, 0.4, 0.4];
+/// How sure the network has to be.
+const SURE: f32 = 0.4;
 /// Views between two of the same kind, at the least: 64 ms.
 const REST: u32 = 3;
 /// How long ago a hit was when it is known, in seconds: what it is told late, half a view, and the view after it.
@@ -39,7 +39,7 @@ impl HitMeter {
             let [before, candidate] = self.past[kind];
             self.past[kind] = [candidate, now];
             self.rest[kind] = self.rest[kind].saturating_sub(1);
-            let peak = candidate > before && candidate >= now && candidate > SURE[kind];
+            let peak = candidate > before && candidate >= now && candidate > SURE;
             if peak && self.rest[kind] == 0 {
                 self.rest[kind] = REST;
                 found[kind] = Some(candidate.min(1.0));

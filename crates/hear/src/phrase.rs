@@ -4,8 +4,10 @@
 pub const PHRASE: usize = 8;
 /// How much of what was found stays from one bar to the next.
 const KEEP: f32 = 0.97;
-/// How much a change of section counts against one of sound.
-const SECTION: f32 = 2.0;
+/// How much a change of section counts; of sound, a change of all bands by all of their range counts 1.
+const SECTION: f32 = 0.5;
+/// How much the first bar that was heard counts.
+const FIRST: f32 = 0.5;
 
 /// Follows phrases.
 #[derive(Debug, Clone)]
@@ -20,7 +22,6 @@ pub struct PhraseMeter {
     number: i64,
     start: f64,
     section_changed: bool,
-    known: (f64, f32),
 }
 
 impl PhraseMeter {
@@ -35,7 +36,6 @@ impl PhraseMeter {
             number: 0,
             start: f64::MIN,
             section_changed: false,
-            known: (0.0, 0.0),
         }
     }
 
@@ -44,22 +44,21 @@ impl PhraseMeter {
     pub fn hop(&mut self, bands: &[f32], [start, beats]: [f64; 2], section_changed: bool) -> (f64, f32) {
         self.section_changed |= section_changed;
         if (start - self.start).abs() > 0.5 {
-            let bars = ((start - self.start) / beats.max(1.0)).round().clamp(-8.0, 8.0) as i64;
+            let bars = ((start - self.start) / beats.max(1.0)).round().clamp(1.0, PHRASE as f64) as i64;
             self.begin(start, bars);
         }
         for (sum, band) in self.bar.iter_mut().zip(bands) {
             *sum += band;
         }
         self.hops += 1;
-        let round = PHRASE as f64 * beats;
         let best = (0..PHRASE).max_by(|a, b| self.changes[*a].total_cmp(&self.changes[*b])).unwrap_or(0);
         let since = (self.number - best as i64).rem_euclid(PHRASE as i64);
         let total: f32 = self.changes.iter().sum();
         let share = if total > 0.0 { self.changes[best] / total } else { 0.0 };
         let heard = (self.number as f32 / (2 * PHRASE) as f32).clamp(0.0, 1.0);
-        let phrase = start - since as f64 * beats;
-        self.known = (if round > 0.0 { phrase } else { 0.0 }, ((share - 0.125) * 2.0).clamp(0.0, 1.0) * heard);
-        self.known
+        // Where all bars are alike each has an even share.
+        let even = 1.0 / PHRASE as f32;
+        (start - since as f64 * beats, ((share - even) * 2.0).clamp(0.0, 1.0) * heard)
     }
 
     /// A bar begins, so many bars after the last.
@@ -78,15 +77,11 @@ impl PhraseMeter {
             let place = self.number.rem_euclid(PHRASE as i64) as usize;
             let bands = self.past.len().max(1) as f32;
             self.changes.iter_mut().for_each(|change| *change *= KEEP);
-            let began = if self.number == 0 { 0.5 } else { change / bands };
-            self.changes[place] += began;
+            self.changes[place] += if self.number == 0 { FIRST } else { change / bands };
+            // A section is known a little after it began, so that it counts for the bar that is over now.
+            self.changes[place] += if self.section_changed { SECTION } else { 0.0 };
         }
-        let next = if first { 0 } else { self.number + bars.max(1) };
-        if self.section_changed && !first {
-            // A section is known a little after it began: the nearest bar that begins now or began last.
-            let place = self.number.rem_euclid(PHRASE as i64) as usize;
-            self.changes[place] += SECTION * 0.25;
-        }
+        let next = if first { 0 } else { self.number + bars };
         self.section_changed = false;
         (self.number, self.start, self.hops) = (next, start, 0);
     }

@@ -34,3 +34,29 @@ impl Striker {
         Some(Strike { time: hearing.time - share / HOPS_PER_SECOND, first: bars < 0.5 })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn strikes(confidence: f32) -> Vec<Strike> {
+        let mut striker = Striker::default();
+        let hop = |i: u32| {
+            let time = f64::from(i) / HOPS_PER_SECOND;
+            Hearing { time, beat: 1.2 + 2.0 * time, tempo_bpm: 120.0, confidence, bar_start: 2.0, ..Hearing::SILENCE }
+        };
+        (0..600).filter_map(|i| striker.hop(&hop(i))).collect()
+    }
+
+    #[test]
+    fn beats_are_struck_where_the_position_is_whole_and_only_by_one_who_is_sure() {
+        let struck = strikes(0.9);
+        assert_eq!(struck.len(), 12);
+        for (index, strike) in struck.iter().enumerate() {
+            // The first whole beat is the second, 0.4 s on, and it begins a bar.
+            assert!((strike.time - 0.4 - 0.5 * index as f64).abs() < 1e-9, "{strike:?}");
+            assert_eq!(strike.first, index % 4 == 0);
+        }
+        assert!(strikes(0.2).is_empty());
+    }
+}

@@ -8,6 +8,8 @@ pub mod artnet;
 pub mod burst;
 pub mod directory;
 pub mod message;
+pub mod midi;
+pub mod osc;
 pub mod reception;
 pub mod sacn;
 pub mod serial;

@@ -15,6 +15,7 @@ mod render;
 mod span;
 mod stop;
 
+use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -63,6 +64,8 @@ enum Command {
         /// The look to begin with
         #[arg(long)]
         look: Option<String>,
+        #[command(flatten)]
+        leaders: LeaderArguments,
     },
     /// Play a show without a screen
     Run {
@@ -155,6 +158,17 @@ enum Command {
     },
 }
 
+/// Others who may lead the clock; which of them does is a setting of the show (`leader`).
+#[derive(clap::Args)]
+struct LeaderArguments {
+    /// Where MIDI clock comes from: a raw MIDI device, a pipe, or "-" for standard input
+    #[arg(long, value_name = "PATH")]
+    midi: Option<PathBuf>,
+    /// Where OSC messages come to, such as 0.0.0.0:9000
+    #[arg(long, value_name = "ADDRESS:PORT")]
+    osc: Option<SocketAddr>,
+}
+
 #[derive(clap::Args)]
 struct RunArguments {
     /// How long, such as 30s, 5m or 1h; without it, until Ctrl-C
@@ -170,6 +184,8 @@ struct RunArguments {
     /// Which channels of it are heard: mono, left, right, 3, or 3+4
     #[arg(long, default_value = "mono")]
     channels: Channels,
+    #[command(flatten)]
+    leaders: LeaderArguments,
     /// Record what leaves into a file (pcapng)
     #[arg(long, value_name = "FILE")]
     record: Option<PathBuf>,
@@ -204,7 +220,9 @@ pub fn main() -> ExitCode {
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, run } => play::demo(headless, &run),
-        Command::Open { show, audio, channels, look } => play::open(&show, &audio, channels, look.as_deref()),
+        Command::Open { show, audio, channels, look, leaders } => {
+            play::open(&show, &audio, channels, &play::Start { look: look.as_deref(), leaders: &leaders })
+        }
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),

@@ -13,7 +13,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
-use super::{Failure, RunArguments, node as node_command, print_json};
+use super::{Failure, LeaderArguments, RunArguments, node as node_command, print_json};
 use crate::document::Document;
 use crate::files;
 use crate::library::Library;
@@ -31,6 +31,20 @@ struct DemoReport {
     run: output::Report,
     #[serde(flatten)]
     nodes: node::Report,
+}
+
+/// What a show begins with.
+#[derive(Clone, Copy)]
+pub(super) struct Start<'a> {
+    /// The look; none is the first.
+    pub(super) look: Option<&'a str>,
+    pub(super) leaders: &'a LeaderArguments,
+}
+
+impl RunArguments {
+    fn start(&self) -> Start<'_> {
+        Start { look: self.look.as_deref(), leaders: &self.leaders }
+    }
 }
 
 /// `splimo demo`.
@@ -52,15 +66,15 @@ pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failu
         return Ok(ExitCode::SUCCESS);
     }
     let document = Document::new(playing, None).with_autosave();
-    full_screen(document, source, run.look.as_deref(), run.span.map(|s| s.0), &stop)
+    full_screen(document, source, run.start(), run.span.map(|s| s.0), &stop)
 }
 
 /// `splimo open`.
-pub(super) fn open(path: &Path, audio: &str, channels: Channels, look: Option<&str>) -> Result<ExitCode, Failure> {
+pub(super) fn open(path: &Path, audio: &str, channels: Channels, start: &Start<'_>) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
     let show = opened_or_new(path)?;
     let source = checked_source(audio, channels)?;
-    full_screen(Document::new(show, Some(path.to_owned())).with_autosave(), source, look, None, &stop)
+    full_screen(Document::new(show, Some(path.to_owned())).with_autosave(), source, *start, None, &stop)
 }
 
 /// `splimo run`.
@@ -196,11 +210,18 @@ fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure
 fn started(
     show: &Arc<Show>,
     source: Sound,
-    look: Option<&str>,
+    start: Start<'_>,
     folder: &Path,
 ) -> Result<(Arc<Runtime>, Outlook), Failure> {
-    let look = chosen_look(show, look)?;
+    let look = chosen_look(show, start.look)?;
     let (runtime, outlook) = Runtime::start_in(show, source, folder)?;
+    if let Some(path) = start.leaders.midi.clone() {
+        runtime.follow(|follower| follower.midi(path))?;
+    }
+    if let Some(address) = start.leaders.osc {
+        let followed = runtime.follow(|follower| follower.osc(address));
+        followed.map_err(|e| format!("OSC cannot be listened for at {address}: {e}; choose another port"))?;
+    }
     if let Some(look) = look {
         runtime.cut_to(look);
     }
@@ -215,7 +236,7 @@ fn headless_run(
     stop: &StopSignal,
 ) -> Result<output::Report, Failure> {
     let show = Arc::new(show.clone());
-    let (runtime, mut outlook) = started(&show, source, run.look.as_deref(), folder)?;
+    let (runtime, mut outlook) = started(&show, source, run.start(), folder)?;
     record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && end.is_none_or(|end| Instant::now() < end) {
@@ -231,12 +252,12 @@ fn headless_run(
 fn full_screen(
     document: Document,
     source: Sound,
-    look: Option<&str>,
+    start: Start<'_>,
     seconds: Option<f64>,
     stop: &StopSignal,
 ) -> Result<ExitCode, Failure> {
     screen::terminal::check()?;
-    let (runtime, outlook) = started(document.show(), source, look, &Library::folder_of(document.path()))?;
+    let (runtime, outlook) = started(document.show(), source, start, &Library::folder_of(document.path()))?;
     let end = seconds.map(|s| Instant::now().plus((s * 1e9) as i64));
     let stop = stop.clone();
     let ended: screen::Ended = Arc::new(move || stop.came() || end.is_some_and(|end| Instant::now() >= end));

@@ -8,6 +8,7 @@ use splimo_core::Seconds;
 use splimo_core::action::Action;
 use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot};
 use splimo_core::histogram::Histogram;
+use splimo_core::leader::{Beacon, Leader};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
@@ -32,6 +33,8 @@ pub enum Command {
     Output(Box<NewOutput>),
     /// To put a look on stage at once.
     Cut(usize),
+    /// Where somebody outside is who may lead the clock.
+    Beacon(Beacon),
 }
 
 /// A changed show, compiled.
@@ -75,6 +78,8 @@ pub struct FrameLoop {
     pub epoch: Instant,
     /// What it is told.
     pub commands: Receiver<Command>,
+    /// Where each of [`Leader::ALL`] was last.
+    pub beacons: [Option<Beacon>; Leader::ALL.len()],
     /// What is heard.
     pub hearing: triple_buffer::Output<Hearing>,
     /// Frames to the sender.
@@ -124,7 +129,11 @@ impl FrameLoop {
                 let _ = deadlines.next(deadline);
             }
             fault::strike("engine");
-            let inputs = Inputs { hearing: *self.hearing.read(), time_of_day: super::clock::time_of_day() };
+            let inputs = Inputs {
+                hearing: *self.hearing.read(),
+                beacon: self.beacons[self.show.settings.leader as usize],
+                time_of_day: super::clock::time_of_day(),
+            };
             let frame = engine.tick(deadline.seconds_since(self.epoch), &inputs);
             // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
             if let Ok(mut out) = self.empty.try_recv() {
@@ -154,6 +163,7 @@ impl FrameLoop {
         match command {
             Command::Act(action, time) => engine.act(&action, time),
             Command::Cut(look) => engine.cut_to(look),
+            Command::Beacon(beacon) => self.beacons[beacon.leader as usize] = Some(beacon),
             Command::Output(output) => self.output = Some(output),
             Command::Settings(show, edition) => {
                 engine.adopt_settings(show.clone(), edition);

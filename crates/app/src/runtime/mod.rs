@@ -28,6 +28,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 use splimo_wire::artnet::trigger;
 
+use crate::leaders::Follower;
 use crate::library::Library;
 use crate::sound::{self, Dials, Sound};
 use clock::Instant;
@@ -68,6 +69,7 @@ struct Threads {
     sound: Option<JoinHandle<()>>,
     rig: JoinHandle<()>,
     network: JoinHandle<()>,
+    leaders: Vec<JoinHandle<()>>,
 }
 
 /// Where frames come from.
@@ -201,6 +203,7 @@ impl Runtime {
                 output: None,
                 epoch,
                 commands: command_queue,
+                beacons: Default::default(),
                 hearing: hearing_out,
                 full: full_in,
                 empty: empty_out,
@@ -252,9 +255,22 @@ impl Runtime {
             exchange,
             tap,
             dials,
-            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network })),
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, leaders: Vec::new() })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
+    }
+
+    /// Follows somebody outside who may lead the clock, until the show ends.
+    ///
+    /// # Errors
+    /// Those of `follow`.
+    pub fn follow(&self, follow: impl FnOnce(Follower) -> io::Result<JoinHandle<()>>) -> io::Result<()> {
+        let (commands, stop) = (self.commands.clone(), self.stop.clone());
+        let leader = follow(Follower { epoch: self.epoch, commands, stop, troubles: self.troubles.clone() })?;
+        if let Some(threads) = self.threads.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
+            threads.leaders.push(leader);
+        }
+        Ok(())
     }
 
     /// Asks the engine for something.
@@ -363,6 +379,7 @@ impl Runtime {
             let _ = self.shows.send((u64::MAX, self.editions.newest().show));
             let _ = threads.rig.join();
             let _ = threads.network.join();
+            threads.leaders.into_iter().for_each(|leader| drop(leader.join()));
             let _ = self.tap.stop();
             if let Some(sound) = threads.sound {
                 // A thread that failed has told so.

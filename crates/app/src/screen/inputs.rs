@@ -170,8 +170,9 @@ impl InputsView {
         });
         line(buffer, "leads", &mut |pen| {
             let clock = &seen.snapshot.clock;
-            pen.put(&format!("{}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
             let settings = &seen.show.settings;
+            pen.put(settings.leader.name(), theme.bright());
+            pen.put(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
             pen.put(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
             pen.put(&format!("   gain {:+.0} dB", settings.hearing_gain), theme.dim());
             if settings.hearing_floor > -90.0 {

@@ -90,6 +90,7 @@ pub(super) const BINDINGS: &[Binding] = &[
     bind(INPUTS, KeyCode::Right, "→", "light earlier", || Action::NudgeLatency(1.0)),
     bind(INPUTS, KeyCode::PageUp, "PgUp", "", || Action::NudgeHearingFloor(3.0)),
     bind(INPUTS, KeyCode::PageDown, "PgDn", "floor", || Action::NudgeHearingFloor(-3.0)),
+    bind(INPUTS, KeyCode::Char('l'), "l", "who leads", || Action::NextLeader),
     bind(INPUTS, KeyCode::Char('p'), "p", "pause", || Action::PauseMusic),
     bind(INPUTS, KeyCode::Char('['), "[", "", || Action::SeekMusic(-10.0)),
     bind(INPUTS, KeyCode::Char(']'), "]", "seek", || Action::SeekMusic(10.0)),

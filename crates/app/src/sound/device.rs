@@ -6,9 +6,9 @@ use std::time::Duration;
 
 use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
 use cpal::{SampleFormat, SizedSample, StreamConfig};
-use splimo_hear::{Listener, SAMPLE_RATE};
+use splimo_hear::Listener;
 
-use super::{Ear, ToMono48k};
+use super::{Arrival, Ear, ToMono48k};
 use crate::runtime::clock::Instant;
 
 /// How long a device that is gone is left alone before it is looked for again.
@@ -109,7 +109,7 @@ fn open<T: SizedSample + 'static>(
 fn follow(ear: &mut Ear, samples: &mut rtrb::Consumer<f32>, mut converter: ToMono48k, lost: &AtomicBool) {
     let mut interleaved = Vec::with_capacity(WAITING);
     let mut mono = Vec::with_capacity(WAITING);
-    let (mut heard, mut zero) = (0u64, None);
+    let mut arrival = Arrival::default();
     let mut last = Instant::now();
     while !ear.stopped() && !lost.load(Ordering::Relaxed) {
         interleaved.clear();
@@ -128,11 +128,6 @@ fn follow(ear: &mut Ear, samples: &mut rtrb::Consumer<f32>, mut converter: ToMon
         }
         last = now;
         converter.convert(&interleaved, &mut mono);
-        heard += mono.len() as u64;
-        // Where the count of samples began on the show's time line. Pieces come late, never early, so the earliest is
-        // nearest to the truth; it may drift slowly, since the device's clock is not ours.
-        let began = now.seconds_since(ear.epoch) - heard as f64 / f64::from(SAMPLE_RATE);
-        let zero = zero.insert(zero.map_or(began, |z: f64| (z + 2e-6).min(began)));
-        ear.hear(&mono, *zero);
+        ear.hear_as_it_comes(&mono, &mut arrival);
     }
 }

@@ -1,5 +1,6 @@
 //! Where the music comes from, and the thread that listens to it.
 
+mod arrival;
 mod device;
 mod dials;
 mod file;
@@ -17,6 +18,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::{Builder, JoinHandle};
+use std::time::Duration;
 
 use splimo_core::music::Hearing;
 use splimo_hear::{HOP, Listener, SAMPLE_RATE};
@@ -25,6 +27,7 @@ use crate::runtime::clock::{Deadlines, Instant};
 use crate::runtime::fault;
 use crate::runtime::trouble::{Troubles, keep_alive};
 use crate::standin::set::Set;
+use arrival::Arrival;
 
 /// A source of music.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -81,6 +84,14 @@ fn looks_like_a_file(text: &str) -> bool {
     path.is_file() || text.contains('/') || ending.is_some_and(|e| known.contains(&e.as_str()))
 }
 
+/// How often one looks whether a recording that is held goes on.
+const HELD: Duration = Duration::from_millis(20);
+
+/// What was heard, with its times on the time line of the show, where the count of samples began at `start`.
+fn on_the_time_line(heard: &Hearing, start: f64) -> Hearing {
+    Hearing { time: start + heard.time, section_start: start + heard.section_start, ..*heard }
+}
+
 /// What the listening thread has its hands on.
 struct Ear {
     epoch: Instant,
@@ -102,14 +113,13 @@ impl Ear {
     fn hear(&mut self, samples: &[f32], start: f64) {
         let hearing = &mut self.hearing;
         self.listener.set_ears(self.dials.ears());
-        self.listener.listen(samples, |heard| hearing.write(Hearing { time: start + heard.time, ..*heard }));
+        self.listener.listen(samples, |heard| hearing.write(on_the_time_line(heard, start)));
     }
 
-    /// Hears samples that have just come.
-    fn hear_now(&mut self, samples: &[f32]) {
-        let now = Instant::now().seconds_since(self.epoch);
-        let before = self.listener.hearing().time + samples.len() as f64 / f64::from(SAMPLE_RATE);
-        self.hear(samples, now - before);
+    /// Hears samples that have just come, and how they arrive is kept by whoever has them.
+    fn hear_as_it_comes(&mut self, samples: &[f32], arrival: &mut Arrival) {
+        let start = arrival.came(Instant::now().seconds_since(self.epoch), samples.len());
+        self.hear(samples, start);
     }
 
     /// Nothing is heard any more.
@@ -121,20 +131,22 @@ impl Ear {
     /// Hears samples in real time as `next` gives them, which fills a hop and tells whether there was one.
     fn in_real_time(&mut self, mut next: impl FnMut(&mut [f32; HOP]) -> bool) {
         let start = Instant::now();
-        let zero = start.seconds_since(self.epoch);
+        let mut zero = start.seconds_since(self.epoch);
         self.listener = Listener::default();
         // A hop can be heard when its last sample is over.
         let period = 1e9 * HOP as f64 / f64::from(SAMPLE_RATE);
         let mut deadlines = Deadlines::new(start.plus(period as i64), 1e9 / period);
         let mut samples = [0.0; HOP];
-        let mut held = 0.0;
+        let mut held = false;
         while !self.stopped() {
             fault::strike("sound");
             if self.dials.paused() {
+                if !std::mem::replace(&mut held, true) {
+                    let last = on_the_time_line(self.listener.hearing(), zero);
+                    self.hearing.write(Hearing { confidence: 0.0, level: 0.0, ..last });
+                }
                 // The deadlines that go by are skipped where it goes on.
-                self.hearing.write(Hearing { confidence: 0.0, level: 0.0, ..*self.listener.hearing() });
-                std::thread::sleep(std::time::Duration::from_millis(20));
-                held += 0.02;
+                std::thread::sleep(HELD);
                 continue;
             }
             if !next(&mut samples) {
@@ -142,9 +154,11 @@ impl Ear {
             }
             let due = deadlines.next(Instant::now());
             due.sleep();
-            // What was heard last is over now, however long it was held.
-            let heard = self.listener.hearing().time + HOP as f64 / f64::from(SAMPLE_RATE);
-            let zero = if held > 0.0 { due.seconds_since(self.epoch) - heard } else { zero };
+            if std::mem::take(&mut held) {
+                // What was heard last is over now, however long it was held.
+                let heard = self.listener.hearing().time + HOP as f64 / f64::from(SAMPLE_RATE);
+                zero = due.seconds_since(self.epoch) - heard;
+            }
             self.hear(&samples, zero);
         }
     }

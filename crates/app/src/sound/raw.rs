@@ -1,16 +1,20 @@
 //! Raw samples from standard input or a pipe: any player can feed it.
 
 use std::fmt;
-use std::io::Read;
+use std::io;
 use std::path::PathBuf;
 use std::time::Duration;
 
-use splimo_hear::HOP;
+use splimo_hear::{HOP, SAMPLE_RATE};
 
-use super::{Channels, Ear, ToMono48k};
+use super::{Arrival, Channels, Ear, ToMono48k};
+use crate::runtime::clock::Instant;
+use crate::stream::{PATIENCE, Stream, There};
 
-/// How long one waits for a pipe that nobody writes into, before looking again.
-const RETRY: Duration = Duration::from_millis(200);
+/// How long a stream that cannot be read is left alone.
+const RETRY: Duration = Duration::from_secs(1);
+/// How far sound may be ahead of the time, in seconds.
+const AHEAD: f64 = 0.1;
 
 /// How samples lie in a stream.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -68,53 +72,52 @@ impl fmt::Display for RawSpec {
 /// Listens to a stream as it comes, and to the next where one ends.
 pub(super) fn listen(spec: &RawSpec, channels: Channels, ear: &mut Ear) {
     while !ear.stopped() {
-        let source: std::io::Result<Box<dyn Read>> = match &spec.path {
-            None => Ok(Box::new(std::io::stdin())),
-            // Opening a pipe waits until somebody writes into it.
-            Some(path) => std::fs::File::open(path).map(|file| Box::new(file) as Box<dyn Read>),
-        };
-        match source {
-            Ok(mut source) => {
-                ear.troubles.over("sound");
-                let heard = hear(spec, channels, ear, source.as_mut());
-                ear.silence();
-                if spec.path.is_none() {
-                    ear.troubles.tell("sound", "standard input has ended; what comes is silence".to_owned());
-                    return;
-                }
-                if !heard {
-                    std::thread::sleep(RETRY);
-                }
-            }
+        match Stream::open(spec.path.as_deref()).and_then(|stream| hear(spec, channels, ear, &stream)) {
+            Ok(()) if ear.stopped() => return,
+            Ok(()) => ear.silence(),
             Err(error) => {
+                ear.silence();
                 ear.troubles.tell("sound", format!("cannot read {spec}: {error}; it is tried again every second"));
-                std::thread::sleep(Duration::from_secs(1));
+                wait(ear, RETRY);
             }
+        }
+        if spec.path.is_none() {
+            ear.troubles.tell("sound", "standard input has ended; what comes is silence".to_owned());
+            return;
         }
     }
 }
 
-/// Tells whether anything came.
-fn hear(spec: &RawSpec, channels: Channels, ear: &mut Ear, source: &mut dyn Read) -> bool {
+/// Waits, but not for somebody who wants to leave.
+fn wait(ear: &Ear, time: Duration) {
+    let until = Instant::now().plus(time.as_nanos() as i64);
+    while Instant::now() < until && !ear.stopped() {
+        std::thread::sleep(Duration::from_millis(10));
+    }
+}
+
+/// Listens until a stream that something came of has ended.
+fn hear(spec: &RawSpec, channels: Channels, ear: &mut Ear, stream: &Stream) -> io::Result<()> {
     let width = if spec.float { 4 } else { 2 };
     let mut converter = ToMono48k::picking(spec.channels, spec.rate, channels);
     // A hop at a time, so that it is heard as it comes.
-    let frames = (HOP as u64 * u64::from(spec.rate)).div_ceil(48_000) as usize;
+    let frames = (HOP as u64 * u64::from(spec.rate)).div_ceil(u64::from(SAMPLE_RATE)) as usize;
     let mut bytes = vec![0u8; frames * spec.channels * width];
-    let mut kept = 0;
+    let (mut kept, mut began) = (0, None);
     let (mut interleaved, mut mono) = (Vec::new(), Vec::new());
-    let mut any = false;
+    let mut arrival = Arrival::default();
     while !ear.stopped() {
-        match source.read(&mut bytes[kept..]) {
-            Ok(0) => return any,
-            Ok(count) => kept += count,
-            Err(error) if error.kind() == std::io::ErrorKind::Interrupted => continue,
-            Err(error) => {
-                ear.troubles.tell("sound", format!("cannot read {spec} any more: {error}"));
-                return any;
+        match stream.read(&mut bytes[kept..])? {
+            There::Bytes(count) => kept += count,
+            There::Nothing => continue,
+            There::End if began.is_some() || spec.path.is_none() => return Ok(()),
+            // Nobody writes into the pipe yet.
+            There::End => {
+                wait(ear, Duration::from_millis(PATIENCE.into()));
+                continue;
             }
         }
-        any = true;
+        ear.troubles.over("sound");
         let whole = kept / width * width;
         interleaved.clear();
         if spec.float {
@@ -127,9 +130,14 @@ fn hear(spec: &RawSpec, channels: Channels, ear: &mut Ear, source: &mut dyn Read
         kept -= whole;
         mono.clear();
         converter.convert(&interleaved, &mut mono);
-        ear.hear_now(&mono);
+        ear.hear_as_it_comes(&mono, &mut arrival);
+        // What is no player but a file comes faster than it sounds.
+        let ahead = arrival.seconds() - Instant::now().seconds_since(*began.get_or_insert_with(Instant::now)) - AHEAD;
+        if ahead > 0.0 {
+            wait(ear, Duration::from_secs_f64(ahead));
+        }
     }
-    any
+    Ok(())
 }
 
 #[cfg(test)]

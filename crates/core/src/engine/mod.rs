@@ -26,6 +26,7 @@ use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
 use crate::effect::{CONTROLS, Counts, Moment};
+use crate::leader::Beacon;
 use crate::music::{Hearing, Section};
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
@@ -48,6 +49,8 @@ const MEASURE_EVERY: u64 = 8;
 pub struct Inputs {
     /// What is heard.
     pub hearing: Hearing,
+    /// Where somebody outside is who is to lead the clock.
+    pub beacon: Option<Beacon>,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
 }
@@ -281,6 +284,7 @@ impl Engine {
         self.time_of_day = inputs.time_of_day;
         self.overrule_section();
         self.clock.set_latency(f64::from(self.now.show.settings.latency_ms) / 1000.0);
+        self.clock.lead(inputs.beacon);
         let before = self.clock.beat();
         let step = self.clock.advance(time, &inputs.hearing);
         let beat = self.clock.beat();

@@ -1,33 +1,79 @@
-//! Trains the network of `splimo-hear` on made music and writes its weights:
-//! `cargo run --release -p splimo-corpus --bin train -- WEIGHTS [--lessons N] [--rounds N] [--on]`.
+//! Trains the network of `splimo-hear` on made music and writes its weights: `cargo run --release -p splimo-corpus
+//! --bin train -- WEIGHTS [--lessons N] [--rounds N] [--seed N] [--on] [--bank FILE]`. With a bank of sampled instruments
+//! (SoundFont) many pieces are played on those.
 
+use std::path::PathBuf;
 use std::time::Instant;
 
 use rayon::prelude::*;
-use splimo_corpus::Lot;
-use splimo_corpus::learn::{Descent, Lesson, first_weights, gradient, lesson};
+use splimo_corpus::learn::{Descent, Lesson, Memory, first_weights, gradient, lesson};
+use splimo_corpus::{Bank, Lot};
 use splimo_hear::network::TOLD;
+use splimo_hear::sight::VIEWS_PER_SECOND;
 
 /// Lessons of a step, on each of the threads.
 const SIDE: usize = 16;
 const THREADS: usize = 2;
 /// Seconds of a lesson.
 const SECONDS: f64 = 24.0;
+/// Views of a step: a third of a lesson.
+const WINDOW: usize = (SECONDS * VIEWS_PER_SECOND / 3.0) as usize;
+const WINDOWS: usize = 3;
 /// How long a step is at the most, from the start and where one goes on.
-const LENGTHS: [f32; 2] = [2.5e-3, 1.2e-3];
+const LENGTHS: [f32; 2] = [2.0e-3, 1.0e-3];
 
-fn option(name: &str, usual: usize) -> usize {
-    let mut arguments = std::env::args().skip_while(|a| a != name).skip(1);
-    arguments.next().and_then(|text| text.parse().ok()).unwrap_or(usual)
+fn option(name: &str) -> Option<String> {
+    std::env::args().skip_while(|a| a != name).nth(1)
+}
+
+fn number(name: &str, usual: usize) -> usize {
+    option(name).and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+/// Lessons, some of them noise, that begin with a seed.
+fn lessons(bank: Option<&Bank>, count: usize, seed: u64) -> Vec<Lesson> {
+    (0..count).into_par_iter().map(|index| lesson(bank, seed + index as u64, SECONDS)).collect()
+}
+
+/// Losses that are added up.
+#[derive(Default)]
+struct Losses([f64; TOLD], usize);
+
+impl Losses {
+    fn add(&mut self, loss: [f64; TOLD]) {
+        self.0.iter_mut().zip(loss).for_each(|(sum, loss)| *sum += loss);
+        self.1 += 1;
+    }
+
+    fn told(&self) -> String {
+        self.0.map(|sum| format!("{:.4}", sum / self.1.max(1) as f64)).join(" ")
+    }
+}
+
+/// The losses of lessons that nothing is learnt from.
+fn tested(weights: &[f32], test: &[Lesson]) -> Losses {
+    let mut losses = Losses::default();
+    let pass = |part: &[Lesson]| {
+        let lessons: Vec<&Lesson> = part.iter().collect();
+        gradient(weights, &lessons, 0..WINDOWS * WINDOW, &mut Memory::new(part.len())).loss
+    };
+    test.par_chunks(SIDE).map(pass).collect::<Vec<_>>().into_iter().for_each(|loss| losses.add(loss));
+    losses
+}
+
+/// Warms up, then falls as a cosine does.
+fn length(most: f32, step: usize, steps: usize) -> f32 {
+    let gone = step as f32 / steps as f32;
+    (most * (step as f32 / 100.0).min(1.0) * (0.5 + 0.5 * (gone * std::f32::consts::PI).cos())).max(1e-5)
 }
 
 fn main() -> std::io::Result<()> {
     let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
-    let (count, rounds, seed) = (option("--lessons", 1500), option("--rounds", 16), option("--seed", 1));
+    let (count, rounds, seed) = (number("--lessons", 4000), number("--rounds", 12), number("--seed", 1));
     let began = Instant::now();
-    let make = |index: usize| lesson(seed as u64 * 1_000_003 + index as u64, SECONDS);
-    let lessons: Vec<Lesson> = (0..count).into_par_iter().map(make).collect();
-    let test: Vec<Lesson> = (0..96).into_par_iter().map(|index| lesson(77_000_000 + index, SECONDS)).collect();
+    let bank = option("--bank").map(|path| Bank::open(&PathBuf::from(path))).transpose()?;
+    let test = lessons(bank.as_ref(), 96, 77_000_000);
+    let lessons = lessons(bank.as_ref(), count, seed as u64 * 1_000_003);
     eprintln!("{count} lessons in {:.0} s", began.elapsed().as_secs_f64());
     let on = std::env::args().any(|a| a == "--on");
     let mut weights = match on.then(|| std::fs::read(&path)) {
@@ -36,39 +82,33 @@ fn main() -> std::io::Result<()> {
     };
     let mut descent = Descent::new(weights.len());
     let mut lot = Lot::new(9 + seed as u64);
-    let steps = rounds * count / (SIDE * THREADS);
+    let steps = WINDOWS * rounds * (count / (SIDE * THREADS));
     let mut order: Vec<usize> = (0..count).collect();
-    let (mut loss, mut step) = ([0.0; TOLD], 0);
+    let mut step = 0;
     for round in 0..rounds {
         for place in (1..count).rev() {
             order.swap(place, lot.below(place + 1));
         }
+        let mut losses = Losses::default();
         for chosen in order.chunks_exact(SIDE * THREADS) {
-            let passes: Vec<_> = chosen
-                .par_chunks(SIDE)
-                .map(|part| gradient(&weights, &part.iter().map(|&index| &lessons[index]).collect::<Vec<_>>()))
-                .collect();
-            let mut slopes = vec![0.0; weights.len()];
-            for pass in &passes {
-                slopes.iter_mut().zip(&pass.slopes).for_each(|(sum, slope)| *sum += slope / THREADS as f32);
-                loss.iter_mut().zip(pass.loss).for_each(|(mean, loss)| *mean += loss / THREADS as f64);
+            let mut memories = vec![Memory::new(SIDE); THREADS];
+            for window in 0..WINDOWS {
+                let pass = |(part, memory): (&[usize], &mut Memory)| {
+                    let lessons: Vec<&Lesson> = part.iter().map(|&index| &lessons[index]).collect();
+                    gradient(&weights, &lessons, window * WINDOW..(window + 1) * WINDOW, memory)
+                };
+                let passes: Vec<_> = chosen.par_chunks(SIDE).zip(&mut memories).map(pass).collect();
+                let mut slopes = vec![0.0; weights.len()];
+                for pass in &passes {
+                    slopes.iter_mut().zip(&pass.slopes).for_each(|(sum, slope)| *sum += slope / THREADS as f32);
+                    losses.add(pass.loss);
+                }
+                descent.step(&mut weights, &slopes, length(LENGTHS[usize::from(on)], step, steps));
+                step += 1;
             }
-            // Warms up, then falls as a cosine does.
-            let gone = step as f32 / steps as f32;
-            let length = LENGTHS[usize::from(on)]
-                * (step as f32 / 60.0).min(1.0)
-                * (0.5 + 0.5 * (gone * std::f32::consts::PI).cos());
-            descent.step(&mut weights, &slopes, length.max(1e-5));
-            step += 1;
         }
-        let each = (count / (SIDE * THREADS)) as f64;
-        let told = test.par_chunks(SIDE).map(|part| gradient(&weights, &part.iter().collect::<Vec<_>>()).loss);
-        let tests: Vec<[f64; TOLD]> = told.collect();
-        let mean = |output: usize| tests.iter().map(|loss| loss[output]).sum::<f64>() / tests.len() as f64;
-        let tested: Vec<String> = (0..TOLD).map(|output| format!("{:.4}", mean(output))).collect();
-        let trained: Vec<String> = loss.iter().map(|loss| format!("{:.4}", loss / each)).collect();
-        eprintln!("{round:3} {:6.0} s  {}  |  {}", began.elapsed().as_secs_f64(), trained.join(" "), tested.join(" "));
-        loss = [0.0; TOLD];
+        let seconds = began.elapsed().as_secs_f64();
+        eprintln!("{round:3} {seconds:6.0} s  {}  |  {}", losses.told(), tested(&weights, &test).told());
         let bytes: Vec<u8> = weights.iter().flat_map(|weight| weight.to_le_bytes()).collect();
         std::fs::write(&path, bytes)?;
     }

@@ -1,7 +1,9 @@
 //! The way through the network and back, for several lessons side by side. What is called a row is one lesson at one time;
 //! rows of the same time lie behind one another.
 
-use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, logistic};
+use std::ops::Range;
+
+use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, bend, logistic};
 use splimo_hear::sight::VIEW;
 
 use super::lesson::Lesson;
@@ -27,7 +29,8 @@ impl Layer {
         self.start + (self.inputs + 1) * GATES
     }
 
-    fn run(weights: &[f32], start: usize, below: &[f32], inputs: usize, side: usize) -> Self {
+    fn run(weights: &[f32], start: usize, below: &[f32], inputs: usize, memory: &[f32]) -> Self {
+        let side = memory.len() / UNITS;
         let rows = below.len() / inputs;
         let mut layer = Self {
             inputs,
@@ -38,6 +41,7 @@ impl Layer {
             new: vec![0.0; rows * UNITS],
             own_new: vec![0.0; rows * UNITS],
         };
+        layer.states[..memory.len()].copy_from_slice(memory);
         let mut gates = vec![0.0; rows * GATES];
         fill_rows(&mut gates, &weights[start + inputs * GATES..][..GATES]);
         add_product(below, &weights[start..][..inputs * GATES], &mut gates, [inputs, GATES]);
@@ -54,7 +58,7 @@ impl Layer {
                     let update = logistic(gates[unit] + mine[unit]);
                     let reset = logistic(gates[UNITS + unit] + mine[UNITS + unit]);
                     let own_new = mine[2 * UNITS + unit];
-                    let new = (gates[2 * UNITS + unit] + reset * own_new).tanh();
+                    let new = bend(gates[2 * UNITS + unit] + reset * own_new);
                     after[row * UNITS + unit] = (1.0 - update) * new + update * before[row * UNITS + unit];
                     (layer.update[at], layer.reset[at], layer.new[at], layer.own_new[at]) =
                         (update, reset, new, own_new);
@@ -126,14 +130,28 @@ const COUNTS: [f32; TOLD] = [1.0, 1.0, 0.15, 0.3, 0.3, 0.3, 0.3];
 /// How much more a yes counts than a no.
 const RARE: [f32; TOLD] = [2.0, 3.0, 1.0, 1.5, 1.5, 1.5, 1.5];
 
-/// The loss of some lessons, all as long as the first, and how each weight changes it.
+/// What the network remembers of some lessons side by side, from one pass to the next.
+#[derive(Debug, Clone)]
+pub struct Memory([Vec<f32>; 2]);
+
+impl Memory {
+    /// Of so many lessons, before they begin.
+    #[must_use]
+    pub fn new(lessons: usize) -> Self {
+        Self([0, 1].map(|_| vec![0.0; lessons * UNITS]))
+    }
+}
+
+/// The loss of some views of some lessons, which all are at least that long, and how each weight changes it. What is
+/// remembered from before is where it begins, but the way back ends there (P. J. Werbos, "Backpropagation through time",
+/// 1990, cut short).
 #[must_use]
-pub fn gradient(weights: &[f32], lessons: &[&Lesson]) -> Pass {
+pub fn gradient(weights: &[f32], lessons: &[&Lesson], window: Range<usize>, memory: &mut Memory) -> Pass {
     let side = lessons.len();
-    let times = lessons.iter().map(|l| l.views.len() / VIEW).min().unwrap_or(0);
+    let times = window.len();
     let mut views = Vec::with_capacity(times * side * VIEW);
     let mut truth = Vec::with_capacity(times * side * TOLD);
-    for time in 0..times {
+    for time in window {
         for lesson in lessons {
             views.extend_from_slice(&lesson.views[time * VIEW..][..VIEW]);
             truth.extend_from_slice(&lesson.truth[time * TOLD..][..TOLD]);
@@ -144,8 +162,9 @@ pub fn gradient(weights: &[f32], lessons: &[&Lesson]) -> Pass {
     fill_rows(&mut entry, &weights[Shape::IN + VIEW * ENTRY..][..ENTRY]);
     add_product(&views, &weights[Shape::IN..][..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
     let bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
-    let first = Layer::run(weights, Shape::FIRST, &bent, ENTRY, side);
-    let second = Layer::run(weights, Shape::SECOND, first.out(side), UNITS, side);
+    let first = Layer::run(weights, Shape::FIRST, &bent, ENTRY, &memory.0[0]);
+    let second = Layer::run(weights, Shape::SECOND, first.out(side), UNITS, &memory.0[1]);
+    *memory = Memory([&first, &second].map(|layer| layer.states[rows * UNITS..].to_vec()));
     let mut told = vec![0.0; rows * TOLD];
     fill_rows(&mut told, &weights[Shape::OUT + UNITS * TOLD..][..TOLD]);
     add_product(second.out(side), &weights[Shape::OUT..][..UNITS * TOLD], &mut told, [UNITS, TOLD]);
@@ -194,6 +213,10 @@ mod tests {
         }
     }
 
+    fn whole(weights: &[f32], lessons: &[&Lesson]) -> Pass {
+        gradient(weights, lessons, 0..lessons[0].times(), &mut Memory::new(lessons.len()))
+    }
+
     fn total(pass: &Pass) -> f64 {
         pass.loss.iter().zip(COUNTS).map(|(loss, counts)| loss * f64::from(counts)).sum()
     }
@@ -203,21 +226,33 @@ mod tests {
         let mut weights = first_weights(3);
         let lessons = [lesson(9, 1), lesson(9, 2)];
         let both: Vec<&Lesson> = lessons.iter().collect();
-        let pass = gradient(&weights, &both);
+        let pass = whole(&weights, &both);
         let mut lot = Lot::new(5);
         let starts = [Shape::IN, Shape::FIRST, Shape::FIRST + (ENTRY + 1) * GATES, Shape::SECOND, Shape::OUT];
         for place in starts.into_iter().flat_map(|start| (0..6).map(move |_| start)).map(|s| s + lot.below(400)) {
             let step = 3e-3;
             let own = weights[place];
             weights[place] = own + step;
-            let more = total(&gradient(&weights, &both));
+            let more = total(&whole(&weights, &both));
             weights[place] = own - step;
-            let less = total(&gradient(&weights, &both));
+            let less = total(&whole(&weights, &both));
             weights[place] = own;
             let slope = (more - less) / f64::from(2.0 * step);
             let said = f64::from(pass.slopes[place]);
             assert!((slope - said).abs() < 1e-5 + 0.05 * slope.abs(), "weight {place}: {slope} and {said}");
         }
+    }
+
+    #[test]
+    fn what_is_cut_in_two_goes_on_where_it_was() {
+        let (weights, one) = (first_weights(8), lesson(20, 4));
+        let mut memory = Memory::new(1);
+        let parts = [0..8, 8..20].map(|window| {
+            let share = window.len() as f64 / 20.0;
+            gradient(&weights, &[&one], window, &mut memory).loss[0] * share
+        });
+        let all = whole(&weights, &[&one]).loss[0];
+        assert!((parts[0] + parts[1] - all).abs() < 1e-6, "{parts:?} {all}");
     }
 
     #[test]
@@ -230,7 +265,7 @@ mod tests {
             let said = network.see(view).beat;
             loss -= f64::from(truth[0] * said.ln() * RARE[0] + (1.0 - truth[0]) * (1.0 - said).ln()) / 20.0;
         }
-        let pass = gradient(&weights, &[&one]);
+        let pass = whole(&weights, &[&one]);
         assert!((pass.loss[0] - loss).abs() < 1e-4, "{} {loss}", pass.loss[0]);
     }
 }

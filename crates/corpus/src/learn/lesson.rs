@@ -7,7 +7,7 @@ use splimo_hear::{HOP, TOLD_LATE};
 
 use crate::noises::{Noise, noise};
 use crate::style::STYLES;
-use crate::{Lot, Piece, RATE, Voice, piece};
+use crate::{Bank, Lot, Piece, RATE, Voice, piece_with};
 
 /// Views and truths, time after time.
 #[derive(Debug, Clone)]
@@ -16,6 +16,14 @@ pub struct Lesson {
     pub views: Vec<f32>,
     /// What should be told, 0..1; below 0 where nobody knows.
     pub truth: Vec<f32>,
+}
+
+impl Lesson {
+    /// How many views there are.
+    #[must_use]
+    pub fn times(&self) -> usize {
+        self.views.len() / splimo_hear::sight::VIEW
+    }
 }
 
 /// How often a lesson has no music in it.
@@ -76,9 +84,10 @@ pub fn lesson_of(piece: &Piece) -> Lesson {
     Lesson { views, truth }
 }
 
-/// A lesson of a seed: a piece of any style that is not held out, or something that is no music.
+/// A lesson of a seed: a piece of any style that is not held out, with instruments of the bank if there is one, or
+/// something that is no music.
 #[must_use]
-pub fn lesson(seed: u64, seconds: f64) -> Lesson {
+pub fn lesson(bank: Option<&Bank>, seed: u64, seconds: f64) -> Lesson {
     let mut lot = Lot::new(seed ^ 0x1e55);
     if lot.chance(NOISES) {
         let views = views(&noise(lot.pick(&Noise::ALL), seconds, seed));
@@ -90,7 +99,7 @@ pub fn lesson(seed: u64, seconds: f64) -> Lesson {
     let late = if lot.chance(0.4) { 0.0 } else { f64::from(lot.range(0.0, 20.0)) };
     // The plainest is what one has to be surest of.
     let style = if lot.chance(PLAIN) { styles[lot.below(2) * (styles.len() - 1)] } else { lot.pick(&styles) };
-    let mut whole = piece(style, seconds + late, seed);
+    let mut whole = piece_with(bank, style, seconds + late, seed);
     let from = (late * RATE) as usize;
     whole.samples.drain(..from.min(whole.samples.len()));
     let shift = |times: &mut Vec<f64>| *times = times.iter().map(|t| t - late).filter(|t| *t >= 0.0).collect();

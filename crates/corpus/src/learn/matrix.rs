@@ -1,75 +1,36 @@
 //! Products of matrices that lie row by row.
 
-use multiversion::multiversion;
+use ndarray::linalg::general_mat_mul;
+use ndarray::{ArrayView2, ArrayViewMut2, aview1};
 
-/// Columns that are worked on at a time.
-const BLOCK: usize = 64;
-/// Rows that are worked on at a time.
-const NEAR: usize = 48;
+/// Numbers as a matrix of so many columns.
+fn matrix(numbers: &[f32], columns: usize) -> ArrayView2<'_, f32> {
+    let rows = numbers.len() / columns;
+    ArrayView2::from_shape((rows, columns), &numbers[..rows * columns]).expect("as many as that")
+}
+
+fn sum(numbers: &mut [f32], columns: usize) -> ArrayViewMut2<'_, f32> {
+    let rows = numbers.len() / columns;
+    ArrayViewMut2::from_shape((rows, columns), &mut numbers[..rows * columns]).expect("as many as that")
+}
 
 /// `c` (`m` by `n`) += `a` (`m` by `k`) times `b` (`k` by `n`).
-#[multiversion(targets("x86_64+avx2+fma"))]
 pub(super) fn add_product(a: &[f32], b: &[f32], c: &mut [f32], [k, n]: [usize; 2]) {
-    for (a, c) in a.chunks_exact(k).zip(c.chunks_exact_mut(n)) {
-        let mut from = 0;
-        while from + BLOCK <= n {
-            let mut sum = [0.0f32; BLOCK];
-            sum.copy_from_slice(&c[from..from + BLOCK]);
-            for (a, row) in a.iter().zip(b.chunks_exact(n)) {
-                let row: &[f32; BLOCK] = row[from..from + BLOCK].try_into().expect("a block");
-                for (sum, b) in sum.iter_mut().zip(row) {
-                    *sum = a.mul_add(*b, *sum);
-                }
-            }
-            c[from..from + BLOCK].copy_from_slice(&sum);
-            from += BLOCK;
-        }
-        for column in from..n {
-            c[column] += a.iter().zip(b.chunks_exact(n)).map(|(a, row)| a * row[column]).sum::<f32>();
-        }
-    }
+    general_mat_mul(1.0, &matrix(a, k), &matrix(b, n), 1.0, &mut sum(c, n));
 }
 
 /// `c` (`k` by `n`) += the transposed of `a` (`m` by `k`) times `b` (`m` by `n`).
-pub(super) fn add_transposed_product(a: &[f32], b: &[f32], c: &mut [f32], size: [usize; 2]) {
-    // As many rows at a time as stay near the processor.
-    for (a, b) in a.chunks(NEAR * size[0]).zip(b.chunks(NEAR * size[1])) {
-        add_near_product(a, b, c, size);
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn add_near_product(a: &[f32], b: &[f32], c: &mut [f32], [k, n]: [usize; 2]) {
-    for (column, c) in c.chunks_exact_mut(n).enumerate() {
-        let mut from = 0;
-        while from + BLOCK <= n {
-            let mut sum = [0.0f32; BLOCK];
-            sum.copy_from_slice(&c[from..from + BLOCK]);
-            for (a, row) in a.chunks_exact(k).zip(b.chunks_exact(n)) {
-                let a = a[column];
-                let row: &[f32; BLOCK] = row[from..from + BLOCK].try_into().expect("a block");
-                for (sum, b) in sum.iter_mut().zip(row) {
-                    *sum = a.mul_add(*b, *sum);
-                }
-            }
-            c[from..from + BLOCK].copy_from_slice(&sum);
-            from += BLOCK;
-        }
-        for place in from..n {
-            c[place] += a.chunks_exact(k).zip(b.chunks_exact(n)).map(|(a, row)| a[column] * row[place]).sum::<f32>();
-        }
-    }
+pub(super) fn add_transposed_product(a: &[f32], b: &[f32], c: &mut [f32], [k, n]: [usize; 2]) {
+    general_mat_mul(1.0, &matrix(a, k).t(), &matrix(b, n), 1.0, &mut sum(c, n));
 }
 
 /// The transposed of `a` (`m` by `n`).
 pub(super) fn transposed(a: &[f32], n: usize) -> Vec<f32> {
-    let m = a.len() / n;
-    (0..n * m).map(|i| a[(i % m) * n + i / m]).collect()
+    matrix(a, n).t().iter().copied().collect()
 }
 
 /// Adds the sum of the rows to `sums`.
 pub(super) fn add_rows(rows: &[f32], sums: &mut [f32]) {
-    for row in rows.chunks_exact(sums.len()) {
-        sums.iter_mut().zip(row).for_each(|(sum, value)| *sum += value);
-    }
+    let added = matrix(rows, sums.len()).sum_axis(ndarray::Axis(0)) + aview1(sums);
+    sums.iter_mut().zip(added).for_each(|(sum, added)| *sum = added);
 }

@@ -5,7 +5,7 @@ mod descent;
 mod lesson;
 mod matrix;
 
-pub use back::{Pass, gradient};
+pub use back::{Memory, Pass, gradient};
 pub use descent::Descent;
 pub use lesson::{Lesson, lesson, lesson_of};
 

@@ -11,6 +11,7 @@ use std::time::Duration;
 
 use crossbeam_channel::Sender;
 use splimo_core::action::Action;
+use splimo_core::leader::{Beacon, Leader, Place};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
@@ -61,6 +62,9 @@ pub struct Listener {
     pub refresh: Option<Sender<()>>,
 }
 
+/// How long time code may tell the same time before it counts as standing, in seconds.
+const STANDS: f64 = 0.2;
+
 /// Starts the thread.
 ///
 /// # Errors
@@ -99,6 +103,8 @@ struct Ears {
     watched: Option<(Protocol, u16)>,
     guard: Guard,
     status: NetworkStatus,
+    /// The last time code in seconds, and since when it is that.
+    code: (f64, f64),
     window: (f64, u32),
     counted: (f64, u64),
     due: Due,
@@ -117,6 +123,7 @@ impl Listener {
             watched: None,
             guard: Guard::default(),
             status: NetworkStatus::default(),
+            code: (0.0, f64::MIN),
             window: (0.0, 0),
             counted: (0.0, 0),
             due: Due::default(),
@@ -198,12 +205,29 @@ impl Listener {
             }
         });
         ears.receiver = receiver;
+        self.lead(ears, now);
         for (own, from) in answers {
             if ears.guard.lets(from.ip(), now) {
                 ears.answer(own, from, &outgoing.identity.name);
             }
         }
         result
+    }
+
+    /// Tells the engine of time code that has just come.
+    fn lead(&self, ears: &mut Ears, now: f64) {
+        let (Some(heard), Some(commands)) = (ears.status.time_code.filter(|code| code.at == now), &self.commands)
+        else {
+            return;
+        };
+        let seconds = heard.what.seconds_since_zero();
+        if ears.code.0 != seconds {
+            ears.code = (seconds, now);
+        }
+        // Who pauses sends the same time again and again.
+        let stands = now - ears.code.1 > STANDS;
+        let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
+        let _ = commands.try_send(Command::Beacon(Beacon { leader: Leader::TimeCode, time: now, place }));
     }
 
     /// Carries out what somebody else set off: a macro fires the pad of its number.
@@ -353,7 +377,10 @@ impl Ears {
                 }
             }
             Some(Message::Discovery(page)) if page.cid != cid => self.directory.announced(&page, from.ip(), now),
-            Some(Message::TimeCode(what)) => self.status.time_code = Some(Heard { what, from: from.ip(), at: now }),
+            // The main stream; the others are for somebody else.
+            Some(Message::TimeCode(what)) if what.stream == 0 && !self.is_own(from.ip()) => {
+                self.status.time_code = Some(Heard { what, from: from.ip(), at: now });
+            }
             Some(Message::Trigger(what)) => self.status.trigger = Some(Heard { what, from: from.ip(), at: now }),
             _ => {}
         }

@@ -1,0 +1,261 @@
+//! Who leads the clock from outside: pulses of another machine, as MIDI clock and OSC send them, or the time of a recording.
+
+use serde::{Deserialize, Serialize};
+
+use crate::Seconds;
+
+/// Who is to lead the clock. Where it is silent, the music leads, and where that is not clear, the last tempo is held.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Leader {
+    /// The music that is heard.
+    #[default]
+    Music,
+    /// MIDI clock.
+    Midi,
+    /// Time code from the network (Art-Net): its time, at the tempo of the show.
+    TimeCode,
+    /// OSC messages.
+    Osc,
+}
+
+impl Leader {
+    /// Every leader.
+    pub const ALL: [Self; 4] = [Self::Music, Self::Midi, Self::TimeCode, Self::Osc];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Music => "music",
+            Self::Midi => "MIDI clock",
+            Self::TimeCode => "time code",
+            Self::Osc => "OSC",
+        }
+    }
+
+    /// The next one, and after the last the first.
+    #[must_use]
+    pub fn next(self) -> Self {
+        Self::ALL[(self as usize + 1) % Self::ALL.len()]
+    }
+
+    /// Whether it is the show's usual one, which its file does not name.
+    #[must_use]
+    pub fn is_music(&self) -> bool {
+        *self == Self::Music
+    }
+}
+
+/// Where an outside leader is at a moment.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Beacon {
+    /// Who.
+    pub leader: Leader,
+    /// When.
+    pub time: Seconds,
+    /// Where.
+    pub place: Place,
+}
+
+/// A place in the music of an outside leader.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Place {
+    /// Beats since its beginning, and beats a minute.
+    Beats {
+        /// The beat.
+        beat: f64,
+        /// The tempo.
+        bpm: f64,
+        /// Whether beat 0 is where a bar begins, rather than wherever one came in.
+        counted: bool,
+    },
+    /// Seconds since its beginning.
+    Seconds(f64),
+    /// It stands.
+    Stopped,
+}
+
+impl Beacon {
+    /// For how long it is believed, in seconds: a beat of the slowest tempo and a little.
+    pub const FRESH: Seconds = 2.5;
+}
+
+/// Pulses that are kept, at the most: two beats of MIDI clock.
+const KEPT: usize = 48;
+/// How far off its place a pulse may be, in pulses, before the tempo counts as another one.
+const FAR: f64 = 0.3;
+
+/// Follows pulses that come evenly but for the jitter of what carries them: the line through the last ones, by least squares.
+#[derive(Debug, Clone)]
+pub struct Pulses {
+    leader: Leader,
+    per_beat: f64,
+    /// When the last pulses came, the newest at `count - 1`.
+    times: [Seconds; KEPT],
+    kept: usize,
+    /// The number of the next pulse.
+    count: i64,
+    counted: bool,
+    running: bool,
+    far: u32,
+    /// The time of pulse 0 and the time between two, once there are two pulses.
+    line: Option<[f64; 2]>,
+}
+
+impl Pulses {
+    /// So many pulses a beat.
+    #[must_use]
+    pub fn new(leader: Leader, per_beat: f64) -> Self {
+        Self {
+            leader,
+            per_beat,
+            times: [0.0; KEPT],
+            kept: 0,
+            count: 0,
+            counted: false,
+            running: true,
+            far: 0,
+            line: None,
+        }
+    }
+
+    /// The next pulse is at this beat, counted from where a bar begins.
+    pub fn seek(&mut self, beat: f64) {
+        let count = (beat * self.per_beat).round() as i64;
+        if let Some([zero, period]) = &mut self.line {
+            *zero -= (count - self.count) as f64 * *period;
+        }
+        (self.count, self.counted) = (count, true);
+    }
+
+    /// It goes on, or stands.
+    pub fn run(&mut self, running: bool) {
+        self.running = running;
+    }
+
+    /// The tempo from now on, in beats a minute, whatever the pulses were.
+    pub fn set(&mut self, time: Seconds, bpm: f64) {
+        let period = 60.0 / (bpm * self.per_beat);
+        let place = self.line.map_or(self.count as f64, |[zero, period]| (time - zero) / period);
+        (self.line, self.kept) = (Some([time - place * period, period]), 0);
+    }
+
+    /// A pulse came.
+    pub fn pulse(&mut self, time: Seconds) {
+        let last = self.times[(self.count - 1).rem_euclid(KEPT as i64) as usize];
+        if self.kept > 0 && time <= last {
+            return;
+        }
+        if let Some([zero, period]) = &mut self.line {
+            let off = (time - *zero) / *period - self.count as f64;
+            self.far = if off.abs() > FAR { self.far + 1 } else { 0 };
+            // After a pause, or where it goes otherwise from here on, what was before tells nothing.
+            if off > 4.0 || off < -1.0 {
+                self.kept = 0;
+                *zero = time - self.count as f64 * *period;
+            } else if self.far >= self.patience() {
+                (self.kept, self.far) = (self.kept.min(self.patience() as usize - 1), 0);
+            }
+        }
+        self.times[self.count.rem_euclid(KEPT as i64) as usize] = time;
+        self.count += 1;
+        self.kept = (self.kept + 1).min(KEPT);
+        self.line = self.fit().or(self.line);
+    }
+
+    /// Pulses in a row that have to be far off: a quarter of a beat, as a machine that is held up sends a few late.
+    fn patience(&self) -> u32 {
+        (self.per_beat / 4.0).max(2.0) as u32
+    }
+
+    /// The line through the pulses that are kept.
+    fn fit(&self) -> Option<[f64; 2]> {
+        let first = self.count - self.kept as i64;
+        let times = || (first..self.count).map(|n| (n as f64, self.times[n.rem_euclid(KEPT as i64) as usize]));
+        let many = self.kept as f64;
+        let middle = times().map(|(n, _)| n).sum::<f64>() / many;
+        let mean = times().map(|(_, time)| time).sum::<f64>() / many;
+        let spread: f64 = times().map(|(n, _)| (n - middle).powi(2)).sum();
+        let slope: f64 = times().map(|(n, time)| (n - middle) * (time - mean)).sum();
+        let period = slope / spread;
+        (self.kept >= 2 && period > 1e-4).then_some([mean - period * middle, period])
+    }
+
+    /// Where it is after the last pulse, unless that is not known yet.
+    #[must_use]
+    pub fn beacon(&self, time: Seconds) -> Option<Beacon> {
+        let place = match self.line {
+            _ if !self.running => Place::Stopped,
+            Some([zero, period]) => {
+                let bpm = 60.0 / (period * self.per_beat);
+                let beat = (time - zero) / period / self.per_beat;
+                (20.0..=400.0).contains(&bpm).then_some(Place::Beats { beat, bpm, counted: self.counted })?
+            }
+            None => return None,
+        };
+        Some(Beacon { leader: self.leader, time, place })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn beats(beacon: Option<Beacon>) -> [f64; 2] {
+        match beacon.map(|beacon| beacon.place) {
+            Some(Place::Beats { beat, bpm, .. }) => [beat, bpm],
+            other => panic!("{other:?}"),
+        }
+    }
+
+    /// A jitter of up to 2 ms that is the same each time.
+    fn jitter(n: u32) -> f64 {
+        f64::from(n * 7919 % 41) / 10_000.0 - 0.002
+    }
+
+    #[test]
+    fn pulses_that_jitter_give_an_even_tempo() {
+        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        pulses.seek(0.0);
+        for n in 0..240u32 {
+            pulses.pulse(3.0 + f64::from(n) * 0.02 + jitter(n));
+            if n > 48 {
+                let [beat, bpm] = beats(pulses.beacon(3.0 + f64::from(n) * 0.02));
+                assert!((bpm - 125.0).abs() < 0.5 && (beat - f64::from(n) / 24.0).abs() < 0.02, "{n}: {beat} {bpm}");
+            }
+        }
+    }
+
+    #[test]
+    fn another_tempo_is_taken_over_within_half_a_beat() {
+        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        (0..96).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
+        (1..=12).for_each(|n| pulses.pulse(1.9 + f64::from(n) * 0.03));
+        let [_, bpm] = beats(pulses.beacon(2.3));
+        assert!((bpm - 60.0 / 0.03 / 24.0).abs() < 1.0, "{bpm}");
+    }
+
+    #[test]
+    fn it_goes_on_from_a_place_and_stands_when_told() {
+        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        (0..48).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
+        pulses.seek(16.0);
+        pulses.pulse(0.96);
+        let [beat, bpm] = beats(pulses.beacon(0.96));
+        assert!((beat - 16.0).abs() < 1e-6 && (bpm - 125.0).abs() < 1e-6, "{beat} {bpm}");
+        pulses.run(false);
+        assert_eq!(pulses.beacon(1.0).map(|b| b.place), Some(Place::Stopped));
+    }
+
+    #[test]
+    fn a_pause_begins_anew_and_times_that_run_back_are_left_out() {
+        let mut pulses = Pulses::new(Leader::Osc, 1.0);
+        assert_eq!(pulses.beacon(0.0), None);
+        for time in [1.0, 1.5, 2.0, 30.0, 30.4, 30.4, 30.1, 30.8] {
+            pulses.pulse(time);
+        }
+        let [_, bpm] = beats(pulses.beacon(30.8));
+        assert!((bpm - 150.0).abs() < 1e-6, "{bpm}");
+    }
+}
