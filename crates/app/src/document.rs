@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use splimo_core::action::Action;
 use splimo_core::edit::{Edit, Refused};
+use splimo_core::music::BANDS_RANGE;
 use splimo_core::patch::csv;
 use splimo_core::show::{Boundary, Show};
 
@@ -126,6 +127,14 @@ impl Document {
             Action::NudgeHearingFloor(by) => {
                 self.change(|show| nudge(&mut show.settings.hearing_floor, *by, [-90.0, 0.0]))
             }
+            Action::NudgeBands(by) => self.change(|show| {
+                let bands = &mut show.settings.hearing_bands;
+                *bands = bands.saturating_add_signed(*by).clamp(BANDS_RANGE[0] as u32, BANDS_RANGE[1] as u32);
+            }),
+            Action::NudgeAttack(by) => {
+                self.change(|show| nudge(&mut show.settings.hearing_attack_ms, *by, [0.0, 500.0]))
+            }
+            Action::NudgeDecay(by) => self.change(|show| nudge(&mut show.settings.hearing_decay_ms, *by, [0.0, 2000.0])),
             Action::Edit(edit) => self.edit(edit),
             Action::TryEdit(edit) => self.try_edit(edit),
             Action::DropTried => match self.tried.take() {

@@ -205,6 +205,14 @@ actions! {
     NudgeHearingGain(decibels: f32) = "nudge-hearing-gain", Show;
     /// Raise or lower the level below which what is heard is silence, in decibels
     NudgeHearingFloor(decibels: f32) = "nudge-hearing-floor", Show;
+    /// Flash all lights and click each second, to find out how late light is; again to end it
+    FlashAndClick = "flash-and-click", Runtime;
+    /// Hear in so many bands more, or fewer
+    NudgeBands(bands: i32) = "nudge-bands", Show;
+    /// Have bands rise more slowly by so many milliseconds, or faster
+    NudgeAttack(milliseconds: f32) = "nudge-attack", Show;
+    /// Have bands fall more slowly by so many milliseconds, or faster
+    NudgeDecay(milliseconds: f32) = "nudge-decay", Show;
     /// Take the last change of the show back
     Undo = "undo", Show;
     /// Make the change again that was taken back

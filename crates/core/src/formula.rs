@@ -145,7 +145,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn value(text: &str) -> f64 {
-        let hearing = Hearing { level: 0.5, bands: [0.25; crate::music::BANDS], ..Hearing::SILENCE };
+        let hearing = Hearing { level: 0.5, bands: crate::music::Bands::of(&[0.25; crate::music::BANDS]), ..Hearing::SILENCE };
         let present = Present {
             time: 3.0,
             beat: 9.5,

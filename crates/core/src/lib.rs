@@ -5,6 +5,7 @@
 //! inputs gives the same bytes, in debug and in release builds.
 
 pub mod action;
+mod bands;
 pub mod blend;
 pub mod check;
 pub mod colour;

@@ -3,12 +3,13 @@
 use serde::{Deserialize, Serialize};
 
 use crate::Seconds;
-
-/// How many bands a [`Hearing`] has.
-pub const BANDS: usize = 24;
+pub use crate::bands::{BANDS, BANDS_RANGE, Bands, MOST_BANDS};
 
 /// Pitch classes in an octave.
 pub const PITCHES: usize = 12;
+/// Where the low bands end and the high ones begin, as shares of all bands: about 150 Hz and 2.7 kHz.
+const LOW: f32 = 5.0 / 24.0;
+const HIGH: f32 = 17.0 / 24.0;
 /// Points of a [`Wave`].
 pub const WAVE: usize = 128;
 
@@ -140,7 +141,7 @@ pub struct Hearing {
     /// The middle of the spectrum's weight, in hertz; 0 in silence.
     pub centroid: f32,
     /// Energy per band from 40 Hz to 16 kHz in equal steps of the logarithm, 0..1 by automatic gain.
-    pub bands: [f32; BANDS],
+    pub bands: Bands,
     /// The strength of each pitch class from C on, 0..1, 1 the strongest.
     pub chroma: [f32; PITCHES],
     /// The form of the sound.
@@ -191,7 +192,7 @@ impl Hearing {
         time: 0.0,
         level: 0.0,
         peak: 0.0,
-        bands: [0.0; BANDS],
+        bands: Bands::SILENCE,
         chroma: [0.0; PITCHES],
         wave: Wave::SILENCE,
         onsets: 0,
@@ -218,29 +219,22 @@ impl Hearing {
         section_delay: 0.0,
     };
 
-    /// The mean of the bands whose index lies in `range`, 0..1.
-    #[must_use]
-    pub fn mean(&self, range: std::ops::Range<usize>) -> f32 {
-        let bands = &self.bands[range];
-        bands.iter().sum::<f32>() / bands.len().max(1) as f32
-    }
-
     /// The low bands, up to about 140 Hz.
     #[must_use]
     pub fn bass(&self) -> f32 {
-        self.mean(0..5)
+        self.bands.mean(0.0..LOW)
     }
 
     /// The middle bands, about 140 Hz to 3.2 kHz.
     #[must_use]
     pub fn mids(&self) -> f32 {
-        self.mean(5..17)
+        self.bands.mean(LOW..HIGH)
     }
 
     /// The high bands, from about 3.2 kHz on.
     #[must_use]
     pub fn highs(&self) -> f32 {
-        self.mean(17..BANDS)
+        self.bands.mean(HIGH..1.0)
     }
 }
 

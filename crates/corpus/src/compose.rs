@@ -21,10 +21,12 @@ pub struct Struck {
 }
 
 /// A piece of music and its truth.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct Piece {
     /// Mono, 48,000 a second.
     pub samples: Vec<f32>,
+    /// The drums and everything else, each in its room, before they are mixed and recorded.
+    pub stems: [Vec<f32>; 2],
     /// When the beats are, in seconds.
     pub beats: Vec<f64>,
     /// When bars begin.
@@ -170,24 +172,84 @@ impl Score<'_> {
     }
 }
 
+/// Rhythms that parts have, as masks for a bar.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Rhythm {
+    /// On the first step only.
+    Bar,
+    /// On each beat.
+    Beats,
+    /// Between beats.
+    Offbeats,
+    /// On each half beat, or third.
+    Halves,
+    /// On each step.
+    Steps,
+    /// On one and in the middle of the bar.
+    Middle,
+    /// On every other beat, from the second on.
+    Back,
+    /// Wherever chance has it, the heavier a step the likelier.
+    Drawn,
+    /// Threes across the beat, begun anew with each bar.
+    Threes,
+    /// On one, and half a beat after the next.
+    Late,
+    /// Where the kick is.
+    Kick,
+}
+
+/// What each part tends to play.
+const RHYTHMS: [&[Rhythm]; 4] = {
+    use Rhythm::{Back, Bar, Beats, Drawn, Halves, Kick, Late, Middle, Offbeats, Steps, Threes};
+    [
+        &[Kick, Kick, Kick, Beats, Beats, Halves, Halves, Offbeats, Middle, Drawn, Drawn, Threes, Steps, Bar],
+        &[Bar, Bar, Beats, Beats, Offbeats, Halves, Halves, Middle, Back, Threes, Late, Drawn, Drawn],
+        &[Halves, Halves, Halves, Steps, Steps, Steps, Threes, Drawn, Beats],
+        &[Drawn, Drawn, Drawn, Drawn, Drawn, Halves, Beats, Threes],
+    ]
+};
+
 /// The steps on which a part plays, as a mask for a bar.
-fn rhythm(score: &Score<'_>, lot: &mut Lot) -> Vec<bool> {
+fn rhythm(score: &Score<'_>, part: usize, kicks: &Bar, lot: &mut Lot) -> Vec<bool> {
     let (steps, sub) = (score.steps(), score.sub);
-    let kind = lot.below(8);
-    let density = lot.range(0.2, 0.9);
+    let half = (sub / 2).max(1);
+    let off = if sub == 3 { 2 } else { half };
+    let density = lot.range(0.3, 1.2);
+    let rhythm = lot.pick(RHYTHMS[part.min(MELODY)]);
+    let has_kick = kicks.iter().any(|(voice, _, _)| *voice == Voice::Kick);
+    let rhythm = if rhythm == Rhythm::Kick && !has_kick { Rhythm::Middle } else { rhythm };
     (0..steps)
-        .map(|step| match kind {
-            0 => step == 0,
-            1 => step % sub == 0,
-            2 => step % sub == sub / 2,
-            3 => step % (sub / 2).max(1) == 0,
-            4 => step == 0 || step == steps / 2,
-            5 => lot.chance(density * weight(step, sub, score.bar)) || step == 0,
-            6 => step == 0 || step + sub == steps,
-            // Threes across the beat.
-            _ => step % 3 == 0 && step + 2 < steps,
+        .map(|step| match rhythm {
+            Rhythm::Bar => step == 0,
+            Rhythm::Beats => step % sub == 0,
+            Rhythm::Offbeats => step % sub == off,
+            Rhythm::Halves => step % if sub == 3 { 1 } else { half } == 0,
+            Rhythm::Steps => true,
+            Rhythm::Middle => step == 0 || step == steps / 2,
+            Rhythm::Back => step % sub == 0 && (step / sub) % 2 == 1,
+            Rhythm::Drawn => lot.chance(density * weight(step, sub, score.bar)) || (step == 0 && lot.chance(0.7)),
+            Rhythm::Threes => step % 3 == 0 && step + 2 < steps,
+            Rhythm::Late => step == 0 || step == sub + off,
+            Rhythm::Kick => kicks.iter().any(|(voice, at, _)| *voice == Voice::Kick && *at == step),
         })
         .collect()
+}
+
+/// Rhythms of all parts. Where there are no drums, one part at least tells where the beat is.
+fn rhythms(score: &Score<'_>, kicks: &Bar, lot: &mut Lot) -> [Vec<bool>; 5] {
+    let mut all: [Vec<bool>; 5] = std::array::from_fn(|part| rhythm(score, part, kicks, lot));
+    if kicks.is_empty() {
+        let sub = score.sub;
+        let by = lot.pick(&[sub, sub, (sub / 2).max(1), 2 * sub]);
+        let even: Vec<bool> = (0..score.steps()).map(|step| step % by == 0).collect();
+        for part in [BASS, CHORDS, ARPEGGIO] {
+            if lot.chance(0.5) {
+                all[part].clone_from(&even);
+            }
+        }
+    }
+    all
 }
 
 /// Makes a piece of about so many seconds.
@@ -233,6 +295,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     let bars = end / style.bar + 1;
     let mut piece = Piece {
         samples: Vec::new(),
+        stems: [Vec::new(), Vec::new()],
         beats: map.beats()[..end].to_vec(),
         downbeats: map.beats()[..end].iter().step_by(style.bar).copied().collect(),
         struck: Vec::new(),
@@ -249,7 +312,8 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         piece.sections.push((map.time((bar * style.bar) as f64), section.kind));
         if lot.chance(0.3) {
             // Other parts of a song go otherwise.
-            band.rhythms = std::array::from_fn(|_| rhythm(&score, lot));
+            let kicks = band.pattern.clone();
+            band.rhythms = rhythms(&score, &kicks, lot);
         }
         for inside in 0..section.bars {
             if bar < bars {
@@ -261,7 +325,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     if let Some(bank) = bank {
         band.perform(bank);
     }
-    piece.samples = finish(band, style, lot);
+    (piece.samples, piece.stems) = finish(band, style, lot);
     piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
     piece.struck.retain(|hit| hit.time < seconds - 0.05);
     piece.notes.sort_by(f64::total_cmp);
@@ -275,9 +339,9 @@ enum Instrument {
 }
 
 /// How often the drums of a piece are of the bank, if there is one.
-const SAMPLED_KITS: f32 = 0.6;
+const SAMPLED_KITS: f32 = 0.5;
 /// How often each other instrument is.
-const SAMPLED: f32 = 0.7;
+const SAMPLED: f32 = 0.55;
 
 /// The instruments of a piece and what they have played.
 struct Band {
@@ -290,6 +354,8 @@ struct Band {
     tones: [Instrument; 5],
     levels: [f32; 5],
     rhythms: [Vec<bool>; 5],
+    /// Whether a part anticipates the first of a bar by half a beat.
+    pushes: [bool; 5],
     octaves: [f32; 5],
     /// How often a bar before a new part has a fill.
     fills: f32,
@@ -328,15 +394,19 @@ impl Band {
         let sampled_kit = (sampled && lot.chance(SAMPLED_KITS)).then(|| (Player::drums(lot), keys(lot)));
         let drums_to_music = lot.scale(0.4, 2.5);
         let levels = [0.9, 0.35, 0.4, 0.6, 0.3].map(|usual: f32| usual * lot.scale(0.3, 1.2) / drums_to_music);
+        let own = pattern(groove, style.bar, style.sub, lot);
+        // Most bars are alike in most music.
+        let second = if lot.chance(0.5) { own.clone() } else { pattern(groove, style.bar, style.sub, lot) };
         Self {
             sampled_kit,
-            pattern: pattern(groove, style.bar, style.sub, lot),
-            second: pattern(groove, style.bar, style.sub, lot),
+            rhythms: rhythms(score, &own, lot),
+            pushes: std::array::from_fn(|part| part <= CHORDS && lot.chance(0.15)),
+            pattern: own,
+            second,
             kit,
             kit_levels,
             tones,
             levels,
-            rhythms: std::array::from_fn(|_| rhythm(score, lot)),
             octaves: [
                 -2.0 - lot.below(2) as f32,
                 -1.0 + lot.below(2) as f32,
@@ -450,7 +520,12 @@ impl Band {
             }
             let next = mask[step + 1..].iter().position(|plays| *plays).map_or(steps - step, |by| by + 1);
             let length = step_seconds * next as f32 * lot.range(0.5, 1.0);
-            let time = score.time(bar, step, lot);
+            let early = step == 0 && bar > 0 && self.pushes[part] && lot.chance(0.7);
+            let time = if early {
+                score.time(bar - 1, steps - (score.sub / 2).max(1), lot)
+            } else {
+                score.time(bar, step, lot)
+            };
             let at = bar as f64 + step as f64 / steps as f64;
             let root = score.root(at);
             let accent = level * (0.75 + 0.25 * weight(step, score.sub, score.bar));
@@ -522,7 +597,7 @@ impl Band {
 }
 
 /// The band in its room and through its recorder.
-fn finish(band: Band, style: &Style, lot: &mut Lot) -> Vec<f32> {
+fn finish(band: Band, style: &Style, lot: &mut Lot) -> (Mix, [Mix; 2]) {
     let Band { mut drums, mut music, kicks, pumps, .. } = band;
     if pumps > 0.0 {
         for time in kicks {
@@ -575,5 +650,5 @@ fn finish(band: Band, style: &Style, lot: &mut Lot) -> Vec<f32> {
         hiss(&mut mix, floor, lot);
     }
     mix.iter_mut().for_each(|sample| *sample = sample.clamp(-1.0, 1.0));
-    mix
+    (mix, [drums, music])
 }

@@ -35,6 +35,10 @@ pub enum Groove {
     Hands,
     /// Drawn from how heavy each step is.
     Drawn,
+    /// A kick on each beat, and threes across it.
+    Threes,
+    /// The snare on three only, a wandering kick, hats that roll.
+    Rolling,
     /// No drums.
     None,
 }
@@ -85,9 +89,10 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
         }
     };
     let off = if sub == 3 { 2 } else { sub / 2 };
-    let hats = |lot: &mut Lot| match lot.below(4) {
+    let hats = |lot: &mut Lot| match lot.below(6) {
         0 => (0, sub),
         1 | 2 => (0, if sub == 3 { 1 } else { 2 }),
+        3 => (off, sub),
         _ => (0, 1),
     };
     let backbeat = [beat(1), beat(3)];
@@ -149,12 +154,41 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                 }
             }
             let (from, by) = hats(lot);
-            every(steps, from, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.5 } else { 0.3 }));
+            let accents = lot.pick(&[[0.5, 0.3], [0.5, 0.3], [0.45, 0.4], [0.3, 0.5]]);
+            let voice = if lot.chance(0.8) { Voice::Hat } else { Voice::Ring };
+            every(steps, from, by).for_each(|s| hit(voice, s, accents[usize::from(s % sub != 0)]));
+            if lot.chance(0.25) {
+                let (voice, by) = (lot.pick(&[Voice::Ring, Voice::Rim]), lot.pick(&[sub, sub, 2 * sub, off.max(1)]));
+                every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
+            }
+        }
+        Groove::Threes => {
+            let threes: Vec<usize> = every(steps, 0, 2 * sub).flat_map(|s| [s + sub * 3 / 4, s + sub * 3 / 2]).collect();
+            every(steps, 0, if lot.chance(0.8) { sub } else { 2 * sub }).for_each(|s| hit(Voice::Kick, s, 1.0));
+            let voice = lot.pick(&[Voice::Snare, Voice::Snare, Voice::Rim]);
+            threes.iter().for_each(|&s| hit(voice, s, 0.8));
+            if lot.chance(0.6) {
+                let (from, by) = hats(lot);
+                every(steps, from, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.35 } else { 0.3 }));
+            }
+        }
+        Groove::Rolling => {
+            hit(Voice::Kick, 0, 1.0);
+            hit(lot.pick(&[Voice::Snare, Voice::Snare, Voice::Rim]), beat(2), 1.0);
+            for step in 1..steps {
+                if step != beat(2) && lot.chance(0.2) {
+                    hit(Voice::Kick, step, 0.9);
+                }
+                if lot.chance(0.06) {
+                    hit(Voice::Ring, step, 0.5);
+                }
+            }
+            every(steps, 0, if lot.chance(0.6) { 1 } else { 2 }).for_each(|s| hit(Voice::Hat, s, 0.4));
         }
         Groove::Driven => {
             let by = lot.pick(&[1, 1, off.max(1), sub]);
             every(steps, 0, by).for_each(|s| hit(Voice::Kick, s, if s % sub == 0 { 0.8 } else { 0.6 }));
-            let (from, by) = lot.pick(&[(0, sub), (off, sub), (sub, 2 * sub), (sub, 2 * sub)]);
+            let (from, by) = lot.pick(&[(0, sub), (sub, 2 * sub), (sub, 2 * sub), (sub, 2 * sub), (off, sub)]);
             every(steps, from, by).for_each(|s| hit(Voice::Snare, s, 0.9));
             let (voice, by) = (lot.pick(&[Voice::Hat, Voice::Ring]), lot.pick(&[sub, off.max(1)]));
             every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));

@@ -99,7 +99,7 @@ pub(crate) fn speech(mix: &mut Mix, level: f32, lot: &mut Lot) {
     let end = mix.len() as f64 / RATE;
     let mut time = f64::from(lot.range(0.0, 1.0));
     let pitch = lot.scale(85.0, 240.0);
-    let consonant = Drum::clap(lot);
+    let mut consonant = Drum::clap(lot);
     while time < end {
         for _ in 0..2 + lot.below(9) {
             if lot.chance(0.6) {
@@ -117,15 +117,15 @@ pub(crate) fn speech(mix: &mut Mix, level: f32, lot: &mut Lot) {
 }
 
 fn applause(mix: &mut Mix, seconds: f64, lot: &mut Lot) {
-    let hands: Vec<Drum> = (0..12).map(|_| Drum::clap(lot)).collect();
+    let mut hands: Vec<Drum> = (0..12).map(|_| Drum::clap(lot)).collect();
     let people = 6 + lot.below(50);
     for _ in 0..people {
-        let hand = hands[lot.below(hands.len())].clone();
+        let hand = lot.below(hands.len());
         let pace = f64::from(lot.range(0.16, 0.4));
         let mut time = f64::from(lot.unit());
         let level = lot.range(0.02, 0.2);
         while time < seconds {
-            hand.hit(mix, time, level * lot.range(0.6, 1.0), lot);
+            hands[hand].hit(mix, time, level * lot.range(0.6, 1.0), lot);
             time += pace * f64::from(lot.range(0.75, 1.3));
         }
     }
@@ -134,7 +134,7 @@ fn applause(mix: &mut Mix, seconds: f64, lot: &mut Lot) {
 fn knocks(mix: &mut Mix, seconds: f64, rate: f32, lot: &mut Lot) {
     let mut time = 0.0;
     while time < seconds {
-        let drum = match lot.below(4) {
+        let mut drum = match lot.below(4) {
             0 => Drum::rim(lot),
             1 => Drum::tom(lot),
             2 => Drum::kick(lot),

@@ -24,12 +24,6 @@ fn part(mix: &mut Mix, time: f64, seconds: f32) -> &mut [f32] {
 struct Low(f32);
 
 impl Low {
-    fn pass(&mut self, sample: f32, hz: f32) -> f32 {
-        let share = 1.0 - (-std::f32::consts::TAU * hz / RATE as f32).exp();
-        self.0 += (sample - self.0) * share;
-        self.0
-    }
-
     /// With the share of the way that is gone each sample.
     fn step(&mut self, sample: f32, share: f32) -> f32 {
         self.0 += (sample - self.0) * share;
@@ -59,7 +53,12 @@ pub(crate) struct Drum {
     /// How many times the noise sets in, as hands do that do not clap together.
     bursts: usize,
     click: f32,
+    /// What it sounds like: some takes, so that no two hits in a row need be the same.
+    takes: Vec<Mix>,
 }
+
+/// How many takes of a drum there are.
+const TAKES: usize = 3;
 
 impl Drum {
     pub(crate) fn kick(lot: &mut Lot) -> Self {
@@ -75,6 +74,7 @@ impl Drum {
                 noise_band: [300.0, 2000.0],
                 bursts: 1,
                 click: 0.0,
+                takes: Vec::new(),
             };
         }
         Self {
@@ -86,6 +86,7 @@ impl Drum {
             noise_band: [300.0, lot.range(1500.0, 9000.0)],
             bursts: 1,
             click: lot.range(0.0, 0.6),
+            takes: Vec::new(),
         }
     }
 
@@ -100,6 +101,7 @@ impl Drum {
             noise_band: [lot.scale(150.0, 1500.0), lot.range(5000.0, 14000.0)],
             bursts: 1,
             click: lot.range(0.0, 0.4),
+            takes: Vec::new(),
         }
     }
 
@@ -113,6 +115,7 @@ impl Drum {
             noise_band: [lot.range(500.0, 1200.0), lot.range(2500.0, 8000.0)],
             bursts: 1 + lot.below(4),
             click: 0.0,
+            takes: Vec::new(),
         }
     }
 
@@ -127,6 +130,7 @@ impl Drum {
             noise_band: [800.0, 9000.0],
             bursts: 1,
             click: lot.range(0.0, 0.6),
+            takes: Vec::new(),
         }
     }
 
@@ -144,6 +148,7 @@ impl Drum {
             ],
             bursts: 1,
             click: lot.range(0.0, 0.2),
+            takes: Vec::new(),
         }
     }
 
@@ -158,12 +163,26 @@ impl Drum {
             noise_band: [300.0, 6000.0],
             bursts: 1,
             click: lot.range(0.0, 0.5),
+            takes: Vec::new(),
         }
     }
 
-    pub(crate) fn hit(&self, mix: &mut Mix, time: f64, level: f32, lot: &mut Lot) {
+    pub(crate) fn hit(&mut self, mix: &mut Mix, time: f64, level: f32, lot: &mut Lot) {
+        if self.takes.len() < TAKES {
+            let take = self.take(lot);
+            self.takes.push(take);
+        }
+        let take = &self.takes[lot.below(self.takes.len())];
+        let seconds = take.len() as f32 / RATE as f32;
+        for (out, sample) in part(mix, time, seconds).iter_mut().zip(take) {
+            *out += sample * level;
+        }
+    }
+
+    fn take(&self, lot: &mut Lot) -> Mix {
         let length = (self.tone_decay.max(self.noise_decay) * 5.0 + 0.02).min(2.5);
-        let out = part(mix, time, length);
+        let mut take = vec![0.0; samples(length)];
+        let out = &mut take;
         let (tone_fall, noise_fall, sweep_fall) = (fall(self.tone_decay), fall(self.noise_decay), fall(self.tone[2]));
         let (mut tone, mut noise, mut sweep) = (self.tone_level, self.noise_level, 1.0f32);
         let (low_share, high_share) = (share(self.noise_band[1]), share(self.noise_band[0]));
@@ -186,11 +205,12 @@ impl Drum {
             if index < 40 {
                 sample += self.click * (1.0 - index as f32 / 40.0) * lot.both();
             }
-            *out += sample * level;
+            *out = sample;
             tone *= tone_fall;
             noise *= noise_fall;
             sweep *= sweep_fall;
         }
+        take
     }
 }
 
@@ -383,9 +403,10 @@ pub(crate) fn tone_controls(mix: &mut [f32], bass: f32, treble: f32) {
 
 /// What is above this is cut off, steeply.
 pub(crate) fn dull(mix: &mut [f32], hz: f32) {
+    let share = share(hz);
     for _ in 0..3 {
         let mut low = Low::default();
-        mix.iter_mut().for_each(|sample| *sample = low.pass(*sample, hz));
+        mix.iter_mut().for_each(|sample| *sample = low.step(*sample, share));
     }
 }
 

@@ -2,7 +2,8 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Clave, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, SixEight, Toms, Waltz,
+    Backbeat, Broken, Clave, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling, SixEight, Threes,
+    Toms, Waltz,
 };
 
 /// How the parts of a piece follow each other.
@@ -90,6 +91,18 @@ pub static STYLES: &[Style] = &[
     Style { name: "four on the floor", bpm: [110.0, 150.0], grooves: &[Floor], ..BASE },
     Style { name: "slow floor", bpm: [84.0, 112.0], swing: [0.5, 0.6], grooves: &[Floor], ..BASE },
     Style { name: "backbeat", bpm: [84.0, 170.0], moves: Moves::Human, grooves: &[Backbeat], ..BASE },
+    Style { name: "rock", bpm: [92.0, 164.0], grooves: &[Backbeat], parts: [0.95, 0.8, 0.2, 0.6, 0.2], ..BASE },
+    Style { name: "disco", bpm: [104.0, 132.0], grooves: &[Floor, Funk], parts: [0.95, 0.8, 0.4, 0.6, 0.4], ..BASE },
+    Style { name: "threes", bpm: [84.0, 116.0], grooves: &[Threes], parts: [0.8, 0.7, 0.4, 0.5, 0.3], ..BASE },
+    Style { name: "rolling", bpm: [60.0, 86.0], grooves: &[Rolling], parts: [0.8, 0.6, 0.4, 0.5, 0.5], ..BASE },
+    Style {
+        name: "combo",
+        bpm: [76.0, 150.0],
+        grooves: &[None, Ride, Backbeat],
+        parts: [0.95, 0.9, 0.1, 0.8, 0.1],
+        moves: Moves::Human,
+        ..BASE
+    },
     Style { name: "ballad", bpm: [62.0, 92.0], moves: Moves::Human, grooves: &[Backbeat, Half, Hands], ..BASE },
     Style { name: "breakbeat", bpm: [88.0, 140.0], grooves: &[Broken], ..BASE },
     Style { name: "fast breaks", bpm: [158.0, 184.0], grooves: &[Broken, Backbeat], ..BASE },

@@ -1,6 +1,6 @@
 //! What was heard in a recording, over time: the wave, the bands, beats and bars, the tempo, the key and the parts.
 
-use splimo_core::music::{BANDS, Hearing, Section};
+use splimo_core::music::{Hearing, Section};
 
 use crate::page::{Anchor, Page, number};
 
@@ -8,8 +8,8 @@ use crate::page::{Anchor, Page, number};
 const SECONDS: f64 = 90.0;
 /// Columns on a page.
 const COLUMNS: usize = 360;
-/// How many bands share a row.
-const SHARE: usize = 2;
+/// Rows in which the bands are drawn.
+const ROWS: usize = 12;
 const LEFT: f32 = 26.0;
 /// Tops and heights of the rows: wave, bands, beats, tempo, confidence, key, parts.
 const WAVE: [f32; 2] = [26.0, 26.0];
@@ -109,10 +109,10 @@ fn draw_column(column: &[Hearing], line: &Line, page: &mut Page) {
     let peak = column.iter().map(|h| h.peak).fold(0.0, f32::max);
     let height = (peak * WAVE[1]).max(0.1);
     page.rect([x, WAVE[0] + (WAVE[1] - height) / 2.0, width, height], Some(0.35), 0.0);
-    let rows = BANDS / SHARE;
-    let tall = BAND[1] / rows as f32;
-    for row in 0..rows {
-        let level = column.iter().map(|h| h.mean(row * SHARE..(row + 1) * SHARE)).sum::<f32>() / column.len() as f32;
+    let share = |row: usize| row as f32 / ROWS as f32;
+    let tall = BAND[1] / ROWS as f32;
+    for row in 0..ROWS {
+        let level = column.iter().map(|h| h.bands.mean(share(row)..share(row + 1))).sum::<f32>() / column.len() as f32;
         if level > 0.04 {
             let y = BAND[0] + BAND[1] - (row + 1) as f32 * tall;
             page.rect([x, y, width, tall], Some(1.0 - 0.9 * level.min(1.0)), 0.0);
@@ -186,7 +186,7 @@ mod tests {
         let hop = |i: u32| Hearing {
             time: f64::from(i) * 0.01,
             peak: 0.5,
-            bands: [0.5; BANDS],
+            bands: splimo_core::music::Bands::of(&[0.5; 24]),
             tempo_bpm: 120.0,
             confidence: 0.9,
             key_confidence: 0.5,

@@ -6,6 +6,7 @@
 //! - [`sight`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
 //!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form.
 
+mod band_meter;
 pub mod bands;
 pub mod bar;
 pub mod beat;
@@ -36,5 +37,8 @@ pub const HOPS_PER_SECOND: f64 = SAMPLE_RATE as f64 / HOP as f64;
 /// How much later than something happened the end of the view is, at the least, in which the network tells of it: the middle
 /// of the window, and some more to hear by. In seconds.
 pub const TOLD_LATE: f64 = 0.032;
+/// How much later than [`TOLD_LATE`] beats are told: one view more to make sure. The clock knows beats beforehand, so that this
+/// costs nothing but where the tempo changes. In seconds.
+pub const SURE_LATE: f64 = (sight::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
 /// How much later than the sound the beat of the [`beat`] tracker is, in seconds: [`TOLD_LATE`] and some. Measured on clicks.
-pub const BEAT_LATE: f64 = 0.032;
+pub const BEAT_LATE: f64 = 0.032 + SURE_LATE;

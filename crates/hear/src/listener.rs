@@ -2,7 +2,7 @@
 
 use splimo_core::music::Section;
 
-use crate::bands::FilterBank;
+use crate::band_meter::BandMeter;
 use crate::bar::BarTracker;
 use crate::beat::BeatTracker;
 use crate::chroma::ChromaMeter;
@@ -23,6 +23,8 @@ use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 const ANOTHER_NOTE: f32 = 0.7;
 /// Hops that a pitch has to stay to be a note.
 const NOTE_HOPS: u32 = 5;
+/// Parts of the range of hearing by which phrases are told apart.
+const COLOURS: usize = 8;
 /// What is below this is the low end, in hertz.
 const LOW_END: f32 = 150.0;
 
@@ -33,11 +35,15 @@ pub struct Ears {
     pub gain: f32,
     /// The level below which a hop counts as silence: root of the mean square, of full scale, after the gain.
     pub floor: f32,
+    /// How many bands are told, 16..64.
+    pub bands: usize,
+    /// How long a band takes to rise and to fall to a third of the way, in seconds; 0 is at once.
+    pub swing: [f32; 2],
 }
 
 impl Default for Ears {
     fn default() -> Self {
-        Self { gain: 1.0, floor: 0.0 }
+        Self { gain: 1.0, floor: 0.0, bands: BANDS, swing: [0.0, 0.06] }
     }
 }
 
@@ -48,7 +54,7 @@ pub struct Listener {
     filled: usize,
     samples: u64,
     spectrum: Spectrum,
-    bank: FilterBank,
+    meter: BandMeter,
     chroma: ChromaMeter,
     form: FormMeter,
     loudness: LoudnessMeter,
@@ -64,8 +70,6 @@ pub struct Listener {
     phrase: PhraseMeter,
     section: SectionMeter,
     level_gain: Gain,
-    band_gain: Gain,
-    own_gains: Vec<Gain>,
     last_hit: f64,
     hearing: Hearing,
 }
@@ -92,7 +96,7 @@ impl Listener {
             filled: 0,
             samples: 0,
             spectrum: Spectrum::default(),
-            bank: FilterBank::default(),
+            meter: BandMeter::new(ears.bands),
             chroma: ChromaMeter::default(),
             form: FormMeter::default(),
             loudness: LoudnessMeter::default(),
@@ -105,18 +109,17 @@ impl Listener {
             hits: HitMeter::default(),
             beat: BeatTracker::default(),
             bar: BarTracker::default(),
-            phrase: PhraseMeter::new(BANDS),
+            phrase: PhraseMeter::new(COLOURS),
             section: SectionMeter::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
-            band_gain: Gain::new(10.0 * HOPS_PER_SECOND),
-            own_gains: vec![Gain::new(10.0 * HOPS_PER_SECOND); BANDS],
             last_hit: -1.0,
             hearing: Hearing::SILENCE,
         }
     }
 
-    /// Listens in another way from now on.
+    /// Listens in another way from now on. Allocates where that is in another number of bands.
     pub fn set_ears(&mut self, ears: Ears) {
+        self.meter.set_count(ears.bands);
         self.ears = ears;
     }
 
@@ -169,14 +172,7 @@ impl Listener {
         let (key, sure, changed) = self.key.hop(&hearing.chroma);
         (hearing.key, hearing.key_confidence) = (key, sure.clamp(0.0, 1.0));
         hearing.chords += u64::from(changed);
-        let mut bands = [0.0; BANDS];
-        self.bank.apply(magnitudes, &mut bands);
-        // Half against the loudest band and half against the band's own past: quiet bands are seen, and the shape stays.
-        let loudest = bands.iter().copied().fold(0.0, f32::max);
-        let reach = self.band_gain.apply(loudest) / loudest.max(1e-6);
-        for ((out, band), own) in hearing.bands.iter_mut().zip(bands).zip(&mut self.own_gains) {
-            *out = (0.35 * (band * reach).sqrt() + 0.65 * own.apply(band)).clamp(0.0, 1.0);
-        }
+        hearing.bands = self.meter.hop(magnitudes, self.ears.swing);
         let mut cue = cue(magnitudes, rms);
         hearing.centroid = cue.centroid;
         if let Some(view) = self.sight.hop(magnitudes) {
@@ -219,7 +215,11 @@ impl Listener {
         hearing.section_delay = part.delay as f32;
         let changed = part.section != before && part.section != Section::Intro;
         let bars = [hearing.bar_start, f64::from(hearing.bar_beats)];
-        let (start, sure) = self.phrase.hop(&hearing.bands, bars, changed);
+        let colours: [f32; COLOURS] = std::array::from_fn(|place| {
+            let share = |place: usize| place as f32 / COLOURS as f32;
+            hearing.bands.mean(share(place)..share(place + 1))
+        });
+        let (start, sure) = self.phrase.hop(&colours, bars, changed);
         (hearing.phrase_start, hearing.phrase_confidence) = (start, sure * hearing.bar_confidence);
     }
 }

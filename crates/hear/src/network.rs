@@ -12,7 +12,7 @@ pub const TOLD: usize = 7;
 /// Units of the first layer.
 pub const ENTRY: usize = 64;
 /// Units of each recurrent layer.
-pub const UNITS: usize = 64;
+pub const UNITS: usize = 96;
 
 /// How many weights there are.
 pub const WEIGHTS: usize = Shape::OUT + UNITS * TOLD + TOLD;

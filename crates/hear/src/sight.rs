@@ -49,6 +49,11 @@ impl Sight {
     pub fn hop(&mut self, magnitudes: &[f32]) -> Option<&[f32; VIEW]> {
         let mut bands = [0.0; BANDS_SHOWN];
         self.bank.apply(magnitudes, &mut bands);
+        self.bands(bands)
+    }
+
+    /// The same of bands that were made before, by a [`FilterBank`] of [`BANDS_SHOWN`].
+    pub fn bands(&mut self, mut bands: [f32; BANDS_SHOWN]) -> Option<&[f32; VIEW]> {
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         self.level = loudest.max(self.level * HOLD).max(FLOOR);
         let lift = LIFT / self.level;

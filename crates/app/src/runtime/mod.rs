@@ -21,7 +21,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded, unbounded};
 use splimo_core::action::Action;
-use splimo_core::engine::Snapshot;
+use splimo_core::engine::{Proof, Snapshot};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -30,7 +30,7 @@ use splimo_wire::artnet::trigger;
 
 use crate::leaders::Follower;
 use crate::library::Library;
-use crate::sound::{self, Dials, Sound};
+use crate::sound::{self, Clicker, Dials, Sound};
 use clock::Instant;
 use editions::{Compiler, Editions};
 use frames::{Command, FrameLoop, OutFrame};
@@ -60,6 +60,7 @@ pub struct Runtime {
     exchange: Arc<Exchange>,
     tap: Tap,
     dials: Arc<Dials>,
+    clicker: Mutex<Option<Clicker>>,
     threads: Mutex<Option<Threads>>,
 }
 
@@ -255,6 +256,7 @@ impl Runtime {
             exchange,
             tap,
             dials,
+            clicker: Mutex::new(None),
             threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, leaders: Vec::new() })),
         };
         Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
@@ -337,6 +339,7 @@ impl Runtime {
                 Some(done) => Ok(format!("{}: {} packets", done.path.display(), done.packets)),
                 None => Err("nothing is being recorded; r begins to".to_owned()),
             },
+            Action::FlashAndClick => self.flash_and_click(),
             Action::PauseMusic => Ok(match self.dials.toggle_pause() {
                 true => "the recording is held; p lets it go on".to_owned(),
                 false => "the recording goes on".to_owned(),
@@ -347,6 +350,18 @@ impl Runtime {
             }
             other => Err(format!("{other} is not for the runtime")),
         }
+    }
+
+    fn flash_and_click(&self) -> Result<String, String> {
+        let mut clicker = self.clicker.lock().unwrap_or_else(PoisonError::into_inner);
+        let was = clicker.take().is_some();
+        self.act(&Action::Prove(if was { Proof::Off } else { Proof::Flash }));
+        if was {
+            return Ok("flash and click have ended".to_owned());
+        }
+        let started = Clicker::start(self.epoch, &self.troubles).map_err(|e| format!("there is no click: {e}"))?;
+        *clicker = Some(started);
+        Ok("← → until light and click are one; c ends it".to_owned())
     }
 
     /// Begins to record what leaves.
@@ -371,6 +386,7 @@ impl Runtime {
     /// Ends the show: the last frame leaves, streams are terminated, and what was measured comes back, the first time.
     pub fn stop(&self) -> Totals {
         self.stop.store(true, Ordering::Relaxed);
+        *self.clicker.lock().unwrap_or_else(PoisonError::into_inner) = None;
         let threads = self.threads.lock().unwrap_or_else(PoisonError::into_inner).take();
         let (mut tick, mut output) = Default::default();
         if let Some(threads) = threads {

@@ -118,6 +118,7 @@ impl InputsView {
             }
             y += 1;
         };
+        let settings = &seen.show.settings;
         let silent = hearing.peak <= 0.001 && hearing.level <= 0.01;
         line(buffer, "level", &mut |pen| {
             pen.put("▕", theme.faint());
@@ -170,14 +171,18 @@ impl InputsView {
         });
         line(buffer, "leads", &mut |pen| {
             let clock = &seen.snapshot.clock;
-            let settings = &seen.show.settings;
             pen.put(settings.leader.name(), theme.bright());
             pen.put(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
             pen.put(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
-            pen.put(&format!("   gain {:+.0} dB", settings.hearing_gain), theme.dim());
+        });
+        line(buffer, "ears", &mut |pen| {
+            pen.put(&format!("gain {:+.0} dB", settings.hearing_gain), theme.text());
             if settings.hearing_floor > -90.0 {
-                pen.put(&format!("   floor {:.0} dB", settings.hearing_floor), theme.dim());
+                pen.put(&format!("   silent below {:.0} dB", settings.hearing_floor), theme.text());
             }
+            let swing = [settings.hearing_attack_ms, settings.hearing_decay_ms];
+            let words = format!("   {} bands, up {:.0} ms, down {:.0} ms", settings.hearing_bands, swing[0], swing[1]);
+            pen.put(&words, theme.dim());
         });
         y + 1
     }

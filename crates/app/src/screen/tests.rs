@@ -9,7 +9,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, Mo
 use splimo_core::action::{Action, Scope, View};
 use splimo_core::check::{Problem, check};
 use splimo_core::engine::{Engine, HeldSlot, Inputs, Proof, Snapshot};
-use splimo_core::music::Hearing;
+use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Fixture, Shape, Show, file};
 
@@ -55,7 +55,7 @@ impl Scene {
                 time,
                 level: 0.7,
                 peak: 0.5,
-                bands: std::array::from_fn(|band| 1.0 - band as f32 / 24.0),
+                bands: Bands::of(&std::array::from_fn::<f32, 24, _>(|band| 1.0 - band as f32 / 24.0)),
                 tempo_bpm: 124.0,
                 beat: time * 124.0 / 60.0,
                 confidence: 0.9,

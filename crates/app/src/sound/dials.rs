@@ -10,6 +10,9 @@ use splimo_hear::Ears;
 pub struct Dials {
     gain: AtomicU32,
     floor: AtomicU32,
+    bands: AtomicU32,
+    /// How long bands take to rise and to fall.
+    swing: [AtomicU32; 2],
     paused: AtomicBool,
     /// How far to go in a recording, in milliseconds.
     seek: AtomicI32,
@@ -17,9 +20,12 @@ pub struct Dials {
 
 impl Default for Dials {
     fn default() -> Self {
+        let usual = Ears::default();
         Self {
             gain: AtomicU32::new(1.0f32.to_bits()),
             floor: AtomicU32::new(0),
+            bands: AtomicU32::new(usual.bands as u32),
+            swing: usual.swing.map(|seconds| AtomicU32::new(seconds.to_bits())),
             paused: AtomicBool::new(false),
             seek: AtomicI32::new(0),
         }
@@ -36,13 +42,22 @@ impl Dials {
         self.gain.store(linear(settings.hearing_gain).to_bits(), Ordering::Relaxed);
         let floor = if settings.hearing_floor > -90.0 { linear(settings.hearing_floor) } else { 0.0 };
         self.floor.store(floor.to_bits(), Ordering::Relaxed);
+        self.bands.store(settings.hearing_bands, Ordering::Relaxed);
+        for (dial, milliseconds) in self.swing.iter().zip([settings.hearing_attack_ms, settings.hearing_decay_ms]) {
+            dial.store((milliseconds.max(0.0) / 1000.0).to_bits(), Ordering::Relaxed);
+        }
     }
 
     /// How to listen.
     #[must_use]
     pub fn ears(&self) -> Ears {
         let number = |bits: &AtomicU32| f32::from_bits(bits.load(Ordering::Relaxed));
-        Ears { gain: number(&self.gain), floor: number(&self.floor) }
+        Ears {
+            gain: number(&self.gain),
+            floor: number(&self.floor),
+            bands: self.bands.load(Ordering::Relaxed) as usize,
+            swing: [0, 1].map(|way| number(&self.swing[way])),
+        }
     }
 
     /// Holds a recording, or lets it go on; returns whether it is held now.

@@ -1,12 +1,14 @@
 //! Where the music comes from, and the thread that listens to it.
 
 mod arrival;
+mod click;
 mod device;
 mod dials;
 mod file;
 mod raw;
 mod resample;
 
+pub use click::Clicker;
 pub use device::devices;
 pub use dials::Dials;
 pub use file::{File, OpenError};

@@ -108,6 +108,9 @@ impl Found {
         self.range(settings().key("latency_ms"), "latency", s.latency_ms, -500.0, 500.0);
         self.range(settings().key("hearing_gain"), "gain of what is heard", s.hearing_gain, -40.0, 40.0);
         self.range(settings().key("hearing_floor"), "level of silence", s.hearing_floor, -90.0, 0.0);
+        self.range(settings().key("hearing_bands"), "number of bands", s.hearing_bands as f32, 16.0, 64.0);
+        self.range(settings().key("hearing_attack_ms"), "attack of bands", s.hearing_attack_ms, 0.0, 500.0);
+        self.range(settings().key("hearing_decay_ms"), "decay of bands", s.hearing_decay_ms, 0.0, 2000.0);
         let canvas = || Place::root().key("canvas");
         self.range(canvas().key("width"), "canvas width", show.canvas.width, 1.0, 100_000.0);
         self.range(canvas().key("height"), "canvas height", show.canvas.height, 1.0, 100_000.0);

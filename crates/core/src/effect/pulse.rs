@@ -101,7 +101,7 @@ impl Effect for Pulse {
                 }
             }
             _ => {
-                let heard = super::follow::sensed(moment.hearing.mean(0..5), params.number(SENSITIVITY));
+                let heard = super::follow::sensed(moment.hearing.bass(), params.number(SENSITIVITY));
                 let fall = beats / params.number(DECAY);
                 self.level = heard.max(self.level - fall);
             }

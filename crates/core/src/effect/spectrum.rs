@@ -8,7 +8,7 @@ use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
 use crate::maths::angle_turns;
-use crate::music::BANDS;
+use crate::music::Bands;
 use crate::rig::TILE;
 
 const COLOURS: usize = 0;
@@ -37,9 +37,9 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     ],
     start: |_| {
         Box::new(Spectrum {
-            bars: [0.0; BANDS],
-            peaks: [0.0; BANDS],
-            held: [0.0; BANDS],
+            bars: Bands::SILENCE,
+            peaks: Bands::SILENCE,
+            held: Bands::SILENCE,
             bar_table: Table::default(),
             peak_table: Table::default(),
         })
@@ -47,10 +47,10 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
 };
 
 struct Spectrum {
-    bars: [f32; BANDS],
-    peaks: [f32; BANDS],
+    bars: Bands,
+    peaks: Bands,
     /// For how long each peak has been there, in seconds.
-    held: [f32; BANDS],
+    held: Bands,
     /// Bars and peaks along the width, gliding from band to band.
     bar_table: Table,
     peak_table: Table,
@@ -60,7 +60,11 @@ impl Effect for Spectrum {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let seconds = moment.step.seconds as f32;
         let (attack, decay) = (params.number(ATTACK), params.number(DECAY));
-        for band in 0..BANDS {
+        let count = moment.hearing.bands.len();
+        if self.bars.len() != count {
+            [self.bars, self.peaks, self.held] = [Bands::silent(count); 3];
+        }
+        for band in 0..count {
             let wanted = sensed(moment.hearing.bands[band], params.number(SENSITIVITY));
             follow(&mut self.bars[band], wanted, seconds, attack, decay);
             self.held[band] += seconds;
@@ -71,8 +75,8 @@ impl Effect for Spectrum {
             }
         }
         let (bars, peaks) = (self.bars, self.peaks);
-        self.bar_table.fill(|share| level_at(&bars, share));
-        self.peak_table.fill(|share| level_at(&peaks, share));
+        self.bar_table.fill(|share| bars.at(share));
+        self.peak_table.fill(|share| peaks.at(share));
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
@@ -133,11 +137,4 @@ fn rise(heights: &mut [f32], bars: &mut [f32], peaks: &[f32], full: f32) {
         *bar = lit.max(marked);
         *height *= per_full;
     }
-}
-
-/// A level at a share of the width, gliding from band to band.
-fn level_at(levels: &[f32; BANDS], share: f32) -> f32 {
-    let place = (share * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.0);
-    let band = (place as usize).min(BANDS - 2);
-    levels[band] + (levels[band + 1] - levels[band]) * (place - band as f32)
 }

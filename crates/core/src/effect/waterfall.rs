@@ -4,7 +4,7 @@ use super::follow::{follow, sensed};
 use super::params::{choice, colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
-use crate::music::BANDS;
+use crate::music::{Bands, MOST_BANDS};
 use crate::rig::TILE;
 
 const COLOURS: usize = 0;
@@ -30,21 +30,29 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("decay", [0.0, 0.15, 5.0], "s", "how long it takes to fall"),
         number("window", [0.2, 4.0, 60.0], "s", "how long a line takes to go by"),
     ],
-    start: |_| Box::new(Waterfall { lines: Box::new([[0.0; BANDS]; LINES]), newest: 0, due: 0.0, bands: [0.0; BANDS] }),
+    start: |_| {
+        let lines = Box::new([[0.0; MOST_BANDS]; LINES]);
+        Box::new(Waterfall { lines, newest: 0, due: 0.0, bands: Bands::SILENCE })
+    },
 };
 
 struct Waterfall {
-    lines: Box<[[f32; BANDS]; LINES]>,
+    lines: Box<[[f32; MOST_BANDS]; LINES]>,
     newest: usize,
     due: f64,
-    bands: [f32; BANDS],
+    bands: Bands,
 }
 
 impl Effect for Waterfall {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let seconds = moment.step.seconds as f32;
+        if self.bands.len() != moment.hearing.bands.len() {
+            // Other bands than before: what went by cannot be told in them.
+            self.bands = Bands::silent(moment.hearing.bands.len());
+            self.lines.fill([0.0; MOST_BANDS]);
+        }
         let before = self.bands;
-        for (band, heard) in self.bands.iter_mut().zip(&moment.hearing.bands) {
+        for (band, heard) in self.bands.iter_mut().zip(moment.hearing.bands.iter()) {
             let wanted = sensed(*heard, params.number(SENSITIVITY));
             follow(band, wanted, seconds, params.number(ATTACK), params.number(DECAY));
         }
@@ -55,8 +63,9 @@ impl Effect for Waterfall {
             // Of several lines that are due at once the earlier ones lie between what was and what is.
             let share = step as f32 / steps as f32;
             self.newest = (self.newest + 1) % LINES;
-            self.lines[self.newest] =
-                std::array::from_fn(|band| before[band] + (self.bands[band] - before[band]) * share);
+            for ((line, before), now) in self.lines[self.newest].iter_mut().zip(before.iter()).zip(self.bands.iter()) {
+                *line = before + (now - before) * share;
+            }
         }
     }
 
@@ -77,8 +86,9 @@ impl Waterfall {
     #[inline(always)]
     fn level_at(&self, age: f32, pitch: f32) -> f32 {
         let age = age * (LINES - 3) as f32 + self.due as f32;
-        let place = (pitch * BANDS as f32 - 0.5).clamp(0.0, BANDS as f32 - 1.001);
-        let (back, band) = (age as u32 as usize, (place as u32 as usize).min(BANDS - 2));
+        let count = self.bands.len();
+        let place = (pitch * count as f32 - 0.5).clamp(0.0, count as f32 - 1.001);
+        let (back, band) = (age as u32 as usize, (place as u32 as usize).min(count - 2));
         let (t, u) = (age - back as f32, place - band as f32);
         let line = |back: usize| {
             let bands = &self.lines[(self.newest + LINES - back) & (LINES - 1)];

@@ -313,7 +313,7 @@ impl Engine {
         for (look, _) in self.stage.weights() {
             self.now.players[look].advance(&moment);
         }
-        self.proving.advance(time);
+        self.proving.advance(time, f64::from(self.now.show.settings.latency_ms) / 1000.0);
         let dither = self.now.show.settings.dither.then_some(self.now.frame.number as u32);
         // A supply's limit depends on all of its light, so that packing has to wait for it; else each tile is packed while
         // it is in the cache.

@@ -10,6 +10,8 @@ use crate::show::SLOTS;
 
 /// How often what is to be found flashes, in hertz.
 const FLASHES: f64 = 2.0;
+/// How long everything is lit where a flash is compared with a click, in seconds.
+const FLASH: f64 = 0.08;
 
 /// What is to be proved. Fixtures are meant by their index in the show.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
@@ -18,6 +20,9 @@ pub enum Proof {
     /// Nothing: the show alone.
     #[default]
     Off,
+    /// Everything is lit for a moment at each whole second, as much earlier as light is to be early: beside a click at the same
+    /// seconds one sees how late light is.
+    Flash,
     /// Fixtures flash at their profile's highlight.
     Identify(Vec<u32>),
     /// One pixel is lit of all that some fixtures have, in their order and each in its wiring order.
@@ -85,7 +90,12 @@ pub(super) struct Proving {
 impl Proving {
     pub(super) fn new(proof: &Proof, rig: &Rig) -> Self {
         let mut proving = Self { proof: proof.clone(), ..Self::default() };
-        let (Proof::Identify(fixtures) | Proof::Walk { fixtures, .. }) = proof else { return proving };
+        let every: Vec<u32> = (0..rig.fixtures.len() as u32).collect();
+        let fixtures = match proof {
+            Proof::Identify(fixtures) | Proof::Walk { fixtures, .. } => fixtures,
+            Proof::Flash => &every,
+            Proof::Off | Proof::Hold(_) => return proving,
+        };
         for patched in fixtures.iter().filter_map(|&index| rig.fixtures.get(index as usize)) {
             let level = rig.profiles.get(patched.profile as usize).map_or(1.0, |p| p.highlight);
             let (first, end) = (patched.first, patched.first + patched.cells);
@@ -116,9 +126,12 @@ impl Proving {
         }
     }
 
-    /// Goes on to a time.
-    pub(super) fn advance(&mut self, time: Seconds) {
-        self.flash = (time * FLASHES).fract() < 0.5;
+    /// Goes on to a time, by which light is to be early by so many seconds.
+    pub(super) fn advance(&mut self, time: Seconds, early: Seconds) {
+        self.flash = match self.proof {
+            Proof::Flash => (time + early).rem_euclid(1.0) < FLASH,
+            _ => (time * FLASHES).fract() < 0.5,
+        };
         let passed = time - self.last.replace(time).unwrap_or(time);
         if let Proof::Walk { speed, .. } = self.proof
             && self.pixels > 0
@@ -131,7 +144,7 @@ impl Proving {
     /// Lays itself over the light of a tile.
     pub(super) fn light(&self, tile: usize, light: &mut [Rgba]) {
         let lit = match self.proof {
-            Proof::Identify(_) => None,
+            Proof::Identify(_) | Proof::Flash => None,
             Proof::Walk { .. } => self.walked().map(|walked| walked.led),
             Proof::Off | Proof::Hold(_) => return,
         };

@@ -140,7 +140,7 @@ fn compile(modulator: &Modulator, spec: &EffectSpec, seed: u32) -> Result<(Targe
     };
     let most = match modulator.source {
         Source::Control => crate::effect::CONTROLS,
-        _ => crate::music::BANDS,
+        _ => crate::music::MOST_BANDS,
     };
     in_range("number", modulator.number as f32, 1.0, most as f32)?;
     in_range("count", modulator.count as f32, 1.0, 10_000.0)?;

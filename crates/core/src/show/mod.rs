@@ -163,6 +163,15 @@ pub struct Settings {
     /// The level below which what is heard counts as silence, in decibels of full scale, -90..0.
     #[serde(skip_serializing_if = "is_silent")]
     pub hearing_floor: f32,
+    /// How many bands what is heard is told in, 16..64.
+    #[serde(skip_serializing_if = "is_usual")]
+    pub hearing_bands: u32,
+    /// How long a band takes to rise, in milliseconds, 0..500.
+    #[serde(skip_serializing_if = "is_none")]
+    pub hearing_attack_ms: f32,
+    /// How long a band takes to fall to a third, in milliseconds, 0..2000.
+    #[serde(skip_serializing_if = "is_usual_decay")]
+    pub hearing_decay_ms: f32,
     /// Whether 8-bit values are dithered in time.
     pub dither: bool,
     /// How the time since the start is sent as time code (Art-Net).
@@ -178,6 +187,17 @@ const SILENT: f32 = -90.0;
 
 fn is_none(number: &f32) -> bool {
     *number == 0.0
+}
+
+/// How long a band usually takes to fall, in milliseconds.
+const DECAY_MS: f32 = 60.0;
+
+fn is_usual_decay(milliseconds: &f32) -> bool {
+    *milliseconds == DECAY_MS
+}
+
+fn is_usual(bands: &u32) -> bool {
+    *bands as usize == crate::music::BANDS
 }
 
 fn is_silent(level: &f32) -> bool {
@@ -219,6 +239,9 @@ impl Default for Settings {
             latency_ms: 0.0,
             hearing_gain: 0.0,
             hearing_floor: SILENT,
+            hearing_bands: crate::music::BANDS as u32,
+            hearing_attack_ms: 0.0,
+            hearing_decay_ms: DECAY_MS,
             dither: true,
             time_code: TimeCode::Off,
             triggers: false,

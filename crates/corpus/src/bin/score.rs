@@ -1,4 +1,9 @@
-//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- [--seeds N]`.
+//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- WEIGHTS [--seeds N]`.
+//! With `--folder DIR` on recordings of one's own instead: each `x.wav` (16 bits, mono, 48 kHz) beside an `x.beats` that
+//! has a line for each beat, its seconds and, where a bar begins, a 1 behind them.
+
+use std::io;
+use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
 use splimo_corpus::measure::{after, continuity, f_measure};
@@ -110,7 +115,11 @@ fn score(piece: &Piece, heard: &Heard) -> Score {
         hits: [hit(0), hit(1), hit(2), f_measure(&any, &heard.onsets, 0.05)],
         beat,
         offbeat: f_measure(&shifted, &found, 0.07),
-        downbeat: f_measure(&after(&piece.downbeats, SETTLED), &after(downbeats, SETTLED), 0.07),
+        downbeat: match piece.downbeats.len() {
+            // Nobody says where bars begin.
+            0 => f64::NAN,
+            _ => f_measure(&after(&piece.downbeats, SETTLED), &after(downbeats, SETTLED), 0.07),
+        },
         continuity: continuity(&truth, &found, 0.175),
         tempo: f64::from(u8::from(off(1.0))),
         octave: f64::from(u8::from([1.0, 2.0, 0.5, 3.0, 1.0 / 3.0, 1.5, 2.0 / 3.0].into_iter().any(off))),
@@ -119,11 +128,48 @@ fn score(piece: &Piece, heard: &Heard) -> Score {
     }
 }
 
+/// A recording of a folder, as if it were a piece.
+fn recording(path: &Path) -> io::Result<Piece> {
+    let bytes = std::fs::read(path)?;
+    let samples = bytes[44.min(bytes.len())..].as_chunks::<2>().0.iter();
+    let samples: Vec<f32> = samples.map(|pair| f32::from(i16::from_le_bytes(*pair)) / 32_768.0).collect();
+    let (mut beats, mut downbeats) = (Vec::new(), Vec::new());
+    for line in std::fs::read_to_string(path.with_extension("beats"))?.lines() {
+        let mut words = line.split_whitespace();
+        let Some(time) = words.next().and_then(|word| word.parse().ok()) else { continue };
+        beats.push(time);
+        if words.next() == Some("1") {
+            downbeats.push(time);
+        }
+    }
+    Ok(Piece { samples, beats, downbeats, ..Piece::default() })
+}
+
+fn score_folder(folder: &Path, weights: &[f32]) -> io::Result<()> {
+    let entries = std::fs::read_dir(folder)?.filter_map(|entry| entry.ok().map(|entry| entry.path()));
+    let mut paths: Vec<PathBuf> = entries.filter(|path| path.extension().is_some_and(|e| e == "wav")).collect();
+    paths.sort();
+    let one = |path: &PathBuf| {
+        let piece = recording(path)?;
+        let heard = hear(&piece.samples, weights);
+        let bpm = 60.0 * (piece.beats.len() - 1) as f64 / (piece.beats[piece.beats.len() - 1] - piece.beats[0]);
+        let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+        Ok((format!("{name} {bpm:.0}:{:.0}", heard.bpm), score(&piece, &heard)))
+    };
+    let mut scores: Vec<(String, Score)> = paths.par_iter().map(one).collect::<io::Result<_>>()?;
+    scores.sort_by(|a, b| a.1.beat.total_cmp(&b.1.beat));
+    scores.iter().for_each(|(name, score)| print(name, &[*score]));
+    let barred: Vec<Score> = scores.iter().map(|(_, score)| *score).filter(|score| !score.downbeat.is_nan()).collect();
+    print("all", &scores.iter().map(|(_, score)| *score).collect::<Vec<_>>());
+    print("those with bars", &barred);
+    Ok(())
+}
+
 fn print(name: &str, scores: &[Score]) {
     let mean = |part: fn(&Score) -> f64| scores.iter().map(part).sum::<f64>() / scores.len() as f64;
     let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
     println!(
-        "{name:20} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2}",
+        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2}",
         mean(|s| s.beat),
         mean(|s| s.offbeat),
         mean(|s| s.downbeat),
@@ -139,11 +185,14 @@ fn print(name: &str, scores: &[Score]) {
     );
 }
 
-fn main() -> std::io::Result<()> {
+fn main() -> io::Result<()> {
     let seeds = option("--seeds", 6);
     let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
     let weights: Vec<f32> =
         std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+    if let Some(folder) = std::env::args().skip_while(|a| a != "--folder").nth(1) {
+        return score_folder(Path::new(&folder), &weights);
+    }
     let mut all = [Vec::new(), Vec::new()];
     for style in STYLES {
         let one = |seed: usize, style: &Style| {

@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use std::time::Instant;
 
 use rayon::prelude::*;
-use splimo_corpus::learn::{Descent, Lesson, Memory, first_weights, gradient, lesson};
+use splimo_corpus::learn::{Descent, Lesson, Material, Memory, first_weights, gradient, material};
 use splimo_corpus::{Bank, Lot};
 use splimo_hear::network::TOLD;
 use splimo_hear::sight::VIEWS_PER_SECOND;
@@ -19,6 +19,8 @@ const SECONDS: f64 = 24.0;
 /// Views of a step: a third of a lesson.
 const WINDOW: usize = (SECONDS * VIEWS_PER_SECOND / 3.0) as usize;
 const WINDOWS: usize = 3;
+/// How often another piece begins in the middle of a lesson.
+const CHANGES: f32 = 0.15;
 /// How long a step is at the most, from the start and where one goes on.
 const LENGTHS: [f32; 2] = [2.0e-3, 1.0e-3];
 
@@ -30,9 +32,27 @@ fn number(name: &str, usual: usize) -> usize {
     option(name).and_then(|text| text.parse().ok()).unwrap_or(usual)
 }
 
-/// Lessons, some of them noise, that begin with a seed.
-fn lessons(bank: Option<&Bank>, count: usize, seed: u64) -> Vec<Lesson> {
-    (0..count).into_par_iter().map(|index| lesson(bank, seed + index as u64, SECONDS)).collect()
+/// Material, some of it noise, that begins with a seed; long enough to be played faster.
+fn materials(bank: Option<&Bank>, count: usize, seed: u64) -> Vec<Material> {
+    let one = |index: usize| material(bank, seed + index as u64, SECONDS * 1.14 + 0.1);
+    (0..count).into_par_iter().map(one).collect()
+}
+
+/// Lessons of some materials, each drawn anew.
+fn lessons(materials: &[&Material], seed: u64) -> Vec<Lesson> {
+    let one = |(index, material): (usize, &&Material)| {
+        Lesson::of(material, WINDOWS * WINDOW, &mut Lot::new(seed + index as u64))
+    };
+    let mut lessons: Vec<Lesson> = materials.par_iter().enumerate().map(one).collect();
+    let mut lot = Lot::new(seed ^ 0xc4a7);
+    for index in 1..lessons.len() {
+        if lot.chance(CHANGES) {
+            let at = (WINDOWS * WINDOW) as f32 * lot.range(0.25, 0.75);
+            let (before, rest) = lessons.split_at_mut(index);
+            before[index - 1].go_over(at as usize, &rest[0]);
+        }
+    }
+    lessons
 }
 
 /// Losses that are added up.
@@ -72,8 +92,9 @@ fn main() -> std::io::Result<()> {
     let (count, rounds, seed) = (number("--lessons", 4000), number("--rounds", 12), number("--seed", 1));
     let began = Instant::now();
     let bank = option("--bank").map(|path| Bank::open(&PathBuf::from(path))).transpose()?;
-    let test = lessons(bank.as_ref(), 96, 77_000_000);
-    let lessons = lessons(bank.as_ref(), count, seed as u64 * 1_000_003);
+    let test = materials(bank.as_ref(), 96, 77_000_000);
+    let test = lessons(&test.iter().collect::<Vec<_>>(), 1);
+    let materials = materials(bank.as_ref(), count, seed as u64 * 1_000_003);
     eprintln!("{count} lessons in {:.0} s", began.elapsed().as_secs_f64());
     let on = std::env::args().any(|a| a == "--on");
     let mut weights = match on.then(|| std::fs::read(&path)) {
@@ -91,10 +112,12 @@ fn main() -> std::io::Result<()> {
         }
         let mut losses = Losses::default();
         for chosen in order.chunks_exact(SIDE * THREADS) {
+            let chosen: Vec<&Material> = chosen.iter().map(|&index| &materials[index]).collect();
+            let chosen = lessons(&chosen, (step as u64) << 20 ^ seed as u64);
             let mut memories = vec![Memory::new(SIDE); THREADS];
             for window in 0..WINDOWS {
-                let pass = |(part, memory): (&[usize], &mut Memory)| {
-                    let lessons: Vec<&Lesson> = part.iter().map(|&index| &lessons[index]).collect();
+                let pass = |(part, memory): (&[Lesson], &mut Memory)| {
+                    let lessons: Vec<&Lesson> = part.iter().collect();
                     gradient(&weights, &lessons, window * WINDOW..(window + 1) * WINDOW, memory)
                 };
                 let passes: Vec<_> = chosen.par_chunks(SIDE).zip(&mut memories).map(pass).collect();

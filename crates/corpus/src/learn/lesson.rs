@@ -1,13 +1,11 @@
 //! Lessons: what the network is shown, and what it should tell.
 
 use splimo_hear::network::TOLD;
-use splimo_hear::sight::{HOPS_A_VIEW, Sight};
-use splimo_hear::spectrum::Spectrum;
-use splimo_hear::{HOP, TOLD_LATE};
+use splimo_hear::sight::{BANDS_SHOWN, HOPS_A_VIEW, Sight, VIEW};
+use splimo_hear::{HOP, SURE_LATE, TOLD_LATE};
 
-use crate::noises::{Noise, noise};
-use crate::style::STYLES;
-use crate::{Bank, Lot, Piece, RATE, Voice, piece_with};
+use super::material::{Material, What};
+use crate::{Lot, RATE};
 
 /// Views and truths, time after time.
 #[derive(Debug, Clone)]
@@ -18,31 +16,45 @@ pub struct Lesson {
     pub truth: Vec<f32>,
 }
 
+/// How long a piece has been going on where music has to be known as such, in seconds.
+const TO_KNOW: f64 = 3.0;
+/// How often a lesson is made faster or slower, and by how much at the most, as a power of e.
+const STRETCHED: f32 = 0.6;
+const STRETCH: f32 = 0.13;
+
 impl Lesson {
     /// How many views there are.
     #[must_use]
     pub fn times(&self) -> usize {
-        self.views.len() / splimo_hear::sight::VIEW
+        self.views.len() / VIEW
+    }
+
+    /// The lesson of a piece, `views` long: mixed, coloured, and played faster or slower as chance has it.
+    #[must_use]
+    pub fn of(material: &Material, views: usize, lot: &mut Lot) -> Self {
+        let faster = if lot.chance(STRETCHED) { (lot.both() * STRETCH).exp() } else { 1.0 };
+        let mixer = Mixer::new(lot);
+        let mut sight = Sight::default();
+        let mut lesson =
+            Self { views: Vec::with_capacity(views * VIEW), truth: truth(material, views, f64::from(faster)) };
+        for hop in 0..views * HOPS_A_VIEW {
+            let bands = mixer.mix(material, hop as f32 * faster, lot);
+            if let Some(view) = sight.bands(bands) {
+                lesson.views.extend_from_slice(view);
+            }
+        }
+        lesson
     }
 }
 
-/// How often a lesson has no music in it.
-const NOISES: f32 = 0.1;
-/// How often it is of the plainest styles: the first and the last.
-const PLAIN: f32 = 0.25;
-/// How long a piece has been going on where music has to be known as such, in seconds.
-const TO_KNOW: f64 = 3.0;
-
-/// The views of samples.
-fn views(samples: &[f32]) -> Vec<f32> {
-    let (mut spectrum, mut sight) = (Spectrum::default(), Sight::default());
-    let mut views = Vec::new();
-    for hop in samples.as_chunks::<HOP>().0 {
-        if let Some(view) = sight.hop(spectrum.hop(hop)) {
-            views.extend_from_slice(view);
-        }
+impl Lesson {
+    /// From a view on it is the beginning of another one, as where somebody plays the next piece.
+    pub fn go_over(&mut self, at: usize, other: &Self) {
+        let at = at.min(self.times());
+        let rest = (self.times() - at).min(other.times());
+        self.views[at * VIEW..][..rest * VIEW].copy_from_slice(&other.views[..rest * VIEW]);
+        self.truth[at * TOLD..][..rest * TOLD].copy_from_slice(&other.truth[..rest * TOLD]);
     }
-    views
 }
 
 /// The view in which something at a time is told.
@@ -50,61 +62,89 @@ fn view_of(time: f64) -> usize {
     ((time + TOLD_LATE) * RATE / (HOP * HOPS_A_VIEW) as f64).ceil() as usize - 1
 }
 
-/// The lesson of a piece.
-#[must_use]
-pub fn lesson_of(piece: &Piece) -> Lesson {
-    let views = views(&piece.samples);
-    let times = views.len() / splimo_hear::sight::VIEW;
-    let mut truth = vec![0.0f32; times * TOLD];
-    let mut mark = |time: f64, output: usize, beside: f32| {
-        let at = view_of(time.max(0.0));
+fn truth(material: &Material, views: usize, faster: f64) -> Vec<f32> {
+    let mut truth = vec![0.0f32; views * TOLD];
+    for &(time, what) in &material.events {
+        let (output, beside, late) = match what {
+            What::Beat => (0, 0.4, SURE_LATE),
+            What::Downbeat => (1, 0.4, SURE_LATE),
+            What::Low => (3, 0.15, 0.0),
+            What::Mid => (4, 0.15, 0.0),
+            What::High => (5, 0.15, 0.0),
+            What::Note => (6, 0.15, 0.0),
+        };
+        let at = view_of(time.max(0.0) / faster + late);
         for (view, value) in [(at.wrapping_sub(1), beside), (at, 1.0), (at + 1, beside)] {
-            if view < times {
+            // Whatever is struck sets in.
+            let sets_in = (output > 2).then_some(6);
+            for output in [Some(output), sets_in].into_iter().flatten().filter(|_| view < views) {
                 let truth = &mut truth[view * TOLD + output];
                 *truth = truth.max(value);
             }
         }
-    };
-    piece.beats.iter().for_each(|beat| mark(*beat, 0, 0.4));
-    piece.downbeats.iter().for_each(|beat| mark(*beat, 1, 0.4));
-    for hit in piece.struck.iter().filter(|hit| hit.level > 0.22) {
-        let output = match hit.voice {
-            Voice::Kick => 3,
-            Voice::Snare | Voice::Tom | Voice::Rim => 4,
-            Voice::Hat | Voice::Ring => 5,
-        };
-        mark(hit.time, output, 0.15);
-        mark(hit.time, 6, 0.15);
     }
-    piece.notes.iter().for_each(|note| mark(*note, 6, 0.15));
-    for view in 0..times {
+    for view in 0..views {
         let time = (view + 1) as f64 * (HOP * HOPS_A_VIEW) as f64 / RATE;
-        truth[view * TOLD + 2] = if time < TO_KNOW { -1.0 } else { 1.0 };
+        truth[view * TOLD + 2] = match material.music {
+            true if time < TO_KNOW => -1.0,
+            true => 1.0,
+            false => 0.0,
+        };
     }
-    Lesson { views, truth }
+    truth
 }
 
-/// A lesson of a seed: a piece of any style that is not held out, with instruments of the bank if there is one, or
-/// something that is no music.
-#[must_use]
-pub fn lesson(bank: Option<&Bank>, seed: u64, seconds: f64) -> Lesson {
-    let mut lot = Lot::new(seed ^ 0x1e55);
-    if lot.chance(NOISES) {
-        let views = views(&noise(lot.pick(&Noise::ALL), seconds, seed));
-        let times = views.len() / splimo_hear::sight::VIEW;
-        return Lesson { views, truth: vec![0.0; times * TOLD] };
+/// How a lesson is mixed and what becomes of its sound.
+struct Mixer {
+    /// How loud each stem is in each band.
+    levels: [[f32; BANDS_SHOWN]; 2],
+    /// How loud noise is in each band, against the loudest of the piece.
+    noise: [f32; BANDS_SHOWN],
+}
+
+impl Mixer {
+    fn new(lot: &mut Lot) -> Self {
+        let [drums, music] = [0, 1].map(|_| (lot.bell() * 0.45).exp());
+        let (tilt, middle) = (lot.bell() * 0.5, BANDS_SHOWN as f32 / 2.0);
+        let bumps = [0, 1].map(|_| [lot.range(0.0, BANDS_SHOWN as f32), lot.bell() * 0.5, lot.range(2.0, 10.0)]);
+        let (low, high) = (lot.chance(0.12), lot.chance(0.12));
+        let cut = [lot.range(2.0, 12.0), lot.range(2.0, 16.0)];
+        let colour = |band: usize| {
+            let band = band as f32;
+            let bump = |[at, by, wide]: [f32; 3]| by * (-((band - at) / wide).powi(2)).exp();
+            let mut power = tilt * (band - middle) / middle + bumps.map(bump).iter().sum::<f32>();
+            if low && band < cut[0] {
+                power -= 0.5 * (cut[0] - band);
+            }
+            if high && band > BANDS_SHOWN as f32 - cut[1] {
+                power -= 0.5 * (band - BANDS_SHOWN as f32 + cut[1]);
+            }
+            power.exp()
+        };
+        let colours: [f32; BANDS_SHOWN] = std::array::from_fn(colour);
+        let noise = if lot.chance(0.3) { lot.scale(0.000_5, 0.03) } else { 0.0 };
+        let slope = lot.range(-1.0, 1.0);
+        Self {
+            levels: [drums, music].map(|level| colours.map(|colour| colour * level)),
+            noise: std::array::from_fn(|band| noise * (slope * (band as f32 - middle) / middle).exp()),
+        }
     }
-    let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
-    // From anywhere in a piece, as one who comes in late hears it.
-    let late = if lot.chance(0.4) { 0.0 } else { f64::from(lot.range(0.0, 20.0)) };
-    // The plainest is what one has to be surest of.
-    let style = if lot.chance(PLAIN) { styles[lot.below(2) * (styles.len() - 1)] } else { lot.pick(&styles) };
-    let mut whole = piece_with(bank, style, seconds + late, seed);
-    let from = (late * RATE) as usize;
-    whole.samples.drain(..from.min(whole.samples.len()));
-    let shift = |times: &mut Vec<f64>| *times = times.iter().map(|t| t - late).filter(|t| *t >= 0.0).collect();
-    [&mut whole.beats, &mut whole.downbeats, &mut whole.notes].into_iter().for_each(shift);
-    whole.struck.retain(|hit| hit.time >= late);
-    whole.struck.iter_mut().for_each(|hit| hit.time -= late);
-    lesson_of(&whole)
+
+    /// The bands at a place in the piece, in hops, which may lie between two.
+    fn mix(&self, material: &Material, hop: f32, lot: &mut Lot) -> [f32; BANDS_SHOWN] {
+        let (before, share) = (hop.floor() as usize, hop.fract());
+        let noisy = self.noise[0] > 0.0;
+        std::array::from_fn(|band| {
+            let mut power = 0.0;
+            for (stem, levels) in material.stems.iter().zip(&self.levels) {
+                let at = |hop: usize| stem.get(hop * BANDS_SHOWN + band).copied().unwrap_or(0.0);
+                let here = at(before) + (at(before + 1) - at(before)) * share;
+                power += (here * levels[band]).powi(2);
+            }
+            if noisy {
+                power += (self.noise[band] * material.loudest * lot.range(0.3, 1.7)).powi(2);
+            }
+            power.sqrt()
+        })
+    }
 }

@@ -3,11 +3,13 @@
 mod back;
 mod descent;
 mod lesson;
+mod material;
 mod matrix;
 
 pub use back::{Memory, Pass, gradient};
 pub use descent::Descent;
-pub use lesson::{Lesson, lesson, lesson_of};
+pub use lesson::Lesson;
+pub use material::{Material, material};
 
 use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, WEIGHTS};
 use splimo_hear::sight::VIEW;
