@@ -134,7 +134,9 @@ impl Document {
             Action::NudgeAttack(by) => {
                 self.change(|show| nudge(&mut show.settings.hearing_attack_ms, *by, [0.0, 500.0]))
             }
-            Action::NudgeDecay(by) => self.change(|show| nudge(&mut show.settings.hearing_decay_ms, *by, [0.0, 2000.0])),
+            Action::NudgeDecay(by) => {
+                self.change(|show| nudge(&mut show.settings.hearing_decay_ms, *by, [0.0, 2000.0]))
+            }
             Action::Edit(edit) => self.edit(edit),
             Action::TryEdit(edit) => self.try_edit(edit),
             Action::DropTried => match self.tried.take() {

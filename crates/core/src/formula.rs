@@ -145,8 +145,10 @@ mod tests {
     use proptest::prelude::*;
 
     fn value(text: &str) -> f64 {
-        let hearing = Hearing { level: 0.5, bands: crate::music::Bands::of(&[0.25; crate::music::BANDS]), ..Hearing::SILENCE };
+        let hearing =
+            Hearing { level: 0.5, bands: crate::music::Bands::of(&[0.25; crate::music::BANDS]), ..Hearing::SILENCE };
         let present = Present {
+            bar_beats: 4.0,
             time: 3.0,
             beat: 9.5,
             tempo: 120.0,
@@ -250,7 +252,7 @@ mod tests {
             let text = words.join(" ");
             if let Ok(formula) = Formula::compile(&text) {
                 let hearing = Hearing::SILENCE;
-                let present = Present { time: 1e6, beat: -3.0, tempo: 0.0, hearing: &hearing, controls: &[], onset: 0.0, hits: [0.0; 3] };
+                let present = Present { bar_beats: 4.0, time: 1e6, beat: -3.0, tempo: 0.0, hearing: &hearing, controls: &[], onset: 0.0, hits: [0.0; 3] };
                 prop_assert!(formula.value(&present).is_finite());
             }
         }

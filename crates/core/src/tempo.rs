@@ -8,7 +8,7 @@ use crate::leader::{Beacon, Leader, Place};
 use crate::music::Hearing;
 use crate::rate::Step;
 
-/// Beats in a bar.
+/// Beats in a bar, where nobody says otherwise.
 pub const BEATS_PER_BAR: f64 = 4.0;
 /// The confidence from which what is heard leads the clock.
 pub const TRUSTED: f32 = 0.5;
@@ -26,6 +26,8 @@ const TAPS: usize = 8;
 const BARS_TRUSTED: f32 = 0.55;
 /// How long bars have to be heard elsewhere before the clock's go there, in seconds.
 const BARS_PATIENCE: f64 = 3.0;
+/// Bars in a phrase that is heard.
+const HEARD_PHRASE: f64 = 8.0;
 /// How far the tempo may be halved or doubled.
 const MULTIPLES: [f64; 2] = [0.25, 4.0];
 /// How far a nudge may add up to, in beats.
@@ -78,6 +80,8 @@ pub struct Clock {
     follows_music: bool,
     /// The beat at which the present count of phrases began.
     origin: f64,
+    /// Beats in a bar.
+    bar: f64,
     tapped: Tapped,
     /// How many of the clock's beats there are in one that is heard.
     multiple: f64,
@@ -87,8 +91,8 @@ pub struct Clock {
     latency: f64,
     /// Whether bars are set by hand.
     own_bars: bool,
-    /// How far the heard bars lie from the clock's, and since when.
-    bars_off: (f64, Seconds),
+    /// How long the heard bars are and how far they lie from the clock's, and since when.
+    bars_off: ([f64; 2], Seconds),
     /// Where an outside leader was last.
     beacon: Option<Beacon>,
 }
@@ -114,12 +118,13 @@ impl Clock {
             source: Source::Set,
             follows_music: true,
             origin: 0.0,
+            bar: BEATS_PER_BAR,
             tapped: Tapped::default(),
             multiple: 1.0,
             nudge: 0.0,
             latency: 0.0,
             own_bars: false,
-            bars_off: (0.0, 0.0),
+            bars_off: ([BEATS_PER_BAR, 0.0], 0.0),
             beacon: None,
         }
     }
@@ -150,24 +155,28 @@ impl Clock {
 
     /// Takes over bars and phrases that are heard for a while, unless they were set by hand.
     fn follow_bars(&mut self, hearing: &Hearing) {
-        let bars = hearing.bar_confidence >= BARS_TRUSTED && f64::from(hearing.bar_beats) == BEATS_PER_BAR;
-        if self.own_bars || self.source != Source::Heard || !bars {
+        if self.own_bars || self.source != Source::Heard || hearing.bar_confidence < BARS_TRUSTED {
             self.bars_off.1 = self.time;
             return;
         }
+        // Two bars of two are one of four; what is counted in other numbers of beats is counted so.
+        let heard = f64::from(hearing.bar_beats.max(1));
+        let (bar, least) = if heard == 2.0 { (BEATS_PER_BAR, 2.0) } else { (heard, heard) };
         let (start, round) = match hearing.phrase_confidence >= BARS_TRUSTED {
-            true => (hearing.phrase_start, 2.0 * BEATS_PER_BAR * BEATS_PER_BAR),
-            false => (hearing.bar_start, BEATS_PER_BAR),
+            true => (hearing.phrase_start, HEARD_PHRASE * bar),
+            false => (hearing.bar_start, least),
         };
         // Both count the same beats, but not from the same one on.
         let apart = (self.beat - hearing.beat * self.multiple).round();
         let began = (start * self.multiple + apart).round();
         let off = (began - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
-        if (off - self.bars_off.0).abs() > 0.5 || off == 0.0 {
-            self.bars_off = (off, self.time);
+        let wanted = [bar, off];
+        if wanted == [self.bar, 0.0] || (0..2).any(|i| (wanted[i] - self.bars_off.0[i]).abs() > 0.5) {
+            self.bars_off = (wanted, self.time);
         } else if self.time - self.bars_off.1 > BARS_PATIENCE {
             self.origin += off;
-            self.bars_off = (0.0, self.time);
+            self.bar = bar;
+            self.bars_off = ([bar, 0.0], self.time);
         }
     }
 
@@ -285,8 +294,8 @@ impl Clock {
     /// The nearest beat is the first of a bar; which bar of the phrase it is stays the same.
     pub fn bar_here(&mut self) {
         self.own_bars = true;
-        let off = (self.beat.round() - self.origin).rem_euclid(BEATS_PER_BAR);
-        self.origin += if off > BEATS_PER_BAR / 2.0 { off - BEATS_PER_BAR } else { off };
+        let off = (self.beat.round() - self.origin).rem_euclid(self.bar);
+        self.origin += if off > self.bar / 2.0 { off - self.bar } else { off };
     }
 
     /// The nearest beat is the first of a phrase.
@@ -295,7 +304,13 @@ impl Clock {
         self.origin = self.beat.round();
     }
 
-    /// Beats since the count of phrases began; bars begin where it divides by [`BEATS_PER_BAR`].
+    /// Beats in a bar, whole: those that were heard, or [`BEATS_PER_BAR`].
+    #[must_use]
+    pub fn bar(&self) -> f64 {
+        self.bar
+    }
+
+    /// Beats since the count of phrases began; bars begin where it divides by [`Clock::bar`].
     #[must_use]
     pub fn beat(&self) -> f64 {
         self.beat - self.origin
@@ -439,6 +454,30 @@ mod tests {
             let in_bar = clock.beat().rem_euclid(4.0);
             let expected = if by_hand { (23.98 - 1.0f64).rem_euclid(4.0) } else { 2.98 };
             assert!((in_bar - expected).abs() < 0.02, "{by_hand}: {in_bar}");
+        }
+    }
+
+    #[test]
+    fn music_in_three_is_counted_in_three_and_bars_of_two_are_halves_of_four() {
+        for (heard_bar, counted) in [(3u32, 3.0), (2, 4.0)] {
+            let mut clock = Clock::new(120.0);
+            let mut last = Hearing::SILENCE;
+            for tick in 0..1200 {
+                let time = f64::from(tick) * 0.01;
+                let bar = f64::from(heard_bar);
+                // Its bars begin at beat 1, 4, 7... and at 1, 3, 5...
+                let start = ((time * 2.0 - 1.0) / bar).floor() * bar + 1.0;
+                last = Hearing {
+                    bar_beats: heard_bar,
+                    bar_start: start,
+                    bar_confidence: 0.9,
+                    ..heard(time, 120.0, time * 2.0)
+                };
+                clock.advance(time, &last);
+            }
+            assert_eq!(clock.bar(), counted);
+            let since = (last.beat - last.bar_start).rem_euclid(f64::from(heard_bar));
+            assert!((clock.beat().rem_euclid(f64::from(heard_bar)) - since).abs() < 0.03, "{} {since}", clock.beat());
         }
     }
 

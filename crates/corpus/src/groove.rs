@@ -163,7 +163,8 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
             }
         }
         Groove::Threes => {
-            let threes: Vec<usize> = every(steps, 0, 2 * sub).flat_map(|s| [s + sub * 3 / 4, s + sub * 3 / 2]).collect();
+            let threes: Vec<usize> =
+                every(steps, 0, 2 * sub).flat_map(|s| [s + sub * 3 / 4, s + sub * 3 / 2]).collect();
             every(steps, 0, if lot.chance(0.8) { sub } else { 2 * sub }).for_each(|s| hit(Voice::Kick, s, 1.0));
             let voice = lot.pick(&[Voice::Snare, Voice::Snare, Voice::Rim]);
             threes.iter().for_each(|&s| hit(voice, s, 0.8));

@@ -67,7 +67,8 @@ fn gain_makes_quiet_music_as_lively_as_loud_music() {
     let loud = heard(6.0, drums(120.0));
     let mut quiet_drums = drums(120.0);
     let quiet = heard(6.0, |t| quiet_drums(t) * 0.05);
-    let lively = |all: &[Hearing]| all[300..].iter().map(|h| h.bands.mean(0.0..1.0)).sum::<f32>() / (all.len() - 300) as f32;
+    let lively =
+        |all: &[Hearing]| all[300..].iter().map(|h| h.bands.mean(0.0..1.0)).sum::<f32>() / (all.len() - 300) as f32;
     assert!((lively(&loud) / lively(&quiet) - 1.0).abs() < 0.15, "{} and {}", lively(&loud), lively(&quiet));
 }
 

@@ -5,7 +5,6 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::action::{Action, View};
 use splimo_core::music::Section;
-use splimo_core::tempo::BEATS_PER_BAR;
 
 use super::face::Seen;
 use super::keys::{Group, groups};
@@ -79,7 +78,7 @@ pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mu
     pen.put(if wide { " bpm " } else { " " }, theme.dim());
     pen.put(&format!("{:<7}", clock.source.name()), theme.dim());
     let beat = clock.beat_in_bar() as usize;
-    for place in 0..BEATS_PER_BAR as usize {
+    for place in 0..clock.bar_beats as usize {
         pen.put(if place == beat { "█" } else { "▁" }, if place == beat { theme.bright() } else { theme.dim() });
     }
     if wide {
@@ -184,7 +183,7 @@ pub(super) fn runway(
     let clock = &seen.snapshot.clock;
     let left = area.x + 1;
     let columns = area.width.saturating_sub(2);
-    let phrase = f64::from(clock.phrase_bars) * BEATS_PER_BAR;
+    let phrase = clock.phrase_beats();
     let column_of = |beat: f64| left + ((beat / phrase * f64::from(columns)) as u16).min(columns - 1);
     let place = clock.beat_in_phrase();
     let playhead = column_of(place);
@@ -199,7 +198,7 @@ pub(super) fn runway(
         }
     }
     for bar in 0..clock.phrase_bars {
-        let column = column_of(f64::from(bar) * BEATS_PER_BAR);
+        let column = column_of(f64::from(bar * clock.bar_beats));
         // Numbers leave room for each other.
         let every = (clock.phrase_bars * 5 / u32::from(columns).max(1)).max(1);
         let now = bar == clock.bar();

@@ -10,7 +10,6 @@ use splimo_core::miniature::{Miniature, Raster};
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Look, Show, Swatch};
-use splimo_core::tempo::BEATS_PER_BAR;
 
 use super::stage::{paint, shown};
 use super::theme::Theme;
@@ -24,7 +23,8 @@ const NO_LIGHT: [f32; 3] = [-1.0; 3];
 /// The moment of a snapshot, for looks that are drawn beside the engine.
 pub(super) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
     Moment {
-        phrase_beats: BEATS_PER_BAR * f64::from(snapshot.clock.phrase_bars.max(1)),
+        bar_beats: f64::from(snapshot.clock.bar_beats.max(1)),
+        phrase_beats: snapshot.clock.phrase_beats(),
         tempo: snapshot.clock.bpm,
         onset: snapshot.onset,
         time_of_day: snapshot.time_of_day,

@@ -104,10 +104,12 @@ pub struct Moment<'a> {
     pub step: Step,
     /// The time.
     pub time: Seconds,
-    /// The position in beats; a bar begins where it divides by [`crate::tempo::BEATS_PER_BAR`].
+    /// The position in beats; a bar begins where it divides by `bar_beats`.
     pub beat: f64,
     /// What is heard.
     pub hearing: &'a Hearing,
+    /// Beats in a bar.
+    pub bar_beats: f64,
     /// Beats in a phrase.
     pub phrase_beats: f64,
     /// Beats a minute.
@@ -133,6 +135,7 @@ impl<'a> Moment<'a> {
             time,
             beat,
             hearing,
+            bar_beats: crate::tempo::BEATS_PER_BAR,
             phrase_beats: 64.0,
             tempo: 120.0,
             onset: 0.0,

@@ -4,7 +4,6 @@ use super::params::number;
 use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::rig::TILE;
-use crate::tempo::BEATS_PER_BAR;
 
 const COLOURS: usize = 0;
 const ON: usize = 1;
@@ -70,9 +69,9 @@ impl Pulse {
     }
 
     /// The strike index of the clock, and how many beats ago it struck.
-    fn clock(on: usize, beat: f64) -> (i64, f32) {
+    fn clock(on: usize, beat: f64, bar: f64) -> (i64, f32) {
         let (every, shift) = match on {
-            1 => (BEATS_PER_BAR, 0.0),
+            1 => (bar.max(1.0), 0.0),
             2 => (1.0, 0.5),
             _ => (1.0, 0.0),
         };
@@ -89,7 +88,7 @@ impl Effect for Pulse {
         let on = params.choice(ON);
         match on {
             0..=2 => {
-                let (strike, ago) = Self::clock(on, moment.beat);
+                let (strike, ago) = Self::clock(on, moment.beat, moment.bar_beats);
                 if self.last != Some(strike) {
                     self.strike(ago);
                 }

@@ -30,7 +30,7 @@ use crate::leader::Beacon;
 use crate::music::{Hearing, Section};
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
-use crate::tempo::{BEATS_PER_BAR, Clock};
+use crate::tempo::Clock;
 use proof::Proving;
 use stage::Stage;
 
@@ -301,7 +301,8 @@ impl Engine {
             }
         }
         let moment = Moment {
-            phrase_beats: BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
+            bar_beats: self.clock.bar(),
+            phrase_beats: self.phrase_beats(),
             tempo: self.clock.bpm() as f32,
             onset: self.onset_now(beat),
             hits: self.hits.map(|(hit, _)| (1.0 - (beat - hit)).clamp(0.0, 1.0) as f32),
@@ -433,10 +434,14 @@ impl Engine {
         let every = match boundary {
             Boundary::Now => return self.clock.beat(),
             Boundary::Beat => 1.0,
-            Boundary::Bar => BEATS_PER_BAR,
-            Boundary::Phrase => BEATS_PER_BAR * f64::from(self.now.show.settings.phrase_bars.max(1)),
+            Boundary::Bar => self.clock.bar(),
+            Boundary::Phrase => self.phrase_beats(),
         };
         ((self.clock.beat() / every).floor() + 1.0) * every
+    }
+
+    fn phrase_beats(&self) -> f64 {
+        self.clock.bar() * f64::from(self.now.show.settings.phrase_bars.max(1))
     }
 
     /// Changes the clock; what counts in its beats moves along with them.
@@ -470,6 +475,7 @@ impl Engine {
             bpm: self.clock.bpm() as f32,
             source: self.clock.source(),
             beat,
+            bar_beats: self.clock.bar() as u32,
             phrase_bars: self.now.show.settings.phrase_bars.max(1),
         };
         snapshot.master = self.master;

@@ -62,13 +62,15 @@ pub struct ClockState {
     pub source: Source,
     /// Beats since the count of phrases began.
     pub beat: f64,
+    /// Beats in a bar.
+    pub bar_beats: u32,
     /// Bars in a phrase.
     pub phrase_bars: u32,
 }
 
 impl Default for ClockState {
     fn default() -> Self {
-        Self { bpm: 120.0, source: Source::Set, beat: 0.0, phrase_bars: 16 }
+        Self { bpm: 120.0, source: Source::Set, beat: 0.0, bar_beats: BEATS_PER_BAR as u32, phrase_bars: 16 }
     }
 }
 
@@ -76,19 +78,25 @@ impl ClockState {
     /// Beats since the phrase began.
     #[must_use]
     pub fn beat_in_phrase(&self) -> f64 {
-        self.beat.rem_euclid(BEATS_PER_BAR * f64::from(self.phrase_bars.max(1)))
+        self.beat.rem_euclid(self.phrase_beats())
     }
 
-    /// Beats since the bar began, 0..4.
+    /// Beats in a phrase.
+    #[must_use]
+    pub fn phrase_beats(&self) -> f64 {
+        f64::from(self.bar_beats.max(1)) * f64::from(self.phrase_bars.max(1))
+    }
+
+    /// Beats since the bar began.
     #[must_use]
     pub fn beat_in_bar(&self) -> f64 {
-        self.beat.rem_euclid(BEATS_PER_BAR)
+        self.beat.rem_euclid(f64::from(self.bar_beats.max(1)))
     }
 
     /// The bar of the phrase, from 0.
     #[must_use]
     pub fn bar(&self) -> u32 {
-        (self.beat_in_phrase() / BEATS_PER_BAR) as u32
+        (self.beat_in_phrase() / f64::from(self.bar_beats.max(1))) as u32
     }
 }
 

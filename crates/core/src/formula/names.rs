@@ -2,7 +2,6 @@
 
 use crate::maths;
 use crate::music::Hearing;
-use crate::tempo::BEATS_PER_BAR;
 
 /// What a formula knows of the present.
 #[derive(Debug, Clone, Copy)]
@@ -11,6 +10,8 @@ pub struct Present<'a> {
     pub time: f64,
     /// The position in beats.
     pub beat: f64,
+    /// Beats in a bar.
+    pub bar_beats: f64,
     /// Beats a minute.
     pub tempo: f32,
     /// What is heard.
@@ -50,7 +51,7 @@ pub(super) fn value(name: usize, present: &Present<'_>) -> f64 {
     match name {
         0 => present.time,
         1 => present.beat,
-        2 => present.beat / BEATS_PER_BAR,
+        2 => present.beat / present.bar_beats.max(1.0),
         3 => f64::from(present.tempo),
         4 => f64::from(present.hearing.level),
         5 => f64::from(present.hearing.bass()),

@@ -5,7 +5,6 @@ use crate::formula::{Formula, Present};
 use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
 use crate::rate::{Phase, Rate};
 use crate::show::{CountEvent, Modulator, Source};
-use crate::tempo::BEATS_PER_BAR;
 
 /// What is remembered of the events that were, so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -25,7 +24,7 @@ impl Seen {
         let counts = moment.counts;
         Self {
             beat: moment.beat.floor() as i64,
-            bar: (moment.beat / BEATS_PER_BAR).floor() as i64,
+            bar: (moment.beat / moment.bar_beats.max(1.0)).floor() as i64,
             phrase: (moment.beat / moment.phrase_beats.max(1.0)).floor() as i64,
             onsets: moment.hearing.onsets,
             landings: counts.landings,
@@ -163,6 +162,7 @@ impl Running {
             Source::Counter => self.count.rem_euclid(i64::from(self.what.count)) as f32 / self.what.count as f32,
             Source::Formula => self.formula.as_ref().map_or(0.0, |formula| {
                 let present = Present {
+                    bar_beats: moment.bar_beats,
                     time: moment.time,
                     beat: moment.beat,
                     tempo: moment.tempo,

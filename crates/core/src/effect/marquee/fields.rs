@@ -3,7 +3,6 @@
 
 use crate::effect::Moment;
 use crate::lettering::Lettering;
-use crate::tempo::BEATS_PER_BAR;
 
 /// The most letters that are written.
 const MOST: usize = 512;
@@ -98,10 +97,10 @@ impl Written {
             (Field::Clock | Field::Countdown(_), None) => clock(moment.time, &mut put),
             (Field::Tempo, _) => number(moment.tempo.round().max(0.0) as u32, 1, &mut put),
             (Field::Bar, _) => {
-                let bar = moment.beat.rem_euclid(moment.phrase_beats.max(1.0)) / BEATS_PER_BAR;
+                let bar = moment.beat.rem_euclid(moment.phrase_beats.max(1.0)) / moment.bar_beats.max(1.0);
                 number(bar as u32 + 1, 1, &mut put);
             }
-            (Field::Beat, _) => number(moment.beat.rem_euclid(BEATS_PER_BAR) as u32 + 1, 1, &mut put),
+            (Field::Beat, _) => number(moment.beat.rem_euclid(moment.bar_beats.max(1.0)) as u32 + 1, 1, &mut put),
         }
     }
 
