@@ -216,6 +216,8 @@ fn rhythm(score: &Score<'_>, part: usize, kicks: &Bar, lot: &mut Lot) -> Vec<boo
     let half = (sub / 2).max(1);
     let off = if sub == 3 { 2 } else { half };
     let density = lot.range(0.3, 1.2);
+    // The first and the last of three, rather than all of them.
+    let shuffles = lot.chance(0.6);
     let rhythm = lot.pick(RHYTHMS[part.min(MELODY)]);
     let has_kick = kicks.iter().any(|(voice, _, _)| *voice == Voice::Kick);
     let rhythm = if rhythm == Rhythm::Kick && !has_kick { Rhythm::Middle } else { rhythm };
@@ -224,8 +226,9 @@ fn rhythm(score: &Score<'_>, part: usize, kicks: &Bar, lot: &mut Lot) -> Vec<boo
             Rhythm::Bar => step == 0,
             Rhythm::Beats => step % sub == 0,
             Rhythm::Offbeats => step % sub == off,
-            Rhythm::Halves => step % if sub == 3 { 1 } else { half } == 0,
-            Rhythm::Steps => true,
+            Rhythm::Halves if sub == 3 => step % 3 != 1 || !shuffles,
+            Rhythm::Halves => step % half == 0,
+            Rhythm::Steps => sub != 3 || step % 3 != 1 || !shuffles,
             Rhythm::Middle => step == 0 || step == steps / 2,
             Rhythm::Back => step % sub == 0 && (step / sub) % 2 == 1,
             Rhythm::Drawn => lot.chance(density * weight(step, sub, score.bar)) || (step == 0 && lot.chance(0.7)),

@@ -37,6 +37,8 @@ pub enum Groove {
     Drawn,
     /// A kick on each beat, and threes across it.
     Threes,
+    /// The kick on each beat, the snare between beats.
+    Double,
     /// The snare on three only, a wandering kick, hats that roll.
     Rolling,
     /// No drums.
@@ -89,11 +91,19 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
         }
     };
     let off = if sub == 3 { 2 } else { sub / 2 };
-    let hats = |lot: &mut Lot| match lot.below(6) {
-        0 => (0, sub),
-        1 | 2 => (0, if sub == 3 { 1 } else { 2 }),
-        3 => (off, sub),
-        _ => (0, 1),
+    // Which steps of a beat hats play: halves, or the first and the last of three.
+    let shuffles = sub == 3 && lot.chance(0.65);
+    let hats = |lot: &mut Lot| -> Vec<usize> {
+        let kind = lot.below(6);
+        (0..steps)
+            .filter(|step| match (kind, step % sub) {
+                (_, place) if shuffles && kind > 0 => place != 1,
+                (0, place) => place == 0,
+                (1 | 2, place) => sub == 3 || place % 2 == 0,
+                (3, place) => place == off,
+                _ => true,
+            })
+            .collect()
     };
     let backbeat = [beat(1), beat(3)];
     match groove {
@@ -153,10 +163,10 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                     }
                 }
             }
-            let (from, by) = hats(lot);
+            let hats = hats(lot);
             let accents = lot.pick(&[[0.5, 0.3], [0.5, 0.3], [0.45, 0.4], [0.3, 0.5]]);
             let voice = if lot.chance(0.8) { Voice::Hat } else { Voice::Ring };
-            every(steps, from, by).for_each(|s| hit(voice, s, accents[usize::from(s % sub != 0)]));
+            hats.into_iter().for_each(|s| hit(voice, s, accents[usize::from(s % sub != 0)]));
             if lot.chance(0.25) {
                 let (voice, by) = (lot.pick(&[Voice::Ring, Voice::Rim]), lot.pick(&[sub, sub, 2 * sub, off.max(1)]));
                 every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
@@ -169,9 +179,21 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
             let voice = lot.pick(&[Voice::Snare, Voice::Snare, Voice::Rim]);
             threes.iter().for_each(|&s| hit(voice, s, 0.8));
             if lot.chance(0.6) {
-                let (from, by) = hats(lot);
-                every(steps, from, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.35 } else { 0.3 }));
+                hats(lot).into_iter().for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.35 } else { 0.3 }));
             }
+        }
+        Groove::Double => {
+            every(steps, 0, sub).for_each(|s| hit(Voice::Kick, s, 1.0));
+            let rests = lot.chance(0.3);
+            every(steps, off, sub).filter(|s| !rests || s + sub < steps).for_each(|s| hit(Voice::Snare, s, 0.9));
+            for step in 0..steps {
+                if step % (sub / 2).max(1) != 0 && lot.chance(0.2) {
+                    hit(Voice::Kick, step, 0.8);
+                }
+            }
+            let voice = lot.pick(&[Voice::Hat, Voice::Ring]);
+            let by = lot.pick(&[sub, off.max(1), off.max(1), 1]);
+            every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
         }
         Groove::Rolling => {
             hit(Voice::Kick, 0, 1.0);
@@ -189,7 +211,7 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
         Groove::Driven => {
             let by = lot.pick(&[1, 1, off.max(1), sub]);
             every(steps, 0, by).for_each(|s| hit(Voice::Kick, s, if s % sub == 0 { 0.8 } else { 0.6 }));
-            let (from, by) = lot.pick(&[(0, sub), (sub, 2 * sub), (sub, 2 * sub), (sub, 2 * sub), (off, sub)]);
+            let (from, by) = lot.pick(&[(0, sub), (sub, 2 * sub), (sub, 2 * sub), (sub, 2 * sub)]);
             every(steps, from, by).for_each(|s| hit(Voice::Snare, s, 0.9));
             let (voice, by) = (lot.pick(&[Voice::Hat, Voice::Ring]), lot.pick(&[sub, off.max(1)]));
             every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
@@ -253,8 +275,7 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                 }
             }
             if lot.chance(0.4) {
-                let (from, by) = hats(lot);
-                every(steps, from, by).for_each(|s| hit(Voice::Hat, s, 0.3));
+                hats(lot).into_iter().for_each(|s| hit(Voice::Hat, s, 0.3));
             }
         }
         Groove::Waltz => {

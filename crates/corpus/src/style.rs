@@ -2,7 +2,7 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Clave, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling, SixEight,
+    Backbeat, Broken, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling, SixEight,
     Threes, Toms, Waltz,
 };
 
@@ -103,6 +103,7 @@ pub static STYLES: &[Style] = &[
         moves: Moves::Human,
         ..BASE
     },
+    Style { name: "double", bpm: [100.0, 172.0], grooves: &[Double], parts: [0.95, 0.8, 0.3, 0.5, 0.2], ..BASE },
     Style { name: "ballad", bpm: [62.0, 92.0], moves: Moves::Human, grooves: &[Backbeat, Half, Hands], ..BASE },
     Style { name: "breakbeat", bpm: [88.0, 140.0], grooves: &[Broken], ..BASE },
     Style { name: "fast breaks", bpm: [158.0, 184.0], grooves: &[Broken, Backbeat], ..BASE },

@@ -24,10 +24,12 @@ fn hear(samples: &[f32]) -> Heard {
         listener.listen(hop, |_| {});
         let now = listener.hearing();
         heard.beats.extend(striker.hop(now).map(|strike| strike.time));
-        if now.onsets > onsets {
-            heard.onsets.push(listener.last_hit());
-            onsets = now.onsets;
+        let mark = listener.mark();
+        if mark.count > onsets {
+            heard.onsets.push(mark.time);
+            onsets = mark.count;
         }
+        let now = listener.hearing();
         (heard.bpm, heard.confidence) = (f64::from(now.tempo_bpm), now.confidence);
     }
     heard

@@ -20,15 +20,21 @@ impl FilterBank {
     /// As many filters as asked for, from [`LOWEST_HZ`] to [`HIGHEST_HZ`]. A band narrower than a bin takes a share of it.
     #[must_use]
     pub fn new(count: usize) -> Self {
+        Self::over(count, BIN_HZ, BINS)
+    }
+
+    /// The same over the bins of another spectrum, so many and so wide.
+    #[must_use]
+    pub fn over(count: usize, bin_hz: f32, bins: usize) -> Self {
         let octaves = (HIGHEST_HZ / LOWEST_HZ).log2();
         let step = octaves / (count.max(2) - 1) as f32;
         let hz = |band: f32| LOWEST_HZ * (band * step).exp2();
         let filter = |band: usize| {
-            let middle = hz(band as f32) / BIN_HZ;
-            let low = (hz(band as f32 - 1.0) / BIN_HZ).min(middle - 1.0);
-            let high = (hz(band as f32 + 1.0) / BIN_HZ).max(middle + 1.0);
-            let first = (low.floor().max(0.0) as usize).min(BINS - 1);
-            let last = (high.ceil() as usize).min(BINS - 1);
+            let middle = hz(band as f32) / bin_hz;
+            let low = (hz(band as f32 - 1.0) / bin_hz).min(middle - 1.0);
+            let high = (hz(band as f32 + 1.0) / bin_hz).max(middle + 1.0);
+            let first = (low.floor().max(0.0) as usize).min(bins - 1);
+            let last = (high.ceil() as usize).min(bins - 1);
             let weight = |bin: usize| {
                 let bin = bin as f32;
                 let slope = if bin < middle { (bin - low) / (middle - low) } else { (high - bin) / (high - middle) };

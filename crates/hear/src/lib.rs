@@ -18,6 +18,7 @@ pub mod key;
 mod listener;
 pub mod loudness;
 pub mod network;
+pub mod onset;
 pub mod phrase;
 pub mod pitch;
 pub mod section;
@@ -25,7 +26,7 @@ pub mod sight;
 pub mod spectrum;
 pub mod strike;
 
-pub use listener::{Ears, Listener};
+pub use listener::{Ears, Listener, Mark};
 pub use splimo_core::music::{BANDS, Hearing};
 
 /// Samples a second that everything here is made for.

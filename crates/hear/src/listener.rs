@@ -12,6 +12,7 @@ use crate::hits::HitMeter;
 use crate::key::KeyMeter;
 use crate::loudness::LoudnessMeter;
 use crate::network::{Network, Told};
+use crate::onset::OnsetMeter;
 use crate::phrase::PhraseMeter;
 use crate::pitch::PitchMeter;
 use crate::section::{Cue, SectionMeter};
@@ -47,6 +48,15 @@ impl Default for Ears {
     }
 }
 
+/// An onset that was made sure of, which takes longer than to hear that something sets in ([`Hearing::onsets`]).
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Mark {
+    /// How many there have been.
+    pub count: u64,
+    /// When the last was, in seconds since the first sample.
+    pub time: f64,
+}
+
 /// Listens to samples at [`SAMPLE_RATE`], mono.
 pub struct Listener {
     ears: Ears,
@@ -65,12 +75,13 @@ pub struct Listener {
     network: Network,
     told: Told,
     hits: HitMeter,
+    onsets: OnsetMeter,
     beat: BeatTracker,
     bar: BarTracker,
     phrase: PhraseMeter,
     section: SectionMeter,
     level_gain: Gain,
-    last_hit: f64,
+    mark: Mark,
     hearing: Hearing,
 }
 
@@ -107,12 +118,13 @@ impl Listener {
             network,
             told: Told::default(),
             hits: HitMeter::default(),
+            onsets: OnsetMeter::default(),
             beat: BeatTracker::default(),
             bar: BarTracker::default(),
             phrase: PhraseMeter::new(COLOURS),
             section: SectionMeter::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
-            last_hit: -1.0,
+            mark: Mark::default(),
             hearing: Hearing::SILENCE,
         }
     }
@@ -144,10 +156,10 @@ impl Listener {
         &self.hearing
     }
 
-    /// When the last hit was, in seconds since the first sample.
+    /// The last onset that was made sure of.
     #[must_use]
-    pub fn last_hit(&self) -> f64 {
-        self.last_hit
+    pub fn mark(&self) -> Mark {
+        self.mark
     }
 
     fn hop(&mut self) {
@@ -177,24 +189,30 @@ impl Listener {
         hearing.centroid = cue.centroid;
         if let Some(view) = self.sight.hop(magnitudes) {
             self.told = self.network.see(view);
-            cue.struck = self.struck();
+            self.struck();
         }
+        cue.struck = self.set_in();
         self.count(&cue);
     }
 
-    /// Takes hits out of what was told of a view; tells whether there was any.
-    fn struck(&mut self) -> bool {
+    /// Takes hits out of what was told of a view.
+    fn struck(&mut self) {
         let struck = self.hits.view(&self.told);
-        let hearing = &mut self.hearing;
-        for (count, kind) in hearing.hits.iter_mut().zip(struck.kinds) {
+        for (count, kind) in self.hearing.hits.iter_mut().zip(struck.kinds) {
             *count += u64::from(kind.is_some());
         }
-        if let Some(strength) = struck.any {
-            hearing.onsets += 1;
-            hearing.onset_strength = strength;
-            self.last_hit = (hearing.time - struck.ago).max(0.0);
+        if struck.any.is_some() {
+            self.mark = Mark { count: self.mark.count + 1, time: (self.hearing.time - struck.ago).max(0.0) };
         }
-        struck.any.is_some()
+    }
+
+    /// Whether something has just set in.
+    fn set_in(&mut self) -> bool {
+        let Some(strength) = self.onsets.hop(&self.pending) else { return false };
+        let hearing = &mut self.hearing;
+        hearing.onsets += 1;
+        hearing.onset_strength = strength;
+        true
     }
 
     /// Beats, bars, phrases and sections.

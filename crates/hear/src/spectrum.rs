@@ -14,8 +14,16 @@ pub const BINS: usize = WINDOW / 2 + 1;
 /// The width of a bin, in hertz.
 pub const BIN_HZ: f32 = SAMPLE_RATE as f32 / WINDOW as f32;
 
-/// Makes spectra of windows that overlap.
-pub struct Spectrum {
+/// Samples in a short window: 21.3 ms.
+pub const SHORT_WINDOW: usize = 1024;
+
+/// Spectra of the usual window.
+pub type Spectrum = Windowed<WINDOW>;
+/// Spectra of the short window, which tell sooner and less exactly.
+pub type ShortSpectrum = Windowed<SHORT_WINDOW>;
+
+/// Makes spectra of windows of so many samples that overlap.
+pub struct Windowed<const SAMPLES: usize> {
     fft: Arc<dyn RealToComplex<f32>>,
     window: Vec<f32>,
     history: Vec<f32>,
@@ -25,34 +33,46 @@ pub struct Spectrum {
     magnitudes: Vec<f32>,
 }
 
-impl Default for Spectrum {
+impl<const SAMPLES: usize> Default for Windowed<SAMPLES> {
     fn default() -> Self {
-        let fft = RealFftPlanner::new().plan_fft_forward(WINDOW);
-        let hann = |i: usize| 0.5 - 0.5 * (std::f32::consts::TAU * i as f32 / WINDOW as f32).cos();
+        let fft = RealFftPlanner::new().plan_fft_forward(SAMPLES);
+        let hann = |i: usize| 0.5 - 0.5 * (std::f32::consts::TAU * i as f32 / SAMPLES as f32).cos();
         Self {
-            window: (0..WINDOW).map(hann).collect(),
-            history: vec![0.0; WINDOW],
+            window: (0..SAMPLES).map(hann).collect(),
+            history: vec![0.0; SAMPLES],
             input: fft.make_input_vec(),
             output: fft.make_output_vec(),
             scratch: fft.make_scratch_vec(),
-            magnitudes: vec![0.0; BINS],
+            magnitudes: vec![0.0; SAMPLES / 2 + 1],
             fft,
         }
     }
 }
 
-impl Spectrum {
-    /// Takes one hop of samples and returns the [`BINS`] magnitudes of the window that ends with it, scaled so that a sine
+impl<const SAMPLES: usize> Windowed<SAMPLES> {
+    /// How many bins there are.
+    #[must_use]
+    pub fn bins(&self) -> usize {
+        SAMPLES / 2 + 1
+    }
+
+    /// The width of a bin, in hertz.
+    #[must_use]
+    pub fn bin_hz(&self) -> f32 {
+        SAMPLE_RATE as f32 / SAMPLES as f32
+    }
+
+    /// Takes one hop of samples and returns the [`Windowed::bins`] magnitudes of the window that ends with it, scaled so that a sine
     /// of full scale has a peak of about 1. Allocates nothing.
     pub fn hop(&mut self, samples: &[f32; HOP]) -> &[f32] {
         self.history.copy_within(HOP.., 0);
-        self.history[WINDOW - HOP..].copy_from_slice(samples);
+        self.history[SAMPLES - HOP..].copy_from_slice(samples);
         for ((input, sample), weight) in self.input.iter_mut().zip(&self.history).zip(&self.window) {
             *input = sample * weight;
         }
         // It fails only for buffers of a wrong length, and these come from the plan itself.
         if self.fft.process_with_scratch(&mut self.input, &mut self.output, &mut self.scratch).is_ok() {
-            let scale = 4.0 / WINDOW as f32;
+            let scale = 4.0 / SAMPLES as f32;
             for (magnitude, bin) in self.magnitudes.iter_mut().zip(&self.output) {
                 *magnitude = (bin.re * bin.re + bin.im * bin.im).sqrt() * scale;
             }

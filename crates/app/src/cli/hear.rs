@@ -109,6 +109,7 @@ struct Taking {
     striker: Striker,
     last: Option<Hearing>,
     hops: u64,
+    marks: u64,
     confidence: f64,
     trusted: u64,
     /// How long each tempo was heard, by quarters of a beat a minute, weighed by its confidence.
@@ -133,8 +134,10 @@ impl Taking {
                 self.heard.tempo_track.push([to_ms(now.time), to_ms(f64::from(now.tempo_bpm))]);
             }
         }
-        if self.last.is_some_and(|last| now.onsets > last.onsets) {
-            self.heard.onsets.push(to_ms(listener.last_hit()));
+        let mark = listener.mark();
+        if mark.count > self.marks {
+            self.marks = mark.count;
+            self.heard.onsets.push(to_ms(mark.time));
         }
         if self.last.is_none_or(|last| now.section != last.section) {
             let start = if self.last.is_none() { 0.0 } else { to_ms(now.section_start) };

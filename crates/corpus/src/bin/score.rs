@@ -12,6 +12,7 @@ use splimo_corpus::style::{STYLES, Style};
 use splimo_corpus::{Piece, Voice, piece};
 use splimo_hear::hits::HIT_AGO;
 use splimo_hear::network::Network;
+use splimo_hear::onset::ONSET_AGO;
 use splimo_hear::strike::Striker;
 use splimo_hear::{Ears, HOP, Listener};
 
@@ -30,6 +31,8 @@ struct Heard {
     /// Onsets of low, middle and high drums, and of anything.
     hits: [Vec<f64>; 3],
     onsets: Vec<f64>,
+    /// The same, without being made sure of.
+    early: Vec<f64>,
     bpm: f32,
 }
 
@@ -37,7 +40,7 @@ fn hear(samples: &[f32], weights: &[f32]) -> Heard {
     let network = Network::of(weights.to_vec()).unwrap_or_default();
     let mut listener = Listener::with(Ears::default(), network);
     let mut striker = Striker::default();
-    let mut heard = Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], bpm: 0.0 };
+    let mut heard = Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], early: vec![], bpm: 0.0 };
     let mut last = *listener.hearing();
     for hop in samples.as_chunks::<HOP>().0 {
         listener.listen(hop, |_| {});
@@ -53,8 +56,11 @@ fn hear(samples: &[f32], weights: &[f32]) -> Heard {
                 times.push(now.time - HIT_AGO);
             }
         }
+        if listener.mark().count > heard.onsets.len() as u64 {
+            heard.onsets.push(listener.mark().time);
+        }
         if now.onsets > last.onsets {
-            heard.onsets.push(listener.last_hit());
+            heard.early.push(now.time - ONSET_AGO);
         }
         if now.tempo_bpm > 0.0 {
             heard.bpm = now.tempo_bpm;
@@ -76,9 +82,11 @@ struct Score {
     bias: f64,
     /// Kicks, snares, hats, and anything.
     hits: [f64; 4],
+    /// Onsets at once, and those of the drums without the rest: made sure of, and at once.
+    onsets: [f64; 3],
 }
 
-fn score(piece: &Piece, heard: &Heard) -> Score {
+fn score(piece: &Piece, heard: &Heard, weights: &[f32]) -> Score {
     let Heard { beats, downbeats, bpm, .. } = heard;
     let truth = after(&piece.beats, SETTLED);
     let found = after(beats, SETTLED);
@@ -106,12 +114,21 @@ fn score(piece: &Piece, heard: &Heard) -> Score {
         times
     };
     let mut any = struck(&[Voice::Kick, Voice::Snare, Voice::Hat, Voice::Ring, Voice::Tom, Voice::Rim]);
+    let alone = if piece.stems[0].is_empty() || any.len() < 8 {
+        [f64::NAN; 2]
+    } else {
+        let most = piece.stems[0].iter().fold(1e-6f32, |most, sample| most.max(sample.abs()));
+        let stem: Vec<f32> = piece.stems[0].iter().map(|sample| 0.8 * sample / most).collect();
+        let heard = hear(&stem, weights);
+        [f_measure(&any, &heard.onsets, 0.05), f_measure(&any, &heard.early, 0.05)]
+    };
     any.extend(&piece.notes);
     any.sort_by(f64::total_cmp);
     any.dedup_by(|a, b| *a - *b < 0.03);
     let kinds: [&[Voice]; 3] = [&[Voice::Kick], &[Voice::Snare, Voice::Tom, Voice::Rim], &[Voice::Hat, Voice::Ring]];
     let hit = |kind: usize| f_measure(&struck(kinds[kind]), &heard.hits[kind], 0.05);
     Score {
+        onsets: [f_measure(&any, &heard.early, 0.05), alone[0], alone[1]],
         hits: [hit(0), hit(1), hit(2), f_measure(&any, &heard.onsets, 0.05)],
         beat,
         offbeat: f_measure(&shifted, &found, 0.07),
@@ -154,7 +171,7 @@ fn score_folder(folder: &Path, weights: &[f32]) -> io::Result<()> {
         let heard = hear(&piece.samples, weights);
         let bpm = 60.0 * (piece.beats.len() - 1) as f64 / (piece.beats[piece.beats.len() - 1] - piece.beats[0]);
         let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-        Ok((format!("{name} {bpm:.0}:{:.0}", heard.bpm), score(&piece, &heard)))
+        Ok((format!("{name} {bpm:.0}:{:.0}", heard.bpm), score(&piece, &heard, weights)))
     };
     let mut scores: Vec<(String, Score)> = paths.par_iter().map(one).collect::<io::Result<_>>()?;
     scores.sort_by(|a, b| a.1.beat.total_cmp(&b.1.beat));
@@ -167,9 +184,13 @@ fn score_folder(folder: &Path, weights: &[f32]) -> io::Result<()> {
 
 fn print(name: &str, scores: &[Score]) {
     let mean = |part: fn(&Score) -> f64| scores.iter().map(part).sum::<f64>() / scores.len() as f64;
+    let known = |part: fn(&Score) -> f64| {
+        let known: Vec<f64> = scores.iter().map(part).filter(|part| !part.is_nan()).collect();
+        known.iter().sum::<f64>() / known.len().max(1) as f64
+    };
     let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
     println!(
-        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2}",
+        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2} (early {:.2}) drums {:.2} (early {:.2})",
         mean(|s| s.beat),
         mean(|s| s.offbeat),
         mean(|s| s.downbeat),
@@ -181,7 +202,10 @@ fn print(name: &str, scores: &[Score]) {
         mean(|s| s.hits[0]),
         mean(|s| s.hits[1]),
         mean(|s| s.hits[2]),
-        mean(|s| s.hits[3])
+        mean(|s| s.hits[3]),
+        known(|s| s.onsets[0]),
+        known(|s| s.onsets[1]),
+        known(|s| s.onsets[2])
     );
 }
 
@@ -197,7 +221,7 @@ fn main() -> io::Result<()> {
     for style in STYLES {
         let one = |seed: usize, style: &Style| {
             let made = piece(style, SECONDS, 500_000 + seed as u64);
-            score(&made, &hear(&made.samples, &weights))
+            score(&made, &hear(&made.samples, &weights), &weights)
         };
         let scores: Vec<Score> = (0..seeds).into_par_iter().map(|seed| one(seed, style)).collect();
         print(&format!("{}{}", if style.held_out { "* " } else { "" }, style.name), &scores);

@@ -1,8 +1,8 @@
 //! Trains the network of `splimo-hear` on made music and writes its weights: `cargo run --release -p splimo-corpus
-//! --bin train -- WEIGHTS [--lessons N] [--rounds N] [--seed N] [--on] [--bank FILE]`. With a bank of sampled instruments
+//! --bin train -- WEIGHTS [--lessons N] [--rounds N] [--seed N] [--on] [--bank FILE,FILE]`. With banks of sampled instruments
 //! (SoundFont) many pieces are played on those.
 
-use std::path::PathBuf;
+use std::path::Path;
 use std::time::Instant;
 
 use rayon::prelude::*;
@@ -33,8 +33,9 @@ fn number(name: &str, usual: usize) -> usize {
 }
 
 /// Material, some of it noise, that begins with a seed; long enough to be played faster.
-fn materials(bank: Option<&Bank>, count: usize, seed: u64) -> Vec<Material> {
-    let one = |index: usize| material(bank, seed + index as u64, SECONDS * 1.14 + 0.1);
+fn materials(banks: &[Bank], count: usize, seed: u64) -> Vec<Material> {
+    let bank = |index: usize| if banks.is_empty() { None } else { banks.get(index % banks.len()) };
+    let one = |index: usize| material(bank(index), seed + index as u64, SECONDS * 1.14 + 0.1);
     (0..count).into_par_iter().map(one).collect()
 }
 
@@ -91,10 +92,12 @@ fn main() -> std::io::Result<()> {
     let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
     let (count, rounds, seed) = (number("--lessons", 4000), number("--rounds", 12), number("--seed", 1));
     let began = Instant::now();
-    let bank = option("--bank").map(|path| Bank::open(&PathBuf::from(path))).transpose()?;
-    let test = materials(bank.as_ref(), 96, 77_000_000);
+    let banks = option("--bank").unwrap_or_default();
+    let banks = banks.split(',').filter(|path| !path.is_empty()).map(|path| Bank::open(Path::new(path)));
+    let banks: Vec<Bank> = banks.collect::<std::io::Result<_>>()?;
+    let test = materials(&banks, 96, 77_000_000);
     let test = lessons(&test.iter().collect::<Vec<_>>(), 1);
-    let materials = materials(bank.as_ref(), count, seed as u64 * 1_000_003);
+    let materials = materials(&banks, count, seed as u64 * 1_000_003);
     eprintln!("{count} lessons in {:.0} s", began.elapsed().as_secs_f64());
     let on = std::env::args().any(|a| a == "--on");
     let mut weights = match on.then(|| std::fs::read(&path)) {
