@@ -6,7 +6,7 @@ use std::process::{Command, Output, Stdio};
 
 use serde_json::Value;
 use splimo_corpus::measure::{after, f_measure};
-use splimo_corpus::{Piece, piece, style, wav};
+use splimo_corpus::{Piece, flac, piece, style, wav};
 
 fn splimo(arguments: &[&str]) -> Output {
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
@@ -81,6 +81,29 @@ fn rates_and_channels_of_any_kind_are_heard_alike() {
         assert!(numbers(&heard["beats"]).len() > 15, "{name}: {}", numbers(&heard["beats"]).len());
         assert!(heard["tempo_bpm"].as_f64().is_some_and(|bpm| (50.0..215.0).contains(&bpm)), "{name}");
     }
+}
+
+#[test]
+fn a_recording_that_is_cut_off_is_heard_as_far_as_it_goes() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let made = backbeat();
+    let whole = flac(&made.samples[..48_000 * 20], 48_000);
+    let heard = hear(&written(folder.path(), "whole.flac", &whole));
+    assert!((heard["analysed_seconds"].as_f64().expect("a number") - 20.0).abs() < 0.1);
+    let cut = hear(&written(folder.path(), "cut.flac", &whole[..whole.len() * 6 / 10]));
+    assert!((cut["analysed_seconds"].as_f64().expect("a number") - 12.0).abs() < 0.3, "{}", cut["analysed_seconds"]);
+    let (all, part) = (numbers(&heard["beats"]), numbers(&cut["beats"]));
+    assert!(part.len() > 5 && all.starts_with(&part), "what is heard does not hang on what comes later");
+}
+
+#[test]
+fn an_endless_stream_of_silence_leaves_the_tempo_alone() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let show = written(folder.path(), "ears.splimo", b"version = 1\nname = \"Ears\"\nsettings = { tempo = 77.0 }\n");
+    let show = show.to_str().expect("a name");
+    let output = splimo(&["run", show, "--audio", "raw:/dev/zero,48000,2,s16", "--for", "4s", "--json"]);
+    let report: Value = serde_json::from_slice(&output.stdout).expect("a report");
+    assert_eq!((output.status.code(), report["tempo_bpm"].as_f64()), (Some(0), Some(77.0)));
 }
 
 #[test]

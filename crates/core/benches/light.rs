@@ -7,7 +7,7 @@ use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 use splimo_core::colour::Rgba;
 use splimo_core::effect::{Cells, EFFECTS, Effect, EffectSpec, Moment, Params};
 use splimo_core::engine::{Engine, Inputs};
-use splimo_core::music::Hearing;
+use splimo_core::music::{Bands, Hearing};
 use splimo_core::rate::Step;
 use splimo_core::rig::{Rig, TILE};
 use splimo_core::show::{Blend, Fixture, Layer, Look, Shape, Show};
@@ -63,7 +63,7 @@ impl Grid {
 fn running(spec: &EffectSpec) -> (Params, Box<dyn Effect>) {
     let params = Params::compile(spec, &Default::default(), &[]).expect("defaults are right");
     let mut effect = (spec.start)(1);
-    let hearing = Hearing { level: 0.7, bands: [0.6; 24], chroma: [0.4; 12], ..Hearing::SILENCE };
+    let hearing = Hearing { level: 0.7, bands: Bands::of(&[0.6; 24]), chroma: [0.4; 12], ..Hearing::SILENCE };
     let step = Step { seconds: 1.0 / 44.0, beats: 2.0 / 44.0 };
     for tick in 0..100 {
         effect.advance(&params, &Moment::at(0.0, f64::from(tick) * 2.0 / 44.0, step, &hearing));

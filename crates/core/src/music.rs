@@ -106,6 +106,19 @@ impl Section {
     }
 }
 
+impl Section {
+    /// What usually comes next, at the turn of a phrase; nothing after the end.
+    #[must_use]
+    pub fn next(self) -> Option<Self> {
+        match self {
+            Self::Intro | Self::Breakdown => Some(Self::Build),
+            Self::Build => Some(Self::Drop),
+            Self::Drop => Some(Self::Breakdown),
+            Self::Outro => None,
+        }
+    }
+}
+
 /// A key: a tonic and whether it is minor.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub struct Key {

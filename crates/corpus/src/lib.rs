@@ -2,6 +2,7 @@
 //! what the hearing of Splimo is trained on and judged by; no recording is in it. For development only.
 
 mod compose;
+mod flac;
 mod groove;
 pub mod learn;
 mod lot;
@@ -14,6 +15,7 @@ mod tempo;
 mod wave;
 
 pub use compose::{Piece, Struck, piece, piece_with};
+pub use flac::flac;
 pub use groove::{Groove, Voice};
 pub use lot::Lot;
 pub use sampled::Bank;

@@ -2,8 +2,8 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling, SixEight,
-    Threes, Toms, Waltz,
+    Backbeat, Broken, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling,
+    SixEight, Threes, Toms, Waltz,
 };
 
 /// How the parts of a piece follow each other.

@@ -2,9 +2,9 @@
 //! (S. Böck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; online peak picking after
 //! S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
+use crate::HOPS_PER_SECOND;
 use crate::bands::FilterBank;
 use crate::spectrum::ShortSpectrum;
-use crate::HOPS_PER_SECOND;
 
 /// Bands that are looked at.
 const BANDS: usize = 40;

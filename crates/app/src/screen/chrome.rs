@@ -226,6 +226,14 @@ pub(super) fn runway(
             }
         }
     }
+    if let Some((part, beats)) = clock.expected(&seen.snapshot.hearing).filter(|_| tall) {
+        let turn = place + beats;
+        let label = format!("▏{}?", part.name());
+        let room = usize::from(left + columns - column_of(turn.min(phrase)));
+        if turn < phrase && label.chars().count() <= room {
+            buffer.set_stringn(column_of(turn), area.y + 2, label, room, theme.dim());
+        }
+    }
     let line = if tall { area.y + 1 } else { area.y };
     buffer[(playhead, line)].set_symbol("▶").set_style(theme.bright());
 

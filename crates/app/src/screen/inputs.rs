@@ -155,6 +155,9 @@ impl InputsView {
                 pen.put(&word, if here { theme.bright() } else { theme.faint_text() });
             }
             pen.put(&format!(" for {:.0} s", (hearing.time - hearing.section_start).max(0.0)), theme.dim());
+            if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
+                pen.put(&format!("   {}? in {beats:.0} beats", part.name()), theme.dim());
+            }
         });
         line(buffer, "key", &mut |pen| {
             if hearing.key_confidence < 0.05 {
@@ -199,7 +202,7 @@ impl InputsView {
         let label = |buffer: &mut Buffer, y: u16, name: &str| {
             Pen::new(Rect { y, height: 1, ..area }, buffer).put(name, theme.dim());
         };
-        let tempo_rows = area.height.saturating_sub(8).clamp(1, 14);
+        let tempo_rows = area.height.saturating_sub(8).clamp(1, 18);
         let (low, high) = tempo_range(&shown);
         label(buffer, area.y, &if low > high { "bpm".to_owned() } else { format!("bpm {high:5.1}") });
         if tempo_rows > 1 && low <= high {

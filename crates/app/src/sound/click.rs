@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::thread::{Builder, JoinHandle};
+use std::thread::Builder;
 use std::time::Duration;
 
 use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
@@ -20,10 +20,7 @@ const PITCH: f64 = 1_900.0;
 const ASTRAY: f64 = 0.02;
 
 /// Clicks until it is dropped.
-pub struct Clicker {
-    stop: Arc<AtomicBool>,
-    thread: Option<JoinHandle<()>>,
-}
+pub struct Clicker(Arc<AtomicBool>);
 
 impl Clicker {
     /// Begins to click on the time line that began at `epoch`. Where there is no sound to be had, that is told as trouble and the
@@ -48,16 +45,15 @@ impl Clicker {
             }
             troubles.over("click");
         };
-        Ok(Self { stop, thread: Some(Builder::new().name("click".into()).spawn(work)?) })
+        Builder::new().name("click".into()).spawn(work)?;
+        Ok(Self(stop))
     }
 }
 
 impl Drop for Clicker {
     fn drop(&mut self) {
-        self.stop.store(true, Ordering::Relaxed);
-        if let Some(thread) = self.thread.take() {
-            let _ = thread.join();
-        }
+        // Its thread is not waited for: a sound server that died may hold it.
+        self.0.store(true, Ordering::Relaxed);
     }
 }
 

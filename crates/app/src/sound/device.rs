@@ -92,7 +92,20 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
     ear.troubles.over("sound");
     ear.listener = Listener::default();
     follow(ear, &mut samples_out, ToMono48k::picking(channels, rate, ear.channels), &lost);
+    // What waits for the device that is gone sees that nothing is heard any more.
+    ear.silence();
+    leave(stream);
     if ear.stopped() { Ok(()) } else { Err(format!("the capture device \"{wanted}\" is gone")) }
+}
+
+/// Lets go of a stream without waiting for it: a sound server that died may never answer again, and what it left behind with
+/// us waits for it (seen with PulseAudio's plug-in for ALSA).
+fn leave(stream: cpal::Stream) {
+    // Where there is no thread to be had, it stays for good, which is better than to hang.
+    let stream = std::mem::ManuallyDrop::new(stream);
+    let _ = std::thread::Builder::new()
+        .name("device".into())
+        .spawn(move || drop(std::mem::ManuallyDrop::into_inner(stream)));
 }
 
 fn open<T: SizedSample + 'static>(

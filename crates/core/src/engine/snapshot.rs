@@ -6,7 +6,7 @@ use super::power::{Load, SupplyLoad};
 use super::proof::Walked;
 use crate::Seconds;
 use crate::effect::{CONTROLS, Counts};
-use crate::music::Hearing;
+use crate::music::{Hearing, Section};
 use crate::show::Boundary;
 use crate::tempo::{BEATS_PER_BAR, Source};
 
@@ -87,6 +87,20 @@ impl ClockState {
         f64::from(self.bar_beats.max(1)) * f64::from(self.phrase_bars.max(1))
     }
 
+    /// Beats until the music may turn: to the end of the eight bars that are under way.
+    #[must_use]
+    pub fn beats_to_turn(&self) -> f64 {
+        let eight = 8.0 * f64::from(self.bar_beats.max(1));
+        eight - self.beat.rem_euclid(eight)
+    }
+
+    /// What part of the music is expected next and in how many beats, while music is heard.
+    #[must_use]
+    pub fn expected(&self, hearing: &Hearing) -> Option<(Section, f64)> {
+        let heard = matches!(self.source, Source::Heard | Source::Held) && hearing.tempo_bpm > 0.0;
+        hearing.section.next().filter(|_| heard).map(|next| (next, self.beats_to_turn()))
+    }
+
     /// Beats since the bar began.
     #[must_use]
     pub fn beat_in_bar(&self) -> f64 {
@@ -133,4 +147,21 @@ pub struct OnStage {
     pub comes: bool,
     /// Beats until the fade is over.
     pub fade_left: f64,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_expected_comes_with_the_turn_of_eight_bars() {
+        let hearing = Hearing { section: Section::Build, tempo_bpm: 120.0, ..Hearing::SILENCE };
+        let clock =
+            |bar_beats: u32| ClockState { source: Source::Heard, beat: 50.5, bar_beats, ..ClockState::default() };
+        assert_eq!(clock(4).expected(&hearing), Some((Section::Drop, 13.5)));
+        assert_eq!(clock(3).expected(&hearing), Some((Section::Drop, 21.5)));
+        assert_eq!((clock(3).bar(), clock(3).beat_in_bar()), (0, 2.5));
+        assert_eq!(ClockState::default().expected(&hearing), None, "nothing is heard");
+        assert_eq!(clock(4).expected(&Hearing { section: Section::Outro, ..hearing }), None);
+    }
 }

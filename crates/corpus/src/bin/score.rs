@@ -40,7 +40,8 @@ fn hear(samples: &[f32], weights: &[f32]) -> Heard {
     let network = Network::of(weights.to_vec()).unwrap_or_default();
     let mut listener = Listener::with(Ears::default(), network);
     let mut striker = Striker::default();
-    let mut heard = Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], early: vec![], bpm: 0.0 };
+    let mut heard =
+        Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], early: vec![], bpm: 0.0 };
     let mut last = *listener.hearing();
     for hop in samples.as_chunks::<HOP>().0 {
         listener.listen(hop, |_| {});

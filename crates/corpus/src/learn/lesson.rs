@@ -148,3 +148,70 @@ impl Mixer {
         })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Two bands that sound at each beat of a tempo, and nothing else.
+    fn material(beats: usize, seconds_a_beat: f64, music: bool) -> Material {
+        let times: Vec<f64> = (0..beats).map(|beat| beat as f64 * seconds_a_beat).collect();
+        let hops = (beats as f64 * seconds_a_beat * RATE / HOP as f64) as usize;
+        let mut stem = vec![0.0; hops * BANDS_SHOWN];
+        for time in &times {
+            let hop = (time * RATE / HOP as f64).ceil() as usize;
+            stem[hop * BANDS_SHOWN + 5] = 0.5;
+            stem[hop * BANDS_SHOWN + 30] = 0.2;
+        }
+        let events = times.iter().flat_map(|time| [(*time, What::Beat), (*time, What::Low)]).collect();
+        Material { stems: vec![stem], loudest: 0.5, events, music }
+    }
+
+    fn beats(lesson: &Lesson) -> Vec<usize> {
+        let rows = lesson.truth.chunks_exact(TOLD).enumerate();
+        rows.filter(|(_, truth)| truth[0] == 1.0).map(|(view, _)| view).collect()
+    }
+
+    #[test]
+    fn beats_are_told_where_they_are_heard_however_fast_it_is_played() {
+        let material = material(40, 0.5, true);
+        let mut gaps = Vec::new();
+        for seed in 0..12 {
+            let lesson = Lesson::of(&material, 300, &mut Lot::new(seed));
+            assert_eq!((lesson.times(), lesson.truth.len()), (300, 300 * TOLD));
+            let told = beats(&lesson);
+            let gap = (told[told.len() - 1] - told[0]) as f64 / (told.len() - 1) as f64;
+            gaps.push(gap);
+            // The rise of the loud band stands in the views just before those in which its beat is told.
+            for beat in &told[1..told.len() - 1] {
+                let risen = (beat - 4..*beat).any(|view| lesson.views[view * VIEW + BANDS_SHOWN + 5] > 0.1);
+                assert!(risen, "seed {seed}: nothing is heard before view {beat}");
+            }
+        }
+        // Half a second is 23.4 views.
+        assert!(gaps.iter().any(|gap| (gap - 23.44).abs() < 0.1), "some are as they were: {gaps:?}");
+        assert!(gaps.iter().any(|gap| (gap - 23.44).abs() > 0.8), "some are faster or slower: {gaps:?}");
+    }
+
+    #[test]
+    fn what_is_struck_sets_in_and_what_is_no_music_is_known_as_such() {
+        let music = Lesson::of(&material(20, 0.5, true), 200, &mut Lot::new(3));
+        assert!(music.truth.chunks_exact(TOLD).all(|truth| truth[3] == truth[6]), "all that sets in is low");
+        let known = |lesson: &Lesson, view: usize| lesson.truth[view * TOLD + 2];
+        assert_eq!((known(&music, 5), known(&music, 199)), (-1.0, 1.0));
+        let other = Lesson::of(&material(20, 0.5, false), 200, &mut Lot::new(3));
+        assert_eq!((known(&other, 5), known(&other, 199)), (0.0, 0.0));
+    }
+
+    #[test]
+    fn a_lesson_may_go_over_to_the_beginning_of_another() {
+        let mut lot = Lot::new(7);
+        let [mut one, two] = [0.5, 0.4].map(|beat| Lesson::of(&material(40, beat, true), 200, &mut lot));
+        let before = one.clone();
+        one.go_over(120, &two);
+        assert_eq!(one.views[..120 * VIEW], before.views[..120 * VIEW]);
+        assert_eq!(one.views[120 * VIEW..], two.views[..80 * VIEW]);
+        assert_eq!(one.truth[120 * TOLD..], two.truth[..80 * TOLD]);
+        assert_eq!(one.times(), 200);
+    }
+}

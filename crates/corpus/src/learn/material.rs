@@ -107,3 +107,34 @@ pub fn material(bank: Option<&Bank>, seed: u64, seconds: f64) -> Material {
     let style = if lot.chance(PLAIN) { styles[lot.below(2) * (styles.len() - 1)] } else { lot.pick(&styles) };
     Material::of_piece(&piece_with(bank, style, seconds + late, seed), late, lot.chance(APART))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{piece, style};
+
+    #[test]
+    fn what_is_kept_of_a_piece_begins_where_one_comes_in() {
+        let made = piece(style::find("machine").expect("a style"), 12.0, 4);
+        let [whole, late] = [0.0, 5.0].map(|from| Material::of_piece(&made, from, true));
+        let beats = |material: &Material| {
+            material.events.iter().filter(|(_, what)| *what == What::Beat).map(|(time, _)| *time).collect::<Vec<_>>()
+        };
+        assert_eq!(beats(&whole), made.beats);
+        let expected: Vec<f64> = made.beats.iter().map(|beat| beat - 5.0).filter(|beat| *beat >= 0.0).collect();
+        assert_eq!(beats(&late), expected);
+        assert_eq!((whole.stems.len(), Material::of_piece(&made, 0.0, false).stems.len()), (2, 1));
+        let seconds = |material: &Material| (material.stems[0].len() / BANDS_SHOWN * HOP) as f64 / RATE;
+        assert!((seconds(&whole) - seconds(&late) - 5.0).abs() < 0.03);
+        assert!(whole.music && whole.loudest > 0.0);
+    }
+
+    #[test]
+    fn some_of_it_is_no_music_and_the_same_seed_gives_the_same() {
+        let few: Vec<Material> = (0..40).map(|seed| material(None, seed, 1.0)).collect();
+        let noises = few.iter().filter(|material| !material.music).count();
+        assert!((1..12).contains(&noises), "{noises}");
+        assert!(few.iter().filter(|m| !m.music).all(|material| material.events.is_empty()));
+        assert_eq!(material(None, 3, 1.0).stems, few[3].stems);
+    }
+}
