@@ -1,7 +1,10 @@
 //! The terminal: taken over for the screen, and given back however the program ends.
 
+use std::fs::OpenOptions;
 use std::io::{self, IsTerminal, Stdout, Write};
+use std::os::fd::OwnedFd;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Mutex, PoisonError};
 
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
@@ -12,6 +15,9 @@ use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, d
 
 /// Whether the screen is ours at the moment.
 static TAKEN: AtomicBool = AtomicBool::new(false);
+
+/// Where standard error goes when the screen is given back.
+static MESSAGES: Mutex<Option<OwnedFd>> = Mutex::new(None);
 
 /// The terminal while it is ours. Dropping it gives it back.
 pub struct Taken {
@@ -26,6 +32,7 @@ impl Taken {
     /// Where there is none.
     pub fn take() -> io::Result<Self> {
         enable_raw_mode()?;
+        set_aside_messages();
         TAKEN.store(true, Ordering::SeqCst);
         // From here on dropping gives back what was taken.
         let taken = Self {
@@ -42,6 +49,19 @@ impl Drop for Taken {
     }
 }
 
+/// Has what libraries write to standard error go to the log, as long as the screen stands where it would appear.
+fn set_aside_messages() {
+    if !io::stderr().is_terminal() {
+        return;
+    }
+    let log = OpenOptions::new().create(true).append(true).open(crate::files::state_folder().join("splimo.log"));
+    if let (Ok(log), Ok(kept)) = (log, nix::unistd::dup(io::stderr()))
+        && nix::unistd::dup2_stderr(log).is_ok()
+    {
+        *MESSAGES.lock().unwrap_or_else(PoisonError::into_inner) = Some(kept);
+    }
+}
+
 /// Gives the terminal back, if it is ours; whether it was.
 pub fn give_back() -> bool {
     if !TAKEN.swap(false, Ordering::SeqCst) {
@@ -51,6 +71,9 @@ pub fn give_back() -> bool {
     let _ = execute!(io::stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, Show);
     let _ = disable_raw_mode();
     let _ = io::stdout().flush();
+    if let Some(stderr) = MESSAGES.lock().unwrap_or_else(PoisonError::into_inner).take() {
+        let _ = nix::unistd::dup2_stderr(stderr);
+    }
     true
 }
 
