@@ -1,7 +1,7 @@
 //! What the listener makes of sounds that are known: levels, bands, onsets, tempo and beat.
 
 use proptest::prelude::*;
-use splimo_hear::hits::HIT_AGO;
+use splimo_hear::onset::ONSET_AGO;
 use splimo_hear::{BANDS, HOP, Hearing, Listener, SAMPLE_RATE};
 
 const RATE: f64 = SAMPLE_RATE as f64;
@@ -86,7 +86,7 @@ fn each_hit_is_one_onset_near_its_time() {
     let half = 30.0 / bpm;
     let expected: Vec<f64> =
         (0..).map(|i| f64::from(i) * half).skip_while(|t| *t < 1.0).take_while(|t| *t < 11.8).collect();
-    let near = |t: f64| found.iter().any(|f| (f - t - HIT_AGO).abs() < 0.04);
+    let near = |t: f64| found.iter().any(|f| (f - t - ONSET_AGO).abs() < 0.02);
     let hits = expected.iter().filter(|t| near(**t)).count();
     assert!(hits * 20 >= expected.len() * 19, "{hits} of {} hits", expected.len());
     let late: Vec<&f64> = found.iter().filter(|f| **f > 1.1 && **f < 11.8).collect();

@@ -239,7 +239,8 @@ mod tests {
             weights[place] = own;
             let slope = (more - less) / f64::from(2.0 * step);
             let said = f64::from(pass.slopes[place]);
-            assert!((slope - said).abs() < 1e-5 + 0.05 * slope.abs(), "weight {place}: {slope} and {said}");
+            // Differences of single precision leave some 2e-5.
+            assert!((slope - said).abs() < 4e-5 + 0.05 * slope.abs(), "weight {place}: {slope} and {said}");
         }
     }
 
