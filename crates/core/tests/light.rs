@@ -8,7 +8,7 @@ use splimo_core::action::Action;
 use splimo_core::colour::{CLEAR, Rgba};
 use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Moment, Params, find};
 use splimo_core::engine::{Engine, Inputs, Snapshot};
-use splimo_core::music::{Hearing, Wave};
+use splimo_core::music::{BANDS, Bands, Hearing, Wave};
 use splimo_core::rate::Step;
 use splimo_core::show::{Param, Show, file};
 
@@ -16,12 +16,12 @@ const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 const TEMPO: f64 = 120.0;
 
 fn hearing(time: f64) -> Hearing {
-    let bands =
+    let bands: [f32; BANDS] =
         std::array::from_fn(|band| ((band as f32 * 0.37).fract() * 0.6 + 0.4) * (1.0 - (time as f32 * 2.0).fract()));
     Hearing {
         time,
         level: 0.6,
-        bands,
+        bands: Bands::of(&bands),
         chroma: std::array::from_fn(|note| ((note as f32 * 0.61 + time as f32).sin() * 0.5 + 0.5).powi(3)),
         wave: Wave(std::array::from_fn(|point| (point as f32 * 0.15).sin() * 0.8)),
         onsets: (time * 4.0) as u64,

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use splimo_core::action::Action;
 use splimo_core::engine::{Engine, Inputs, Prepared, Proof, Snapshot};
-use splimo_core::music::Hearing;
+use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Param, Show, file};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
@@ -18,7 +18,7 @@ fn inputs(tick: u32) -> Inputs {
     let hearing = Hearing {
         time,
         level: 0.5,
-        bands: [0.5; 24],
+        bands: Bands::of(&[0.5; 24]),
         onsets: u64::from(tick / 7),
         tempo_bpm: 128.0,
         beat: time * 128.0 / 60.0,
