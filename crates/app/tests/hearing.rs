@@ -24,8 +24,8 @@ fn numbers(value: &Value) -> Vec<f64> {
     value.as_array().expect("a list").iter().filter_map(Value::as_f64).collect()
 }
 
-fn backbeat() -> Piece {
-    piece(style::find("backbeat").expect("a style"), 30.0, 610_000)
+fn disco() -> Piece {
+    piece(style::find("disco").expect("a style"), 30.0, 1)
 }
 
 fn written(folder: &Path, name: &str, bytes: &[u8]) -> PathBuf {
@@ -37,7 +37,7 @@ fn written(folder: &Path, name: &str, bytes: &[u8]) -> PathBuf {
 #[test]
 fn a_recording_is_told_as_the_contract_says() {
     let folder = tempfile::tempdir().expect("a folder");
-    let made = backbeat();
+    let made = disco();
     let heard = hear(&written(folder.path(), "made.wav", &wav(&made.samples, 48_000, 1)));
     let keys: Vec<&str> = heard.as_object().expect("an object").keys().map(String::as_str).collect();
     let contract = [
@@ -70,7 +70,7 @@ fn a_recording_is_told_as_the_contract_says() {
 #[test]
 fn rates_and_channels_of_any_kind_are_heard_alike() {
     let folder = tempfile::tempdir().expect("a folder");
-    let made = backbeat();
+    let made = disco();
     let slow: Vec<f32> = made.samples.iter().step_by(6).copied().collect();
     let fast: Vec<f32> = made.samples.iter().take(48_000 * 20).flat_map(|s| [*s; 4]).collect();
     let wide: Vec<f32> = made.samples.iter().take(48_000 * 20).flat_map(|s| [*s; 6]).collect();
@@ -86,7 +86,7 @@ fn rates_and_channels_of_any_kind_are_heard_alike() {
 #[test]
 fn a_recording_that_is_cut_off_is_heard_as_far_as_it_goes() {
     let folder = tempfile::tempdir().expect("a folder");
-    let made = backbeat();
+    let made = disco();
     let whole = flac(&made.samples[..48_000 * 20], 48_000);
     let heard = hear(&written(folder.path(), "whole.flac", &whole));
     assert!((heard["analysed_seconds"].as_f64().expect("a number") - 20.0).abs() < 0.1);
@@ -122,7 +122,7 @@ fn silence_has_no_beat_and_what_is_no_recording_is_refused() {
 #[test]
 fn what_is_heard_is_drawn() {
     let folder = tempfile::tempdir().expect("a folder");
-    let made = backbeat();
+    let made = disco();
     let path = written(folder.path(), "made.wav", &wav(&made.samples, 48_000, 1));
     let out = folder.path().join("chart.svg");
     let names = [path.to_str().expect("a name"), out.to_str().expect("a name")];
@@ -141,7 +141,7 @@ fn raw_samples_are_heard_as_they_come() {
     command.env("XDG_STATE_HOME", std::env::temp_dir().join("splimo-tests"));
     let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().expect("it runs");
     let mut pipe = child.stdin.take().expect("a pipe");
-    let made = backbeat();
+    let made = disco();
     let truly = 60.0 * 20.0 / (made.beats[30] - made.beats[10]);
     // In real time, as a player would; what is no number is silence.
     std::thread::spawn(move || {

@@ -139,10 +139,10 @@ mod tests {
             let mut at = line.next(7.3 + f64::from(call) * 0.01 + trembling, 480);
             for _ in 0..480 {
                 let now = click(at);
-                if now.abs() > 0.5 && before == 0.0 {
+                if now != 0.0 && before == 0.0 {
                     heard.push(at);
                 }
-                before = if now.abs() > 0.0 { 1.0 } else { 0.0 };
+                before = now;
                 at += 1.0 / 48_000.0;
             }
         }

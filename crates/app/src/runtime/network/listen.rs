@@ -105,6 +105,8 @@ struct Ears {
     status: NetworkStatus,
     /// The last time code in seconds, and since when it is that.
     code: (f64, f64),
+    /// When the time code came that the engine was told of last.
+    led: f64,
     window: (f64, u32),
     counted: (f64, u64),
     due: Due,
@@ -124,6 +126,7 @@ impl Listener {
             guard: Guard::default(),
             status: NetworkStatus::default(),
             code: (0.0, f64::MIN),
+            led: f64::MIN,
             window: (0.0, 0),
             counted: (0.0, 0),
             due: Due::default(),
@@ -205,7 +208,7 @@ impl Listener {
             }
         });
         ears.receiver = receiver;
-        self.lead(ears, now);
+        self.lead(ears);
         for (own, from) in answers {
             if ears.guard.lets(from.ip(), now) {
                 ears.answer(own, from, &outgoing.identity.name);
@@ -215,11 +218,13 @@ impl Listener {
     }
 
     /// Tells the engine of time code that has just come.
-    fn lead(&self, ears: &mut Ears, now: f64) {
-        let (Some(heard), Some(commands)) = (ears.status.time_code.filter(|code| code.at == now), &self.commands)
+    fn lead(&self, ears: &mut Ears) {
+        let (Some(heard), Some(commands)) = (ears.status.time_code.filter(|code| code.at > ears.led), &self.commands)
         else {
             return;
         };
+        let now = heard.at;
+        ears.led = now;
         let seconds = heard.what.seconds_since_zero();
         if ears.code.0 != seconds {
             ears.code = (seconds, now);
