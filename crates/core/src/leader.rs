@@ -151,7 +151,7 @@ impl Pulses {
             let off = (time - *zero) / *period - self.count as f64;
             self.far = if off.abs() > FAR { self.far + 1 } else { 0 };
             // After a pause, or where it goes otherwise from here on, what was before tells nothing.
-            if off > 4.0 || off < -1.0 {
+            if !(-1.0..=4.0).contains(&off) {
                 self.kept = 0;
                 *zero = time - self.count as f64 * *period;
             } else if self.far >= self.patience() {

@@ -154,9 +154,9 @@ impl InputsView {
                 let word = if here { format!("[{}]", section.name()) } else { format!(" {} ", section.name()) };
                 pen.put(&word, if here { theme.bright() } else { theme.faint_text() });
             }
-            pen.put(&format!(" for {:.0} s", (hearing.time - hearing.section_start).max(0.0)), theme.dim());
+            pen.put(&format!(" {:.0} s", (hearing.time - hearing.section_start).max(0.0)), theme.dim());
             if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
-                pen.put(&format!("   {}? in {beats:.0} beats", part.name()), theme.dim());
+                pen.put(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
             }
         });
         line(buffer, "key", &mut |pen| {
