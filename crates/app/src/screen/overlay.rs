@@ -144,6 +144,8 @@ fn about(view: View) -> (&'static str, &'static [&'static str]) {
                 "The clock follows the music while it is sure of it, and holds its tempo where it is not. { and } halve and",
                 "double it, Ctrl-← → moves the beat, / and | set bar and phrase, F8 says which part it is, \\ gives all back",
                 "to the music. Light is made early by the milliseconds that lamps and the way to them take.",
+                "c flashes all lights and clicks each second: turn ← → until they are one. b, a and d are for more bands,",
+                "slower to rise, slower to fall; B, A and D for fewer and faster.",
             ],
         ),
         View::Rig => (
