@@ -1,7 +1,7 @@
 //! Pieces: a style and a seed make notes and hits, and these make samples and their truth.
 
 use crate::RATE;
-use crate::groove::{Bar, Groove, Voice, fill, pattern, weight};
+use crate::groove::{Bar, Groove, Voice, besides, fill, pattern, weight};
 use crate::lot::Lot;
 use crate::noises::{hiss, speech};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
@@ -306,7 +306,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         sections: Vec::new(),
         key: (tonic_class, minor),
     };
-    let mut band = Band::new(bank.is_some(), style, &score, (seconds * RATE) as usize, lot);
+    let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
     for section in sections(style, bars, lot) {
         if bar >= bars {
@@ -343,6 +343,8 @@ enum Instrument {
 
 /// How often the drums of a piece are of the bank, if there is one.
 const SAMPLED_KITS: f32 = 0.5;
+/// How often somebody plays something besides the drums.
+const BESIDES: f32 = 0.25;
 /// How often each other instrument is.
 const SAMPLED: f32 = 0.55;
 
@@ -371,7 +373,7 @@ struct Band {
 }
 
 impl Band {
-    fn new(sampled: bool, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
+    fn new(bank: Option<&Bank>, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
         let hat = lot.scale(0.012, 0.06);
         let ring = lot.scale(0.08, 0.6);
@@ -390,14 +392,18 @@ impl Band {
             [Tone::bass(lot), chords, Tone::struck(lot), melody, Tone::held(lot, [0.05, 0.6])].map(Instrument::Made);
         let players = [Player::bass, Player::struck, Player::struck, Player::melody, Player::pad];
         for (part, player) in players.into_iter().enumerate() {
-            if sampled && lot.chance(SAMPLED) {
+            if bank.is_some() && lot.chance(SAMPLED) {
                 tones[part] = Instrument::Sampled(player(lot));
             }
         }
-        let sampled_kit = (sampled && lot.chance(SAMPLED_KITS)).then(|| (Player::drums(lot), keys(lot)));
+        let kit_bank = bank.filter(|_| lot.chance(SAMPLED_KITS));
+        let sampled_kit = kit_bank.map(|bank| (Player::drums(bank, lot), keys(lot)));
         let drums_to_music = lot.scale(0.4, 2.5);
         let levels = [0.9, 0.35, 0.4, 0.6, 0.3].map(|usual: f32| usual * lot.scale(0.3, 1.2) / drums_to_music);
-        let own = pattern(groove, style.bar, style.sub, lot);
+        let mut own = pattern(groove, style.bar, style.sub, lot);
+        if groove != Groove::None && lot.chance(BESIDES) {
+            own.extend(besides(style.bar, style.sub, lot));
+        }
         // Most bars are alike in most music.
         let second = if lot.chance(0.5) { own.clone() } else { pattern(groove, style.bar, style.sub, lot) };
         Self {

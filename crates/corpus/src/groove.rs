@@ -41,6 +41,10 @@ pub enum Groove {
     Double,
     /// The snare on three only, a wandering kick, hats that roll.
     Rolling,
+    /// A snare that never rests, accented between beats, over a low drum on them.
+    Brushed,
+    /// A low drum that is heavy on every other beat, from the second on, under a shaker and a rim across the beat.
+    Surdo,
     /// No drums.
     None,
 }
@@ -299,9 +303,63 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
             let by = lot.pick(&[sub, sub, off.max(1)]);
             every(steps, if lot.chance(0.3) { sub } else { 0 }, by).for_each(|s| hit(voice, s, 0.7));
         }
+        Groove::Brushed => {
+            let (rests, heavy) = (lot.chance(0.3), lot.pick(&[off, off, sub / 4 * 3, 0]));
+            every(steps, 0, if lot.chance(0.7) { 1 } else { off.max(1) }).for_each(|s| {
+                let accent = s % sub == heavy || (heavy == 0 && (s / sub) % 2 == 1);
+                hit(Voice::Snare, s, if accent && s % sub == heavy { 0.8 } else { 0.35 });
+            });
+            every(steps, 0, if rests { 2 * sub } else { sub }).for_each(|s| hit(Voice::Kick, s, 0.8));
+            if lot.chance(0.4) {
+                every(steps, off, sub).for_each(|s| hit(Voice::Hat, s, 0.5));
+            }
+        }
+        Groove::Surdo => {
+            let (light, late) = (lot.range(0.0, 0.7), lot.chance(0.4));
+            for n in 0..bar {
+                let level = if n % 2 == 1 { 1.0 } else { light };
+                if level > 0.2 {
+                    hit(Voice::Kick, beat(n), level);
+                }
+                if late {
+                    hit(Voice::Kick, beat(n) + sub * 3 / 4, 0.5);
+                }
+            }
+            every(steps, 0, 1).for_each(|s| hit(Voice::Hat, s, if s % off.max(1) == 0 { 0.4 } else { 0.25 }));
+            across(bar, sub, lot)
+                .into_iter()
+                .for_each(|s| hit(lot.pick(&[Voice::Rim, Voice::Rim, Voice::Tom]), s, 0.6));
+        }
         Groove::None => {}
     }
     hits
+}
+
+/// Steps across the beat, as hands play them: drawn once, the lighter places as likely as the heavy ones.
+fn across(bar: usize, sub: usize, lot: &mut Lot) -> Vec<usize> {
+    let density = lot.range(0.25, 0.6);
+    (0..bar * sub).filter(|_| lot.chance(density)).collect()
+}
+
+/// What somebody plays besides the drums: a shaker, a tambourine, blocks, hand drums.
+pub(crate) fn besides(bar: usize, sub: usize, lot: &mut Lot) -> Bar {
+    let steps = bar * sub;
+    let off = if sub == 3 { 2 } else { sub / 2 };
+    let level = lot.range(0.25, 0.7);
+    let shares = |s: usize, heavy: usize| if s % sub == heavy { level } else { 0.6 * level };
+    match lot.below(5) {
+        0 => {
+            let heavy = lot.pick(&[0, 0, off]);
+            every(steps, 0, 1).map(|s| (Voice::Hat, s, shares(s, heavy))).collect()
+        }
+        1 => every(steps, sub, 2 * sub).map(|s| (Voice::Ring, s, level)).collect(),
+        2 => {
+            let (from, by) = lot.pick(&[(0, sub), (off, sub), (0, off.max(1))]);
+            every(steps, from, by).map(|s| (Voice::Rim, s, shares(s, 0))).collect()
+        }
+        3 => across(bar, sub, lot).into_iter().map(|s| (Voice::Rim, s, level)).collect(),
+        _ => across(bar, sub, lot).into_iter().map(|s| (Voice::Tom, s, level)).collect(),
+    }
 }
 
 /// What replaces the end of a bar before a new part.
@@ -311,4 +369,32 @@ pub(crate) fn fill(bar: usize, sub: usize, lot: &mut Lot) -> (usize, Bar) {
     let voice = lot.pick(&[Voice::Snare, Voice::Tom, Voice::Tom]);
     let by = lot.pick(&[1, 1, 2]);
     (from, (from..steps).step_by(by).filter(|_| lot.chance(0.85)).map(|s| (voice, s, 0.8)).collect::<Vec<_>>())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn hits_lie_within_their_bar_whatever_is_drawn() {
+        use Groove::{
+            Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop, Ride,
+            Rolling, SixEight, Surdo, Threes, Toms, Waltz,
+        };
+        let all = [
+            Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop, Ride,
+            Rolling, SixEight, Surdo, Threes, Toms, Waltz,
+        ];
+        let mut lot = Lot::new(5);
+        for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3), (2, 4)] {
+            for groove in all {
+                for _ in 0..8 {
+                    let mut hits = pattern(groove, bar, sub, &mut lot);
+                    hits.extend(besides(bar, sub, &mut lot));
+                    let good = |hit: &(Voice, usize, f32)| hit.1 < bar * sub && (0.05..=1.0).contains(&hit.2);
+                    assert!(hits.iter().all(good), "{groove:?} in {bar} by {sub}: {hits:?}");
+                }
+            }
+        }
+    }
 }

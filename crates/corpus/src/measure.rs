@@ -12,6 +12,18 @@ pub fn f_measure(truth: &[f64], found: &[f64], tolerance: f64) -> f64 {
     2.0 * hits as f64 / (truth.len() + found.len()) as f64
 }
 
+/// The same where some events may be found or not: `asked` has to be found, and what is near any of `there` is no mistake.
+#[must_use]
+pub fn f_measure_of_some(asked: &[f64], there: &[f64], found: &[f64], tolerance: f64) -> f64 {
+    if asked.is_empty() || found.is_empty() {
+        return f64::from(u8::from(asked.is_empty() && found.is_empty()));
+    }
+    let near = |time: &f64| there.iter().any(|other| (other - time).abs() <= tolerance);
+    let precision = found.iter().filter(|time| near(time)).count() as f64 / found.len() as f64;
+    let recall = hits(asked, found, tolerance) as f64 / asked.len() as f64;
+    2.0 * precision * recall / (precision + recall).max(1e-9)
+}
+
 /// How many events have a partner. Both lists are in order.
 fn hits(truth: &[f64], found: &[f64], tolerance: f64) -> usize {
     let (mut i, mut j, mut hits) = (0, 0, 0);
@@ -68,6 +80,16 @@ mod tests {
         assert_eq!(f_measure(&[1.0, 2.0], &[1.01, 1.02, 2.5], 0.07), 0.4);
         assert_eq!(f_measure(&[], &[], 0.07), 1.0);
         assert_eq!(f_measure(&[1.0], &[], 0.07), 0.0);
+    }
+
+    #[test]
+    fn what_may_be_found_is_no_mistake_and_what_is_asked_for_is_missed() {
+        let (asked, there) = ([1.0, 2.0], [1.0, 1.5, 2.0]);
+        assert_eq!(f_measure_of_some(&asked, &there, &[1.0, 1.51, 2.0], 0.05), 1.0);
+        assert_eq!(f_measure_of_some(&asked, &there, &[1.0, 2.0], 0.05), 1.0);
+        // One of two is missed, and one of two is nowhere.
+        assert_eq!(f_measure_of_some(&asked, &there, &[1.0, 3.0], 0.05), 0.5);
+        assert_eq!(f_measure_of_some(&asked, &there, &[], 0.05), 0.0);
     }
 
     #[test]

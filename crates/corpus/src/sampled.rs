@@ -12,9 +12,12 @@ use crate::groove::Voice;
 use crate::lot::Lot;
 use crate::sound::Mix;
 
-/// A bank of instruments.
+/// A bank of instruments, and further kits of drums.
 #[derive(Clone)]
-pub struct Bank(Arc<SoundFont>);
+pub struct Bank {
+    font: Arc<SoundFont>,
+    kits: Vec<Arc<SoundFont>>,
+}
 
 /// A note as it is written down.
 #[derive(Debug, Clone, Copy)]
@@ -33,11 +36,15 @@ pub(crate) struct Note {
 pub(crate) struct Player {
     program: u8,
     drums: bool,
+    /// Which of the further kits it is, if it is one.
+    kit: Option<usize>,
     pub(crate) notes: Vec<Note>,
 }
 
 /// The channel on which drums are, counted from 0.
 const DRUMS: i32 = 9;
+/// How often drums of a bank are of one of its further kits, if there are any.
+const FURTHER: f32 = 0.4;
 const KITS: [u8; 7] = [0, 0, 8, 16, 24, 25, 32];
 
 impl Bank {
@@ -48,17 +55,25 @@ impl Bank {
     pub fn open(path: &Path) -> io::Result<Self> {
         let mut file = io::BufReader::new(std::fs::File::open(path)?);
         let font = SoundFont::new(&mut file).map_err(|error| io::Error::new(io::ErrorKind::InvalidData, error))?;
-        Ok(Self(Arc::new(font)))
+        Ok(Self { font: Arc::new(font), kits: Vec::new() })
+    }
+
+    /// The bank with the kits that others of a single instrument are.
+    #[must_use]
+    pub fn with_kits(mut self, kits: &[Self]) -> Self {
+        self.kits.extend(kits.iter().map(|kit| kit.font.clone()));
+        self
     }
 
     /// What a player has to play, in as many samples, the loudest of which is 1.
     pub(crate) fn perform(&self, player: &Player, samples: usize) -> Mix {
         let mut settings = SynthesizerSettings::new(RATE as i32);
         settings.enable_reverb_and_chorus = false;
-        let Ok(mut synthesizer) = Synthesizer::new(&self.0, &settings) else {
+        let kit = player.kit.and_then(|kit| self.kits.get(kit));
+        let Ok(mut synthesizer) = Synthesizer::new(kit.unwrap_or(&self.font), &settings) else {
             return vec![0.0; samples];
         };
-        let channel = if player.drums { DRUMS } else { 0 };
+        let channel = if player.drums && kit.is_none() { DRUMS } else { 0 };
         synthesizer.process_midi_message(channel, 0xc0, i32::from(player.program), 0);
         let (mut left, mut right) = (vec![0.0; samples], vec![0.0; samples]);
         let mut gone = 0;
@@ -114,12 +129,16 @@ impl Player {
         Self::of(lot.pick(&[16, 17, 19, 48, 49, 50, 51, 52, 53, 54, 88, 89, 90, 91, 92, 94, 95]))
     }
 
-    pub(crate) fn drums(lot: &mut Lot) -> Self {
-        Self { drums: true, ..Self::of(lot.pick(&KITS)) }
+    /// Drums of a bank, which may be of one of its further kits.
+    pub(crate) fn drums(bank: &Bank, lot: &mut Lot) -> Self {
+        let further = !bank.kits.is_empty() && lot.chance(FURTHER);
+        let kit = further.then(|| lot.below(bank.kits.len()));
+        let program = if further { 0 } else { lot.pick(&KITS) };
+        Self { drums: true, kit, ..Self::of(program) }
     }
 
     fn of(program: u8) -> Self {
-        Self { program, drums: false, notes: Vec::new() }
+        Self { program, drums: false, kit: None, notes: Vec::new() }
     }
 
     /// Whether one hears at once that a note sets in.

@@ -2,8 +2,8 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride, Rolling,
-    SixEight, Threes, Toms, Waltz,
+    Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride,
+    Rolling, SixEight, Surdo, Threes, Toms, Waltz,
 };
 
 /// How the parts of a piece follow each other.
@@ -109,7 +109,8 @@ pub static STYLES: &[Style] = &[
     Style { name: "fast breaks", bpm: [158.0, 184.0], grooves: &[Broken, Backbeat], ..BASE },
     Style { name: "half time", bpm: [66.0, 100.0], swing: [0.5, 0.58], grooves: &[Half], ..BASE },
     Style { name: "funk", bpm: [88.0, 126.0], swing: [0.5, 0.58], grooves: &[Funk], moves: Moves::Human, ..BASE },
-    Style { name: "latin", bpm: [84.0, 132.0], grooves: &[Clave, Toms], moves: Moves::Human, ..BASE },
+    Style { name: "latin", bpm: [84.0, 132.0], grooves: &[Clave, Toms, Surdo], moves: Moves::Human, ..BASE },
+    Style { name: "brushed", bpm: [78.0, 136.0], grooves: &[Brushed], moves: Moves::Human, ..BASE },
     Style { name: "shuffle", bpm: [80.0, 150.0], sub: 3, grooves: &[Backbeat, Ride], moves: Moves::Human, ..BASE },
     Style { name: "waltz", bpm: [84.0, 180.0], bar: 3, grooves: &[Waltz, None, Drawn], moves: Moves::Human, ..BASE },
     Style { name: "six eight", bpm: [60.0, 100.0], bar: 2, sub: 3, grooves: &[SixEight, None], ..BASE },

@@ -15,6 +15,8 @@ pub(crate) struct BandMeter {
     bank: FilterBank,
     gain: Gain,
     own_gains: Vec<Gain>,
+    /// The bands as they are, and as they rise and fall.
+    plain: Bands,
     levels: Bands,
 }
 
@@ -26,6 +28,7 @@ impl BandMeter {
             bank: FilterBank::new(count),
             gain: Gain::new(MEMORY * HOPS_PER_SECOND),
             own_gains: vec![Gain::new(MEMORY * HOPS_PER_SECOND); count],
+            plain: Bands::silent(count),
             levels: Bands::silent(count),
         }
     }
@@ -46,11 +49,18 @@ impl BandMeter {
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         let reach = self.gain.apply(loudest) / loudest.max(1e-6);
         let [rise, fall] = swing.map(share);
-        for ((level, band), own) in self.levels.iter_mut().zip(bands.iter()).zip(&mut self.own_gains) {
-            let now = (0.35 * (band * reach).sqrt() + 0.65 * own.apply(*band)).clamp(0.0, 1.0);
-            *level += (now - *level) * if now > *level { rise } else { fall };
+        for ((plain, band), own) in self.plain.iter_mut().zip(bands.iter()).zip(&mut self.own_gains) {
+            *plain = (0.35 * (band * reach).sqrt() + 0.65 * own.apply(*band)).clamp(0.0, 1.0);
+        }
+        for (level, now) in self.levels.iter_mut().zip(self.plain.iter()) {
+            *level += (now - *level) * if now > level { rise } else { fall };
         }
         self.levels
+    }
+
+    /// The bands of the last hop as they are, however slowly they are asked to rise and to fall.
+    pub(crate) fn plain(&self) -> &Bands {
+        &self.plain
     }
 }
 
@@ -78,5 +88,6 @@ mod tests {
         }
         let mut slow = BandMeter::new(24);
         assert!(slow.hop(&loud, [0.5, 0.0]).mean(0.0..1.0) < 0.05, "it takes half a second");
+        assert!(slow.plain().mean(0.0..1.0) > 0.3, "what phrases are told by is there at once");
     }
 }

@@ -235,7 +235,7 @@ impl Listener {
         let bars = [hearing.bar_start, f64::from(hearing.bar_beats)];
         let colours: [f32; COLOURS] = std::array::from_fn(|place| {
             let share = |place: usize| place as f32 / COLOURS as f32;
-            hearing.bands.mean(share(place)..share(place + 1))
+            self.meter.plain().mean(share(place)..share(place + 1))
         });
         let (start, sure) = self.phrase.hop(&colours, bars, changed);
         (hearing.phrase_start, hearing.phrase_confidence) = (start, sure * hearing.bar_confidence);

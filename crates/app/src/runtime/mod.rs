@@ -277,6 +277,10 @@ impl Runtime {
 
     /// Asks the engine for something.
     pub fn act(&self, action: &Action) {
+        // Whatever ends the flash ends the click that goes with it.
+        if matches!(action, Action::Prove(proof) if *proof != Proof::Flash) {
+            self.take_clicker();
+        }
         let now = Instant::now().seconds_since(self.epoch);
         self.command(Command::Act(Box::new(action.clone()), now));
     }
@@ -352,15 +356,18 @@ impl Runtime {
         }
     }
 
+    fn take_clicker(&self) -> Option<Clicker> {
+        self.clicker.lock().unwrap_or_else(PoisonError::into_inner).take()
+    }
+
     fn flash_and_click(&self) -> Result<String, String> {
-        let mut clicker = self.clicker.lock().unwrap_or_else(PoisonError::into_inner);
-        let was = clicker.take().is_some();
-        self.act(&Action::Prove(if was { Proof::Off } else { Proof::Flash }));
-        if was {
+        if self.take_clicker().is_some() {
+            self.act(&Action::Prove(Proof::Off));
             return Ok("flash and click have ended".to_owned());
         }
         let started = Clicker::start(self.epoch, &self.troubles).map_err(|e| format!("there is no click: {e}"))?;
-        *clicker = Some(started);
+        self.act(&Action::Prove(Proof::Flash));
+        *self.clicker.lock().unwrap_or_else(PoisonError::into_inner) = Some(started);
         Ok("← → until light and click are one; c ends it".to_owned())
     }
 
@@ -386,7 +393,7 @@ impl Runtime {
     /// Ends the show: the last frame leaves, streams are terminated, and what was measured comes back, the first time.
     pub fn stop(&self) -> Totals {
         self.stop.store(true, Ordering::Relaxed);
-        *self.clicker.lock().unwrap_or_else(PoisonError::into_inner) = None;
+        self.take_clicker();
         let threads = self.threads.lock().unwrap_or_else(PoisonError::into_inner).take();
         let (mut tick, mut output) = Default::default();
         if let Some(threads) = threads {

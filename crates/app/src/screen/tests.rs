@@ -172,6 +172,49 @@ fn play_at_its_three_sizes() {
     }
 }
 
+/// Half a minute as it is heard: a build over two beats that slow down, then a drop.
+fn heard(scene: &mut Scene) {
+    let mut hearing = scene.snapshot.hearing;
+    hearing.hits = [0; 3];
+    for tenth in 0..300u32 {
+        let gone = f64::from(tenth) / 10.0;
+        let dropped = tenth >= 200;
+        hearing.time = gone;
+        hearing.tempo_bpm = 128.0 - 4.0 * (gone / 30.0) as f32;
+        hearing.beat = gone * 2.1;
+        hearing.bar_start = (hearing.beat / 4.0).floor() * 4.0;
+        hearing.bar_confidence = 0.6;
+        hearing.confidence = (gone / 8.0).min(0.9) as f32;
+        (hearing.loudness, hearing.peak, hearing.centroid) = (-9.4, 0.8, 1460.0);
+        (hearing.pitch, hearing.interval, hearing.chords) = (220.0, 7.0, 14);
+        (hearing.key.tonic, hearing.key.minor, hearing.key_confidence) = (9, true, 0.8);
+        hearing.chroma = std::array::from_fn(|pitch| [1.0, 0.1, 0.3, 0.1, 0.7, 0.2][(pitch + 3) % 6]);
+        hearing.section = if dropped { splimo_core::music::Section::Drop } else { splimo_core::music::Section::Build };
+        hearing.section_start = if dropped { 20.0 } else { 0.0 };
+        hearing.hits[0] += u64::from(dropped && tenth.is_multiple_of(5));
+        hearing.hits[1] += u64::from(tenth.is_multiple_of(10));
+        hearing.hits[2] += u64::from(tenth % 5 == 2);
+        scene.snapshot.hearing = hearing;
+        scene.screen(40, 12);
+    }
+}
+
+#[test]
+fn inputs_at_its_three_sizes() {
+    let mut scene = Scene::demo();
+    heard(&mut scene);
+    scene.open(&Action::ShowView(View::Inputs));
+    for (width, height) in [(158, 48), (120, 36), (80, 24)] {
+        insta::assert_snapshot!(format!("inputs_{width}x{height}"), scene.screen(width, height));
+    }
+    // What is too loud is called out, and what is silent as well.
+    scene.snapshot.hearing.peak = 1.0;
+    scene.snapshot.hearing.time += 0.1;
+    assert!(scene.screen(120, 36).contains("TOO LOUD"));
+    (scene.snapshot.hearing.peak, scene.snapshot.hearing.level) = (0.0, 0.0);
+    assert!(scene.screen(120, 36).contains("silence"));
+}
+
 /// A network with a node that is well, one that nothing feeds, one that is gone, and a desk that sends what we send.
 fn busy_network() -> NetworkStatus {
     use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};

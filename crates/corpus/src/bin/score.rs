@@ -6,10 +6,11 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use splimo_corpus::measure::{after, continuity, f_measure};
+use splimo_core::music::Hearing;
+use splimo_corpus::measure::{after, continuity, f_measure, f_measure_of_some};
 use splimo_corpus::noises::{Noise, noise};
-use splimo_corpus::style::{STYLES, Style};
-use splimo_corpus::{Piece, Voice, piece};
+use splimo_corpus::style::{Form, STYLES, Style};
+use splimo_corpus::{Piece, RATE, Voice, piece};
 use splimo_hear::hits::HIT_AGO;
 use splimo_hear::network::Network;
 use splimo_hear::onset::ONSET_AGO;
@@ -17,6 +18,8 @@ use splimo_hear::strike::Striker;
 use splimo_hear::{Ears, HOP, Listener};
 
 const SECONDS: f64 = 40.0;
+/// The same where parts follow one another as in a club.
+const LONG: f64 = 150.0;
 const SETTLED: f64 = 5.0;
 
 fn option(name: &str, usual: usize) -> usize {
@@ -34,14 +37,23 @@ struct Heard {
     /// The same, without being made sure of.
     early: Vec<f64>,
     bpm: f32,
+    /// Which part it was from when on.
+    parts: Vec<(f64, &'static str)>,
 }
 
 fn hear(samples: &[f32], weights: &[f32]) -> Heard {
     let network = Network::of(weights.to_vec()).unwrap_or_default();
     let mut listener = Listener::with(Ears::default(), network);
     let mut striker = Striker::default();
-    let mut heard =
-        Heard { beats: vec![], downbeats: vec![], hits: Default::default(), onsets: vec![], early: vec![], bpm: 0.0 };
+    let mut heard = Heard {
+        beats: vec![],
+        downbeats: vec![],
+        hits: Default::default(),
+        onsets: vec![],
+        early: vec![],
+        bpm: 0.0,
+        parts: vec![(0.0, last_part(Listener::default().hearing()))],
+    };
     let mut last = *listener.hearing();
     for hop in samples.as_chunks::<HOP>().0 {
         listener.listen(hop, |_| {});
@@ -63,12 +75,52 @@ fn hear(samples: &[f32], weights: &[f32]) -> Heard {
         if now.onsets > last.onsets {
             heard.early.push(now.time - ONSET_AGO);
         }
+        if last_part(&now) != last_part(&last) {
+            heard.parts.push((now.time, last_part(&now)));
+        }
         if now.tempo_bpm > 0.0 {
             heard.bpm = now.tempo_bpm;
         }
         last = now;
     }
     heard
+}
+
+fn last_part(hearing: &Hearing) -> &'static str {
+    hearing.section.name()
+}
+
+/// The share of the parts of a piece that were heard while they went on, and how many seconds that took.
+fn parts(piece: &Piece, heard: &Heard) -> [f64; 2] {
+    if piece.sections.iter().all(|part| part.1 == "drop") {
+        return [f64::NAN; 2];
+    }
+    let ends = piece.sections.iter().skip(1).map(|part| part.0).chain([piece.samples.len() as f64 / RATE]);
+    let found = piece.sections.iter().zip(ends).map(|(&(start, kind), end)| {
+        // What was heard a moment too early was heard at once.
+        let ends = heard.parts.iter().skip(1).map(|part| part.0).chain([end]);
+        let fits = |((told, heard), until): (&(f64, &str), f64)| {
+            (*heard == kind && *told < end && until > start + 1.0).then_some((told - start).max(0.0))
+        };
+        heard.parts.iter().zip(ends).find_map(fits)
+    });
+    let found: Vec<Option<f64>> = found.collect();
+    let delays: Vec<f64> = found.iter().flatten().copied().collect();
+    let mean = if delays.is_empty() { f64::NAN } else { delays.iter().sum::<f64>() / delays.len() as f64 };
+    [delays.len() as f64 / found.len() as f64, mean]
+}
+
+/// Whether one can hear that something sets in: in some part of the range of hearing it becomes louder by half at once. Hits
+/// that others cover are not asked for.
+fn stands_out(samples: &[f32], time: f64) -> bool {
+    const WINDOW: usize = 1_440;
+    let from = (time * RATE) as usize;
+    let power = |start: usize, step: usize| {
+        let part = &samples[start.min(samples.len())..(start + WINDOW).min(samples.len())];
+        part.windows(step + 1).map(|pair| (pair[step] - pair[0]).powi(2)).sum::<f32>()
+    };
+    // Differences over few samples are of what is high, over many of all.
+    [1, 6, 40].into_iter().any(|step| power(from, step) > 2.2 * power(from.saturating_sub(WINDOW), step) + 1e-6)
 }
 
 #[derive(Default, Clone, Copy)]
@@ -85,6 +137,8 @@ struct Score {
     hits: [f64; 4],
     /// Onsets at once, and those of the drums without the rest: made sure of, and at once.
     onsets: [f64; 3],
+    /// The share of the parts that were heard, and how late.
+    parts: [f64; 2],
 }
 
 fn score(piece: &Piece, heard: &Heard, weights: &[f32]) -> Score {
@@ -121,7 +175,10 @@ fn score(piece: &Piece, heard: &Heard, weights: &[f32]) -> Score {
         let most = piece.stems[0].iter().fold(1e-6f32, |most, sample| most.max(sample.abs()));
         let stem: Vec<f32> = piece.stems[0].iter().map(|sample| 0.8 * sample / most).collect();
         let heard = hear(&stem, weights);
-        [f_measure(&any, &heard.onsets, 0.05), f_measure(&any, &heard.early, 0.05)]
+        let there: Vec<f64> = piece.struck.iter().map(|hit| hit.time).collect();
+        let mut asked: Vec<f64> = there.iter().copied().filter(|time| stands_out(&stem, *time)).collect();
+        asked.dedup_by(|a, b| *a - *b < 0.03);
+        [&heard.onsets, &heard.early].map(|found| f_measure_of_some(&asked, &there, found, 0.05))
     };
     any.extend(&piece.notes);
     any.sort_by(f64::total_cmp);
@@ -129,6 +186,7 @@ fn score(piece: &Piece, heard: &Heard, weights: &[f32]) -> Score {
     let kinds: [&[Voice]; 3] = [&[Voice::Kick], &[Voice::Snare, Voice::Tom, Voice::Rim], &[Voice::Hat, Voice::Ring]];
     let hit = |kind: usize| f_measure(&struck(kinds[kind]), &heard.hits[kind], 0.05);
     Score {
+        parts: parts(piece, heard),
         onsets: [f_measure(&any, &heard.early, 0.05), alone[0], alone[1]],
         hits: [hit(0), hit(1), hit(2), f_measure(&any, &heard.onsets, 0.05)],
         beat,
@@ -191,7 +249,7 @@ fn print(name: &str, scores: &[Score]) {
     };
     let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
     println!(
-        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2} (early {:.2}) drums {:.2} (early {:.2})",
+        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {:.3} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms  kick {:.2} snare {:.2} hat {:.2} any {:.2} (early {:.2}) drums {:.2} (early {:.2})  parts {:.2} after {:.1} s",
         mean(|s| s.beat),
         mean(|s| s.offbeat),
         mean(|s| s.downbeat),
@@ -206,7 +264,9 @@ fn print(name: &str, scores: &[Score]) {
         mean(|s| s.hits[3]),
         known(|s| s.onsets[0]),
         known(|s| s.onsets[1]),
-        known(|s| s.onsets[2])
+        known(|s| s.onsets[2]),
+        known(|s| s.parts[0]),
+        known(|s| s.parts[1])
     );
 }
 
@@ -221,7 +281,8 @@ fn main() -> io::Result<()> {
     let mut all = [Vec::new(), Vec::new()];
     for style in STYLES {
         let one = |seed: usize, style: &Style| {
-            let made = piece(style, SECONDS, 500_000 + seed as u64);
+            let seconds = if style.form == Form::Free { SECONDS } else { LONG };
+            let made = piece(style, seconds, 500_000 + seed as u64);
             score(&made, &hear(&made.samples, &weights), &weights)
         };
         let scores: Vec<Score> = (0..seeds).into_par_iter().map(|seed| one(seed, style)).collect();

@@ -1,6 +1,6 @@
 //! Trains the network of `splimo-hear` on made music and writes its weights: `cargo run --release -p splimo-corpus
-//! --bin train -- WEIGHTS [--lessons N] [--rounds N] [--seed N] [--on] [--bank FILE,FILE]`. With banks of sampled instruments
-//! (SoundFont) many pieces are played on those.
+//! --bin train -- WEIGHTS [--lessons N] [--rounds N] [--seed N] [--on] [--bank FILE,FILE] [--kits FILE,FILE]`. With banks of sampled
+//! instruments (SoundFont) many pieces are played on those; kits are banks of nothing but drums.
 
 use std::path::Path;
 use std::time::Instant;
@@ -30,6 +30,12 @@ fn option(name: &str) -> Option<String> {
 
 fn number(name: &str, usual: usize) -> usize {
     option(name).and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+/// The banks whose paths an option names.
+fn banks(name: &str) -> std::io::Result<Vec<Bank>> {
+    let paths = option(name).unwrap_or_default();
+    paths.split(',').filter(|path| !path.is_empty()).map(|path| Bank::open(Path::new(path))).collect()
 }
 
 /// Material, some of it noise, that begins with a seed; long enough to be played faster.
@@ -92,9 +98,8 @@ fn main() -> std::io::Result<()> {
     let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
     let (count, rounds, seed) = (number("--lessons", 4000), number("--rounds", 12), number("--seed", 1));
     let began = Instant::now();
-    let banks = option("--bank").unwrap_or_default();
-    let banks = banks.split(',').filter(|path| !path.is_empty()).map(|path| Bank::open(Path::new(path)));
-    let banks: Vec<Bank> = banks.collect::<std::io::Result<_>>()?;
+    let kits = banks("--kits")?;
+    let banks: Vec<Bank> = banks("--bank")?.into_iter().map(|bank| bank.with_kits(&kits)).collect();
     let test = materials(&banks, 96, 77_000_000);
     let test = lessons(&test.iter().collect::<Vec<_>>(), 1);
     let materials = materials(&banks, count, seed as u64 * 1_000_003);

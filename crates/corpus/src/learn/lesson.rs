@@ -33,12 +33,14 @@ impl Lesson {
     #[must_use]
     pub fn of(material: &Material, views: usize, lot: &mut Lot) -> Self {
         let faster = if lot.chance(STRETCHED) { (lot.both() * STRETCH).exp() } else { 1.0 };
-        let mixer = Mixer::new(lot);
+        let seconds = (views * HOPS_A_VIEW * HOP) as f32 / RATE as f32 * faster;
+        let silent = Silent::of(material, seconds, lot);
+        let mut mixer = Mixer::new(material.stems.len(), lot);
         let mut sight = Sight::default();
-        let mut lesson =
-            Self { views: Vec::with_capacity(views * VIEW), truth: truth(material, views, f64::from(faster)) };
+        let truth = truth(material, &silent, views, f64::from(faster));
+        let mut lesson = Self { views: Vec::with_capacity(views * VIEW), truth };
         for hop in 0..views * HOPS_A_VIEW {
-            let bands = mixer.mix(material, hop as f32 * faster, lot);
+            let bands = mixer.mix(material, &silent, hop as f32 * faster, lot);
             if let Some(view) = sight.bands(bands) {
                 lesson.views.extend_from_slice(view);
             }
@@ -62,9 +64,12 @@ fn view_of(time: f64) -> usize {
     ((time + TOLD_LATE) * RATE / (HOP * HOPS_A_VIEW) as f64).ceil() as usize - 1
 }
 
-fn truth(material: &Material, views: usize, faster: f64) -> Vec<f32> {
+fn truth(material: &Material, silent: &[Silent], views: usize, faster: f64) -> Vec<f32> {
     let mut truth = vec![0.0f32; views * TOLD];
     for &(time, what) in &material.events {
+        if silent.iter().any(|silent| silent.hides(time, what)) {
+            continue;
+        }
         let (output, beside, late) = match what {
             What::Beat => (0, 0.4, SURE_LATE),
             What::Downbeat => (1, 0.4, SURE_LATE),
@@ -94,16 +99,84 @@ fn truth(material: &Material, views: usize, faster: f64) -> Vec<f32> {
     truth
 }
 
+/// A stem that is silent for a while, as where somebody takes the drums out.
+struct Silent {
+    stem: usize,
+    /// In seconds of the piece.
+    from: f32,
+    until: f32,
+}
+
+/// How often a stem is silent for a while.
+const SILENT: f32 = 0.25;
+
+impl Silent {
+    fn of(material: &Material, seconds: f32, lot: &mut Lot) -> Vec<Self> {
+        if material.stems.len() < 2 || !lot.chance(SILENT) {
+            return Vec::new();
+        }
+        let from = lot.range(-2.0, seconds * 0.8);
+        vec![Self { stem: lot.below(2), from, until: from + lot.scale(1.0, 14.0) }]
+    }
+
+    fn at(&self, stem: usize, seconds: f32) -> bool {
+        stem == self.stem && (self.from..self.until).contains(&seconds)
+    }
+
+    /// Whether one cannot hear what happens then. Beats go on.
+    fn hides(&self, time: f64, what: What) -> bool {
+        let stem = match what {
+            What::Beat | What::Downbeat => return false,
+            What::Low | What::Mid | What::High => 0,
+            What::Note => 1,
+        };
+        self.at(stem, time as f32)
+    }
+}
+
 /// How a lesson is mixed and what becomes of its sound.
 struct Mixer {
     /// How loud each stem is in each band.
     levels: [[f32; BANDS_SHOWN]; 2],
+    /// How many bands higher or lower each stem sounds.
+    shifts: [f32; 2],
     /// How loud noise is in each band, against the loudest of the piece.
     noise: [f32; BANDS_SHOWN],
+    /// The power to which loudness is taken: below 1 it is pressed together.
+    curve: f32,
+    room: Room,
+}
+
+/// A room as bands hear it: what was there falls as a power of time (M. R. Schroeder, "Natural sounding artificial
+/// reverberation", 1962).
+struct Room {
+    wet: f32,
+    /// What is left of the power from one hop to the next, and what is in the room, for each stem.
+    falls: [f32; 2],
+    power: [[f32; BANDS_SHOWN]; 2],
+}
+
+impl Room {
+    fn new(lot: &mut Lot) -> Self {
+        let wet = if lot.chance(0.35) { lot.scale(0.02, 0.8) } else { 0.0 };
+        let falls = [0, 1].map(|_| {
+            let seconds = lot.scale(0.2, 2.5);
+            0.1f32.powf(6.0 * HOP as f32 / (seconds * RATE as f32))
+        });
+        Self { wet, falls, power: [[0.0; BANDS_SHOWN]; 2] }
+    }
+
+    /// The power of a band with what is left of earlier ones.
+    fn hear(&mut self, stem: usize, band: usize, power: f32) -> f32 {
+        let kept = &mut self.power[stem][band];
+        let heard = power + *kept * self.wet;
+        *kept += (power - *kept) * (1.0 - self.falls[stem]);
+        heard
+    }
 }
 
 impl Mixer {
-    fn new(lot: &mut Lot) -> Self {
+    fn new(stems: usize, lot: &mut Lot) -> Self {
         let [drums, music] = [0, 1].map(|_| (lot.bell() * 0.45).exp());
         let (tilt, middle) = (lot.bell() * 0.5, BANDS_SHOWN as f32 / 2.0);
         let bumps = [0, 1].map(|_| [lot.range(0.0, BANDS_SHOWN as f32), lot.bell() * 0.5, lot.range(2.0, 10.0)]);
@@ -124,29 +197,57 @@ impl Mixer {
         let colours: [f32; BANDS_SHOWN] = std::array::from_fn(colour);
         let noise = if lot.chance(0.3) { lot.scale(0.000_5, 0.03) } else { 0.0 };
         let slope = lot.range(-1.0, 1.0);
+        let shift = if stems > 1 { 1.2 } else { 0.7 };
         Self {
             levels: [drums, music].map(|level| colours.map(|colour| colour * level)),
+            shifts: [0, 1].map(|_| if lot.chance(0.6) { lot.bell() * shift } else { 0.0 }),
             noise: std::array::from_fn(|band| noise * (slope * (band as f32 - middle) / middle).exp()),
+            curve: if lot.chance(0.4) { lot.range(0.8, 1.2) } else { 1.0 },
+            room: Room::new(lot),
         }
     }
 
     /// The bands at a place in the piece, in hops, which may lie between two.
-    fn mix(&self, material: &Material, hop: f32, lot: &mut Lot) -> [f32; BANDS_SHOWN] {
+    fn mix(&mut self, material: &Material, silent: &[Silent], hop: f32, lot: &mut Lot) -> [f32; BANDS_SHOWN] {
         let (before, share) = (hop.floor() as usize, hop.fract());
+        let seconds = hop * HOP as f32 / RATE as f32;
+        let mut powers = [0.0; BANDS_SHOWN];
+        for (index, stem) in material.stems.iter().enumerate() {
+            let sounds = !silent.iter().any(|silent| silent.at(index, seconds));
+            let row = |hop: usize| stem.get(hop * BANDS_SHOWN..(hop + 1) * BANDS_SHOWN);
+            let rows = if sounds { [row(before), row(before + 1)] } else { [None; 2] };
+            for (band, power) in powers.iter_mut().enumerate() {
+                let [here, next] = rows.map(|row| row.map_or(0.0, |row| shifted(row, band, self.shifts[index])));
+                let level = (here + (next - here) * share) * self.levels[index][band];
+                *power += self.room.hear(index, band, level * level);
+            }
+        }
         let noisy = self.noise[0] > 0.0;
-        std::array::from_fn(|band| {
-            let mut power = 0.0;
-            for (stem, levels) in material.stems.iter().zip(&self.levels) {
-                let at = |hop: usize| stem.get(hop * BANDS_SHOWN + band).copied().unwrap_or(0.0);
-                let here = at(before) + (at(before + 1) - at(before)) * share;
-                power += (here * levels[band]).powi(2);
-            }
+        let mut bands = powers;
+        for (band, power) in bands.iter_mut().enumerate() {
             if noisy {
-                power += (self.noise[band] * material.loudest * lot.range(0.3, 1.7)).powi(2);
+                *power += (self.noise[band] * material.loudest * lot.range(0.3, 1.7)).powi(2);
             }
-            power.sqrt()
-        })
+            let level = power.sqrt();
+            *power = if self.curve == 1.0 {
+                level
+            } else {
+                material.loudest * (level / material.loudest).max(1e-6).powf(self.curve)
+            };
+        }
+        bands
     }
+}
+
+/// What a band has where all sound so many bands higher.
+fn shifted(row: &[f32], band: usize, by: f32) -> f32 {
+    let from = band as f32 - by;
+    if from < 0.0 || by == 0.0 {
+        return if by == 0.0 { row[band] } else { row[0] * (1.0 + from).max(0.0) };
+    }
+    let (whole, share) = (from.floor() as usize, from.fract());
+    let at = |band: usize| row.get(band).copied().unwrap_or(0.0);
+    at(whole) + (at(whole + 1) - at(whole)) * share
 }
 
 #[cfg(test)]
@@ -184,7 +285,9 @@ mod tests {
             gaps.push(gap);
             // The rise of the loud band stands in the views just before those in which its beat is told.
             for beat in &told[1..told.len() - 1] {
-                let risen = (beat - 4..*beat).any(|view| lesson.views[view * VIEW + BANDS_SHOWN + 5] > 0.1);
+                // It may sound a band or two higher or lower.
+                let rises = |view: usize| &lesson.views[view * VIEW + BANDS_SHOWN..][1..10];
+                let risen = (beat - 4..*beat).any(|view| rises(view).iter().sum::<f32>() > 0.1);
                 assert!(risen, "seed {seed}: nothing is heard before view {beat}");
             }
         }
@@ -201,6 +304,35 @@ mod tests {
         assert_eq!((known(&music, 5), known(&music, 199)), (-1.0, 1.0));
         let other = Lesson::of(&material(20, 0.5, false), 200, &mut Lot::new(3));
         assert_eq!((known(&other, 5), known(&other, 199)), (0.0, 0.0));
+    }
+
+    #[test]
+    fn where_the_drums_are_taken_out_their_hits_are_not_asked_for_and_beats_go_on() {
+        let mut two = material(60, 0.5, true);
+        two.stems.push(vec![0.0; two.stems[0].len()]);
+        let silent = [Silent { stem: 0, from: 4.9, until: 10.1 }];
+        let told = truth(&two, &silent, 600, 1.0);
+        let count = |output: usize| told.chunks_exact(TOLD).filter(|truth| truth[output] == 1.0).count();
+        assert_eq!(count(0) - count(3), 11, "from 5 s to 10 s there are eleven");
+        let mut mixer = Mixer::new(2, &mut Lot::new(1));
+        let mut loudest = |seconds: f32| {
+            let hop = (f64::from(seconds) * RATE / HOP as f64).ceil() as f32;
+            mixer.mix(&two, &silent, hop, &mut Lot::new(2)).into_iter().fold(0.0, f32::max)
+        };
+        let [sounds, is_out] = [4.5, 7.0].map(&mut loudest);
+        assert!(sounds > 5.0 * is_out, "{sounds} {is_out}");
+    }
+
+    #[test]
+    fn a_room_holds_what_sounded_and_what_is_shifted_moves_up() {
+        let mut room = Room { wet: 0.5, falls: [0.9; 2], power: [[0.0; BANDS_SHOWN]; 2] };
+        let after: Vec<f32> = (0..20).map(|hop| room.hear(0, 3, if hop == 0 { 1.0 } else { 0.0 })).collect();
+        assert_eq!(after[0], 1.0);
+        assert!((after[1] - 0.05).abs() < 1e-6 && (after[2] / after[1] - 0.9).abs() < 1e-5, "{after:?}");
+        let mut row = [0.0; BANDS_SHOWN];
+        row[10] = 1.0;
+        let moved: Vec<f32> = (9..14).map(|band| shifted(&row, band, 1.5)).collect();
+        assert_eq!(moved, [0.0, 0.0, 0.5, 0.5, 0.0]);
     }
 
     #[test]
