@@ -42,6 +42,13 @@ impl<'a> Pen<'a> {
         self.x - self.area.x
     }
 
+    /// Writes what has room as a whole, and else nothing: half a word tells nothing.
+    pub(super) fn fit(&mut self, text: &str, style: Style) {
+        if text.trim_end().chars().count() <= usize::from(self.area.right().saturating_sub(self.x)) {
+            self.put(text, style);
+        }
+    }
+
     /// Writes, and says where.
     pub(super) fn put(&mut self, text: &str, style: Style) -> Rect {
         let start = self.x;
@@ -286,6 +293,10 @@ pub(super) fn hint_line(
         |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
     let room = usize::from(area.right().saturating_sub(pen.x));
     for spare in [
+        "bands",
+        "floor",
+        "seek",
+        "pause",
         "universes",
         "follow music",
         "bar here",
@@ -307,6 +318,7 @@ pub(super) fn hint_line(
         "tap",
         "land now",
         "any action",
+        "flash and click",
         "lands on",
         "fit",
         "groups",

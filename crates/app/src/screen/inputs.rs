@@ -18,6 +18,8 @@ use super::theme::Theme;
 const EVERY: f64 = 0.1;
 /// How much of it is kept: as many columns as any screen has.
 const KEPT: usize = 400;
+/// How wide it has to be for the names of all parts, in columns.
+const WIDE: u16 = 72;
 /// A level from which the sound is cut off.
 const OVER: f32 = 0.999;
 
@@ -128,10 +130,11 @@ impl InputsView {
                 pen.put("silence", theme.bright());
                 return;
             }
-            pen.put(&format!("{:5.1} LUFS  peak {:5.1} dB  ", hearing.loudness, decibels(hearing.peak)), theme.text());
             if self.over.is_some_and(|at| (0.0..2.0).contains(&(hearing.time - at))) {
                 pen.put(" TOO LOUD ", theme.filled());
             }
+            pen.fit(&format!("{:5.1} LUFS  ", hearing.loudness), theme.text());
+            pen.fit(&format!("peak {:5.1} dB", decibels(hearing.peak)), theme.text());
         });
         line(buffer, "tempo", &mut |pen| {
             let known = hearing.tempo_bpm > 0.0;
@@ -149,14 +152,15 @@ impl InputsView {
             sureness(hearing.bar_confidence, theme, pen);
         });
         line(buffer, "part", &mut |pen| {
-            for section in Section::ALL {
+            let shown = if pen.width() < WIDE { &[hearing.section][..] } else { &Section::ALL };
+            for &section in shown {
                 let here = section == hearing.section;
                 let word = if here { format!("[{}]", section.name()) } else { format!(" {} ", section.name()) };
                 pen.put(&word, if here { theme.bright() } else { theme.faint_text() });
             }
             pen.put(&format!(" {:.0} s", (hearing.time - hearing.section_start).max(0.0)), theme.dim());
             if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
-                pen.put(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
+                pen.fit(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
             }
         });
         line(buffer, "key", &mut |pen| {
@@ -169,23 +173,23 @@ impl InputsView {
         });
         line(buffer, "pitch", &mut |pen| {
             pen.put(&pitch(hearing.pitch), theme.text());
-            pen.put(&format!("   last step {:+.0}", hearing.interval), theme.dim());
-            pen.put(&format!("   {} chord changes", hearing.chords), theme.dim());
+            pen.fit(&format!("   last step {:+.0}", hearing.interval), theme.dim());
+            pen.fit(&format!("   {} chord changes", hearing.chords), theme.dim());
         });
         line(buffer, "leads", &mut |pen| {
             let clock = &seen.snapshot.clock;
             pen.put(settings.leader.name(), theme.bright());
-            pen.put(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
-            pen.put(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
+            pen.fit(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
+            pen.fit(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
         });
         line(buffer, "ears", &mut |pen| {
             pen.put(&format!("gain {:+.0} dB", settings.hearing_gain), theme.text());
             if settings.hearing_floor > -90.0 {
-                pen.put(&format!("   silent below {:.0} dB", settings.hearing_floor), theme.text());
+                pen.fit(&format!("   silent below {:.0} dB", settings.hearing_floor), theme.text());
             }
             let swing = [settings.hearing_attack_ms, settings.hearing_decay_ms];
-            let words = format!("   {} bands, up {:.0} ms, down {:.0} ms", settings.hearing_bands, swing[0], swing[1]);
-            pen.put(&words, theme.dim());
+            pen.fit(&format!("   {} bands", settings.hearing_bands), theme.dim());
+            pen.fit(&format!("   up {:.0} ms, down {:.0} ms", swing[0], swing[1]), theme.dim());
         });
         y + 1
     }
@@ -322,7 +326,10 @@ fn spectrum(hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let end = (hearing.bands.len() as u16 * width).saturating_sub(7);
     pen.to(end).put("15 kHz", theme.dim());
     let middle = format!("middle {:.0} Hz", hearing.centroid);
-    pen.to((end / 2).saturating_sub(4)).put(&middle, theme.dim());
+    let from = (end / 2).saturating_sub(4);
+    if from > 6 && from + (middle.len() as u16) < end {
+        pen.to(from).put(&middle, theme.dim());
+    }
 }
 
 /// The twelve notes, and how strong each is.

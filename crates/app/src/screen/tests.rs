@@ -195,7 +195,7 @@ fn heard(scene: &mut Scene) {
         hearing.hits[1] += u64::from(tenth.is_multiple_of(10));
         hearing.hits[2] += u64::from(tenth % 5 == 2);
         scene.snapshot.hearing = hearing;
-        scene.screen(40, 12);
+        scene.screen(80, 24);
     }
 }
 
