@@ -172,8 +172,12 @@ pub(super) fn tabs(
         targets.push((start.union(end), Action::ShowView(tab)));
     }
     if let Some(trouble) = seen.troubles.last() {
-        let room = usize::from(area.width).saturating_sub(64);
-        let words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
+        // As far right as it goes, but clear of the tabs.
+        let room = usize::from(area.width.saturating_sub(pen.column() + 2));
+        let mut words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
+        if words.chars().count() == room && words.pop().is_some() {
+            words.push('…');
+        }
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
     }

@@ -1,0 +1,71 @@
+//! What the hearing tells of samples.
+
+use splimo_core::music::Hearing;
+use splimo_hear::hits::HIT_AGO;
+use splimo_hear::network::Network;
+use splimo_hear::onset::ONSET_AGO;
+use splimo_hear::strike::Striker;
+use splimo_hear::{Ears, HOP, Listener};
+
+/// What was heard.
+pub struct Heard {
+    pub beats: Vec<f64>,
+    pub downbeats: Vec<f64>,
+    /// Onsets of low, middle and high drums, and of anything.
+    pub hits: [Vec<f64>; 3],
+    pub onsets: Vec<f64>,
+    /// The same, without being made sure of.
+    pub early: Vec<f64>,
+    pub bpm: f32,
+    /// Which part it was from when on.
+    pub parts: Vec<(f64, &'static str)>,
+}
+
+pub fn hear(samples: &[f32], weights: &[f32]) -> Heard {
+    let network = Network::of(weights.to_vec()).unwrap_or_default();
+    let mut listener = Listener::with(Ears::default(), network);
+    let mut striker = Striker::default();
+    let mut heard = Heard {
+        beats: vec![],
+        downbeats: vec![],
+        hits: Default::default(),
+        onsets: vec![],
+        early: vec![],
+        bpm: 0.0,
+        parts: vec![(0.0, last_part(Listener::default().hearing()))],
+    };
+    let mut last = *listener.hearing();
+    for hop in samples.as_chunks::<HOP>().0 {
+        listener.listen(hop, |_| {});
+        let now = *listener.hearing();
+        if let Some(strike) = striker.hop(&now) {
+            heard.beats.push(strike.time);
+            if strike.first {
+                heard.downbeats.push(strike.time);
+            }
+        }
+        for (kind, times) in heard.hits.iter_mut().enumerate() {
+            if now.hits[kind] > last.hits[kind] {
+                times.push(now.time - HIT_AGO);
+            }
+        }
+        if listener.mark().count > heard.onsets.len() as u64 {
+            heard.onsets.push(listener.mark().time);
+        }
+        if now.onsets > last.onsets {
+            heard.early.push(now.time - ONSET_AGO);
+        }
+        if last_part(&now) != last_part(&last) {
+            heard.parts.push((now.time, last_part(&now)));
+        }
+        if now.tempo_bpm > 0.0 {
+            heard.bpm = now.tempo_bpm;
+        }
+        last = now;
+    }
+    heard
+}
+
+fn last_part(hearing: &Hearing) -> &'static str {
+    hearing.section.name()
+}

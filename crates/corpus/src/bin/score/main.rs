@@ -1,0 +1,60 @@
+//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- WEIGHTS [--seeds N]`.
+//! With `--folder DIR` on recordings of one's own instead: each `x.wav` (16 bits, mono, 48 kHz) beside an `x.beats` that
+//! has a line for each beat, its seconds and, where a bar begins, a 1 behind them.
+
+mod folder;
+mod heard;
+mod scores;
+
+use std::io;
+use std::path::Path;
+
+use rayon::prelude::*;
+use splimo_corpus::noises::{Noise, noise};
+use splimo_corpus::piece;
+use splimo_corpus::style::{Form, STYLES, Style};
+
+use folder::score_folder;
+use heard::hear;
+use scores::{Score, print, score};
+
+const SECONDS: f64 = 40.0;
+/// The same where parts follow one another as in a club.
+const LONG: f64 = 150.0;
+
+fn option(name: &str, usual: usize) -> usize {
+    let mut arguments = std::env::args().skip_while(|a| a != name).skip(1);
+    arguments.next().and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+fn main() -> io::Result<()> {
+    let seeds = option("--seeds", 6);
+    let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
+    let weights: Vec<f32> =
+        std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+    if let Some(folder) = std::env::args().skip_while(|a| a != "--folder").nth(1) {
+        return score_folder(Path::new(&folder), &weights);
+    }
+    let mut all = [Vec::new(), Vec::new()];
+    for style in STYLES {
+        let one = |seed: usize, style: &Style| {
+            let seconds = if style.form == Form::Free { SECONDS } else { LONG };
+            let made = piece(style, seconds, 500_000 + seed as u64);
+            score(&made, &hear(&made.samples, &weights), &weights)
+        };
+        let scores: Vec<Score> = (0..seeds).into_par_iter().map(|seed| one(seed, style)).collect();
+        print(&format!("{}{}", if style.held_out { "* " } else { "" }, style.name), &scores);
+        all[usize::from(style.held_out)].extend(scores);
+    }
+    print("all known", &all[0]);
+    print("all held out", &all[1]);
+    for kind in Noise::ALL {
+        let counts: Vec<f64> = (0..seeds.max(4) as u64)
+            .into_par_iter()
+            .map(|seed| hear(&noise(kind, SECONDS, 900_000 + seed), &weights).beats.len() as f64 * 60.0 / SECONDS)
+            .collect();
+        let music = counts.iter().sum::<f64>() / counts.len() as f64;
+        println!("{kind:?} {music:.1} beats a minute, most {:.1}", counts.iter().copied().fold(0.0, f64::max));
+    }
+    Ok(())
+}
