@@ -86,6 +86,10 @@ fn float(title: &str, width: u16, height: u16, theme: Theme, area: Rect, buffer:
     Rect::new(outer.x + 2, outer.y + 1, outer.width - 4, outer.height - 2)
 }
 
+/// How wide the help is at the most, and how much of it the keys take.
+const WIDTH: u16 = 96;
+const KEYS: usize = 18;
+
 /// The keys of a view, and what they do.
 #[derive(Default)]
 pub(super) struct Help {
@@ -105,26 +109,44 @@ impl Help {
 
     fn draw(&mut self, view: View, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let (title, words) = about(view);
-        let rows = rows(view);
-        let inside = float(title, 86, (words.len() + rows.len() + 4) as u16, theme, area, buffer);
-        let mut lines: Vec<(String, String, bool)> =
-            words.iter().map(|w| (String::new(), (*w).to_owned(), true)).collect();
-        lines.push((String::new(), String::new(), true));
-        lines.extend(rows.into_iter().map(|(key, help)| (key, help, false)));
+        let width = usize::from(WIDTH.min(area.width.saturating_sub(2)).saturating_sub(4));
+        let mut lines: Vec<(String, String)> =
+            wrapped(&words.join(" "), width).into_iter().map(|line| (String::new(), line)).collect();
+        lines.push(Default::default());
+        for (key, help) in rows(view) {
+            let told = wrapped(&help, width.saturating_sub(KEYS));
+            let key = |line: usize| format!("{:<KEYS$}", if line == 0 { key.as_str() } else { "" });
+            lines.extend(told.into_iter().enumerate().map(|(line, words)| (key(line), words)));
+        }
+        let inside = float(title, WIDTH, (lines.len() + 3) as u16, theme, area, buffer);
         let room = usize::from(inside.height.saturating_sub(1));
         self.first = self.first.min(lines.len().saturating_sub(room));
-        for (line, (key, help, whole)) in lines.iter().skip(self.first).take(room).enumerate() {
+        for (line, (key, help)) in lines.iter().skip(self.first).take(room).enumerate() {
             let mut pen = Pen::new(Rect { y: inside.y + line as u16, height: 1, ..inside }, buffer);
-            if *whole {
-                pen.put(help, theme.text());
-            } else {
-                pen.put(&format!("{key:<18}"), theme.bright());
-                pen.put(help, theme.text());
-            }
+            pen.put(key, theme.bright());
+            pen.put(help, theme.text());
         }
         let more = if lines.len() > room + self.first { "↓ more   Esc closes" } else { "Esc closes" };
         Pen::new(Rect { y: inside.bottom() - 1, height: 1, ..inside }, buffer).put(more, theme.dim());
     }
+}
+
+/// Lines of at most `width` characters, broken between words.
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in text.split_whitespace() {
+        let last = lines.last_mut().expect("there is one from the start");
+        let gone = last.chars().count();
+        if gone > 0 && gone + 1 + word.chars().count() > width {
+            lines.push(word.to_owned());
+        } else {
+            if gone > 0 {
+                last.push(' ');
+            }
+            last.push_str(word);
+        }
+    }
+    lines
 }
 
 fn about(view: View) -> (&'static str, &'static [&'static str]) {

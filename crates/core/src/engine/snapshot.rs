@@ -98,7 +98,12 @@ impl ClockState {
     #[must_use]
     pub fn expected(&self, hearing: &Hearing) -> Option<(Section, f64)> {
         let heard = matches!(self.source, Source::Heard | Source::Held) && hearing.tempo_bpm > 0.0;
-        hearing.section.next().filter(|_| heard).map(|next| (next, self.beats_to_turn()))
+        let next = hearing.section.next().filter(|_| heard)?;
+        let turn = self.beats_to_turn();
+        // A part that has just begun does not end with the eight bars in which it began.
+        let began = (hearing.time - hearing.section_start) * f64::from(self.bpm) / 60.0;
+        let eight = 8.0 * f64::from(self.bar_beats.max(1));
+        Some((next, if began + turn < eight / 2.0 { turn + eight } else { turn }))
     }
 
     /// Beats since the bar began.
@@ -155,11 +160,13 @@ mod tests {
 
     #[test]
     fn what_is_expected_comes_with_the_turn_of_eight_bars() {
-        let hearing = Hearing { section: Section::Build, tempo_bpm: 120.0, ..Hearing::SILENCE };
+        let hearing = Hearing { section: Section::Build, tempo_bpm: 120.0, time: 10.0, ..Hearing::SILENCE };
+        let just = Hearing { section_start: 9.5, ..hearing };
         let clock =
             |bar_beats: u32| ClockState { source: Source::Heard, beat: 50.5, bar_beats, ..ClockState::default() };
         assert_eq!(clock(4).expected(&hearing), Some((Section::Drop, 13.5)));
         assert_eq!(clock(3).expected(&hearing), Some((Section::Drop, 21.5)));
+        assert_eq!(clock(4).expected(&just), Some((Section::Drop, 45.5)), "it has just begun");
         assert_eq!((clock(3).bar(), clock(3).beat_in_bar()), (0, 2.5));
         assert_eq!(ClockState::default().expected(&hearing), None, "nothing is heard");
         assert_eq!(clock(4).expected(&Hearing { section: Section::Outro, ..hearing }), None);
