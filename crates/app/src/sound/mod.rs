@@ -22,7 +22,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
-use splimo_core::music::Hearing;
+use splimo_core::music::{Bands, Hearing};
 use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 
 use crate::runtime::clock::{Deadlines, Instant};
@@ -94,6 +94,13 @@ fn on_the_time_line(heard: &Hearing, start: f64) -> Hearing {
     Hearing { time: start + heard.time, section_start: start + heard.section_start, ..*heard }
 }
 
+/// What is known of the music where it has just been stopped: nothing sounds, and counts go on from where they were.
+fn fallen_silent(last: Hearing) -> Hearing {
+    let bands = Bands::silent(last.bands.len());
+    let Hearing { level, peak, rms, loudness, centroid, pitch, confidence, .. } = Hearing::SILENCE;
+    Hearing { level, peak, rms, loudness, centroid, pitch, confidence, bands, ..last }
+}
+
 /// What the listening thread has its hands on.
 struct Ear {
     epoch: Instant,
@@ -145,7 +152,7 @@ impl Ear {
             if self.dials.paused() {
                 if !std::mem::replace(&mut held, true) {
                     let last = on_the_time_line(self.listener.hearing(), zero);
-                    self.hearing.write(Hearing { confidence: 0.0, level: 0.0, ..last });
+                    self.hearing.write(fallen_silent(last));
                 }
                 // The deadlines that go by are skipped where it goes on.
                 std::thread::sleep(HELD);
