@@ -52,31 +52,72 @@ pub struct Told {
     pub any: f32,
 }
 
-/// The network, with what it remembers.
+impl Told {
+    /// What several have told, evenly.
+    fn mean(told: impl Iterator<Item = [f32; TOLD]>) -> Self {
+        let mut count = 0.0f32;
+        let mut sums = [0.0; TOLD];
+        for told in told {
+            sums.iter_mut().zip(told).for_each(|(sum, told)| *sum += told);
+            count += 1.0;
+        }
+        let [beat, downbeat, music, low, mid, high, any] = sums.map(|sum| sum / count.max(1.0));
+        Self { beat, downbeat, music, low, mid, high, any }
+    }
+}
+
+/// Several networks of the same shape, each with weights of its own, whose mean is told: they err in different places (L. K.
+/// Hansen and P. Salamon, "Neural network ensembles", IEEE PAMI 12, 1990).
 pub struct Network {
-    weights: Vec<f32>,
-    first: [f32; UNITS],
-    second: [f32; UNITS],
+    members: Vec<Member>,
 }
 
 impl Default for Network {
     fn default() -> Self {
         // That there are as many as there should be is told when this is compiled.
-        let bytes: &[u8; 4 * WEIGHTS] = include_bytes!("../data/network.weights");
-        let weights = bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
-        Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] }
+        const WRITTEN: [&[u8; 4 * WEIGHTS]; 2] =
+            [include_bytes!("../data/network.weights"), include_bytes!("../data/second.weights")];
+        let numbers = |bytes: &[u8]| bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+        Self { members: WRITTEN.into_iter().map(|bytes| Member::of(numbers(bytes))).collect() }
     }
 }
 
 impl Network {
-    /// A network of these weights; none where they are not [`WEIGHTS`].
+    /// A single one of these weights; none where they are not [`WEIGHTS`].
     #[must_use]
     pub fn of(weights: Vec<f32>) -> Option<Self> {
-        (weights.len() == WEIGHTS).then_some(Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] })
+        Self { members: Vec::new() }.with(weights)
     }
 
-    /// What it tells of the next view. Allocates nothing.
+    /// With a further one of these weights; none where they are not [`WEIGHTS`].
+    #[must_use]
+    pub fn with(mut self, weights: Vec<f32>) -> Option<Self> {
+        if weights.len() != WEIGHTS {
+            return None;
+        }
+        self.members.push(Member::of(weights));
+        Some(self)
+    }
+
+    /// What they tell of the next view. Allocates nothing.
     pub fn see(&mut self, view: &[f32; VIEW]) -> Told {
+        Told::mean(self.members.iter_mut().map(|member| member.see(view)))
+    }
+}
+
+/// One network, with what it remembers.
+struct Member {
+    weights: Vec<f32>,
+    first: [f32; UNITS],
+    second: [f32; UNITS],
+}
+
+impl Member {
+    fn of(weights: Vec<f32>) -> Self {
+        Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] }
+    }
+
+    fn see(&mut self, view: &[f32; VIEW]) -> [f32; TOLD] {
         let weights = &self.weights;
         let mut entry = [0.0; ENTRY];
         dense(view, &weights[Shape::IN..], &mut entry);
@@ -85,8 +126,7 @@ impl Network {
         remember(&self.first, &weights[Shape::SECOND..], &mut self.second);
         let mut told = [0.0; TOLD];
         dense(&self.second, &weights[Shape::OUT..], &mut told);
-        let [beat, downbeat, music, low, mid, high, any] = told.map(logistic);
-        Told { beat, downbeat, music, low, mid, high, any }
+        told.map(logistic)
     }
 }
 
@@ -138,5 +178,24 @@ fn remember(from: &[f32], weights: &[f32], state: &mut [f32; UNITS]) {
         let reset = logistic(below[UNITS + unit] + own[UNITS + unit]);
         let new = bend(below[2 * UNITS + unit] + reset * own[2 * UNITS + unit]);
         state[unit] = (1.0 - update) * new + update * state[unit];
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_told_is_the_mean_of_what_each_tells() {
+        let weights = |lean: usize| (0..WEIGHTS).map(|i| ((i * lean) % 17) as f32 / 170.0 - 0.05).collect::<Vec<f32>>();
+        let [mut one, mut two] = [3, 5].map(|lean| Network::of(weights(lean)).expect("as many as there are"));
+        let mut both = Network::of(weights(3)).and_then(|one| one.with(weights(5))).expect("as many as there are");
+        for time in 0..20 {
+            let view = std::array::from_fn(|i| ((i + time) % 7) as f32 / 7.0);
+            let [one, two, both] = [&mut one, &mut two, &mut both].map(|network| network.see(&view));
+            assert!((both.beat - (one.beat + two.beat) / 2.0).abs() < 1e-6, "{one:?} {two:?} {both:?}");
+            assert!((both.any - (one.any + two.any) / 2.0).abs() < 1e-6);
+        }
+        assert!(Network::of(vec![0.0; WEIGHTS - 1]).is_none());
     }
 }

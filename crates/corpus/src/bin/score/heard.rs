@@ -21,8 +21,13 @@ pub struct Heard {
     pub parts: Vec<(f64, &'static str)>,
 }
 
-pub fn hear(samples: &[f32], weights: &[f32]) -> Heard {
-    let network = Network::of(weights.to_vec()).unwrap_or_default();
+/// Hears samples with networks of some weights, or with those that are shipped where there are none.
+pub fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
+    let add = |network: Option<Network>, weights: &Vec<f32>| match network {
+        Some(network) => network.with(weights.clone()),
+        None => Network::of(weights.clone()),
+    };
+    let network = weights.iter().fold(None, add).unwrap_or_default();
     let mut listener = Listener::with(Ears::default(), network);
     let mut striker = Striker::default();
     let mut heard = Heard {

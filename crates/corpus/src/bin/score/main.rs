@@ -1,4 +1,5 @@
-//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- WEIGHTS [--seeds N]`.
+//! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- [WEIGHTS,WEIGHTS]
+//! [--seeds N]`; without weights with those that are shipped.
 //! With `--folder DIR` on recordings of one's own instead: each `x.wav` (16 bits, mono, 48 kHz) beside an `x.beats` that
 //! has a line for each beat, its seconds and, where a bar begins, a 1 behind them.
 
@@ -29,9 +30,12 @@ fn option(name: &str, usual: usize) -> usize {
 
 fn main() -> io::Result<()> {
     let seeds = option("--seeds", 6);
-    let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
-    let weights: Vec<f32> =
-        std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+    let paths = std::env::args().nth(1).filter(|argument| !argument.starts_with("--")).unwrap_or_default();
+    let read = |path: &str| -> io::Result<Vec<f32>> {
+        Ok(std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect())
+    };
+    let weights: Vec<Vec<f32>> =
+        paths.split(',').filter(|path| !path.is_empty()).map(read).collect::<io::Result<_>>()?;
     if let Some(folder) = std::env::args().skip_while(|a| a != "--folder").nth(1) {
         return score_folder(Path::new(&folder), &weights);
     }

@@ -63,7 +63,7 @@ pub struct Score {
 }
 
 /// Scores what was heard of a piece.
-pub fn score(piece: &Piece, heard: &Heard, weights: &[f32]) -> Score {
+pub fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score {
     let Heard { beats, downbeats, bpm, .. } = heard;
     let truth = after(&piece.beats, SETTLED);
     let found = after(beats, SETTLED);
