@@ -27,7 +27,7 @@ fn recording(path: &Path) -> io::Result<Piece> {
 }
 
 /// Scores the recordings of a folder, the worst first.
-pub fn score_folder(folder: &Path, weights: &[Vec<f32>]) -> io::Result<()> {
+pub(crate) fn score_folder(folder: &Path, weights: &[Vec<f32>]) -> io::Result<()> {
     let entries = std::fs::read_dir(folder)?.filter_map(|entry| entry.ok().map(|entry| entry.path()));
     let mut paths: Vec<PathBuf> = entries.filter(|path| path.extension().is_some_and(|e| e == "wav")).collect();
     paths.sort();

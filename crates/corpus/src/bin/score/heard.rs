@@ -8,21 +8,21 @@ use splimo_hear::strike::Striker;
 use splimo_hear::{Ears, HOP, Listener};
 
 /// What was heard.
-pub struct Heard {
-    pub beats: Vec<f64>,
-    pub downbeats: Vec<f64>,
+pub(crate) struct Heard {
+    pub(crate) beats: Vec<f64>,
+    pub(crate) downbeats: Vec<f64>,
     /// Onsets of low, middle and high drums, and of anything.
-    pub hits: [Vec<f64>; 3],
-    pub onsets: Vec<f64>,
+    pub(crate) hits: [Vec<f64>; 3],
+    pub(crate) onsets: Vec<f64>,
     /// The same, without being made sure of.
-    pub early: Vec<f64>,
-    pub bpm: f32,
+    pub(crate) early: Vec<f64>,
+    pub(crate) bpm: f32,
     /// Which part it was from when on.
-    pub parts: Vec<(f64, &'static str)>,
+    pub(crate) parts: Vec<(f64, &'static str)>,
 }
 
 /// Hears samples with networks of some weights, or with those that are shipped where there are none.
-pub fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
+pub(crate) fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
     let add = |network: Option<Network>, weights: &Vec<f32>| match network {
         Some(network) => network.with(weights.clone()),
         None => Network::of(weights.clone()),

@@ -45,25 +45,25 @@ fn stands_out(samples: &[f32], time: f64) -> bool {
 
 /// How well it was heard.
 #[derive(Default, Clone, Copy)]
-pub struct Score {
-    pub beat: f64,
-    pub offbeat: f64,
-    pub downbeat: f64,
-    pub continuity: f64,
-    pub tempo: f64,
-    pub octave: f64,
-    pub lock: f64,
-    pub bias: f64,
+pub(crate) struct Score {
+    pub(crate) beat: f64,
+    pub(crate) offbeat: f64,
+    pub(crate) downbeat: f64,
+    pub(crate) continuity: f64,
+    pub(crate) tempo: f64,
+    pub(crate) octave: f64,
+    pub(crate) lock: f64,
+    pub(crate) bias: f64,
     /// Kicks, snares, hats, and anything.
-    pub hits: [f64; 4],
+    pub(crate) hits: [f64; 4],
     /// Onsets at once, and those of the drums without the rest: made sure of, and at once.
-    pub onsets: [f64; 3],
+    pub(crate) onsets: [f64; 3],
     /// The share of the parts that were heard, and how late.
-    pub parts: [f64; 2],
+    pub(crate) parts: [f64; 2],
 }
 
 /// Scores what was heard of a piece.
-pub fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score {
+pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score {
     let Heard { beats, downbeats, bpm, .. } = heard;
     let truth = after(&piece.beats, SETTLED);
     let found = after(beats, SETTLED);
@@ -136,7 +136,7 @@ fn known(scores: &[Score], part: fn(&Score) -> f64) -> String {
 }
 
 /// A line of a table: the means of some scores.
-pub fn print(name: &str, scores: &[Score]) {
+pub(crate) fn print(name: &str, scores: &[Score]) {
     let mean = |part: fn(&Score) -> f64| scores.iter().map(part).sum::<f64>() / scores.len() as f64;
     let known = |part: fn(&Score) -> f64| known(scores, part);
     let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
