@@ -1,7 +1,8 @@
-//! A small recurrent network that tells beats, first beats of bars and hits from views (gated recurrent units: K. Cho et
+//! Small recurrent networks that tell beats, first beats of bars and hits from views (gated recurrent units: K. Cho et
 //! al., "Learning phrase representations using RNN encoder-decoder", EMNLP 2014; for beats: S. Böck, F. Krebs and G. Widmer,
-//! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Its weights were found by the trainer of
-//! `splimo-corpus` on music that is made by code, and lie beside this file's crate as numbers.
+//! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Their weights were found by the trainer of
+//! `splimo-corpus` on music that is made by code, and lie in `data`
+//! beside this file's crate as numbers; the second ones are those that the first were trained on from.
 
 use multiversion::multiversion;
 
