@@ -14,6 +14,7 @@ use rayon::prelude::*;
 use splimo_corpus::noises::{Noise, noise};
 use splimo_corpus::piece;
 use splimo_corpus::style::{Form, STYLES, Style};
+use splimo_hear::network::WEIGHTS;
 
 use folder::score_folder;
 use heard::hear;
@@ -32,7 +33,12 @@ fn main() -> io::Result<()> {
     let seeds = option("--seeds", 6);
     let paths = std::env::args().nth(1).filter(|argument| !argument.starts_with("--")).unwrap_or_default();
     let read = |path: &str| -> io::Result<Vec<f32>> {
-        Ok(std::fs::read(path)?.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect())
+        let bytes = std::fs::read(path)?;
+        if bytes.len() != 4 * WEIGHTS {
+            let why = format!("{path}: {} bytes, where weights of this network are {}", bytes.len(), 4 * WEIGHTS);
+            return Err(io::Error::new(io::ErrorKind::InvalidData, why));
+        }
+        Ok(bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect())
     };
     let weights: Vec<Vec<f32>> =
         paths.split(',').filter(|path| !path.is_empty()).map(read).collect::<io::Result<_>>()?;
