@@ -204,7 +204,7 @@ const RHYTHMS: [&[Rhythm]; 4] = {
     use Rhythm::{Back, Bar, Beats, Drawn, Halves, Kick, Late, Middle, Offbeats, Steps, Threes};
     [
         &[Kick, Kick, Kick, Beats, Beats, Halves, Halves, Offbeats, Middle, Drawn, Drawn, Threes, Steps, Bar],
-        &[Bar, Bar, Beats, Beats, Offbeats, Halves, Halves, Middle, Back, Threes, Late, Drawn, Drawn],
+        &[Bar, Bar, Beats, Beats, Offbeats, Halves, Halves, Middle, Back, Threes, Late, Kick, Steps, Drawn, Drawn],
         &[Halves, Halves, Halves, Steps, Steps, Steps, Threes, Drawn, Beats],
         &[Drawn, Drawn, Drawn, Drawn, Drawn, Halves, Beats, Threes],
     ]

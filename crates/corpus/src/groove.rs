@@ -45,6 +45,8 @@ pub enum Groove {
     Brushed,
     /// A low drum that is heavy on every other beat, from the second on, under a shaker and a rim across the beat.
     Surdo,
+    /// Snares on two and four over a kick in bursts, as heavy guitars go.
+    Chug,
     /// No drums.
     None,
 }
@@ -98,9 +100,11 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
     // Which steps of a beat hats play: halves, or the first and the last of three.
     let shuffles = sub == 3 && lot.chance(0.65);
     let hats = |lot: &mut Lot| -> Vec<usize> {
-        let kind = lot.below(6);
+        let kind = lot.below(7);
         (0..steps)
             .filter(|step| match (kind, step % sub) {
+                // None at all.
+                (6, _) => false,
                 (_, place) if shuffles && kind > 0 => place != 1,
                 (0, place) => place == 0,
                 (1 | 2, place) => sub == 3 || place % 2 == 0,
@@ -330,9 +334,40 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                 .into_iter()
                 .for_each(|s| hit(lot.pick(&[Voice::Rim, Voice::Rim, Voice::Tom]), s, 0.6));
         }
+        Groove::Chug => {
+            let snares: &[usize] = if lot.chance(0.85) { &backbeat } else { &backbeat[1..] };
+            snares.iter().for_each(|&s| hit(Voice::Snare, s, 1.0));
+            hit(Voice::Kick, 0, 1.0);
+            bursts(bar, sub, lot).into_iter().for_each(|s| hit(Voice::Kick, s, 0.85));
+            let (voice, by) = (lot.pick(&[Voice::Hat, Voice::Ring]), lot.pick(&[sub, sub, off.max(1), off.max(1), 1]));
+            every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
+        }
         Groove::None => {}
     }
     hits
+}
+
+/// Bursts of a kick: each beat of a bar has one of a few of a piece.
+fn bursts(bar: usize, sub: usize, lot: &mut Lot) -> Vec<usize> {
+    const FOURS: [[bool; 4]; 8] = [
+        [true, false, false, false],
+        [true, false, true, false],
+        [true, false, true, true],
+        [true, true, true, false],
+        [true, true, false, true],
+        [true; 4],
+        [false, true, true, false],
+        [false, false, true, true],
+    ];
+    const THREES: [[bool; 3]; 4] = [[true, false, false], [true, false, true], [true; 3], [false, true, true]];
+    let few = [0, 1].map(|_| lot.below(if sub == 3 { THREES.len() } else { FOURS.len() }));
+    let strikes = |kind: usize, step: usize| if sub == 3 { THREES[kind][step] } else { FOURS[kind][step % 4] };
+    (0..bar)
+        .flat_map(|beat| {
+            let (kind, rests) = (lot.pick(&few), lot.chance(0.15));
+            (0..sub).filter(move |step| !rests && strikes(kind, *step)).map(move |step| beat * sub + step)
+        })
+        .collect()
 }
 
 /// Steps across the beat, as hands play them: drawn once, the lighter places as likely as the heavy ones.
@@ -378,12 +413,12 @@ mod tests {
     #[test]
     fn hits_lie_within_their_bar_whatever_is_drawn() {
         use Groove::{
-            Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop, Ride,
-            Rolling, SixEight, Surdo, Threes, Toms, Waltz,
+            Backbeat, Broken, Brushed, Chug, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop,
+            Ride, Rolling, SixEight, Surdo, Threes, Toms, Waltz,
         };
         let all = [
-            Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop, Ride,
-            Rolling, SixEight, Surdo, Threes, Toms, Waltz,
+            Backbeat, Broken, Brushed, Chug, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, OneDrop,
+            Ride, Rolling, SixEight, Surdo, Threes, Toms, Waltz,
         ];
         let mut lot = Lot::new(5);
         for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3), (2, 4)] {

@@ -2,8 +2,8 @@
 
 use crate::groove::Groove;
 use crate::groove::Groove::{
-    Backbeat, Broken, Brushed, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop, Ride,
-    Rolling, SixEight, Surdo, Threes, Toms, Waltz,
+    Backbeat, Broken, Brushed, Chug, Clave, Double, Drawn, Driven, Floor, Funk, Half, Hands, March, None, OneDrop,
+    Ride, Rolling, SixEight, Surdo, Threes, Toms, Waltz,
 };
 
 /// How the parts of a piece follow each other.
@@ -115,6 +115,22 @@ pub static STYLES: &[Style] = &[
     Style { name: "waltz", bpm: [84.0, 180.0], bar: 3, grooves: &[Waltz, None, Drawn], moves: Moves::Human, ..BASE },
     Style { name: "six eight", bpm: [60.0, 100.0], bar: 2, sub: 3, grooves: &[SixEight, None], ..BASE },
     Style { name: "twelve eight", bpm: [60.0, 110.0], bar: 4, sub: 3, grooves: &[SixEight, Drawn], ..BASE },
+    Style {
+        name: "heavy",
+        bpm: [76.0, 190.0],
+        grooves: &[Chug, Chug, Backbeat, Driven],
+        parts: [0.95, 0.95, 0.2, 0.4, 0.1],
+        moves: Moves::Human,
+        ..BASE
+    },
+    Style {
+        name: "heavy swing",
+        bpm: [84.0, 150.0],
+        sub: 3,
+        grooves: &[Chug],
+        parts: [0.95, 0.9, 0.2, 0.4, 0.1],
+        ..BASE
+    },
     Style { name: "driven", bpm: [90.0, 200.0], grooves: &[Driven], moves: Moves::Human, ..BASE },
     Style {
         name: "oompah",

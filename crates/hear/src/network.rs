@@ -12,26 +12,53 @@ use crate::sight::VIEW;
 pub const TOLD: usize = 7;
 /// Units of the first layer.
 pub const ENTRY: usize = 64;
-/// Units of each recurrent layer.
-pub const UNITS: usize = 96;
-
-/// How many weights there are.
-pub const WEIGHTS: usize = Shape::OUT + UNITS * TOLD + TOLD;
+/// More units than a recurrent layer may have.
+const MOST_UNITS: usize = 1024;
 
 /// Where each matrix begins in the list of weights. A matrix has a row for each input and a column for each output; behind
-/// it stand the biases.
-#[derive(Debug, Clone, Copy)]
-pub struct Shape;
+/// it stand the biases. First comes the matrix from a view to the first layer, at 0.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Shape {
+    /// Units of each recurrent layer.
+    pub units: usize,
+}
 
 impl Shape {
-    /// From a view to the first layer.
-    pub const IN: usize = 0;
+    /// That of so many weights; none where there is none of as many.
+    #[must_use]
+    pub fn of(weights: usize) -> Option<Self> {
+        (1..MOST_UNITS).map(|units| Self { units }).find(|shape| shape.weights() == weights)
+    }
+
+    /// The gates' numbers of all units: update, reset, new.
+    #[must_use]
+    pub const fn gates(self) -> usize {
+        3 * self.units
+    }
+
     /// The first recurrent layer: from below (and its bias), then from itself (and its bias). Columns: update, reset, new.
-    pub const FIRST: usize = VIEW * ENTRY + ENTRY;
+    #[must_use]
+    pub const fn first(self) -> usize {
+        VIEW * ENTRY + ENTRY
+    }
+
     /// The second one.
-    pub const SECOND: usize = Self::FIRST + ENTRY * 3 * UNITS + 3 * UNITS + UNITS * 3 * UNITS + 3 * UNITS;
+    #[must_use]
+    pub const fn second(self) -> usize {
+        self.first() + (ENTRY + 1 + self.units + 1) * self.gates()
+    }
+
     /// To what is told.
-    pub const OUT: usize = Self::SECOND + 2 * (UNITS * 3 * UNITS + 3 * UNITS);
+    #[must_use]
+    pub const fn out(self) -> usize {
+        self.second() + 2 * (self.units + 1) * self.gates()
+    }
+
+    /// How many weights there are.
+    #[must_use]
+    pub const fn weights(self) -> usize {
+        self.out() + self.units * TOLD + TOLD
+    }
 }
 
 /// What the network tells of a view, each 0..1.
@@ -67,7 +94,7 @@ impl Told {
     }
 }
 
-/// Several networks of the same shape, each with weights of its own, whose mean is told: they err in different places (L. K.
+/// Several networks, each with weights and a size of its own, whose mean is told: they err in different places (L. K.
 /// Hansen and P. Salamon, "Neural network ensembles", IEEE PAMI 12, 1990).
 pub struct Network {
     members: Vec<Member>,
@@ -75,28 +102,27 @@ pub struct Network {
 
 impl Default for Network {
     fn default() -> Self {
-        // That there are as many as there should be is told when this is compiled.
-        const WRITTEN: [&[u8; 4 * WEIGHTS]; 2] =
+        // That they are as many as there should be is told when this is compiled.
+        const SHAPE: Shape = Shape { units: 96 };
+        const WRITTEN: [&[u8; 4 * SHAPE.weights()]; 2] =
             [include_bytes!("../data/network.weights"), include_bytes!("../data/second.weights")];
         let numbers = |bytes: &[u8]| bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
-        Self { members: WRITTEN.into_iter().map(|bytes| Member::of(numbers(bytes))).collect() }
+        Self { members: WRITTEN.into_iter().map(|bytes| Member::new(SHAPE, numbers(bytes))).collect() }
     }
 }
 
 impl Network {
-    /// A single one of these weights; none where they are not [`WEIGHTS`].
+    /// A single one of these weights; none where there is no [`Shape`] of as many.
     #[must_use]
     pub fn of(weights: Vec<f32>) -> Option<Self> {
         Self { members: Vec::new() }.with(weights)
     }
 
-    /// With a further one of these weights; none where they are not [`WEIGHTS`].
+    /// With a further one of these weights; none where there is no [`Shape`] of as many.
     #[must_use]
     pub fn with(mut self, weights: Vec<f32>) -> Option<Self> {
-        if weights.len() != WEIGHTS {
-            return None;
-        }
-        self.members.push(Member::of(weights));
+        let shape = Shape::of(weights.len())?;
+        self.members.push(Member::new(shape, weights));
         Some(self)
     }
 
@@ -108,46 +134,68 @@ impl Network {
 
 /// One network, with what it remembers.
 struct Member {
+    shape: Shape,
     weights: Vec<f32>,
-    first: [f32; UNITS],
-    second: [f32; UNITS],
+    first: Layer,
+    second: Layer,
 }
 
 impl Member {
-    fn of(weights: Vec<f32>) -> Self {
-        Self { weights, first: [0.0; UNITS], second: [0.0; UNITS] }
+    fn new(shape: Shape, weights: Vec<f32>) -> Self {
+        Self { shape, weights, first: Layer::new(shape), second: Layer::new(shape) }
     }
 
     fn see(&mut self, view: &[f32; VIEW]) -> [f32; TOLD] {
-        let weights = &self.weights;
+        let (shape, weights) = (self.shape, &self.weights);
         let mut entry = [0.0; ENTRY];
-        dense(view, &weights[Shape::IN..], &mut entry);
+        dense(view, weights, &mut entry);
         entry.iter_mut().for_each(|unit| *unit = unit.max(0.1 * *unit));
-        remember(&entry, &weights[Shape::FIRST..], &mut self.first);
-        remember(&self.first, &weights[Shape::SECOND..], &mut self.second);
+        self.first.step(&entry, &weights[shape.first()..]);
+        self.second.step(&self.first.state, &weights[shape.second()..]);
         let mut told = [0.0; TOLD];
-        dense(&self.second, &weights[Shape::OUT..], &mut told);
+        dense(&self.second.state, &weights[shape.out()..], &mut told);
         told.map(logistic)
+    }
+}
+
+/// A recurrent layer: its state, and what its gates get from below and from the state.
+struct Layer {
+    state: Vec<f32>,
+    below: Vec<f32>,
+    own: Vec<f32>,
+}
+
+impl Layer {
+    fn new(shape: Shape) -> Self {
+        let gates = vec![0.0; shape.gates()];
+        Self { state: vec![0.0; shape.units], below: gates.clone(), own: gates }
+    }
+
+    fn step(&mut self, from: &[f32], weights: &[f32]) {
+        let Self { state, below, own } = self;
+        dense(from, weights, below);
+        dense(state, &weights[(from.len() + 1) * below.len()..], own);
+        pass(below, own, state);
     }
 }
 
 /// A number between 0 and 1 for any number.
 #[must_use]
-#[inline]
+#[inline(always)]
 pub fn logistic(x: f32) -> f32 {
     1.0 / (1.0 + power(-x))
 }
 
 /// A number between -1 and 1 for any number: the hyperbolic tangent.
 #[must_use]
-#[inline]
+#[inline(always)]
 pub fn bend(x: f32) -> f32 {
     1.0 - 2.0 / (1.0 + power(2.0 * x))
 }
 
 /// e to the power of `x` to a relative 1e-6, and for many numbers at once: the whole powers of two as bits of a number, what
 /// is left by the first terms of its series.
-#[inline]
+#[inline(always)]
 fn power(x: f32) -> f32 {
     let twos = (x * std::f32::consts::LOG2_E).clamp(-120.0, 120.0);
     let whole = (twos + 12_582_912.0) - 12_582_912.0;
@@ -169,16 +217,16 @@ fn dense(from: &[f32], weights: &[f32], out: &mut [f32]) {
     }
 }
 
-/// A step of a recurrent layer.
-fn remember(from: &[f32], weights: &[f32], state: &mut [f32; UNITS]) {
-    let (mut below, mut own) = ([0.0; 3 * UNITS], [0.0; 3 * UNITS]);
-    dense(from, weights, &mut below);
-    dense(state, &weights[(from.len() + 1) * 3 * UNITS..], &mut own);
-    for unit in 0..UNITS {
-        let update = logistic(below[unit] + own[unit]);
-        let reset = logistic(below[UNITS + unit] + own[UNITS + unit]);
-        let new = bend(below[2 * UNITS + unit] + reset * own[2 * UNITS + unit]);
-        state[unit] = (1.0 - update) * new + update * state[unit];
+/// From what the gates get to the next state.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn pass(below: &[f32], own: &[f32], state: &mut [f32]) {
+    let units = state.len();
+    let [below, own] = [below, own].map(|numbers| [0, 1, 2].map(|gate| &numbers[gate * units..][..units]));
+    for (unit, state) in state.iter_mut().enumerate() {
+        let update = logistic(below[0][unit] + own[0][unit]);
+        let reset = logistic(below[1][unit] + own[1][unit]);
+        let new = bend(below[2][unit] + reset * own[2][unit]);
+        *state = (1.0 - update) * new + update * *state;
     }
 }
 
@@ -188,15 +236,31 @@ mod tests {
 
     #[test]
     fn what_is_told_is_the_mean_of_what_each_tells() {
-        let weights = |lean: usize| (0..WEIGHTS).map(|i| ((i * lean) % 17) as f32 / 170.0 - 0.05).collect::<Vec<f32>>();
-        let [mut one, mut two] = [3, 5].map(|lean| Network::of(weights(lean)).expect("as many as there are"));
-        let mut both = Network::of(weights(3)).and_then(|one| one.with(weights(5))).expect("as many as there are");
+        // They need not be of the same size.
+        let weights = |units: usize, lean: usize| {
+            let count = Shape { units }.weights();
+            (0..count).map(|i| ((i * lean) % 17) as f32 / 170.0 - 0.05).collect::<Vec<f32>>()
+        };
+        let several = [weights(96, 3), weights(40, 5)];
+        let [mut one, mut two] = several.clone().map(|weights| Network::of(weights).expect("as many as there are"));
+        let [first, second] = several;
+        let mut both = Network::of(first).and_then(|one| one.with(second)).expect("as many as there are");
         for time in 0..20 {
             let view = std::array::from_fn(|i| ((i + time) % 7) as f32 / 7.0);
             let [one, two, both] = [&mut one, &mut two, &mut both].map(|network| network.see(&view));
             assert!((both.beat - (one.beat + two.beat) / 2.0).abs() < 1e-6, "{one:?} {two:?} {both:?}");
             assert!((both.any - (one.any + two.any) / 2.0).abs() < 1e-6);
         }
-        assert!(Network::of(vec![0.0; WEIGHTS - 1]).is_none());
+        assert!(Network::of(vec![0.0; Shape { units: 96 }.weights() - 1]).is_none());
+    }
+
+    #[test]
+    fn matrices_lie_behind_one_another() {
+        let shape = Shape { units: 5 };
+        let layer = |inputs: usize, outputs: usize| inputs * outputs + outputs;
+        assert_eq!(shape.first(), layer(VIEW, ENTRY));
+        assert_eq!(shape.second(), shape.first() + layer(ENTRY, 15) + layer(5, 15));
+        assert_eq!(shape.out(), shape.second() + 2 * layer(5, 15));
+        assert_eq!(Shape::of(shape.out() + layer(5, TOLD)), Some(shape));
     }
 }

@@ -3,111 +3,82 @@
 
 use std::ops::Range;
 
-use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, bend, logistic};
+use splimo_hear::network::{ENTRY, Shape, TOLD, logistic};
 use splimo_hear::sight::VIEW;
 
+use super::gate::Kept;
 use super::lesson::Lesson;
 use super::matrix::{add_product, add_rows, add_transposed_product, transposed};
-
-const GATES: usize = 3 * UNITS;
 
 /// What a recurrent layer did, for the way back.
 struct Layer {
     inputs: usize,
+    shape: Shape,
     start: usize,
     /// The state before each time, and after the last.
     states: Vec<f32>,
-    update: Vec<f32>,
-    reset: Vec<f32>,
-    new: Vec<f32>,
-    /// The part of `new` that comes from the state.
-    own_new: Vec<f32>,
+    kept: Kept,
 }
 
 impl Layer {
     fn own(&self) -> usize {
-        self.start + (self.inputs + 1) * GATES
+        self.start + (self.inputs + 1) * self.shape.gates()
     }
 
-    fn run(weights: &[f32], start: usize, below: &[f32], inputs: usize, memory: &[f32]) -> Self {
-        let side = memory.len() / UNITS;
+    fn run(weights: &[f32], [start, inputs]: [usize; 2], shape: Shape, below: &[f32], memory: &[f32]) -> Self {
+        let (units, all) = (shape.units, shape.gates());
+        let side = memory.len() / units;
         let rows = below.len() / inputs;
-        let mut layer = Self {
-            inputs,
-            start,
-            states: vec![0.0; (rows + side) * UNITS],
-            update: vec![0.0; rows * UNITS],
-            reset: vec![0.0; rows * UNITS],
-            new: vec![0.0; rows * UNITS],
-            own_new: vec![0.0; rows * UNITS],
-        };
+        let (states, kept) = (vec![0.0; (rows + side) * units], Kept::new(rows, units));
+        let mut layer = Self { inputs, shape, start, states, kept };
         layer.states[..memory.len()].copy_from_slice(memory);
-        let mut gates = vec![0.0; rows * GATES];
-        fill_rows(&mut gates, &weights[start + inputs * GATES..][..GATES]);
-        add_product(below, &weights[start..][..inputs * GATES], &mut gates, [inputs, GATES]);
-        let own = &weights[layer.own()..][..(UNITS + 1) * GATES];
-        let mut mine = vec![0.0; side * GATES];
-        for (time, gates) in gates.chunks_exact(side * GATES).enumerate() {
-            fill_rows(&mut mine, &own[UNITS * GATES..]);
-            let (before, after) = layer.states[time * side * UNITS..].split_at_mut(side * UNITS);
-            add_product(before, &own[..UNITS * GATES], &mut mine, [UNITS, GATES]);
-            for row in 0..side {
-                let (gates, mine) = (&gates[row * GATES..][..GATES], &mine[row * GATES..][..GATES]);
-                for unit in 0..UNITS {
-                    let at = (time * side + row) * UNITS + unit;
-                    let update = logistic(gates[unit] + mine[unit]);
-                    let reset = logistic(gates[UNITS + unit] + mine[UNITS + unit]);
-                    let own_new = mine[2 * UNITS + unit];
-                    let new = bend(gates[2 * UNITS + unit] + reset * own_new);
-                    after[row * UNITS + unit] = (1.0 - update) * new + update * before[row * UNITS + unit];
-                    (layer.update[at], layer.reset[at], layer.new[at], layer.own_new[at]) =
-                        (update, reset, new, own_new);
-                }
+        let mut gates = vec![0.0; rows * all];
+        fill_rows(&mut gates, &weights[start + inputs * all..][..all]);
+        add_product(below, &weights[start..][..inputs * all], &mut gates, [inputs, all]);
+        let own = &weights[layer.own()..][..(units + 1) * all];
+        let mut mine = vec![0.0; side * all];
+        for (time, gates) in gates.chunks_exact(side * all).enumerate() {
+            fill_rows(&mut mine, &own[units * all..]);
+            let (before, after) = layer.states[time * side * units..].split_at_mut(side * units);
+            add_product(before, &own[..units * all], &mut mine, [units, all]);
+            let states = before.chunks_exact(units).zip(after.chunks_exact_mut(units));
+            let gates = gates.chunks_exact(all).zip(mine.chunks_exact(all));
+            for (row, ((gates, mine), (before, after))) in gates.zip(states).enumerate() {
+                layer.kept.go(time * side + row, gates, mine, before, after);
             }
         }
         layer
     }
 
     fn out(&self, side: usize) -> &[f32] {
-        &self.states[side * UNITS..]
+        &self.states[side * self.shape.units..]
     }
 
     /// From the slopes of what it gave to those of what it got; adds to those of its weights.
     fn back(&self, weights: &[f32], below: &[f32], slopes: &[f32], grads: &mut [f32], side: usize) -> Vec<f32> {
+        let (units, all) = (self.shape.units, self.shape.gates());
         let rows = below.len() / self.inputs;
-        let own = &weights[self.own()..][..UNITS * GATES];
-        let own_turned = transposed(own, GATES);
-        let (mut outer, mut inner) = (vec![0.0; rows * GATES], vec![0.0; rows * GATES]);
-        let mut later = vec![0.0; side * UNITS];
+        let own_turned = transposed(&weights[self.own()..][..units * all], all);
+        let (mut outer, mut inner) = (vec![0.0; rows * all], vec![0.0; rows * all]);
+        let mut later = vec![0.0; side * units];
         for time in (0..rows / side).rev() {
-            let before = &self.states[time * side * UNITS..][..side * UNITS];
-            for row in 0..side {
-                for unit in 0..UNITS {
-                    let at = (time * side + row) * UNITS + unit;
-                    let slope = slopes[at] + later[row * UNITS + unit];
-                    let (update, reset, new) = (self.update[at], self.reset[at], self.new[at]);
-                    let to_new = slope * (1.0 - update) * (1.0 - new * new);
-                    let to_update = slope * (before[row * UNITS + unit] - new) * update * (1.0 - update);
-                    let to_reset = to_new * self.own_new[at] * reset * (1.0 - reset);
-                    let gates = (time * side + row) * GATES + unit;
-                    (outer[gates], outer[gates + UNITS], outer[gates + 2 * UNITS]) = (to_update, to_reset, to_new);
-                    (inner[gates], inner[gates + UNITS], inner[gates + 2 * UNITS]) =
-                        (to_update, to_reset, to_new * reset);
-                    later[row * UNITS + unit] = slope * update;
-                }
+            for (row, later) in later.chunks_exact_mut(units).enumerate() {
+                let row = time * side + row;
+                let [before, slopes] = [&self.states, slopes].map(|of_units| &of_units[row * units..][..units]);
+                let gates = [&mut outer, &mut inner].map(|of_gates| &mut of_gates[row * all..][..all]);
+                self.kept.back(row, before, slopes, later, gates);
             }
-            add_product(&inner[time * side * GATES..][..side * GATES], &own_turned, &mut later, [GATES, UNITS]);
+            add_product(&inner[time * side * all..][..side * all], &own_turned, &mut later, [all, units]);
         }
-        let all = rows * UNITS;
-        let (matrix, bias) = (self.start, self.start + self.inputs * GATES);
-        add_transposed_product(below, &outer, &mut grads[matrix..bias], [self.inputs, GATES]);
-        add_rows(&outer, &mut grads[bias..bias + GATES]);
-        let (matrix, bias) = (self.own(), self.own() + UNITS * GATES);
-        add_transposed_product(&self.states[..all], &inner, &mut grads[matrix..bias], [UNITS, GATES]);
-        add_rows(&inner, &mut grads[bias..bias + GATES]);
-        let turned = transposed(&weights[self.start..][..self.inputs * GATES], GATES);
+        let (matrix, bias) = (self.start, self.start + self.inputs * all);
+        add_transposed_product(below, &outer, &mut grads[matrix..bias], [self.inputs, all]);
+        add_rows(&outer, &mut grads[bias..bias + all]);
+        let (matrix, bias) = (self.own(), self.own() + units * all);
+        add_transposed_product(&self.states[..rows * units], &inner, &mut grads[matrix..bias], [units, all]);
+        add_rows(&inner, &mut grads[bias..bias + all]);
+        let turned = transposed(&weights[self.start..][..self.inputs * all], all);
         let mut out = vec![0.0; rows * self.inputs];
-        add_product(&outer, &turned, &mut out, [GATES, self.inputs]);
+        add_product(&outer, &turned, &mut out, [all, self.inputs]);
         out
     }
 }
@@ -137,8 +108,8 @@ pub struct Memory([Vec<f32>; 2]);
 impl Memory {
     /// Of so many lessons, before they begin.
     #[must_use]
-    pub fn new(lessons: usize) -> Self {
-        Self([0, 1].map(|_| vec![0.0; lessons * UNITS]))
+    pub fn new(shape: Shape, lessons: usize) -> Self {
+        Self([0, 1].map(|_| vec![0.0; lessons * shape.units]))
     }
 }
 
@@ -146,8 +117,8 @@ impl Memory {
 /// remembered from before is where it begins, but the way back ends there (P. J. Werbos, "Backpropagation through time",
 /// 1990, cut short).
 #[must_use]
-pub fn gradient(weights: &[f32], lessons: &[&Lesson], window: Range<usize>, memory: &mut Memory) -> Pass {
-    let side = lessons.len();
+pub fn gradient(shape: Shape, weights: &[f32], lessons: &[&Lesson], window: Range<usize>, memory: &mut Memory) -> Pass {
+    let (side, units) = (lessons.len(), shape.units);
     let times = window.len();
     let mut views = Vec::with_capacity(times * side * VIEW);
     let mut truth = Vec::with_capacity(times * side * TOLD);
@@ -159,15 +130,15 @@ pub fn gradient(weights: &[f32], lessons: &[&Lesson], window: Range<usize>, memo
     }
     let rows = times * side;
     let mut entry = vec![0.0; rows * ENTRY];
-    fill_rows(&mut entry, &weights[Shape::IN + VIEW * ENTRY..][..ENTRY]);
-    add_product(&views, &weights[Shape::IN..][..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
+    fill_rows(&mut entry, &weights[VIEW * ENTRY..][..ENTRY]);
+    add_product(&views, &weights[..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
     let bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
-    let first = Layer::run(weights, Shape::FIRST, &bent, ENTRY, &memory.0[0]);
-    let second = Layer::run(weights, Shape::SECOND, first.out(side), UNITS, &memory.0[1]);
-    *memory = Memory([&first, &second].map(|layer| layer.states[rows * UNITS..].to_vec()));
+    let first = Layer::run(weights, [shape.first(), ENTRY], shape, &bent, &memory.0[0]);
+    let second = Layer::run(weights, [shape.second(), units], shape, first.out(side), &memory.0[1]);
+    *memory = Memory([&first, &second].map(|layer| layer.states[rows * units..].to_vec()));
     let mut told = vec![0.0; rows * TOLD];
-    fill_rows(&mut told, &weights[Shape::OUT + UNITS * TOLD..][..TOLD]);
-    add_product(second.out(side), &weights[Shape::OUT..][..UNITS * TOLD], &mut told, [UNITS, TOLD]);
+    fill_rows(&mut told, &weights[shape.out() + units * TOLD..][..TOLD]);
+    add_product(second.out(side), &weights[shape.out()..][..units * TOLD], &mut told, [units, TOLD]);
 
     let mut slopes = vec![0.0; weights.len()];
     let mut loss = [0.0f64; TOLD];
@@ -183,16 +154,16 @@ pub fn gradient(weights: &[f32], lessons: &[&Lesson], window: Range<usize>, memo
         loss[output] -= f64::from(truth * said.ln() * RARE[output] + (1.0 - truth) * (1.0 - said).ln()) / rows as f64;
         back[index] = weight * (said * (1.0 - truth) - RARE[output] * truth * (1.0 - said));
     }
-    let (matrix, bias) = (Shape::OUT, Shape::OUT + UNITS * TOLD);
-    add_transposed_product(second.out(side), &back, &mut slopes[matrix..bias], [UNITS, TOLD]);
+    let (matrix, bias) = (shape.out(), shape.out() + units * TOLD);
+    add_transposed_product(second.out(side), &back, &mut slopes[matrix..bias], [units, TOLD]);
     add_rows(&back, &mut slopes[bias..bias + TOLD]);
     let turned = transposed(&weights[matrix..bias], TOLD);
-    let mut to_second = vec![0.0; rows * UNITS];
-    add_product(&back, &turned, &mut to_second, [TOLD, UNITS]);
+    let mut to_second = vec![0.0; rows * units];
+    add_product(&back, &turned, &mut to_second, [TOLD, units]);
     let to_first = second.back(weights, first.out(side), &to_second, &mut slopes, side);
     let mut to_entry = first.back(weights, &bent, &to_first, &mut slopes, side);
     to_entry.iter_mut().zip(&entry).filter(|(_, unit)| **unit < 0.0).for_each(|(slope, _)| *slope *= 0.1);
-    let (matrix, bias) = (Shape::IN, Shape::IN + VIEW * ENTRY);
+    let (matrix, bias) = (0, VIEW * ENTRY);
     add_transposed_product(&views, &to_entry, &mut slopes[matrix..bias], [VIEW, ENTRY]);
     add_rows(&to_entry, &mut slopes[bias..bias + ENTRY]);
     Pass { loss, slopes }
@@ -205,6 +176,8 @@ mod tests {
     use crate::learn::first_weights;
     use splimo_hear::network::Network;
 
+    const SHAPE: Shape = Shape { units: 24 };
+
     fn lesson(times: usize, seed: u64) -> Lesson {
         let mut lot = Lot::new(seed);
         Lesson {
@@ -214,7 +187,7 @@ mod tests {
     }
 
     fn whole(weights: &[f32], lessons: &[&Lesson]) -> Pass {
-        gradient(weights, lessons, 0..lessons[0].times(), &mut Memory::new(lessons.len()))
+        gradient(SHAPE, weights, lessons, 0..lessons[0].times(), &mut Memory::new(SHAPE, lessons.len()))
     }
 
     fn total(pass: &Pass) -> f64 {
@@ -223,13 +196,13 @@ mod tests {
 
     #[test]
     fn slopes_are_those_of_the_loss() {
-        let mut weights = first_weights(3);
+        let mut weights = first_weights(SHAPE, 3);
         let lessons = [lesson(9, 1), lesson(9, 2)];
         let both: Vec<&Lesson> = lessons.iter().collect();
         let pass = whole(&weights, &both);
         let mut lot = Lot::new(5);
-        let starts = [Shape::IN, Shape::FIRST, Shape::FIRST + (ENTRY + 1) * GATES, Shape::SECOND, Shape::OUT];
-        for place in starts.into_iter().flat_map(|start| (0..6).map(move |_| start)).map(|s| s + lot.below(400)) {
+        let starts = [0, SHAPE.first(), SHAPE.first() + (ENTRY + 1) * SHAPE.gates(), SHAPE.second(), SHAPE.out()];
+        for place in starts.into_iter().flat_map(|start| (0..6).map(move |_| start)).map(|s| s + lot.below(160)) {
             let step = 3e-3;
             let own = weights[place];
             weights[place] = own + step;
@@ -246,11 +219,11 @@ mod tests {
 
     #[test]
     fn what_is_cut_in_two_goes_on_where_it_was() {
-        let (weights, one) = (first_weights(8), lesson(20, 4));
-        let mut memory = Memory::new(1);
+        let (weights, one) = (first_weights(SHAPE, 8), lesson(20, 4));
+        let mut memory = Memory::new(SHAPE, 1);
         let parts = [0..8, 8..20].map(|window| {
             let share = window.len() as f64 / 20.0;
-            gradient(&weights, &[&one], window, &mut memory).loss[0] * share
+            gradient(SHAPE, &weights, &[&one], window, &mut memory).loss[0] * share
         });
         let all = whole(&weights, &[&one]).loss[0];
         assert!((parts[0] + parts[1] - all).abs() < 1e-6, "{parts:?} {all}");
@@ -258,7 +231,7 @@ mod tests {
 
     #[test]
     fn the_network_that_runs_is_the_one_that_is_trained() {
-        let weights = first_weights(8);
+        let weights = first_weights(SHAPE, 8);
         let one = lesson(20, 4);
         let mut network = Network::of(weights.clone()).expect("as many as there are");
         let mut loss = 0.0;

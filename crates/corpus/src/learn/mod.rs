@@ -2,6 +2,7 @@
 
 mod back;
 mod descent;
+mod gate;
 mod lesson;
 mod material;
 mod matrix;
@@ -11,23 +12,23 @@ pub use descent::Descent;
 pub use lesson::Lesson;
 pub use material::{Material, material};
 
-use splimo_hear::network::{ENTRY, Shape, TOLD, UNITS, WEIGHTS};
+use splimo_hear::network::{ENTRY, Shape, TOLD};
 use splimo_hear::sight::VIEW;
 
 use crate::Lot;
 
 /// Weights to begin with: evenly drawn, by the size of each layer (X. Glorot and Y. Bengio, AISTATS 2010).
 #[must_use]
-pub fn first_weights(seed: u64) -> Vec<f32> {
+pub fn first_weights(shape: Shape, seed: u64) -> Vec<f32> {
     let mut lot = Lot::new(seed);
-    let mut weights = vec![0.0; WEIGHTS];
-    let recurrent = |start: usize, inputs: usize| {
-        [(start, inputs, 3 * UNITS), (start + (inputs + 1) * 3 * UNITS, UNITS, 3 * UNITS)]
-    };
-    let layers = [(Shape::IN, VIEW, ENTRY), (Shape::OUT, UNITS, TOLD)];
-    let layers = layers.into_iter().chain(recurrent(Shape::FIRST, ENTRY)).chain(recurrent(Shape::SECOND, UNITS));
+    let mut weights = vec![0.0; shape.weights()];
+    let (units, gates) = (shape.units, shape.gates());
+    let recurrent =
+        |start: usize, inputs: usize| [(start, inputs, gates), (start + (inputs + 1) * gates, units, gates)];
+    let layers = [(0, VIEW, ENTRY), (shape.out(), units, TOLD)];
+    let layers = layers.into_iter().chain(recurrent(shape.first(), ENTRY)).chain(recurrent(shape.second(), units));
     for (start, inputs, outputs) in layers {
-        let reach = (6.0 / (inputs + outputs.min(UNITS)) as f32).sqrt();
+        let reach = (6.0 / (inputs + outputs.min(units)) as f32).sqrt();
         weights[start..start + inputs * outputs].iter_mut().for_each(|weight| *weight = lot.both() * reach);
     }
     weights

@@ -14,7 +14,7 @@ use rayon::prelude::*;
 use splimo_corpus::noises::{Noise, noise};
 use splimo_corpus::piece;
 use splimo_corpus::style::{Form, STYLES, Style};
-use splimo_hear::network::WEIGHTS;
+use splimo_hear::network::Shape;
 
 use folder::score_folder;
 use heard::hear;
@@ -34,8 +34,8 @@ fn main() -> io::Result<()> {
     let paths = std::env::args().nth(1).filter(|argument| !argument.starts_with("--")).unwrap_or_default();
     let read = |path: &str| -> io::Result<Vec<f32>> {
         let bytes = std::fs::read(path)?;
-        if bytes.len() != 4 * WEIGHTS {
-            let why = format!("{path}: {} bytes, where weights of this network are {}", bytes.len(), 4 * WEIGHTS);
+        if !bytes.len().is_multiple_of(4) || Shape::of(bytes.len() / 4).is_none() {
+            let why = format!("{path}: {} bytes, and no network has as many weights", bytes.len());
             return Err(io::Error::new(io::ErrorKind::InvalidData, why));
         }
         Ok(bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect())
