@@ -204,9 +204,14 @@ struct PhaseLoop {
 impl PhaseLoop {
     /// Hops after which the loop gives way to an estimate that stays elsewhere: 0.4 s.
     const PATIENCE: u32 = 40;
+    /// What counts of an error in each hop, for the position and for the pace: within a hop of the estimate, which is no
+    /// finer than that, and where it is three hops off.
+    const CALM: [f64; 2] = [0.006, 0.000_01];
+    const HASTY: [f64; 2] = [0.05, 0.000_3];
 
     fn hop(&mut self, estimate: &Estimate, confidence: f32) -> (f32, f64) {
-        let measured = 1.0 / f64::from(estimate.interval.max(1.0));
+        let interval = f64::from(estimate.interval.max(1.0));
+        let measured = 1.0 / interval;
         self.position += self.pace;
         let error = f64::from(estimate.phase) - self.position;
         let error = error - (error + 0.5).floor();
@@ -219,8 +224,10 @@ impl PhaseLoop {
             self.position += error.max(least);
             self.astray = 0;
         } else if estimate.agreement > 0.15 {
-            self.position += (0.05 * error).max(-0.5 * self.pace);
-            self.pace += 0.000_3 * error;
+            let haste = ((error.abs() * interval - 1.0) / 2.0).clamp(0.0, 1.0);
+            let [place, pace] = [0, 1].map(|i| Self::CALM[i] + (Self::HASTY[i] - Self::CALM[i]) * haste);
+            self.position += (place * error).max(-0.5 * self.pace);
+            self.pace += pace * error;
             self.pace += (measured - self.pace) * 0.000_5;
             self.pace = self.pace.clamp(measured * 0.94, measured * 1.06);
         }
@@ -292,6 +299,29 @@ mod tests {
             let off = beat.position - truth;
             assert!((off - off.round()).abs() < 0.1, "{bpm}: {off}");
             assert!(beat.confidence > 0.8, "{bpm}: {}", beat.confidence);
+        }
+    }
+
+    #[test]
+    fn in_even_music_the_beat_stands_still_though_it_is_told_in_steps() {
+        for bpm in [97.3, 127.0, 151.7] {
+            let mut tracker = BeatTracker::default();
+            let hops = |seconds: f64| (seconds * HOPS_PER_SECOND) as u32;
+            let mut offs = Vec::new();
+            for hop in 0..hops(30.0) {
+                let truth = f64::from(hop) / HOPS_PER_SECOND * bpm / 60.0;
+                // A view is two hops long, and a beat is told in the view in which it lies.
+                let view_began = f64::from(hop / 2 * 2) / HOPS_PER_SECOND * bpm / 60.0;
+                let view = 2.0 / HOPS_PER_SECOND * bpm / 60.0;
+                let told = f32::from(u8::from((view_began + view).floor() > view_began.floor()));
+                let beat = tracker.hop(&Told { beat: told * 0.9, low: 0.8, music: 1.0, ..Told::default() });
+                if hop > hops(15.0) {
+                    let off = beat.position - truth;
+                    offs.push((off - off.round()) * 60_000.0 / bpm);
+                }
+            }
+            let [least, most] = [f64::min, f64::max].map(|pick| offs.iter().copied().reduce(pick).expect("some"));
+            assert!(most - least < 16.0, "{bpm}: {least:.1} to {most:.1} ms");
         }
     }
 

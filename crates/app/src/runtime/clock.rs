@@ -79,6 +79,11 @@ impl Deadlines {
         (1e9 / self.rate) as i64
     }
 
+    /// Has all that are still to come be so much later, in nanoseconds; earlier for a negative number.
+    pub fn lean(&mut self, nanoseconds: i64) {
+        self.start = self.start.plus(nanoseconds);
+    }
+
     /// The next deadline. Where the machine held us up for a moment, the frames of that moment follow closely; those that
     /// are older than a tenth of a second, as when the machine slept, are left out: no burst of old frames follows.
     pub fn next(&mut self, now: Instant) -> Instant {

@@ -15,6 +15,7 @@ use splimo_core::show::Show;
 
 use super::clock::{Deadlines, Instant};
 use super::fault;
+use super::in_step::InStep;
 use super::output::NewOutput;
 use super::trouble::{Troubles, keep_alive};
 
@@ -113,6 +114,7 @@ impl FrameLoop {
         }
         let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
         let mut lead = Lead::new(deadlines.period());
+        let mut in_step = InStep::default();
         let mut unread = 0u32;
         while !self.stop.load(Ordering::Relaxed) {
             let deadline = deadlines.next(Instant::now());
@@ -144,6 +146,8 @@ impl FrameLoop {
                 // There is room: as many frames go round as the channel holds.
                 let _ = self.full.try_send(out);
             }
+            let (beat, bpm) = (engine.clock().beat(), engine.clock().bpm());
+            deadlines.lean(in_step.lean(beat, bpm, deadlines.period() as f64));
             let done = Instant::now();
             // From when it was to begin: what the machine takes from us counts like work of our own.
             lead.learn(done.since(planned));

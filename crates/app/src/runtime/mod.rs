@@ -5,6 +5,7 @@ pub mod clock;
 pub mod editions;
 pub mod fault;
 pub mod frames;
+mod in_step;
 pub mod network;
 pub mod output;
 pub mod replay;

@@ -162,6 +162,12 @@ impl Engine {
         }
     }
 
+    /// The musical clock, as of the last tick.
+    #[must_use]
+    pub fn clock(&self) -> &Clock {
+        &self.clock
+    }
+
     /// The rig that the frames are for.
     #[must_use]
     pub fn rig(&self) -> &Arc<Rig> {
