@@ -441,7 +441,7 @@ impl Band {
         piece: &mut Piece,
         lot: &mut Lot,
     ) {
-        if section.drums {
+        if section.drums && !self.pattern.is_empty() {
             self.beat(score, section, bar, inside, piece, lot);
         }
         if section.rises && inside * 2 >= section.bars {
