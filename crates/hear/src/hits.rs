@@ -63,4 +63,21 @@ mod tests {
         assert_eq!(heard, [false, false, false, true, false, false, false]);
         assert!((0..50).filter(|_| meter.view(&told(0.8)).kinds[0].is_some()).count() <= 1);
     }
+
+    #[test]
+    fn kinds_are_told_apart_and_may_come_together() {
+        let mut meter = HitMeter::default();
+        let mut heard = [0; 3];
+        for view in 0..60 {
+            let peak = |every: usize| if view % every == 0 { 0.9 } else { 0.05 };
+            let told = Told { low: peak(20), mid: peak(10), high: peak(5), ..Told::default() };
+            let kinds = meter.view(&told).kinds;
+            heard.iter_mut().zip(kinds).for_each(|(heard, kind)| *heard += usize::from(kind.is_some()));
+        }
+        // What is told in the first view has none before it; it may count or not.
+        assert!(
+            (2..=3).contains(&heard[0]) && (5..=6).contains(&heard[1]) && (11..=12).contains(&heard[2]),
+            "{heard:?}"
+        );
+    }
 }

@@ -167,4 +167,29 @@ mod tests {
             assert_eq!(changes, 3, "{key}");
         }
     }
+
+    #[test]
+    fn each_of_the_24_keys_is_told_by_its_cadence() {
+        for (minor, cadence) in
+            [(false, [[0, 4, 7], [5, 9, 12], [7, 11, 14]]), (true, [[0, 3, 7], [5, 8, 12], [7, 11, 14]])]
+        {
+            for tonic in 0..PITCHES {
+                let mut meter = KeyMeter::default();
+                let mut key = Key::default();
+                for notes in cadence.into_iter().chain([cadence[0]]) {
+                    let notes = chord(&notes.map(|note| (note + tonic) % PITCHES));
+                    key = (0..188).map(|_| meter.hop(&notes).0).last().expect("some");
+                }
+                assert_eq!(key, Key { tonic: tonic as u8, minor });
+            }
+        }
+    }
+
+    #[test]
+    fn what_has_no_notes_has_no_key() {
+        let mut meter = KeyMeter::default();
+        let sure = (0..500).map(|_| meter.hop(&[0.0; PITCHES]).1).fold(0.0, f32::max);
+        let even = (0..500).map(|_| meter.hop(&[0.7; PITCHES]).1).fold(0.0, f32::max);
+        assert!(sure < 0.1 && even < 0.1, "{sure} {even}");
+    }
 }

@@ -22,8 +22,8 @@ use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 
 /// How far the pitch has to move, in semitones, to be another note.
 const ANOTHER_NOTE: f32 = 0.7;
-/// Hops that a pitch has to stay to be a note.
-const NOTE_HOPS: u32 = 5;
+/// Hops that a pitch has to stay to be a note: as long as its window, in which two notes may sound like a third, far lower.
+const NOTE_HOPS: u32 = 8;
 /// Parts of the range of hearing by which phrases are told apart.
 const COLOURS: usize = 8;
 /// What is below this is the low end, in hertz.

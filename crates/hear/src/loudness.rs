@@ -85,4 +85,26 @@ mod tests {
         assert!((loudness + 3.01).abs() < 0.05, "{loudness}");
         assert_eq!(LoudnessMeter::default().hop(&[0.0; HOP]), SILENT);
     }
+
+    /// The loudness of a second of a tone.
+    fn of_tone(hertz: f32, level: f32) -> f32 {
+        let mut meter = LoudnessMeter::default();
+        let turn = |at: usize| (at as f64 / f64::from(SAMPLE_RATE) * f64::from(hertz)).fract() as f32;
+        let hop = |hop: usize| std::array::from_fn(|i| level * (turn(hop * HOP + i) * std::f32::consts::TAU).sin());
+        (0..94).map(|index| meter.hop(&hop(index))).last().expect("a second")
+    }
+
+    #[test]
+    fn twice_the_level_is_six_decibels_more() {
+        let [soft, loud] = [0.1, 0.2].map(|level| of_tone(997.0, level));
+        assert!((loud - soft - 6.02).abs() < 0.05, "{soft} {loud}");
+    }
+
+    #[test]
+    fn high_tones_count_more_and_the_lowest_less() {
+        // BS.1770-4, annex 1: the shelf adds 4 dB far above 2 kHz, the filter behind it takes away what is below 38 Hz.
+        let [low, middle, high] = [25.0, 997.0, 12_000.0].map(|hertz| of_tone(hertz, 0.5));
+        assert!((high - middle - 3.3).abs() < 0.3, "{middle} {high}");
+        assert!(middle - low > 6.0, "{low} {middle}");
+    }
 }

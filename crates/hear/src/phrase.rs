@@ -106,4 +106,30 @@ mod tests {
         assert_eq!(found.0, 35.0 * 4.0, "the last phrase began at bar 35");
         assert!(found.1 > 0.5, "{}", found.1);
     }
+
+    #[test]
+    fn music_that_changes_as_much_at_every_bar_has_no_phrase() {
+        let mut meter = PhraseMeter::new(4);
+        let mut sure = 0.0;
+        for bar in 0..60u32 {
+            let bands: [f32; 4] = std::array::from_fn(|band| ((bar * 7 + band as u32 * 3) % 10) as f32 / 10.0);
+            for _ in 0..100 {
+                sure = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], false).1;
+            }
+        }
+        assert!(sure < 0.3, "{sure}");
+    }
+
+    #[test]
+    fn a_part_that_begins_is_a_phrase_that_begins_in_bars_of_three_too() {
+        let mut meter = PhraseMeter::new(4);
+        let mut found = (0.0, 0.0);
+        for bar in 0..50u32 {
+            let turn = bar % 8 == 2;
+            for hop in 0..100 {
+                found = meter.hop(&[0.5, 0.4, 0.3, 0.2], [f64::from(bar) * 3.0, 3.0], turn && hop == 50);
+            }
+        }
+        assert_eq!(found.0, 42.0 * 3.0, "bar 42 is the last that began one");
+    }
 }

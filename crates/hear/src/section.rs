@@ -210,4 +210,22 @@ mod tests {
             assert!((start - truth).abs() < 8.0, "{section:?} at {start}, truly {truth}");
         }
     }
+
+    #[test]
+    fn music_that_goes_on_as_it_is_stays_the_same_part() {
+        let mut meter = SectionMeter::default();
+        let mut changes = Vec::new();
+        let mut last = Section::Intro;
+        for hop in 0..(240.0 * HOPS_PER_SECOND) as u32 {
+            let struck = hop.is_multiple_of(16);
+            // It is never quite as loud as a moment ago.
+            let sway = 1.0 + 0.1 * (f64::from(hop) * 0.37).sin() as f32;
+            let part = meter.hop(&Cue { low: 0.5 * sway, all: 0.6 * sway, centroid: 2000.0, struck });
+            if part.section != last {
+                changes.push((part.section, f64::from(hop) / HOPS_PER_SECOND));
+                last = part.section;
+            }
+        }
+        assert!(changes.len() <= 1 && changes.iter().all(|(_, time)| *time < 30.0), "{changes:?}");
+    }
 }

@@ -71,3 +71,45 @@ impl Sight {
         self.hops.is_multiple_of(HOPS_A_VIEW).then_some(&self.view)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Bands in which one is struck now and then, so many times as loud as usual.
+    fn played(loud: f32, hops: usize) -> Vec<[f32; VIEW]> {
+        let mut sight = Sight::default();
+        let bands = |hop: usize| {
+            let mut bands = [0.02 * loud; BANDS_SHOWN];
+            bands[7] = if hop % 40 < 4 { 0.8 * loud } else { 0.05 * loud };
+            bands
+        };
+        (0..hops).filter_map(|hop| sight.bands(bands(hop)).copied()).collect()
+    }
+
+    #[test]
+    fn each_second_hop_is_a_view_and_how_far_it_is_turned_up_makes_no_difference() {
+        let [loud, soft] = [1.0, 0.02].map(|loud| played(loud, 400));
+        assert_eq!(loud.len(), 200);
+        for (loud, soft) in loud.iter().zip(&soft) {
+            assert!(loud.iter().zip(soft).all(|(loud, soft)| (loud - soft).abs() < 1e-3));
+        }
+    }
+
+    #[test]
+    fn what_becomes_louder_is_shown_where_it_does_and_nowhere_else() {
+        let views = played(1.0, 400);
+        for (index, view) in views.iter().enumerate().skip(40) {
+            let rises: Vec<usize> = (0..BANDS_SHOWN).filter(|band| view[BANDS_SHOWN + band] > 0.05).collect();
+            // Struck every forty hops, which is every twenty views; both hops of that view see it.
+            assert_eq!(rises, if index % 20 == 0 { vec![7] } else { Vec::new() }, "view {index}");
+        }
+    }
+
+    #[test]
+    fn silence_is_not_turned_up() {
+        let mut sight = Sight::default();
+        let view = (0..2000).filter_map(|_| sight.bands([1e-6; BANDS_SHOWN]).copied()).last().expect("a view");
+        assert!(view.iter().all(|shown| *shown < 0.2), "{view:?}");
+    }
+}

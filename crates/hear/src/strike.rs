@@ -59,4 +59,20 @@ mod tests {
         }
         assert!(strikes(0.2).is_empty());
     }
+
+    #[test]
+    fn a_position_that_stands_still_or_is_put_back_a_little_strikes_once() {
+        let mut striker = Striker::default();
+        let places = [1.8, 1.95, 2.02, 2.02, 2.01, 2.3, 2.9, 3.1];
+        let struck: Vec<bool> = places
+            .iter()
+            .enumerate()
+            .map(|(hop, &beat)| {
+                let time = hop as f64 / HOPS_PER_SECOND;
+                let hearing = Hearing { time, beat, tempo_bpm: 120.0, confidence: 0.9, ..Hearing::SILENCE };
+                striker.hop(&hearing).is_some()
+            })
+            .collect();
+        assert_eq!(struck, [false, false, true, false, false, false, false, true]);
+    }
 }

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use splimo_hear::onset::ONSET_AGO;
-use splimo_hear::{BANDS, HOP, Hearing, Listener, SAMPLE_RATE};
+use splimo_hear::{BANDS, Ears, HOP, Hearing, Listener, SAMPLE_RATE};
 
 const RATE: f64 = SAMPLE_RATE as f64;
 
@@ -124,6 +124,75 @@ fn silence_and_a_held_note_have_no_beat() {
         let onsets = late.last().map_or(0, |h| h.onsets) - late[0].onsets;
         assert!(onsets <= 1, "level {level}: {onsets} onsets");
     }
+}
+
+/// The last hearing of a sound, listened to in some way.
+fn heard_by(ears: Ears, seconds: f64, sound: impl Fn(f64) -> f32) -> Hearing {
+    let samples: Vec<f32> = (0..(seconds * RATE) as u64).map(|i| sound(i as f64 / RATE)).collect();
+    let mut listener = Listener::new(ears);
+    listener.listen(&samples, |_| {});
+    *listener.hearing()
+}
+
+fn tone(hz: f64, level: f32) -> impl Fn(f64) -> f32 {
+    move |time| (time * hz * std::f64::consts::TAU).sin() as f32 * level
+}
+
+#[test]
+fn how_samples_are_handed_over_makes_no_difference() {
+    let mut drums = drums(117.0);
+    let samples: Vec<f32> = (0..(4.0 * RATE) as u64).map(|i| drums(i as f64 / RATE)).collect();
+    let told = |piece: usize| {
+        let (mut listener, mut all) = (Listener::default(), Vec::new());
+        samples.chunks(piece).for_each(|piece| listener.listen(piece, |hearing| all.push(*hearing)));
+        all
+    };
+    let whole = told(samples.len());
+    assert!(whole == told(64) && whole == told(4_801));
+}
+
+#[test]
+fn a_fifth_up_is_an_interval_of_seven_semitones() {
+    let melody = |time: f64| tone(if time < 1.0 { 220.0 } else { 330.0 }, 0.4)(time);
+    let last = heard_by(Ears::default(), 2.0, melody);
+    assert!((last.pitch - 330.0).abs() < 3.0, "{}", last.pitch);
+    assert!((last.interval - 7.02).abs() < 0.2, "{}", last.interval);
+}
+
+#[test]
+fn gain_and_floor_are_what_the_operator_says() {
+    let usual = heard_by(Ears::default(), 0.5, tone(440.0, 0.1));
+    let louder = heard_by(Ears { gain: 4.0, ..Ears::default() }, 0.5, tone(440.0, 0.1));
+    assert!((louder.rms / usual.rms - 4.0).abs() < 0.01, "{} {}", usual.rms, louder.rms);
+    assert!((louder.loudness - usual.loudness - 12.04).abs() < 0.1, "{} {}", usual.loudness, louder.loudness);
+    // The same tone is below a floor that lies above it, after the gain.
+    let below = heard_by(Ears { floor: 0.1, ..Ears::default() }, 0.5, tone(440.0, 0.1));
+    assert_eq!((below.rms, below.pitch, below.centroid), (0.0, 0.0, 0.0));
+    let above = heard_by(Ears { floor: 0.1, gain: 4.0, ..Ears::default() }, 0.5, tone(440.0, 0.1));
+    assert!(above.rms > 0.2 && (above.pitch - 440.0).abs() < 4.0, "{above:?}");
+}
+
+#[test]
+fn there_are_as_many_bands_as_asked_for_from_then_on() {
+    let mut listener = Listener::new(Ears { bands: 16, ..Ears::default() });
+    let samples: Vec<f32> = (0..HOP * 40).map(|i| tone(3_000.0, 0.3)(i as f64 / RATE)).collect();
+    listener.listen(&samples, |hearing| assert_eq!(hearing.bands.len(), 16));
+    listener.set_ears(Ears { bands: 64, ..Ears::default() });
+    listener.listen(&samples, |hearing| assert_eq!(hearing.bands.len(), 64));
+    let bands = listener.hearing().bands;
+    let loudest = (0..64).max_by(|&a, &b| bands[a].total_cmp(&bands[b])).expect("bands");
+    // From 40 Hz to 16 kHz in equal steps of the logarithm, 3 kHz lies at 72 of 100.
+    assert!((44..=48).contains(&loudest), "{loudest}");
+}
+
+#[test]
+fn music_that_becomes_faster_at_once_is_followed_and_no_beat_comes_twice() {
+    let (mut slow, mut fast) = (drums(104.0), drums(131.0));
+    let all = heard(26.0, |time| if time < 13.0 { slow(time) } else { fast(time - 13.0) });
+    let at = |seconds: f64| all[(seconds * RATE / HOP as f64) as usize].tempo_bpm;
+    assert!((at(12.5) / 104.0 - 1.0).abs() < 0.01, "{}", at(12.5));
+    assert!((at(25.5) / 131.0 - 1.0).abs() < 0.01, "{}", at(25.5));
+    assert!(all.windows(2).all(|two| two[1].beat >= two[0].beat - 1e-9 && two[1].beat - two[0].beat < 1.0));
 }
 
 proptest! {
