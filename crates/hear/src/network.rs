@@ -100,14 +100,24 @@ pub struct Network {
     members: Vec<Member>,
 }
 
+/// What the trainer has written of a network with so many units. That it is as much as it should be is told when this is
+/// compiled.
+const fn written(units: usize, bytes: &'static [u8]) -> (Shape, &'static [u8]) {
+    let shape = Shape { units };
+    assert!(bytes.len() == 4 * shape.weights(), "no weights of a network of that size");
+    (shape, bytes)
+}
+
+const WRITTEN: [(Shape, &[u8]); 3] = [
+    written(144, include_bytes!("../data/network.weights")),
+    written(96, include_bytes!("../data/second.weights")),
+    written(96, include_bytes!("../data/third.weights")),
+];
+
 impl Default for Network {
     fn default() -> Self {
-        // That they are as many as there should be is told when this is compiled.
-        const SHAPE: Shape = Shape { units: 96 };
-        const WRITTEN: [&[u8; 4 * SHAPE.weights()]; 2] =
-            [include_bytes!("../data/network.weights"), include_bytes!("../data/second.weights")];
         let numbers = |bytes: &[u8]| bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
-        Self { members: WRITTEN.into_iter().map(|bytes| Member::new(SHAPE, numbers(bytes))).collect() }
+        Self { members: WRITTEN.into_iter().map(|(shape, bytes)| Member::new(shape, numbers(bytes))).collect() }
     }
 }
 
