@@ -338,7 +338,7 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
             let snares: &[usize] = if lot.chance(0.85) { &backbeat } else { &backbeat[1..] };
             snares.iter().for_each(|&s| hit(Voice::Snare, s, 1.0));
             hit(Voice::Kick, 0, 1.0);
-            bursts(bar, sub, lot).into_iter().for_each(|s| hit(Voice::Kick, s, 0.85));
+            bursts(bar, sub, lot).into_iter().filter(|s| *s > 0).for_each(|s| hit(Voice::Kick, s, 0.85));
             let (voice, by) = (lot.pick(&[Voice::Hat, Voice::Ring]), lot.pick(&[sub, sub, off.max(1), off.max(1), 1]));
             every(steps, 0, by).for_each(|s| hit(voice, s, 0.5));
         }

@@ -19,13 +19,14 @@ const TRANSITION: f64 = 90.0;
 /// The places of a beat, from its start on, in which it is told: as long in slow music as in fast, or slow tempi would hold
 /// more of what is told.
 const ATTACK: usize = 4;
-/// Prefers tempi around this one, in beats a minute, as listeners do (D. Moelants, "Preferred tempo reconsidered", 2002).
+/// Prefers tempi around this one, in beats a minute, as listeners do (D. Moelants, "Preferred tempo reconsidered", 2002), though
+/// slower ones than they: what the networks tell leans towards double tempo.
 const PREFERRED: f64 = 100.0;
 /// The width of that preference towards slower and towards faster ones, in octaves.
 const PREFERENCE: [f64; 2] = [0.9, 0.9];
 /// How much of it counts anew with each hop: half tempo and double suit most music as well, and are held off by nothing else.
 const INSISTENCE: f32 = 0.02;
-/// The power to which it is taken: half beats are often told half-heartedly, and would have the tempo doubled.
+/// The power to which what is told of a beat is taken: half beats are often told half-heartedly, and would have the tempo doubled.
 const FAINT: f32 = 1.3;
 /// How little is believed of what is told, so that a single slip is forgiven.
 const DOUBT: f32 = 0.15;

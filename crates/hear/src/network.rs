@@ -2,7 +2,8 @@
 //! al., "Learning phrase representations using RNN encoder-decoder", EMNLP 2014; for beats: S. Böck, F. Krebs and G. Widmer,
 //! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Their weights were found by the trainer of
 //! `splimo-corpus` on music that is made by code, and lie in `data`
-//! beside this file's crate as numbers; the second ones are those that the first were trained on from.
+//! beside this file's crate as numbers. The third ones came first; the second were trained on from them. Those of the larger
+//! network began by chance and are of the sixth of sixteen rounds: later ones knew the corpus better, and other music worse.
 
 use multiversion::multiversion;
 

@@ -18,7 +18,7 @@ pub(super) struct InStep {
     /// The beat that is going on, and how many frames it gets.
     beat: i64,
     frames: f64,
-    /// How many frames the beats before were short of.
+    /// How many frames the beats before were short of: half a one at the most.
     short: f64,
 }
 
@@ -35,8 +35,8 @@ impl InStep {
         let going_on = place.floor() as i64;
         if going_on != self.beat || self.frames == 0.0 {
             self.beat = going_on;
-            self.frames = (even + self.short).round().clamp((even - 1.0).max(1.0), even + 1.0);
-            self.short = (self.short + even - self.frames).clamp(-1.0, 1.0);
+            self.frames = (even + self.short).round();
+            self.short += even - self.frames;
         }
         let done = (place - place.floor()) * self.frames;
         // From the nearest place of a frame to the next.

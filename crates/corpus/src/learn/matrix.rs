@@ -1,6 +1,6 @@
-//! Products of matrices that lie row by row. Most are of few rows, and come by the thousand: a crate for matrices spends its
-//! time there on laying them out anew. Here a tile of the result stays in registers while its sum is made, and what it is
-//! made of lies where it lay.
+//! Products of matrices that lie row by row. Most are of few rows, and come by the thousand. A tile of the result stays in
+//! registers while its sum is made, and but for its few rows what it is made of lies where it lay. With vectors of 256 bits training takes as long
+//! as with a crate for matrices, with 512 bits two thirds of it.
 
 use multiversion::multiversion;
 use multiversion::target::target_cfg_f;
