@@ -1,9 +1,12 @@
 //! Pieces: a style and a seed make notes and hits, and these make samples and their truth.
 
 use crate::RATE;
-use crate::groove::{Bar, Groove, Voice, besides, fill, pattern, weight};
+use crate::groove::{Bar, Groove, Voice, besides, fill, pattern};
+use crate::harmony::Harmony;
 use crate::lot::Lot;
 use crate::noises::{hiss, speech};
+use crate::rhythm::Grid;
+use crate::riff::{ARPEGGIO, BASS, CHORDS, MELODY, Riff, Stroke, riffs};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::sound::{Drum, Mix, Tone, compress, dull, room, tone_controls};
 use crate::style::{Finish, Form, Moves, Style};
@@ -56,11 +59,10 @@ struct Section {
     rises: bool,
 }
 
-const BASS: usize = 0;
-const CHORDS: usize = 1;
-const ARPEGGIO: usize = 2;
-const MELODY: usize = 3;
+/// The part that is held, behind those that play riffs.
 const PAD: usize = 4;
+/// How often all strike once in the last bar of a section and are silent then.
+const STOPS: f32 = 0.06;
 
 fn sections(style: &Style, bars: usize, lot: &mut Lot) -> Vec<Section> {
     let mut mine = [false; 5];
@@ -127,23 +129,18 @@ fn place(step: usize, sub: usize, swing: f32) -> f64 {
 /// What all instruments of a piece need to know.
 struct Score<'a> {
     map: &'a TempoMap,
-    bar: usize,
-    sub: usize,
+    grid: Grid,
     swing: f32,
     /// How far off its place a hit is at most, in seconds.
     loose: f32,
     tonic: f32,
     minor: bool,
-    /// The degrees of the scale that chords stand on, a bar each or as `hold` says.
-    degrees: Vec<usize>,
-    /// Bars a chord.
-    hold: f64,
-    seventh: bool,
+    harmony: Harmony,
 }
 
 impl Score<'_> {
     fn time(&self, bar: usize, step: usize, lot: &mut Lot) -> f64 {
-        let beat = (bar * self.bar) as f64 + place(step, self.sub, self.swing);
+        let beat = (bar * self.grid.bar) as f64 + place(step, self.grid.sub, self.swing);
         self.map.time(beat) + f64::from(lot.bell() * self.loose)
     }
 
@@ -157,102 +154,14 @@ impl Score<'_> {
         self.tonic * ((semitones + 12.0 * octave) / 12.0).exp2()
     }
 
-    fn root(&self, bar: f64) -> i32 {
-        let index = (bar / self.hold).floor() as usize;
-        self.degrees[index % self.degrees.len()] as i32
-    }
-
     fn steps(&self) -> usize {
-        self.bar * self.sub
+        self.grid.steps()
     }
 
     fn step_seconds(&self, bar: usize) -> f32 {
-        let beat = (bar * self.bar) as f64;
-        ((self.map.time(beat + 1.0) - self.map.time(beat)) / self.sub as f64) as f32
+        let beat = (bar * self.grid.bar) as f64;
+        ((self.map.time(beat + 1.0) - self.map.time(beat)) / self.grid.sub as f64) as f32
     }
-}
-
-/// Rhythms that parts have, as masks for a bar.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Rhythm {
-    /// On the first step only.
-    Bar,
-    /// On each beat.
-    Beats,
-    /// Between beats.
-    Offbeats,
-    /// On each half beat, or third.
-    Halves,
-    /// On each step.
-    Steps,
-    /// On one and in the middle of the bar.
-    Middle,
-    /// On every other beat, from the second on.
-    Back,
-    /// Wherever chance has it, the heavier a step the likelier.
-    Drawn,
-    /// Threes across the beat, begun anew with each bar.
-    Threes,
-    /// On one, and half a beat after the next.
-    Late,
-    /// Where the kick is.
-    Kick,
-}
-
-/// What each part tends to play.
-const RHYTHMS: [&[Rhythm]; 4] = {
-    use Rhythm::{Back, Bar, Beats, Drawn, Halves, Kick, Late, Middle, Offbeats, Steps, Threes};
-    [
-        &[Kick, Kick, Kick, Beats, Beats, Halves, Halves, Offbeats, Middle, Drawn, Drawn, Threes, Steps, Bar],
-        &[Bar, Bar, Beats, Beats, Offbeats, Halves, Halves, Middle, Back, Threes, Late, Kick, Steps, Drawn, Drawn],
-        &[Halves, Halves, Halves, Steps, Steps, Steps, Threes, Drawn, Beats],
-        &[Drawn, Drawn, Drawn, Drawn, Drawn, Halves, Beats, Threes],
-    ]
-};
-
-/// The steps on which a part plays, as a mask for a bar.
-fn rhythm(score: &Score<'_>, part: usize, kicks: &Bar, lot: &mut Lot) -> Vec<bool> {
-    let (steps, sub) = (score.steps(), score.sub);
-    let half = (sub / 2).max(1);
-    let off = if sub == 3 { 2 } else { half };
-    let density = lot.range(0.3, 1.2);
-    // The first and the last of three, rather than all of them.
-    let shuffles = lot.chance(0.6);
-    let rhythm = lot.pick(RHYTHMS[part.min(MELODY)]);
-    let has_kick = kicks.iter().any(|(voice, _, _)| *voice == Voice::Kick);
-    let rhythm = if rhythm == Rhythm::Kick && !has_kick { Rhythm::Middle } else { rhythm };
-    (0..steps)
-        .map(|step| match rhythm {
-            Rhythm::Bar => step == 0,
-            Rhythm::Beats => step % sub == 0,
-            Rhythm::Offbeats => step % sub == off,
-            Rhythm::Halves if sub == 3 => step % 3 != 1 || !shuffles,
-            Rhythm::Halves => step % half == 0,
-            Rhythm::Steps => sub != 3 || step % 3 != 1 || !shuffles,
-            Rhythm::Middle => step == 0 || step == steps / 2,
-            Rhythm::Back => step % sub == 0 && (step / sub) % 2 == 1,
-            Rhythm::Drawn => lot.chance(density * weight(step, sub, score.bar)) || (step == 0 && lot.chance(0.7)),
-            Rhythm::Threes => step % 3 == 0 && step + 2 < steps,
-            Rhythm::Late => step == 0 || step == sub + off,
-            Rhythm::Kick => kicks.iter().any(|(voice, at, _)| *voice == Voice::Kick && *at == step),
-        })
-        .collect()
-}
-
-/// Rhythms of all parts. Where there are no drums, one part at least tells where the beat is.
-fn rhythms(score: &Score<'_>, kicks: &Bar, lot: &mut Lot) -> [Vec<bool>; 5] {
-    let mut all: [Vec<bool>; 5] = std::array::from_fn(|part| rhythm(score, part, kicks, lot));
-    if kicks.is_empty() {
-        let sub = score.sub;
-        let by = lot.pick(&[sub, sub, (sub / 2).max(1), 2 * sub]);
-        let even: Vec<bool> = (0..score.steps()).map(|step| step % by == 0).collect();
-        for part in [BASS, CHORDS, ARPEGGIO] {
-            if lot.chance(0.5) {
-                all[part].clone_from(&even);
-            }
-        }
-    }
-    all
 }
 
 /// Makes a piece of about so many seconds.
@@ -281,18 +190,14 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     let map = TempoMap::new(bpm, motion, style.bar, [start, seconds], lot);
     let minor = lot.chance(0.5);
     let tonic_class = lot.below(12);
-    let loops = [[0, 5, 3, 4], [0, 3, 4, 4], [0, 4, 5, 3], [5, 3, 0, 4], [0, 6, 5, 6], [0, 0, 3, 0], [1, 4, 0, 0]];
     let score = Score {
         map: &map,
-        bar: style.bar,
-        sub: style.sub,
+        grid: Grid { bar: style.bar, sub: style.sub },
         swing: lot.range(style.swing[0], style.swing[1]),
         loose: if motion == Motion::Steady { lot.range(0.0, 0.001) } else { lot.range(0.001, 0.009) },
         tonic: 261.625_58 * (tonic_class as f32 / 12.0 - if tonic_class > 6 { 1.0 } else { 0.0 }).exp2(),
         minor,
-        degrees: lot.pick(&loops).to_vec(),
-        hold: lot.pick(&[0.5, 1.0, 1.0, 1.0, 2.0]),
-        seventh: lot.chance(0.3),
+        harmony: Harmony::new(style.bar, lot),
     };
     let end = map.beats().iter().take_while(|time| **time < seconds).count();
     let bars = end / style.bar + 1;
@@ -316,9 +221,11 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         if lot.chance(0.3) {
             // Other parts of a song go otherwise.
             let kicks = band.pattern.clone();
-            band.rhythms = rhythms(&score, &kicks, lot);
+            band.riffs = riffs(score.grid, &kicks, lot);
         }
+        let stops = lot.chance(STOPS);
         for inside in 0..section.bars {
+            band.stopped = stops && inside + 1 == section.bars;
             if bar < bars {
                 band.play(&score, &section, bar, inside, &mut piece, lot);
             }
@@ -347,6 +254,9 @@ const SAMPLED_KITS: f32 = 0.5;
 const BESIDES: f32 = 0.25;
 /// How often each other instrument is.
 const SAMPLED: f32 = 0.55;
+/// Tones of chords: of three, of four, without the third, spread, turned.
+const VOICINGS: [&[i32]; 8] =
+    [&[0, 2, 4], &[0, 2, 4], &[0, 2, 4, 6], &[0, 2, 4, 6], &[0, 4, 7], &[0, 4, 9], &[-3, 0, 2], &[-5, -3, 0]];
 
 /// The instruments of a piece and what they have played.
 struct Band {
@@ -354,19 +264,24 @@ struct Band {
     sampled_kit: Option<(Player, [u8; 6])>,
     pattern: Bar,
     second: Bar,
+    /// After how many bars the second pattern comes.
+    turns: usize,
+    /// Whether all strike once in this bar and are silent then.
+    stopped: bool,
     kit: [Drum; 6],
     kit_levels: [f32; 6],
     tones: [Instrument; 5],
     levels: [f32; 5],
-    rhythms: [Vec<bool>; 5],
+    riffs: [Riff; 4],
     /// Whether a part anticipates the first of a bar by half a beat.
     pushes: [bool; 5],
     octaves: [f32; 5],
+    /// The tones of a chord, as degrees from its root on.
+    voicing: &'static [i32],
     /// How often a bar before a new part has a fill.
     fills: f32,
     /// How much the kick pushes everything else down.
     pumps: f32,
-    melody: i32,
     drums: Mix,
     music: Mix,
     kicks: Vec<f64>,
@@ -408,10 +323,12 @@ impl Band {
         let second = if lot.chance(0.5) { own.clone() } else { pattern(groove, style.bar, style.sub, lot) };
         Self {
             sampled_kit,
-            rhythms: rhythms(score, &own, lot),
+            riffs: riffs(score.grid, &own, lot),
             pushes: std::array::from_fn(|part| part <= CHORDS && lot.chance(0.15)),
             pattern: own,
             second,
+            turns: lot.pick(&[2, 4, 4]),
+            stopped: false,
             kit,
             kit_levels,
             tones,
@@ -423,9 +340,9 @@ impl Band {
                 lot.below(2) as f32,
                 -1.0,
             ],
+            voicing: lot.pick(&VOICINGS),
             fills: lot.range(0.0, 0.8),
             pumps: if groove == Groove::Floor && lot.chance(0.5) { lot.range(0.2, 0.9) } else { 0.0 },
-            melody: 0,
             drums: vec![0.0; length],
             music: vec![0.0; length],
             kicks: Vec::new(),
@@ -445,7 +362,7 @@ impl Band {
             self.beat(score, section, bar, inside, piece, lot);
         }
         if section.rises && inside * 2 >= section.bars {
-            let by = if inside + 2 >= section.bars { 1 } else { (score.sub / 2).max(1) };
+            let by = if inside + 2 >= section.bars { 1 } else { score.grid.half() };
             for step in (0..score.steps()).step_by(by) {
                 let level = 0.3 + 0.5 * inside as f32 / section.bars as f32;
                 self.hit(score, Voice::Snare, [bar, step], level, piece, lot);
@@ -468,9 +385,12 @@ impl Band {
         lot: &mut Lot,
     ) {
         let last = inside + 1 == section.bars;
-        let (until, filled) =
-            if last && lot.chance(self.fills) { fill(score.bar, score.sub, lot) } else { (score.steps(), Vec::new()) };
-        let pattern = if inside % 4 == 3 { self.second.clone() } else { self.pattern.clone() };
+        let (until, filled) = if last && lot.chance(self.fills) {
+            fill(score.grid.bar, score.grid.sub, lot)
+        } else {
+            (score.steps(), Vec::new())
+        };
+        let pattern = if inside % self.turns == self.turns - 1 { self.second.clone() } else { self.pattern.clone() };
         let hits = pattern.into_iter().filter(|(_, step, _)| *step < until).chain(filled);
         for (voice, step, level) in hits {
             if section.full || matches!(voice, Voice::Hat | Voice::Ring | Voice::Rim) {
@@ -491,6 +411,9 @@ impl Band {
         piece: &mut Piece,
         lot: &mut Lot,
     ) {
+        if self.stopped && step > 0 {
+            return;
+        }
         let time = score.time(bar, step, lot);
         let index = voice as usize;
         let loud = level * self.kit_levels[index];
@@ -507,55 +430,48 @@ impl Band {
     }
 
     fn part(&mut self, score: &Score<'_>, part: usize, level: f32, bar: usize, piece: &mut Piece, lot: &mut Lot) {
-        let steps = score.steps();
-        let step_seconds = score.step_seconds(bar);
         let level = level * self.levels[part];
         if part == PAD {
-            let changes = if score.hold < 1.0 { 2 } else { 1 };
-            for change in 0..changes {
-                let at = bar as f64 + f64::from(change) * 0.5;
-                if at % score.hold.max(1.0) < 1e-6 || changes == 2 {
-                    let length = step_seconds * steps as f32 * score.hold.max(1.0) as f32 / changes as f32;
-                    let time = score.time(bar, change as usize * steps / 2, lot);
-                    self.chord(score, part, at, [time, f64::from(length)], level, lot);
-                }
-            }
+            self.hold(score, level, bar, lot);
             return;
         }
-        let mask = self.rhythms[part].clone();
-        for (step, _) in mask.iter().enumerate().filter(|(_, plays)| **plays) {
-            if part == MELODY && lot.chance(0.25) {
+        let (omits, steps) = (self.riffs[part].omits, score.steps());
+        let strokes: Vec<(usize, Stroke)> = self.riffs[part].bar(bar, steps).collect();
+        for (step, stroke) in strokes {
+            if lot.chance(omits) || (self.stopped && step > 0) {
                 continue;
             }
-            let next = mask[step + 1..].iter().position(|plays| *plays).map_or(steps - step, |by| by + 1);
-            let length = step_seconds * next as f32 * lot.range(0.5, 1.0);
             let early = step == 0 && bar > 0 && self.pushes[part] && lot.chance(0.7);
-            let time = if early {
-                score.time(bar - 1, steps - (score.sub / 2).max(1), lot)
-            } else {
-                score.time(bar, step, lot)
-            };
-            let at = bar as f64 + step as f64 / steps as f64;
-            let root = score.root(at);
-            let accent = level * (0.75 + 0.25 * weight(step, score.sub, score.bar));
-            let degree = match part {
-                CHORDS => {
-                    self.chord(score, part, at, [time, f64::from(length)], accent, lot);
-                    piece.notes.push(time);
-                    continue;
-                }
-                BASS => root + lot.pick(&[0, 0, 0, 0, 4, 7]) * i32::from(step > 0),
-                ARPEGGIO => root + lot.pick(&[0, 2, 4, 7]),
-                _ => {
-                    self.melody = (self.melody + lot.pick(&[-2, -1, -1, 0, 1, 1, 2])).clamp(-4, 9);
-                    if step == 0 { root + lot.pick(&[0, 2, 4]) } else { self.melody }
-                }
-            };
+            let time =
+                if early { score.time(bar - 1, steps - score.grid.half(), lot) } else { score.time(bar, step, lot) };
+            let length = score.step_seconds(bar) * stroke.length * lot.range(0.85, 1.0);
+            let loud = level * stroke.level * lot.range(0.9, 1.0);
+            let root = score.harmony.root(bar as f64 + step as f64 / steps as f64);
+            if part == CHORDS {
+                self.chord(score, part, root + stroke.degree, [time, f64::from(length)], loud, lot);
+                piece.notes.push(time);
+                continue;
+            }
+            let degree = if self.riffs[part].rooted { root + stroke.degree } else { stroke.degree };
             let hz = score.hz(degree, self.octaves[part]);
             // Nobody can tell to 50 ms when a soft one sets in.
-            if self.note(part, time, length, hz, accent, lot) {
+            if self.note(part, time, length, hz, loud, lot) {
                 piece.notes.push(time);
             }
+        }
+    }
+
+    /// What is held under a bar.
+    fn hold(&mut self, score: &Score<'_>, level: f32, bar: usize, lot: &mut Lot) {
+        if self.stopped {
+            return;
+        }
+        let steps = score.steps();
+        for held in score.harmony.held(bar) {
+            let time = score.time(bar, (held.place * steps as f64) as usize, lot);
+            let length = f64::from(score.step_seconds(bar)) * steps as f64 * held.bars;
+            let root = score.harmony.root(bar as f64 + held.place);
+            self.chord(score, PAD, root, [time, length], level, lot);
         }
     }
 
@@ -593,10 +509,17 @@ impl Band {
         }
     }
 
-    fn chord(&mut self, score: &Score<'_>, part: usize, at: f64, [time, length]: [f64; 2], level: f32, lot: &mut Lot) {
-        let root = score.root(at);
+    fn chord(
+        &mut self,
+        score: &Score<'_>,
+        part: usize,
+        root: i32,
+        [time, length]: [f64; 2],
+        level: f32,
+        lot: &mut Lot,
+    ) {
         let strum = if part == CHORDS && lot.chance(0.3) { f64::from(lot.range(0.0, 0.02)) } else { 0.0 };
-        let voices: &[i32] = if score.seventh { &[0, 2, 4, 6] } else { &[0, 2, 4] };
+        let voices = self.voicing;
         for (place, third) in voices.iter().enumerate() {
             let hz = score.hz(root + third, self.octaves[part]);
             let time = time + strum * place as f64;

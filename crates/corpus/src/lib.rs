@@ -4,10 +4,13 @@
 mod compose;
 mod flac;
 mod groove;
+mod harmony;
 pub mod learn;
 mod lot;
 pub mod measure;
 pub mod noises;
+mod rhythm;
+mod riff;
 mod sampled;
 mod sound;
 pub mod style;

@@ -21,6 +21,8 @@ const SECONDS: f64 = 24.0;
 /// Views of a step: a third of a lesson.
 const WINDOW: usize = (SECONDS * VIEWS_PER_SECOND / 3.0) as usize;
 const WINDOWS: usize = 3;
+/// The share of the units that a lesson leaves out.
+const LEFT_OUT: f32 = 0.15;
 /// How often another piece begins in the middle of a lesson.
 const CHANGES: f32 = 0.15;
 /// How long a step is at the most, from the start and where one goes on.
@@ -126,7 +128,7 @@ fn main() -> std::io::Result<()> {
         for chosen in order.chunks_exact(SIDE * THREADS) {
             let chosen: Vec<&Material> = chosen.iter().map(|&index| &materials[index]).collect();
             let chosen = lessons(&chosen, (step as u64) << 20 ^ seed as u64);
-            let mut memories = vec![Memory::new(shape, SIDE); THREADS];
+            let mut memories = [0; THREADS].map(|_| Memory::with_gaps(shape, SIDE, LEFT_OUT, &mut lot));
             for window in 0..WINDOWS {
                 let pass = |(part, memory): (&[Lesson], &mut Memory)| {
                     let lessons: Vec<&Lesson> = part.iter().collect();

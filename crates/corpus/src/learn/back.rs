@@ -9,6 +9,7 @@ use splimo_hear::sight::VIEW;
 use super::gate::Kept;
 use super::lesson::Lesson;
 use super::matrix::{add_product, add_rows, add_transposed_product, transposed};
+use crate::Lot;
 
 /// What a recurrent layer did, for the way back.
 struct Layer {
@@ -101,15 +102,41 @@ const COUNTS: [f32; TOLD] = [1.0, 1.0, 0.15, 0.3, 0.3, 0.3, 0.3];
 /// How much more a yes counts than a no.
 const RARE: [f32; TOLD] = [2.0, 3.0, 1.0, 1.5, 1.5, 1.5, 1.5];
 
-/// What the network remembers of some lessons side by side, from one pass to the next.
+/// What the network remembers of some lessons side by side, from one pass to the next, and which units are left out there.
 #[derive(Debug, Clone)]
-pub struct Memory([Vec<f32>; 2]);
+pub struct Memory {
+    states: [Vec<f32>; 2],
+    /// What the units of the first layer and of both recurrent ones count, for each lesson.
+    counts: Option<[Vec<f32>; 3]>,
+}
 
 impl Memory {
     /// Of so many lessons, before they begin.
     #[must_use]
     pub fn new(shape: Shape, lessons: usize) -> Self {
-        Self([0, 1].map(|_| vec![0.0; lessons * shape.units]))
+        Self { states: [0, 1].map(|_| vec![0.0; lessons * shape.units]), counts: None }
+    }
+
+    /// The same, where this share of the units is left out all the time, others in each lesson, so that none relies on a
+    /// few (N. Srivastava et al., "Dropout", JMLR 15, 2014; the same ones at all times: Y. Gal and Z. Ghahramani, "A
+    /// theoretically grounded application of dropout in recurrent neural networks", NIPS 2016).
+    #[must_use]
+    pub fn with_gaps(shape: Shape, lessons: usize, share: f32, lot: &mut Lot) -> Self {
+        let mut count = |units: usize| {
+            let one = |lot: &mut Lot| if lot.chance(share) { 0.0 } else { 1.0 / (1.0 - share) };
+            (0..lessons * units).map(|_| one(lot)).collect::<Vec<f32>>()
+        };
+        let counts = [ENTRY, shape.units, shape.units].map(&mut count);
+        Self { counts: Some(counts), ..Self::new(shape, lessons) }
+    }
+
+    /// Has units of a layer count as they do here, at all times.
+    fn count(&self, layer: usize, rows: &mut [f32]) {
+        if let Some(counts) = &self.counts {
+            for rows in rows.chunks_exact_mut(counts[layer].len()) {
+                rows.iter_mut().zip(&counts[layer]).for_each(|(unit, count)| *unit *= count);
+            }
+        }
     }
 }
 
@@ -132,13 +159,18 @@ pub fn gradient(shape: Shape, weights: &[f32], lessons: &[&Lesson], window: Rang
     let mut entry = vec![0.0; rows * ENTRY];
     fill_rows(&mut entry, &weights[VIEW * ENTRY..][..ENTRY]);
     add_product(&views, &weights[..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
-    let bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
-    let first = Layer::run(weights, [shape.first(), ENTRY], shape, &bent, &memory.0[0]);
-    let second = Layer::run(weights, [shape.second(), units], shape, first.out(side), &memory.0[1]);
-    *memory = Memory([&first, &second].map(|layer| layer.states[rows * units..].to_vec()));
+    let mut bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
+    memory.count(0, &mut bent);
+    let first = Layer::run(weights, [shape.first(), ENTRY], shape, &bent, &memory.states[0]);
+    let mut between = first.out(side).to_vec();
+    memory.count(1, &mut between);
+    let second = Layer::run(weights, [shape.second(), units], shape, &between, &memory.states[1]);
+    let mut last = second.out(side).to_vec();
+    memory.count(2, &mut last);
+    memory.states = [&first, &second].map(|layer| layer.states[rows * units..].to_vec());
     let mut told = vec![0.0; rows * TOLD];
     fill_rows(&mut told, &weights[shape.out() + units * TOLD..][..TOLD]);
-    add_product(second.out(side), &weights[shape.out()..][..units * TOLD], &mut told, [units, TOLD]);
+    add_product(&last, &weights[shape.out()..][..units * TOLD], &mut told, [units, TOLD]);
 
     let mut slopes = vec![0.0; weights.len()];
     let mut loss = [0.0f64; TOLD];
@@ -155,13 +187,16 @@ pub fn gradient(shape: Shape, weights: &[f32], lessons: &[&Lesson], window: Rang
         back[index] = weight * (said * (1.0 - truth) - RARE[output] * truth * (1.0 - said));
     }
     let (matrix, bias) = (shape.out(), shape.out() + units * TOLD);
-    add_transposed_product(second.out(side), &back, &mut slopes[matrix..bias], [units, TOLD]);
+    add_transposed_product(&last, &back, &mut slopes[matrix..bias], [units, TOLD]);
     add_rows(&back, &mut slopes[bias..bias + TOLD]);
     let turned = transposed(&weights[matrix..bias], TOLD);
     let mut to_second = vec![0.0; rows * units];
     add_product(&back, &turned, &mut to_second, [TOLD, units]);
-    let to_first = second.back(weights, first.out(side), &to_second, &mut slopes, side);
+    memory.count(2, &mut to_second);
+    let mut to_first = second.back(weights, &between, &to_second, &mut slopes, side);
+    memory.count(1, &mut to_first);
     let mut to_entry = first.back(weights, &bent, &to_first, &mut slopes, side);
+    memory.count(0, &mut to_entry);
     to_entry.iter_mut().zip(&entry).filter(|(_, unit)| **unit < 0.0).for_each(|(slope, _)| *slope *= 0.1);
     let (matrix, bias) = (0, VIEW * ENTRY);
     add_transposed_product(&views, &to_entry, &mut slopes[matrix..bias], [VIEW, ENTRY]);
@@ -172,7 +207,6 @@ pub fn gradient(shape: Shape, weights: &[f32], lessons: &[&Lesson], window: Rang
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Lot;
     use crate::learn::first_weights;
     use splimo_hear::network::Network;
 
@@ -190,25 +224,40 @@ mod tests {
         gradient(SHAPE, weights, lessons, 0..lessons[0].times(), &mut Memory::new(SHAPE, lessons.len()))
     }
 
+    /// With the same units left out each time.
+    fn with_gaps(weights: &[f32], lessons: &[&Lesson]) -> Pass {
+        let mut memory = Memory::with_gaps(SHAPE, lessons.len(), 0.3, &mut Lot::new(6));
+        gradient(SHAPE, weights, lessons, 0..lessons[0].times(), &mut memory)
+    }
+
     fn total(pass: &Pass) -> f64 {
         pass.loss.iter().zip(COUNTS).map(|(loss, counts)| loss * f64::from(counts)).sum()
     }
 
     #[test]
     fn slopes_are_those_of_the_loss() {
+        check_slopes(whole);
+    }
+
+    #[test]
+    fn slopes_are_those_of_the_loss_where_units_are_left_out() {
+        check_slopes(with_gaps);
+    }
+
+    fn check_slopes(pass_of: fn(&[f32], &[&Lesson]) -> Pass) {
         let mut weights = first_weights(SHAPE, 3);
         let lessons = [lesson(9, 1), lesson(9, 2)];
         let both: Vec<&Lesson> = lessons.iter().collect();
-        let pass = whole(&weights, &both);
+        let pass = pass_of(&weights, &both);
         let mut lot = Lot::new(5);
         let starts = [0, SHAPE.first(), SHAPE.first() + (ENTRY + 1) * SHAPE.gates(), SHAPE.second(), SHAPE.out()];
         for place in starts.into_iter().flat_map(|start| (0..6).map(move |_| start)).map(|s| s + lot.below(160)) {
             let step = 3e-3;
             let own = weights[place];
             weights[place] = own + step;
-            let more = total(&whole(&weights, &both));
+            let more = total(&pass_of(&weights, &both));
             weights[place] = own - step;
-            let less = total(&whole(&weights, &both));
+            let less = total(&pass_of(&weights, &both));
             weights[place] = own;
             let slope = (more - less) / f64::from(2.0 * step);
             let said = f64::from(pass.slopes[place]);

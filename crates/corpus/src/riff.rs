@@ -1,0 +1,208 @@
+//! Riffs: what a part plays for a bar or a few, and then again.
+
+use crate::groove::{Bar, weight};
+use crate::lot::Lot;
+use crate::rhythm::{Grid, Manner, Mask};
+
+/// The parts that play riffs, in order; behind them stands what is held.
+pub(crate) const BASS: usize = 0;
+pub(crate) const CHORDS: usize = 1;
+pub(crate) const ARPEGGIO: usize = 2;
+pub(crate) const MELODY: usize = 3;
+
+/// One stroke of a riff.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct Stroke {
+    /// From the start of the riff on.
+    pub(crate) step: usize,
+    /// In steps.
+    pub(crate) length: f32,
+    /// Of the scale, from the root of the chord on or from the tonic on.
+    pub(crate) degree: i32,
+    /// How hard, 0..1.
+    pub(crate) level: f32,
+}
+
+/// What comes again.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Riff {
+    pub(crate) bars: usize,
+    pub(crate) strokes: Vec<Stroke>,
+    /// Whether it moves with the chords.
+    pub(crate) rooted: bool,
+    /// How often a stroke is left out.
+    pub(crate) omits: f32,
+}
+
+/// How the bars of a riff are alike.
+const FORMS: [&[usize]; 9] =
+    [&[0], &[0], &[0], &[0, 1], &[0, 1], &[0, 0, 0, 1], &[0, 1, 0, 2], &[0, 1, 0, 1], &[0, 0, 1, 2]];
+/// How often each stroke has a level of its own.
+const ACCENTED: f32 = 0.4;
+/// How often chords, or the arpeggio, play with the bass.
+const TOGETHER: f32 = 0.2;
+
+/// How the pitch of a riff goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Contour {
+    /// Always the same.
+    Still,
+    /// These degrees, one after the other, begun anew with each bar.
+    Cycle(&'static [i32]),
+    /// These, over the bars.
+    Across(&'static [i32]),
+    /// Low on the beat, high between.
+    Bounce(i32),
+    /// Steps up and down.
+    Walk,
+    /// Any of these, drawn once.
+    Drawn(&'static [i32]),
+}
+
+const CONTOURS: [&[Contour]; 4] = {
+    use Contour::{Across, Bounce, Cycle, Drawn, Still, Walk};
+    [
+        &[
+            Still,
+            Still,
+            Still,
+            Cycle(&[0, 4]),
+            Cycle(&[0, 7]),
+            Bounce(7),
+            Bounce(4),
+            Walk,
+            Walk,
+            Cycle(&[0, 2, 4, 5]),
+            Drawn(&[0, 0, 0, 0, 4, 7]),
+            Drawn(&[0, 0, 2, 3, 4, 6, 7]),
+        ],
+        &[Still, Still, Still, Still, Drawn(&[0, 0, 0, 1, -1]), Drawn(&[0, 0, 3, 4])],
+        &[
+            Cycle(&[0, 2, 4, 7]),
+            Cycle(&[0, 2, 4, 2]),
+            Cycle(&[7, 4, 2, 0]),
+            Cycle(&[0, 4, 2, 4]),
+            Cycle(&[0, 7]),
+            Across(&[0, 2, 4]),
+            Across(&[0, 2, 4, 7, 4, 2]),
+            Across(&[7, 4, 2]),
+            Across(&[0, 4, 7]),
+            Still,
+            Bounce(7),
+            Drawn(&[0, 2, 4, 7]),
+        ],
+        &[Walk, Walk, Walk, Walk, Drawn(&[0, 0, 2, 4, 7]), Drawn(&[0, 1, 2, 4, 5, 7])],
+    ]
+};
+
+impl Contour {
+    /// The degree of a stroke, which is the `index`th of its bar and the `gone`th of the riff.
+    fn degree(self, [index, gone]: [usize; 2], on_beat: bool, before: i32, lot: &mut Lot) -> i32 {
+        match self {
+            Self::Still => 0,
+            Self::Cycle(degrees) => degrees[index % degrees.len()],
+            Self::Across(degrees) => degrees[gone % degrees.len()],
+            Self::Bounce(high) => high * i32::from(!on_beat),
+            Self::Walk => (before + lot.pick(&[-2, -1, -1, 0, 1, 1, 2])).clamp(-4, 9),
+            Self::Drawn(degrees) => lot.pick(degrees),
+        }
+    }
+}
+
+impl Riff {
+    fn new(part: usize, grid: Grid, masks: &[Mask], lot: &mut Lot) -> Self {
+        let steps = grid.steps();
+        let contour = lot.pick(CONTOURS[part]);
+        let short = lot.scale(0.3, 1.0);
+        let accents: Option<[f32; 2]> = lot.chance(ACCENTED).then(|| [lot.range(0.3, 0.8), 1.0]);
+        let places: Vec<usize> = masks
+            .iter()
+            .enumerate()
+            .flat_map(|(bar, mask)| (0..steps).filter(|step| mask[*step]).map(move |step| bar * steps + step))
+            .collect();
+        let (mut degree, mut index, mut strokes) = (lot.pick(&[0, 0, 2, 4]), 0, Vec::with_capacity(places.len()));
+        for (gone, &step) in places.iter().enumerate() {
+            index = if gone > 0 && places[gone - 1] / steps == step / steps { index + 1 } else { 0 };
+            degree = contour.degree([index, gone], step.is_multiple_of(grid.sub), degree, lot);
+            let next = places.get(gone + 1).copied().unwrap_or(masks.len() * steps);
+            let heavy = weight(step % steps, grid.sub, grid.bar);
+            let level = match accents {
+                Some([soft, hard]) => {
+                    if lot.chance(0.15 + 0.35 * heavy) {
+                        hard
+                    } else {
+                        soft
+                    }
+                }
+                None => 0.75 + 0.25 * heavy,
+            };
+            strokes.push(Stroke { step, length: (next - step) as f32 * short, degree, level });
+        }
+        let rooted = part != MELODY || lot.chance(0.4);
+        Self { bars: masks.len(), strokes, rooted, omits: if part == MELODY { lot.range(0.0, 0.3) } else { 0.0 } }
+    }
+
+    /// The strokes of a bar that is counted on and on, and the step of each in it.
+    pub(crate) fn bar(&self, bar: usize, steps: usize) -> impl Iterator<Item = (usize, Stroke)> {
+        let from = bar % self.bars * steps;
+        let mine = self.strokes.iter().filter(move |stroke| (from..from + steps).contains(&stroke.step));
+        mine.map(move |stroke| (stroke.step - from, *stroke))
+    }
+}
+
+/// The bars of a part: some are alike.
+fn masks(part: usize, grid: Grid, kicks: &Bar, lot: &mut Lot) -> Vec<Mask> {
+    let manner = Manner::new(part, grid, kicks, lot);
+    let bars = [0, 1, 2].map(|_| manner.bar(grid, kicks, lot));
+    let mut masks: Vec<Mask> = lot.pick(&FORMS).iter().map(|index| bars[*index].clone()).collect();
+    if part == MELODY && masks.len() > 1 && lot.chance(0.4) {
+        // It breathes at the end.
+        let (last, from) = (masks.len() - 1, grid.steps() / 2);
+        masks[last][from..].fill(false);
+    }
+    masks
+}
+
+/// The riffs of bass, chords, arpeggio and melody. Where there are no drums, one part at least tells where the beat is.
+pub(crate) fn riffs(grid: Grid, kicks: &Bar, lot: &mut Lot) -> [Riff; 4] {
+    let mut all: [Vec<Mask>; 4] = std::array::from_fn(|part| masks(part, grid, kicks, lot));
+    for part in [CHORDS, ARPEGGIO] {
+        if lot.chance(TOGETHER) {
+            all[part] = all[BASS].clone();
+        }
+    }
+    if kicks.is_empty() {
+        let by = lot.pick(&[grid.sub, grid.sub, grid.half(), 2 * grid.sub]);
+        for part in [BASS, CHORDS, ARPEGGIO] {
+            if lot.chance(0.5) {
+                all[part] = vec![Manner::even(by)(grid)];
+            }
+        }
+    }
+    std::array::from_fn(|part| Riff::new(part, grid, &all[part], lot))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_riff_comes_again_and_its_strokes_do_not_overlap() {
+        let mut lot = Lot::new(3);
+        for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3)] {
+            let grid = Grid { bar, sub };
+            for riff in (0..50).flat_map(|_| riffs(grid, &Vec::new(), &mut lot)).collect::<Vec<_>>() {
+                let steps = grid.steps();
+                assert!(matches!(riff.bars, 1 | 2 | 4));
+                for pair in riff.strokes.windows(2) {
+                    assert!(pair[0].step as f32 + pair[0].length <= pair[1].step as f32 + 1e-3, "{riff:?}");
+                }
+                let all: Vec<_> = (0..riff.bars).flat_map(|bar| riff.bar(bar, steps)).collect();
+                assert_eq!(all.len(), riff.strokes.len());
+                assert!(all.iter().all(|(step, stroke)| *step < steps && (0.2..=1.0).contains(&stroke.level)));
+                let again: Vec<_> = (riff.bars..2 * riff.bars).flat_map(|bar| riff.bar(bar, steps)).collect();
+                assert_eq!(all, again);
+            }
+        }
+    }
+}
