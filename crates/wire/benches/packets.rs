@@ -63,18 +63,18 @@ fn frames(c: &mut Criterion) {
     group.bench_function("renew", |b| {
         b.iter(|| {
             slots[0] = slots[0].wrapping_add(1);
-            burst.prepare(black_box(&slots), 0.0)
+            burst.prepare(black_box(&slots), 0.0, false)
         });
     });
     group.bench_function("renew and send", |b| {
         b.iter(|| {
-            burst.prepare(black_box(&slots), 0.0);
+            burst.prepare(black_box(&slots), 0.0, false);
             sender.send(&outlet, burst.packets(0, 0..UNIVERSES), false)
         });
     });
     group.bench_function("renew and send, in bursts", |b| {
         b.iter(|| {
-            burst.prepare(black_box(&slots), 0.0);
+            burst.prepare(black_box(&slots), 0.0, false);
             sender.send(&outlet, burst.packets(0, 0..UNIVERSES), true)
         });
     });

@@ -59,6 +59,8 @@ pub struct OutFrame {
     pub output: Option<Box<NewOutput>>,
     /// When it is to leave.
     pub deadline: Option<Instant>,
+    /// Whether it shows something sudden, which slower streams should not keep waiting.
+    pub sudden: bool,
     /// 512 slots a universe.
     pub slots: Vec<u8>,
 }
@@ -116,6 +118,7 @@ impl FrameLoop {
         let mut lead = Lead::new(deadlines.period());
         let mut in_step = InStep::default();
         let mut unread = 0u32;
+        let mut sudden = false;
         while !self.stop.load(Ordering::Relaxed) {
             let deadline = deadlines.next(Instant::now());
             let planned = deadline.plus(-lead.nanoseconds());
@@ -136,12 +139,14 @@ impl FrameLoop {
                 beacon: self.beacons[self.show.settings.leader as usize],
                 time_of_day: super::clock::time_of_day(),
             };
-            let frame = engine.tick(deadline.seconds_since(self.epoch), &inputs);
+            engine.tick(deadline.seconds_since(self.epoch), &inputs);
+            sudden |= engine.is_sudden();
             // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
             if let Ok(mut out) = self.empty.try_recv() {
                 out.slots.clear();
-                out.slots.extend_from_slice(&frame.slots);
+                out.slots.extend_from_slice(&engine.frame().slots);
                 out.deadline = Some(deadline);
+                out.sudden = std::mem::take(&mut sudden);
                 out.output = self.output.take();
                 // There is room: as many frames go round as the channel holds.
                 let _ = self.full.try_send(out);

@@ -90,6 +90,9 @@ pub struct Engine {
     section: Option<(Section, Section)>,
     /// When each kind of hit was heard last, in beats, and how many there were.
     hits: [(f64, u64); 3],
+    /// Whether the last frame changes at once, and whether the next one will because of what was asked for.
+    sudden: bool,
+    asked: bool,
     controls: [f32; CONTROLS],
     counts: Counts,
     proving: Proving,
@@ -154,6 +157,8 @@ impl Engine {
             time_of_day: None,
             section: None,
             hits: [(f64::MIN, 0); 3],
+            sudden: false,
+            asked: false,
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
             proving: Proving::default(),
@@ -166,6 +171,13 @@ impl Engine {
     #[must_use]
     pub fn clock(&self) -> &Clock {
         &self.clock
+    }
+
+    /// Whether a beat, an onset or something that was asked for falls between the last frame and the one before: what one
+    /// notices where it comes late.
+    #[must_use]
+    pub fn is_sudden(&self) -> bool {
+        self.sudden
     }
 
     /// The rig that the frames are for.
@@ -209,6 +221,7 @@ impl Engine {
 
     /// Carries an action out that was asked for at `time`. Actions that are not the engine's are left alone.
     pub fn act(&mut self, action: &Action, time: Seconds) {
+        self.asked = true;
         match action {
             Action::FirePad(pad) => self.arm(*pad),
             Action::FireLook(name) => {
@@ -298,7 +311,9 @@ impl Engine {
         self.shift_beats(beat - before - step.beats);
         self.land_what_is_due(beat);
         self.stage.advance(beat);
-        if self.hearing.onsets != self.onset.1 {
+        let onset = self.hearing.onsets != self.onset.1;
+        self.sudden = std::mem::take(&mut self.asked) || onset || (beat - step.beats).floor() != beat.floor();
+        if onset {
             self.onset = (beat, self.hearing.onsets);
         }
         for (last, count) in self.hits.iter_mut().zip(self.hearing.hits) {

@@ -97,7 +97,7 @@ pub(super) fn send_to_bare(show: &Show, rig: &Rig) -> std::io::Result<f64> {
     let lanes: Vec<_> = plan.lanes.iter().map(|lane| lane.lane.clone()).collect();
     let mut burst = Burst::new(&lanes, &identity(show));
     let mut slots = vec![0u8; rig.slots()];
-    burst.prepare(&slots, 0.0);
+    burst.prepare(&slots, 0.0, false);
     let ready: Vec<(Vec<u8>, SocketAddr)> = (0..burst.lanes())
         .flat_map(|lane| burst.packets(lane, 0..burst.due_of(lane)).map(|(p, to)| (p.to_vec(), to)).collect::<Vec<_>>())
         .collect();
@@ -108,7 +108,7 @@ pub(super) fn send_to_bare(show: &Show, rig: &Rig) -> std::io::Result<f64> {
         || {
             frame = frame.wrapping_add(1);
             slots.iter_mut().step_by(7).for_each(|slot| *slot = frame);
-            burst.prepare(&slots, f64::from(frame));
+            burst.prepare(&slots, f64::from(frame), false);
             for lane in 0..burst.lanes() {
                 black_box(sender.send(&ours, burst.packets(lane, 0..burst.due_of(lane)), false));
             }

@@ -97,7 +97,7 @@ impl SendLoop {
             }
             let began = Instant::now();
             let seconds = self.meter.seconds(deadline);
-            self.now.burst.prepare(&frame.slots, seconds);
+            self.now.burst.prepare(&frame.slots, seconds, frame.sudden);
             for port in &mut self.now.ports {
                 port.offer(&frame.slots, seconds);
             }
