@@ -9,6 +9,7 @@
 mod band_meter;
 pub mod bands;
 pub mod bar;
+pub mod bar_sight;
 pub mod beat;
 pub mod chroma;
 pub mod form;

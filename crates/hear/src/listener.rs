@@ -223,7 +223,7 @@ impl Listener {
         hearing.confidence = beat.confidence.clamp(0.0, 1.0);
         // The beat was where the sound was, not where it was told of.
         hearing.beat = beat.position + BEAT_LATE * f64::from(beat.bpm) / 60.0;
-        let bar = self.bar.hop(&self.told, beat.position);
+        let bar = self.bar.hop(&self.told, &hearing.chroma, self.sight.loud(), beat.position);
         hearing.bar_beats = bar.beats;
         hearing.bar_start = bar.start;
         hearing.bar_confidence = (bar.confidence * hearing.confidence).clamp(0.0, 1.0);

@@ -52,7 +52,13 @@ impl Sight {
         self.bands(bands)
     }
 
-    /// The same of bands that were made before, by a [`FilterBank`] of [`BANDS_SHOWN`].
+    /// How loud each band is in the last hop, as views have it.
+    #[must_use]
+    pub fn loud(&self) -> &[f32; BANDS_SHOWN] {
+        self.view.first_chunk().expect("the bands stand first")
+    }
+
+    /// What [`Self::hop`] does, of bands that were made before by a [`FilterBank`] of [`BANDS_SHOWN`].
     pub fn bands(&mut self, mut bands: [f32; BANDS_SHOWN]) -> Option<&[f32; VIEW]> {
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         self.level = loudest.max(self.level * HOLD).max(FLOOR);

@@ -413,8 +413,10 @@ mod tests {
     fn a_universe_that_rests_is_repeated_thrice_and_then_kept_alive() {
         let mut burst = burst(&[stream(Protocol::Sacn, true)]);
         let slots = [9; 512];
-        let due: Vec<f64> =
-            (0..440).map(|frame| f64::from(frame) / 44.0).filter(|&now| burst.prepare(&slots, now, false) > 0).collect();
+        let due: Vec<f64> = (0..440)
+            .map(|frame| f64::from(frame) / 44.0)
+            .filter(|&now| burst.prepare(&slots, now, false) > 0)
+            .collect();
         assert_eq!(due[..3], [0.0, 1.0 / 44.0, 2.0 / 44.0]);
         for pair in due[2..].windows(2) {
             assert!((0.8..=1.0).contains(&(pair[1] - pair[0])), "{due:?}");

@@ -581,4 +581,28 @@ mod tests {
         engine.publish(&mut snapshot);
         assert!(snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", snapshot.phases);
     }
+
+    #[test]
+    fn sudden_are_beats_onsets_and_what_was_asked_for() {
+        let text = "version = 1\nname = \"One\"\n[[looks]]\nname = \"One\"\n";
+        let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
+        let bpm = engine.clock().bpm();
+        let mut tick = |frame: u32, onsets: u64, asked: bool| {
+            if asked {
+                engine.act(&Action::Blackout, f64::from(frame) / 100.0);
+            }
+            let hearing = Hearing { onsets, ..Hearing::default() };
+            engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
+            (engine.is_sudden(), engine.clock().beat().floor())
+        };
+        let (mut beat, mut beats) = (tick(0, 0, false).1, 0);
+        for frame in 1..400 {
+            let (onset, asked) = (frame % 37 == 0, frame % 53 == 0);
+            let (sudden, now) = tick(frame, u64::from(frame / 37), asked);
+            assert_eq!(sudden, onset || asked || now != beat, "frame {frame}");
+            beats += u32::from(now != beat);
+            beat = now;
+        }
+        assert!(f64::from(beats) >= (4.0 * bpm / 60.0).floor() - 1.0, "{beats}");
+    }
 }

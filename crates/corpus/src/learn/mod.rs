@@ -1,6 +1,7 @@
 //! Training of the network of `splimo-hear`: lessons, the way back through it, and the descent.
 
 mod back;
+mod bars;
 mod descent;
 mod gate;
 mod lesson;
@@ -8,6 +9,7 @@ mod material;
 mod matrix;
 
 pub use back::{Memory, Pass, gradient};
+pub use bars::{Example, examples, fit};
 pub use descent::Descent;
 pub use lesson::Lesson;
 pub use material::{Material, material};
