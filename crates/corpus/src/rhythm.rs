@@ -142,7 +142,9 @@ impl Manner {
             Rhythm::Drawn => lot.chance(self.density * weight(step, sub, grid.bar)) || (step == 0 && lot.chance(0.7)),
             Rhythm::Threes => step % 3 == 0 && step + 2 < steps,
             Rhythm::Late => step == 0 || step == sub + off,
-            Rhythm::Kick | Rhythm::Figures => kicks.iter().any(|(voice, at, _)| *voice == Voice::Kick && *at == step),
+            // Those are not drawn step by step.
+            Rhythm::Figures => false,
+            Rhythm::Kick => kicks.iter().any(|(voice, at, _)| *voice == Voice::Kick && *at == step),
         }
     }
 
