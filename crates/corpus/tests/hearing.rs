@@ -11,6 +11,7 @@ const SETTLED: f64 = 8.0;
 
 struct Heard {
     beats: Vec<f64>,
+    firsts: Vec<f64>,
     onsets: Vec<f64>,
     bpm: f64,
     confidence: f32,
@@ -18,12 +19,15 @@ struct Heard {
 
 fn hear(samples: &[f32]) -> Heard {
     let (mut listener, mut striker) = (Listener::default(), Striker::default());
-    let mut heard = Heard { beats: Vec::new(), onsets: Vec::new(), bpm: 0.0, confidence: 0.0 };
+    let mut heard = Heard { beats: Vec::new(), firsts: Vec::new(), onsets: Vec::new(), bpm: 0.0, confidence: 0.0 };
     let mut onsets = 0;
     for hop in samples.as_chunks::<HOP>().0 {
         listener.listen(hop, |_| {});
         let now = listener.hearing();
-        heard.beats.extend(striker.hop(now).map(|strike| strike.time));
+        if let Some(strike) = striker.hop(now) {
+            heard.beats.push(strike.time);
+            heard.firsts.extend(strike.first.then_some(strike.time));
+        }
         let mark = listener.mark();
         if mark.count > onsets {
             heard.onsets.push(mark.time);
@@ -66,6 +70,25 @@ fn most_pieces_of_usual_styles_are_followed_beat_by_beat() {
     let mean = scores.iter().map(|(score, _)| score).sum::<f64>() / scores.len() as f64;
     assert!(mean > 0.85, "{}", told());
     assert!(scores.iter().filter(|(score, _)| *score > 0.9).count() >= 7, "{}", told());
+}
+
+#[test]
+fn where_drums_and_chords_say_so_bars_begin_where_they_do() {
+    let names = ["backbeat", "rock", "disco", "march"];
+    let scores: Vec<(f64, String)> = names
+        .iter()
+        .flat_map(|name| (0..2).map(move |seed| (*name, 620_000 + seed)))
+        .map(|(name, seed)| {
+            let made = made(name, seed);
+            let heard = hear(&made.samples);
+            let score = f_measure(&after(&made.downbeats, 12.0), &after(&heard.firsts, 12.0), 0.07);
+            (score, format!("{name} {seed}: {score:.2}"))
+        })
+        .collect();
+    let told = || scores.iter().map(|(_, words)| words.as_str()).collect::<Vec<_>>().join(", ");
+    let mean = scores.iter().map(|(score, _)| score).sum::<f64>() / scores.len() as f64;
+    // Where the bar were guessed, a quarter would be right.
+    assert!(mean > 0.6, "{}", told());
 }
 
 #[test]
