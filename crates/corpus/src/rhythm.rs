@@ -132,15 +132,15 @@ impl Manner {
         let off = if sub == 3 { 2 } else { half };
         match self.rhythm {
             Rhythm::Bar => step == 0,
-            Rhythm::Beats => step % sub == 0,
+            Rhythm::Beats => step.is_multiple_of(sub),
             Rhythm::Offbeats => step % sub == off,
             Rhythm::Halves if sub == 3 => step % 3 != 1 || !self.shuffles,
-            Rhythm::Halves => step % half == 0,
+            Rhythm::Halves => step.is_multiple_of(half),
             Rhythm::Steps => sub != 3 || step % 3 != 1 || !self.shuffles,
             Rhythm::Middle => step == 0 || step == steps / 2,
-            Rhythm::Back => step % sub == 0 && (step / sub) % 2 == 1,
+            Rhythm::Back => step.is_multiple_of(sub) && (step / sub) % 2 == 1,
             Rhythm::Drawn => lot.chance(self.density * weight(step, sub, grid.bar)) || (step == 0 && lot.chance(0.7)),
-            Rhythm::Threes => step % 3 == 0 && step + 2 < steps,
+            Rhythm::Threes => step.is_multiple_of(3) && step + 2 < steps,
             Rhythm::Late => step == 0 || step == sub + off,
             // Those are not drawn step by step.
             Rhythm::Figures => false,
