@@ -210,7 +210,7 @@ mod tests {
         let all = seen(12);
         assert_eq!(all.len(), 48);
         for (seen, next) in all.iter().zip(&all[1..]) {
-            assert_eq!((next.beat - seen.beat, seen.ago), (1, 26));
+            assert_eq!((next.beat - seen.beat, seen.ago), (1, 27));
         }
         for seen in &all[20..] {
             let [chord, low, snare] = [2, 10, 8].map(|number| seen.numbers[number]);
