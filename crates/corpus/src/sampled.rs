@@ -58,6 +58,14 @@ impl Bank {
         Ok(Self { font: Arc::new(font), kits: Vec::new() })
     }
 
+    /// Reads banks whose paths stand in a text, with commas between.
+    ///
+    /// # Errors
+    /// That of the first one that cannot be read.
+    pub fn open_all(paths: &str) -> io::Result<Vec<Self>> {
+        paths.split(',').filter(|path| !path.is_empty()).map(|path| Self::open(Path::new(path))).collect()
+    }
+
     /// The bank with the kits that others of a single instrument are.
     #[must_use]
     pub fn with_kits(mut self, kits: &[Self]) -> Self {

@@ -153,8 +153,8 @@ impl BarTracker {
     /// beats, each hop. Allocates nothing.
     pub fn hop(&mut self, told: &Told, notes: &[f32; PITCHES], bands: &[f32; BANDS_SHOWN], position: f64) -> BarKnown {
         if let Some(Seen { beat, numbers, .. }) = self.sight.hop(told, notes, bands, position) {
-            // Beats that were passed over in a jump leave their place empty.
-            for _ in 0..(beat - self.last).clamp(1, 8) {
+            // Beats that were passed over in a jump have their places too; after twelve all bars are where they were.
+            for _ in 0..(beat - self.last).rem_euclid(12) {
                 self.move_on();
             }
             self.weigh(&numbers);

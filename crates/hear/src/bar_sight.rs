@@ -11,7 +11,7 @@ use crate::sight::BANDS_SHOWN;
 /// Numbers that are seen of a beat.
 pub const SEEN: usize = 14;
 /// How long after a beat all of it has been seen, as a share of the beat.
-pub const COMPLETE: f64 = 0.6;
+const COMPLETE: f64 = 0.6;
 /// How much later than the tracker's beat it is told, in beats.
 const LATE: f64 = 0.02;
 /// Hops that are kept: two beats and a half of the slowest tempo.
@@ -26,7 +26,7 @@ const RISE: usize = 8;
 const COMPARED: usize = 16;
 /// What stands for no difference at all.
 const SAME: f32 = 0.01;
-/// The first and the last of the numbers that tell of differences, which are compared as quotients.
+/// Those of the numbers that tell of differences, which are compared as quotients.
 const DIFFERENCES: std::ops::Range<usize> = 1..7;
 
 const NOTES: std::ops::Range<usize> = 0..PITCHES;
@@ -107,7 +107,7 @@ impl BarSight {
         seen
     }
 
-    /// The sum of some numbers over hops from and to, counted from the start of the beat.
+    /// The mean of some numbers over hops from and to, counted from the start of the beat.
     fn mean<const N: usize>(&self, numbers: &std::ops::Range<usize>, from: isize, to: isize) -> [f32; N] {
         let at = |by: isize| (self.began as isize + by).clamp(0, self.hops as isize) as usize;
         let oldest = (self.hops + 1).saturating_sub(KEPT);

@@ -1,8 +1,6 @@
 //! Finds the weights by which the hearing tells first beats of bars, on made music, with the networks that are shipped:
 //! `cargo run --release -p splimo-corpus --bin bars -- [WEIGHTS] [--pieces N] [--seed N] [--bank FILE,FILE]`.
 
-use std::path::Path;
-
 use rayon::prelude::*;
 use splimo_corpus::learn::{Example, examples, fit};
 use splimo_corpus::style::STYLES;
@@ -22,12 +20,7 @@ fn number(name: &str, usual: usize) -> usize {
 fn main() -> std::io::Result<()> {
     let path = std::env::args().nth(1).filter(|argument| !argument.starts_with("--"));
     let path = path.unwrap_or_else(|| "crates/hear/data/bars.weights".to_owned());
-    let paths = option("--bank").unwrap_or_default();
-    let banks: Vec<Bank> = paths
-        .split(',')
-        .filter(|path| !path.is_empty())
-        .map(|path| Bank::open(Path::new(path)))
-        .collect::<Result<_, _>>()?;
+    let banks = Bank::open_all(&option("--bank").unwrap_or_default())?;
     let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
     let (count, seed) = (number("--pieces", 400), number("--seed", 1));
     let of_piece = |index: usize| {

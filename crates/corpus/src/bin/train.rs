@@ -4,7 +4,6 @@
 //! from the weights that are there. On an older machine with vectors of 512 bits it is a third faster if it is built with
 //! `RUSTFLAGS="--cfg multiversion_allow_slow_avx512"`.
 
-use std::path::Path;
 use std::time::Instant;
 
 use rayon::prelude::*;
@@ -38,8 +37,7 @@ fn number(name: &str, usual: usize) -> usize {
 
 /// The banks whose paths an option names.
 fn banks(name: &str) -> std::io::Result<Vec<Bank>> {
-    let paths = option(name).unwrap_or_default();
-    paths.split(',').filter(|path| !path.is_empty()).map(|path| Bank::open(Path::new(path))).collect()
+    Bank::open_all(&option(name).unwrap_or_default())
 }
 
 /// Material, some of it noise, that begins with a seed; long enough to be played faster.
