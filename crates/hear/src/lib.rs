@@ -20,6 +20,7 @@ mod listener;
 pub mod loudness;
 pub mod network;
 pub mod onset;
+mod phase_loop;
 pub mod phrase;
 pub mod pitch;
 pub mod section;
