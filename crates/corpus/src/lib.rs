@@ -1,6 +1,7 @@
 //! Music made by code from seeds, with its exact truth: where the beats lie, where bars begin, what was struck when. It is
 //! what the hearing of Splimo is trained on and judged by; no recording is in it. For development only.
 
+mod band;
 mod compose;
 mod flac;
 mod groove;
@@ -9,9 +10,12 @@ pub mod learn;
 mod lot;
 pub mod measure;
 pub mod noises;
+mod recording;
 mod rhythm;
 mod riff;
 mod sampled;
+mod score;
+mod section;
 mod sound;
 pub mod style;
 mod tempo;

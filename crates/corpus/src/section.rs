@@ -1,0 +1,103 @@
+//! What plays from section to section of a piece.
+
+use crate::groove::Groove;
+use crate::lot::Lot;
+use crate::riff::{ARPEGGIO, BASS, CHORDS, MELODY};
+use crate::style::{Form, Style};
+
+/// What plays in some bars.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Section {
+    pub(crate) kind: &'static str,
+    pub(crate) bars: usize,
+    pub(crate) drums: bool,
+    /// Hats only, or all of the drums.
+    pub(crate) full: bool,
+    pub(crate) parts: [bool; 5],
+    /// How loud.
+    pub(crate) level: f32,
+    /// Rolls of the snare that thicken.
+    pub(crate) rises: bool,
+}
+
+/// The sections of a piece of so many bars.
+pub(crate) fn sections(style: &Style, bars: usize, lot: &mut Lot) -> Vec<Section> {
+    let mut mine = [false; 5];
+    for (mine, likely) in mine.iter_mut().zip(style.parts) {
+        *mine = lot.chance(likely);
+    }
+    // Something has to play.
+    if style.grooves == [Groove::None] && !mine[CHORDS] && !mine[ARPEGGIO] && !mine[MELODY] && !mine[BASS] {
+        mine[if lot.chance(0.5) { CHORDS } else { ARPEGGIO }] = true;
+    }
+    let all = Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rises: false };
+    let calm =
+        Section { kind: "breakdown", drums: false, level: 0.6, parts: [false, true, mine[2], mine[3], true], ..all };
+    match style.form {
+        Form::Club => {
+            let intro = Section { kind: "intro", parts: [false; 5], level: 0.8, ..all };
+            let build =
+                Section { kind: "build", parts: [false, true, true, false, true], level: 0.7, rises: true, ..all };
+            let drop = Section { parts: [true, true, mine[2], mine[3], mine[4]], bars: 16, ..all };
+            let outro = Section { kind: "outro", ..intro };
+            vec![intro, build, drop, Section { bars: 8, ..calm }, build, drop, outro]
+        }
+        Form::Breakdown => {
+            vec![Section { bars: 16, ..all }, Section { bars: 32, ..calm }, Section { bars: 64, ..all }]
+        }
+        Form::Free => {
+            let mut list = Vec::new();
+            let mut gone = 0;
+            while gone < bars {
+                let bars = lot.pick(&[2, 4, 4, 8, 8]);
+                let mut section = Section { bars, ..all };
+                section.drums = lot.chance(0.88);
+                section.full = lot.chance(0.85);
+                for part in &mut section.parts {
+                    *part &= lot.chance(0.85);
+                }
+                if !section.drums || style.grooves == [Groove::None] {
+                    // Where there are no drums, what else there is goes on.
+                    section.parts = mine;
+                }
+                section.level = lot.range(0.7, 1.0);
+                gone += bars;
+                list.push(section);
+            }
+            list
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::style::{STYLES, find};
+
+    #[test]
+    fn where_there_are_no_drums_something_else_plays_in_every_section() {
+        let without = STYLES.iter().filter(|style| style.grooves == [Groove::None] && style.form == Form::Free);
+        for style in without {
+            for seed in 0..50 {
+                for section in sections(style, 24, &mut Lot::new(seed)) {
+                    assert!(section.parts.contains(&true) && section.level > 0.5, "{}: {section:?}", style.name);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_set_builds_and_drops_and_a_long_breakdown_has_32_bars_without_drums() {
+        let club = sections(find("club set").expect("a style"), 100, &mut Lot::new(1));
+        let kinds: Vec<&str> = club.iter().map(|section| section.kind).collect();
+        assert_eq!(kinds, ["intro", "build", "drop", "breakdown", "build", "drop", "outro"]);
+        let long = sections(find("long breakdown").expect("a style"), 100, &mut Lot::new(1));
+        assert_eq!(long.iter().map(|section| (section.bars, section.drums)).nth(1), Some((32, false)));
+    }
+
+    #[test]
+    fn sections_last_as_long_as_the_piece() {
+        let total: usize = sections(find("rock").expect("a style"), 37, &mut Lot::new(4)).iter().map(|s| s.bars).sum();
+        assert!((37..45).contains(&total), "{total}");
+    }
+}
