@@ -256,3 +256,63 @@ impl Default for Hearing {
         Self::SILENCE
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_wave_glides_from_point_to_point_and_stays_at_its_ends() {
+        let wave = Wave(std::array::from_fn(|point| point as f32 / 100.0));
+        assert_eq!((wave.at(-1.0), wave.at(0.0), wave.at(2.0)), (0.0, 0.0, 1.27));
+        // The middle of a point, and the border of two.
+        assert!((wave.at(10.5 / WAVE as f32) - 0.10).abs() < 1e-5);
+        assert!((wave.at(11.0 / WAVE as f32) - 0.105).abs() < 1e-5);
+    }
+
+    #[test]
+    fn what_was_heard_is_written_and_read_and_a_wave_of_another_length_is_refused() {
+        let mut hearing = Hearing { tempo_bpm: 127.5, beat: 12.25, section: Section::Build, ..Hearing::SILENCE };
+        (hearing.key, hearing.wave.0[3]) = (Key { tonic: 9, minor: true }, 0.5);
+        let written = toml::to_string(&hearing).expect("it can be written");
+        assert_eq!(toml::from_str::<Hearing>(&written).expect("it can be read"), hearing);
+        let short = written.replacen("wave = [0.0, ", "wave = [", 1);
+        assert_ne!(short, written);
+        let error = toml::from_str::<Hearing>(&short).expect_err("one point is missing").to_string();
+        assert!(error.contains("a wave has 128 points"), "{error}");
+    }
+
+    #[test]
+    fn keys_and_parts_have_their_words() {
+        assert_eq!(Key { tonic: 9, minor: true }.to_string(), "A minor");
+        assert_eq!(Key { tonic: 6, minor: false }.to_string(), "F# major");
+        assert_eq!(Section::ALL.map(Section::name), ["intro", "build", "drop", "breakdown", "outro"]);
+        assert_eq!(Hit::ALL.map(Hit::name), ["kick", "snare", "hat"]);
+    }
+
+    #[test]
+    fn a_set_goes_from_part_to_part_until_it_ends() {
+        let walk = std::iter::successors(Some(Section::Intro), |part| part.next());
+        assert_eq!(
+            walk.take(5).map(Section::name).collect::<Vec<_>>(),
+            ["intro", "build", "drop", "breakdown", "build"]
+        );
+        assert_eq!(Section::Outro.next(), None);
+    }
+
+    #[test]
+    fn each_band_is_low_middle_or_high_however_many_there_are() {
+        for count in [16, 24, 64] {
+            let mut shares = [0.0f32; 3];
+            for band in 0..count {
+                let mut levels = vec![0.0; count];
+                levels[band] = 1.0;
+                let heard = Hearing { bands: Bands::of(&levels), ..Hearing::SILENCE };
+                let parts = [heard.bass(), heard.mids(), heard.highs()];
+                assert_eq!(parts.iter().filter(|part| **part > 0.0).count(), 1, "band {band} of {count}: {parts:?}");
+                shares.iter_mut().zip(parts).for_each(|(sum, part)| *sum += part);
+            }
+            assert!(shares.iter().all(|sum| (sum - 1.0).abs() < 1e-4), "{count}: {shares:?}");
+        }
+    }
+}

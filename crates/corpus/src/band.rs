@@ -1,14 +1,16 @@
 //! The instruments of a piece and what they play.
 
 use crate::compose::{Piece, Struck};
+use crate::drum::Drum;
 use crate::groove::{Bar, Groove, Voice, besides, fill, pattern};
 use crate::lot::Lot;
 use crate::riff::{CHORDS, Riff, Stroke, riffs};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::score::Score;
 use crate::section::Section;
-use crate::sound::{Drum, Mix, Tone};
+use crate::sound::Mix;
 use crate::style::Style;
+use crate::tone::Tone;
 
 /// The part that is held, behind those that play riffs.
 const PAD: usize = 4;

@@ -3,6 +3,7 @@
 
 mod band;
 mod compose;
+mod drum;
 mod flac;
 mod groove;
 mod harmony;
@@ -19,6 +20,7 @@ mod section;
 mod sound;
 pub mod style;
 mod tempo;
+mod tone;
 mod wave;
 
 pub use compose::{Piece, Struck, piece, piece_with};

@@ -1,8 +1,10 @@
 //! What is not music: nobody should tap their foot to it.
 
 use crate::RATE;
+use crate::drum::Drum;
 use crate::lot::Lot;
-use crate::sound::{Drum, Mix, Tone, dull, room};
+use crate::sound::{Mix, dull, room};
+use crate::tone::Tone;
 
 /// What it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -210,3 +210,66 @@ fn play(source: &SoundSource, ear: &mut Ear) {
         SoundSource::Raw(spec) => raw::listen(spec, ear.channels, ear),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sources_are_told_apart_by_how_they_are_written() {
+        let parsed = |text: &str| SoundSource::parse(text).expect("a source");
+        assert_eq!(parsed("none"), SoundSource::Silence);
+        assert_eq!(parsed("set"), SoundSource::Set);
+        for file in ["take.wav", "a.FLAC", "b.Mp3", "c.ogg", "./plain", "/no/such/file"] {
+            assert_eq!(parsed(file), SoundSource::File(file.into()), "{file}");
+        }
+        // A card may be called anything, even with dots.
+        for card in ["default", "Scarlett 2i2", "hw:1,0", "v1.2", "wav"] {
+            assert_eq!(parsed(card), SoundSource::Device(card.to_owned()), "{card}");
+        }
+        let SoundSource::Raw(standard) = parsed("-") else { panic!("raw samples from standard input") };
+        assert_eq!((standard.path, standard.rate), (None, 48_000));
+        let SoundSource::Raw(pipe) = parsed("raw:/tmp/pipe,44100,2,f32") else { panic!("raw samples from a pipe") };
+        assert_eq!((pipe.rate, pipe.channels, pipe.float), (44_100, 2, true));
+    }
+
+    #[test]
+    fn raw_samples_that_nobody_understands_are_refused_with_how_to_write_them() {
+        for text in ["raw:", "raw:p,7999", "raw:p,48000,0", "raw:p,48000,33", "raw:p,48000,1,s24", "raw:p,1,2,3,4"] {
+            let error = SoundSource::parse(text).expect_err(text);
+            assert!(error.contains(text) && error.contains("write raw:PATH,48000,2,s16"), "{error}");
+        }
+    }
+
+    #[test]
+    fn where_music_is_stopped_nothing_sounds_and_what_was_counted_stays() {
+        let mut bands = Bands::silent(32);
+        bands[4] = 0.7;
+        let playing = Hearing {
+            level: 0.8,
+            peak: 0.9,
+            rms: 0.3,
+            loudness: -14.0,
+            confidence: 0.95,
+            tempo_bpm: 128.0,
+            beat: 77.5,
+            onsets: 140,
+            hits: [40, 20, 80],
+            bands,
+            ..Hearing::SILENCE
+        };
+        let silent = fallen_silent(playing);
+        assert_eq!((silent.level, silent.peak, silent.rms, silent.confidence), (0.0, 0.0, 0.0, 0.0));
+        assert!(silent.loudness < -70.0 && silent.bands.iter().all(|band| *band == 0.0));
+        assert_eq!(silent.bands.len(), 32, "as many bands as the show asked for");
+        let counted = (silent.tempo_bpm, silent.beat, silent.onsets, silent.hits);
+        assert_eq!(counted, (128.0, 77.5, 140, [40, 20, 80]));
+    }
+
+    #[test]
+    fn times_are_moved_to_the_time_line_of_the_show() {
+        let heard = Hearing { time: 3.0, section_start: 1.25, beat: 6.0, ..Hearing::SILENCE };
+        let moved = on_the_time_line(&heard, 100.0);
+        assert_eq!((moved.time, moved.section_start, moved.beat), (103.0, 101.25, 6.0));
+    }
+}
