@@ -2,10 +2,10 @@
 //! al., "Learning phrase representations using RNN encoder-decoder", EMNLP 2014; for beats: S. Böck, F. Krebs and G. Widmer,
 //! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Their weights were found by the trainer of
 //! `splimo-corpus` on music that is made by code, and lie in `data`
-//! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The other two
+//! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The other three
 //! are larger and began by chance: those of the first are of the sixth of sixteen rounds, since later ones knew the corpus
-//! better and other music worse; those of the third, where units were left out and parts play riffs, are of the eleventh of
-//! twelve, and became better to the end.
+//! better and other music worse; those of the third and the fourth, where units were left out and parts play riffs, are of
+//! the eleventh of twelve and the last of ten, and became better to the end.
 
 use multiversion::multiversion;
 
@@ -111,10 +111,11 @@ const fn written(units: usize, bytes: &'static [u8]) -> (Shape, &'static [u8]) {
     (shape, bytes)
 }
 
-const WRITTEN: [(Shape, &[u8]); 3] = [
+const WRITTEN: [(Shape, &[u8]); 4] = [
     written(144, include_bytes!("../data/network.weights")),
     written(96, include_bytes!("../data/second.weights")),
     written(144, include_bytes!("../data/third.weights")),
+    written(144, include_bytes!("../data/fourth.weights")),
 ];
 
 impl Default for Network {
