@@ -42,6 +42,9 @@ const REST: f32 = 0.35;
 const HATS: f32 = 0.5;
 /// The agreement of the states near the best one from which it is trusted fully.
 const SURE: f32 = 0.6;
+/// How far it has to be told that there is music at all, 0..1, for anything to be sure, and for all of it: chords that beat
+/// have a pulse too.
+const MUSIC: [f32; 2] = [0.5, 0.8];
 /// Hops that the confidence is averaged over: 0.75 s.
 const CONFIDENCE_HOPS: f32 = 70.0;
 
@@ -129,7 +132,8 @@ impl BeatTracker {
         let estimate = self.estimate();
         self.music += (told.music - self.music) / CONFIDENCE_HOPS;
         let sure = ((estimate.agreement - 0.1) / (SURE - 0.1)).clamp(0.0, 1.0);
-        self.confidence += (sure * self.music.clamp(0.0, 1.0) - self.confidence) / CONFIDENCE_HOPS;
+        let music = ((self.music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
+        self.confidence += (sure * music - self.confidence) / CONFIDENCE_HOPS;
         let (bpm, position) = self.loop_filter.hop(&estimate, self.confidence);
         let known = self.hops as f64 > HOPS_PER_SECOND && self.confidence > 0.1;
         Beat { bpm: if known { bpm } else { 0.0 }, position, confidence: self.confidence }
@@ -327,6 +331,19 @@ mod tests {
                 beat = tracker.hop(&Told { beat: told, low: 0.8, music: 1.0, ..Told::default() });
             }
             assert!((f64::from(beat.bpm) / bpm - 1.0).abs() < 0.01, "{bpm}: {}", beat.bpm);
+        }
+    }
+
+    #[test]
+    fn a_pulse_of_what_is_hardly_music_is_not_trusted() {
+        for (music, trusted) in [(0.55, false), (0.8, true)] {
+            let mut tracker = BeatTracker::default();
+            let mut beat = Beat::default();
+            for hop in 0..2000u32 {
+                let told = if hop % 47 < 2 { 0.7 } else { 0.02 };
+                beat = tracker.hop(&Told { beat: told, low: 0.8, music, ..Told::default() });
+            }
+            assert_eq!(beat.confidence > crate::strike::SURE, trusted, "{music}: {}", beat.confidence);
         }
     }
 
