@@ -43,5 +43,6 @@ pub const TOLD_LATE: f64 = 0.032;
 /// How much later than [`TOLD_LATE`] beats are told: one view more to make sure. The clock knows beats beforehand, so that this
 /// costs nothing but where the tempo changes. In seconds.
 pub const SURE_LATE: f64 = (sight::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
-/// How much later than the sound the beat of the [`beat`] tracker is, in seconds: [`TOLD_LATE`] and some. Measured on clicks.
-pub const BEAT_LATE: f64 = 0.032 + SURE_LATE;
+/// How much later than the sound the beat of the [`beat`] tracker is, in seconds: about [`TOLD_LATE`] and [`SURE_LATE`].
+/// Measured on clicks.
+pub const BEAT_LATE: f64 = 0.031 + SURE_LATE;
