@@ -59,6 +59,14 @@ pub(crate) struct Band {
     pub(crate) kicks: Vec<f64>,
 }
 
+/// A bar whose turn it is.
+pub(crate) struct Turn<'a> {
+    pub(crate) section: &'a Section,
+    /// Which bar of the piece, and which of its section.
+    pub(crate) bar: usize,
+    pub(crate) inside: usize,
+}
+
 impl Band {
     pub(crate) fn new(bank: Option<&Bank>, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
@@ -121,17 +129,10 @@ impl Band {
         }
     }
 
-    pub(crate) fn play(
-        &mut self,
-        score: &Score<'_>,
-        section: &Section,
-        bar: usize,
-        inside: usize,
-        piece: &mut Piece,
-        lot: &mut Lot,
-    ) {
+    pub(crate) fn play(&mut self, score: &Score<'_>, turn: &Turn<'_>, piece: &mut Piece, lot: &mut Lot) {
+        let Turn { section, bar, inside } = *turn;
         if section.drums && !self.pattern.is_empty() {
-            self.beat(score, section, bar, inside, piece, lot);
+            self.beat(score, turn, piece, lot);
         }
         if section.rises && inside * 2 >= section.bars {
             let by = if inside + 2 >= section.bars { 1 } else { score.grid.half() };
@@ -147,15 +148,8 @@ impl Band {
         }
     }
 
-    fn beat(
-        &mut self,
-        score: &Score<'_>,
-        section: &Section,
-        bar: usize,
-        inside: usize,
-        piece: &mut Piece,
-        lot: &mut Lot,
-    ) {
+    fn beat(&mut self, score: &Score<'_>, turn: &Turn<'_>, piece: &mut Piece, lot: &mut Lot) {
+        let Turn { section, bar, inside } = *turn;
         let last = inside + 1 == section.bars;
         let (until, filled) = if last && lot.chance(self.fills) {
             fill(score.grid.bar, score.grid.sub, lot)

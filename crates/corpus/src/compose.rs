@@ -1,7 +1,7 @@
 //! Pieces: a style and a seed make notes and hits, and these make samples and their truth.
 
 use crate::RATE;
-use crate::band::Band;
+use crate::band::{Band, Turn};
 use crate::groove::Voice;
 use crate::harmony::Harmony;
 use crate::lot::Lot;
@@ -112,7 +112,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         for inside in 0..section.bars {
             band.stopped = stops && inside + 1 == section.bars;
             if bar < bars {
-                band.play(&score, &section, bar, inside, &mut piece, lot);
+                band.play(&score, &Turn { section: &section, bar, inside }, &mut piece, lot);
             }
             bar += 1;
         }
