@@ -98,10 +98,9 @@ fn a_node_is_found_fed_limited_and_switched_off_by_keys() {
     desk.tmux(&["send-keys", "-t", "desk", "-l", "10.0.0.300"]);
     desk.keys(&["Enter"]);
     desk.wait("the reason", |s| s.contains("\"10.0.0.300\" is not a destination"));
-    desk.keys(&["Escape"]);
 
-    // A supply of a few amperes dims its lights, and says so.
-    desk.keys(&["p", "n"]);
+    // A supply of a few amperes dims its lights, and says so. A quick hand's Escape and the next key come in one breath.
+    desk.tmux(&["send-keys", "-t", "desk", "Escape", "p", "n"]);
     desk.wait("a supply", |s| s.contains("gives at most"));
     desk.keys(&["Down"]);
     desk.tmux(&["send-keys", "-t", "desk", "-l", "Bar"]);

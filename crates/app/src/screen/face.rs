@@ -100,6 +100,11 @@ impl Face {
         }
     }
 
+    /// The view that is looked at.
+    pub(super) fn view(&self) -> View {
+        self.view
+    }
+
     pub(super) fn leaves(&self) -> bool {
         self.leaves
     }

@@ -236,6 +236,17 @@ pub(super) fn action(view: View, bank: usize, key: KeyEvent) -> Option<Action> {
     }
 }
 
+/// The keys that were pressed, one after the other. A terminal sends Alt and a key as it sends Escape and then the key,
+/// and who is quick, or whose machine is slow, has pressed the two: so it is taken, but for what Alt is bound to.
+pub(super) fn pressed(view: View, key: KeyEvent) -> impl Iterator<Item = KeyEvent> {
+    use KeyCode::{BackTab, Backspace, Char, Enter, Tab};
+    let of_one_code = matches!(key.code, Char(_) | Enter | Tab | BackTab | Backspace);
+    let two = key.modifiers.contains(ALT) && of_one_code && action(view, 0, key).is_none();
+    let escape = two.then(|| KeyEvent::from(KeyCode::Esc));
+    let modifiers = if two { key.modifiers - ALT } else { key.modifiers };
+    escape.into_iter().chain([KeyEvent { modifiers, ..key }])
+}
+
 /// Control codes come in either case, depending on the terminal.
 fn lower(code: KeyCode, held: KeyModifiers) -> KeyCode {
     match code {
@@ -324,6 +335,20 @@ mod tests {
             assert_eq!(press(view, KeyCode::Char(' '), KeyModifiers::NONE), Some(Action::Tap));
             assert_eq!(press(view, KeyCode::Enter, KeyModifiers::NONE), Some(Action::Go));
             assert_eq!(press(view, KeyCode::Char('`'), KeyModifiers::NONE), Some(Action::Blackout));
+        }
+    }
+
+    #[test]
+    fn escape_and_a_key_in_one_breath_are_two_keys() {
+        let (escape, p) = (KeyEvent::from(KeyCode::Esc), KeyEvent::from(KeyCode::Char('p')));
+        let all = |code, held| pressed(View::Output, KeyEvent::new(code, held)).collect::<Vec<_>>();
+        assert_eq!(all(KeyCode::Char('p'), ALT), [escape, p]);
+        assert_eq!(all(KeyCode::Char('s'), ALT | CTRL), [escape, KeyEvent::new(KeyCode::Char('s'), CTRL)]);
+        assert_eq!(all(KeyCode::Enter, ALT), [escape, KeyCode::Enter.into()]);
+        assert_eq!(all(KeyCode::Char('p'), KeyModifiers::NONE), [p]);
+        // What Alt is bound to stays what it is, and so does what a terminal has a code of its own for.
+        for (code, held) in [(KeyCode::Char('6'), ALT), (KeyCode::Left, ALT)] {
+            assert_eq!(all(code, held), [KeyEvent::new(code, held)]);
         }
     }
 

@@ -186,33 +186,43 @@ fn desk(document: &Document, runtime: &Runtime) -> Desk {
 /// Obeys what the person does until the next screen is due.
 fn wait_for_input(face: &mut Face, document: &mut Document, runtime: &Runtime, until: Instant) -> io::Result<()> {
     // What a view asks for by itself, such as to keep what was nudged a while ago.
-    while let Some(action) = face.queued() {
-        obey(&action, face, document, runtime);
-    }
+    heed(None, face, document, runtime);
     loop {
         let left = until.since(Instant::now()).max(0) as u64;
         if !event::poll(Duration::from_nanos(left))? {
             return Ok(());
         }
         face.see(desk(document, runtime));
-        let action = match event::read()? {
-            Event::Key(key) if key.kind != KeyEventKind::Release => face.key(key),
-            Event::Mouse(mouse) => face.mouse(mouse),
+        match event::read()? {
+            Event::Key(key) if key.kind != KeyEventKind::Release => {
+                for key in keys::pressed(face.view(), key) {
+                    let asked = face.key(key);
+                    heed(asked, face, document, runtime);
+                }
+            }
+            Event::Mouse(mouse) => {
+                let asked = face.mouse(mouse);
+                heed(asked, face, document, runtime);
+            }
             Event::Paste(text) => {
                 face.paste(&text);
-                None
+                heed(None, face, document, runtime);
             }
-            _ => None,
-        };
-        if let Some(action) = action {
-            obey(&action, face, document, runtime);
-        }
-        while let Some(action) = face.queued() {
-            obey(&action, face, document, runtime);
+            _ => {}
         }
         if left == 0 {
             return Ok(());
         }
+    }
+}
+
+/// Obeys what was asked for, and then what the views ask for in turn.
+fn heed(asked: Option<Action>, face: &mut Face, document: &mut Document, runtime: &Runtime) {
+    if let Some(action) = asked {
+        obey(&action, face, document, runtime);
+    }
+    while let Some(action) = face.queued() {
+        obey(&action, face, document, runtime);
     }
 }
 
