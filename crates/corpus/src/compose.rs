@@ -2,6 +2,7 @@
 
 use crate::RATE;
 use crate::band::{Band, Turn};
+use crate::effects::effects;
 use crate::groove::Voice;
 use crate::harmony::Harmony;
 use crate::lot::Lot;
@@ -48,6 +49,8 @@ pub struct Piece {
 
 /// How often all strike once in the last bar of a section and are silent then.
 const STOPS: f32 = 0.06;
+/// What makes another lot of a seed, for what is done to what was played.
+const EFFECTS: u64 = 0xeffe_c750;
 
 /// Makes a piece of about so many seconds.
 #[must_use]
@@ -120,6 +123,8 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     if let Some(bank) = bank {
         band.perform(bank);
     }
+    // Of a lot of its own, so that what a seed makes is the same but for this.
+    effects([&mut band.drums, &mut band.music], &score, &mut Lot::new(seed ^ EFFECTS));
     (piece.samples, piece.stems) = finish(band, style, lot);
     piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
     piece.struck.retain(|hit| hit.time < seconds - 0.05);

@@ -4,6 +4,7 @@
 mod band;
 mod compose;
 mod drum;
+mod effects;
 mod flac;
 mod groove;
 mod harmony;

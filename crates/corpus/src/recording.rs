@@ -11,7 +11,7 @@ use crate::style::{Finish, Style};
 const PUMP: f64 = 0.25;
 
 /// Each kick pushes the rest down by this share, from which it comes back.
-fn pump(music: &mut [f32], kicks: &[f64], by: f32) {
+pub(crate) fn pump(music: &mut [f32], kicks: &[f64], by: f32) {
     let length = (PUMP * RATE) as usize;
     for time in kicks {
         let start = ((time.max(0.0) * RATE) as usize).min(music.len());

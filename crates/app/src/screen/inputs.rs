@@ -1,47 +1,29 @@
 //! The view Inputs: what is heard, how sure that is, and how it went.
 
-use std::collections::VecDeque;
 use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::music::{Hearing, Hit, PITCH_NAMES, Section};
+use splimo_core::music::{Hearing, PITCH_NAMES, Section};
 use splimo_core::rig::Rig;
 use splimo_core::tempo::TRUSTED;
 
 use super::chrome::{EIGHTHS, Pen, bar};
 use super::face::Seen;
+use super::past::Past;
 use super::stage::StageMap;
 use super::theme::Theme;
 
-/// How often the past is written down, in seconds.
-const EVERY: f64 = 0.1;
-/// How much of it is kept: as many columns as any screen has.
-const KEPT: usize = 400;
 /// How wide it has to be for the names of all parts, in columns.
 const WIDE: u16 = 72;
 /// A level from which the sound is cut off.
 const OVER: f32 = 0.999;
 
-/// A moment of the past.
-#[derive(Debug, Clone, Copy, PartialEq)]
-struct Past {
-    time: f64,
-    bpm: f32,
-    confidence: f32,
-    level: f32,
-    /// How many hits of each kind there were since the moment before.
-    hits: [u64; 3],
-    bar: bool,
-    section: Section,
-}
-
 /// The state of the view.
 #[derive(Default)]
 pub(super) struct InputsView {
     stage: StageMap,
-    past: VecDeque<Past>,
-    last: Option<Hearing>,
+    past: Past,
     /// When the sound was cut off last.
     over: Option<f64>,
 }
@@ -57,34 +39,12 @@ impl InputsView {
         if hearing.peak >= OVER {
             self.over = Some(hearing.time);
         }
-        let last = self.last.unwrap_or(*hearing);
-        let due = self.past.back().is_none_or(|past| hearing.time - past.time >= EVERY || hearing.time < past.time);
-        if !due {
-            return;
-        }
-        let place = (hearing.beat - hearing.bar_start).floor().rem_euclid(f64::from(hearing.bar_beats.max(1)));
-        let another = hearing.beat.floor() != last.beat.floor() && hearing.tempo_bpm > 0.0;
-        let hits = std::array::from_fn(|kind| hearing.hits[kind].saturating_sub(last.hits[kind]));
-        if self.past.len() == KEPT {
-            self.past.pop_front();
-        }
-        self.past.push_back(Past {
-            time: hearing.time,
-            bpm: hearing.tempo_bpm,
-            confidence: hearing.confidence,
-            level: hearing.level,
-            hits,
-            bar: another && place == 0.0,
-            section: hearing.section,
-        });
-        self.last = Some(*hearing);
+        self.past.listen(hearing);
     }
 
     /// The parts as they were heard: how long ago each began, the newest last.
     pub(super) fn parts(&self) -> impl Iterator<Item = (f64, Section)> + '_ {
-        let now = self.past.back().map_or(0.0, |past| past.time);
-        let pairs = self.past.iter().zip(self.past.iter().skip(1));
-        pairs.filter(|(a, b)| a.section != b.section).map(move |(_, b)| (now - b.time, b.section))
+        self.past.parts()
     }
 
     pub(super) fn draw(&mut self, seen: &Seen<'_>, rig: &Arc<Rig>, theme: Theme, area: Rect, buffer: &mut Buffer) {
@@ -94,7 +54,7 @@ impl InputsView {
         let right = Rect { x: area.x + left, width: area.width - left - 1, ..area };
         let used = self.facts(seen, hearing, theme, facts, buffer);
         let below = Rect { y: facts.y + used, height: facts.height.saturating_sub(used), ..facts };
-        self.lanes(theme, below, buffer);
+        self.past.draw(theme, below, buffer);
         let stage_height = (right.height / 2).max(6).min(right.height);
         let stage = Rect { height: stage_height, ..right };
         if rig.is_empty() {
@@ -193,52 +153,6 @@ impl InputsView {
         });
         y + 1
     }
-
-    /// How it went: tempo and confidence, level, hits by kind, parts; the present at the right.
-    fn lanes(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        if area.height < 4 {
-            return;
-        }
-        const NAMES: u16 = 10;
-        let columns = usize::from(area.width.saturating_sub(NAMES));
-        let shown: Vec<Past> = self.past.iter().rev().take(columns).rev().copied().collect();
-        let first = area.x + NAMES + (columns - shown.len()) as u16;
-        let label = |buffer: &mut Buffer, y: u16, name: &str| {
-            Pen::new(Rect { y, height: 1, ..area }, buffer).put(name, theme.dim());
-        };
-        let tempo_rows = area.height.saturating_sub(8).clamp(1, 18);
-        let (low, high) = tempo_range(&shown);
-        label(buffer, area.y, &if low > high { "bpm".to_owned() } else { format!("bpm {high:5.1}") });
-        if tempo_rows > 1 && low <= high {
-            label(buffer, area.y + tempo_rows - 1, &format!("    {low:5.1}"));
-        }
-        tempo_lane(&shown, theme, Rect { x: first, y: area.y, width: shown.len() as u16, height: tempo_rows }, buffer);
-        let mut y = area.y + tempo_rows;
-        let mut row = |buffer: &mut Buffer, name: &str, symbol: &dyn Fn(&Past) -> Option<(&'static str, bool)>| {
-            if y >= area.bottom() {
-                return;
-            }
-            label(buffer, y, name);
-            for (column, past) in shown.iter().enumerate() {
-                if let Some((symbol, bright)) = symbol(past) {
-                    let style = if bright { theme.bright() } else { theme.dim() };
-                    buffer[(first + column as u16, y)].set_symbol(symbol).set_style(style);
-                }
-            }
-            y += 1;
-        };
-        let eighth = |share: f32| EIGHTHS[(share * 8.0).round().clamp(0.0, 8.0) as usize];
-        row(buffer, "sure", &|past| Some((eighth(past.confidence), past.confidence >= TRUSTED)));
-        row(buffer, "level", &|past| Some((eighth(past.level), false)));
-        for (kind, hit) in Hit::ALL.into_iter().enumerate() {
-            row(buffer, hit.name(), &move |past| (past.hits[kind] > 0).then_some(("▮", true)));
-        }
-        row(buffer, "bars", &|past| Some(if past.bar { ("╷", true) } else { ("·", false) }));
-        if y < area.bottom() {
-            label(buffer, y, "parts");
-            part_lane(&shown, theme, Rect { x: first, y, width: shown.len() as u16, height: 1 }, buffer);
-        }
-    }
 }
 
 fn decibels(level: f32) -> f32 {
@@ -266,42 +180,6 @@ fn pitch(hertz: f32) -> String {
     let note = place.round();
     let name = PITCH_NAMES[(note as i32).rem_euclid(12) as usize];
     format!("{name}{} {:+.0} ct {hertz:.0} Hz", (note as i32).div_euclid(12) - 1, (place - note) * 100.0)
-}
-
-/// The tempi that are shown, from and to; at least four beats a minute apart, so that nothing trembles that does not.
-fn tempo_range(shown: &[Past]) -> (f32, f32) {
-    let known = shown.iter().map(|past| past.bpm).filter(|bpm| *bpm > 0.0);
-    let (low, high) = known.fold((f32::MAX, f32::MIN), |(low, high), bpm| (low.min(bpm), high.max(bpm)));
-    let middle = (low + high) / 2.0;
-    if low <= high && high - low < 4.0 { (middle - 2.0, middle + 2.0) } else { (low, high) }
-}
-
-/// The tempo as a line of dots within the range that it had.
-fn tempo_lane(shown: &[Past], theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let (low, high) = tempo_range(shown);
-    if low > high {
-        return;
-    }
-    let steps = f32::from(area.height) * 2.0;
-    for (column, past) in shown.iter().enumerate().filter(|(_, past)| past.bpm > 0.0) {
-        let step = (((high - past.bpm) / (high - low) * steps) as u16).min(area.height * 2 - 1);
-        let symbol = if step.is_multiple_of(2) { "▀" } else { "▄" };
-        let style = if past.confidence >= TRUSTED { theme.text() } else { theme.dim() };
-        buffer[(area.x + column as u16, area.y + step / 2)].set_symbol(symbol).set_style(style);
-    }
-}
-
-/// The parts, each with its name where it began.
-fn part_lane(shown: &[Past], theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let mut before = None;
-    for (column, past) in shown.iter().enumerate() {
-        let x = area.x + column as u16;
-        if before != Some(past.section) {
-            let words = format!("▏{}", past.section.name());
-            buffer.set_stringn(x, area.y, words, usize::from(area.right() - x), theme.text());
-            before = Some(past.section);
-        }
-    }
 }
 
 /// The bands as bars, low to the left.

@@ -11,6 +11,7 @@ mod looks;
 pub mod node;
 mod output;
 mod overlay;
+mod past;
 mod play;
 mod rig;
 mod stage;

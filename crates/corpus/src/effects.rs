@@ -1,0 +1,157 @@
+//! What is done to what a band plays, in time with it: echoes, filters that open and close, music that ducks at each beat as
+//! if there were a kick, and swells over some bars.
+
+use crate::RATE;
+use crate::lot::Lot;
+use crate::recording::pump;
+use crate::score::Score;
+use crate::sound::{Low, samples, share};
+
+/// How often machines do something to the music.
+const MACHINES: f32 = 0.3;
+/// How often the band swells.
+const SWELLS: f32 = 0.12;
+/// Echoes, in beats.
+const ECHOES: [f32; 6] = [0.5, 0.75, 0.75, 1.0, 1.5, 1.0 / 3.0];
+/// The softest that a swell begins, as a power of ten.
+const SOFTEST: f32 = -0.9;
+
+/// Does some of it to the drums and the rest of a band, as chance has it.
+pub(crate) fn effects([drums, music]: [&mut [f32]; 2], score: &Score<'_>, lot: &mut Lot) {
+    if lot.chance(MACHINES) {
+        if lot.chance(0.5) {
+            let seconds = score.step_seconds(0) * score.grid.sub as f32 * lot.pick(&ECHOES);
+            let [back, wet] = [lot.range(0.2, 0.65), lot.range(0.15, 0.7)];
+            echo(music, seconds, back, wet);
+        }
+        if lot.chance(0.4) {
+            let bars = lot.pick(&[2.0, 4.0, 8.0, 16.0]);
+            let range = [lot.scale(180.0, 700.0), lot.scale(2_500.0, 10_000.0)];
+            let falls = lot.chance(0.4);
+            sweep(music, score, bars, range, falls);
+        }
+        if lot.chance(0.3) {
+            pump(music, score.map.beats(), lot.range(0.3, 0.9));
+        }
+    }
+    if lot.chance(SWELLS) {
+        let levels = swells(score, lot);
+        for stem in [drums, music] {
+            swell(stem, &levels);
+        }
+    }
+}
+
+/// What sounded comes again, duller and softer each time.
+fn echo(music: &mut [f32], seconds: f32, back: f32, wet: f32) {
+    let (mut line, mut damp) = (vec![0.0f32; samples(seconds).max(1)], Low::default());
+    let (length, share) = (line.len(), share(3_000.0));
+    for (at, sample) in music.iter_mut().enumerate() {
+        let late = line[at % length];
+        line[at % length] = *sample + damp.step(late, share) * back;
+        *sample += late * wet;
+    }
+}
+
+/// A low-pass whose edge goes up, or down, over some bars and begins anew then.
+fn sweep(music: &mut [f32], score: &Score<'_>, bars: f64, [low, high]: [f32; 2], falls: bool) {
+    let beats = bars * score.grid.bar as f64;
+    let mut poles = [Low::default(); 2];
+    let mut first = 0.0;
+    while score.map.time(first + beats) > score.map.time(first) {
+        let [start, end] = [first, first + beats].map(|beat| (score.map.time(beat) * RATE) as usize);
+        if start >= music.len() {
+            break;
+        }
+        let end = end.min(music.len());
+        for (index, sample) in music[start..end].iter_mut().enumerate() {
+            let gone = index as f32 / (end - start) as f32;
+            let open = if falls { 1.0 - gone } else { gone };
+            let share = share(low * (high / low).powf(open));
+            *sample = poles.iter_mut().fold(*sample, |sample, pole| pole.step(sample, share));
+        }
+        first += beats;
+    }
+}
+
+/// Levels at times, in seconds: over some bars it grows or fades, and often begins anew at once.
+fn swells(score: &Score<'_>, lot: &mut Lot) -> Vec<(f64, f32)> {
+    let mut levels = vec![(0.0, 10.0f32.powf(lot.range(SOFTEST, 0.0)))];
+    let (mut beat, last) = (0.0, (score.map.beats().len() - 2) as f64);
+    while beat < last {
+        beat += f64::from(lot.pick(&[2, 4, 4, 8]) * score.grid.bar as i32);
+        levels.push((score.map.time(beat), 10.0f32.powf(lot.range(SOFTEST, 0.0))));
+        if lot.chance(0.4) {
+            levels.push((score.map.time(beat) + 0.02, 1.0));
+        }
+    }
+    levels
+}
+
+/// What has these levels at these times, and those between in between.
+fn swell(stem: &mut [f32], levels: &[(f64, f32)]) {
+    for pair in levels.windows(2) {
+        let [start, end] = [pair[0].0, pair[1].0].map(|time| ((time * RATE) as usize).min(stem.len()));
+        for (index, sample) in stem[start..end].iter_mut().enumerate() {
+            let gone = index as f32 / (end - start) as f32;
+            *sample *= pair[0].1 + (pair[1].1 - pair[0].1) * gone;
+        }
+    }
+    if let Some((time, level)) = levels.last() {
+        stem.iter_mut().skip((time * RATE) as usize).for_each(|sample| *sample *= level);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::harmony::Harmony;
+    use crate::rhythm::Grid;
+    use crate::tempo::{Motion, TempoMap};
+
+    #[test]
+    fn an_echo_comes_after_its_time_and_softer_each_time() {
+        let mut music = vec![0.0; samples(2.0)];
+        music[0] = 1.0;
+        echo(&mut music, 0.25, 0.5, 0.8);
+        let around = |time: f32| music[samples(time)..samples(time + 0.05)].iter().sum::<f32>();
+        let heard = [0.0, 0.1, 0.25, 0.5, 0.75].map(around);
+        for (heard, truth) in heard.iter().zip([1.0, 0.0, 0.8, 0.4, 0.2]) {
+            assert!((heard - truth).abs() < 0.02, "{heard} for {truth}");
+        }
+    }
+
+    #[test]
+    fn a_filter_opens_over_its_bars_and_closes_at_the_next() {
+        with_score(|score| {
+            let tone = |i: usize| (i as f32 * 2_000.0 * std::f32::consts::TAU / RATE as f32).sin();
+            let mut music: Vec<f32> = (0..samples(8.0)).map(tone).collect();
+            sweep(&mut music, score, 2.0, [200.0, 9_000.0], false);
+            let power = |time: f32| music[samples(time)..samples(time + 0.2)].iter().map(|s| s * s).sum::<f32>();
+            // Bars of 2 s.
+            assert!(power(3.7) > 20.0 * power(0.1) && power(3.7) > 20.0 * power(4.1) && power(7.7) > 20.0 * power(4.1));
+        });
+    }
+
+    #[test]
+    fn a_swell_goes_from_level_to_level_and_stays_at_the_last() {
+        let mut stem = vec![1.0; samples(4.0)];
+        swell(&mut stem, &[(0.0, 0.2), (2.0, 0.8), (2.02, 1.0), (3.0, 0.5)]);
+        for (time, truth) in [(0.0, 0.2), (1.0, 0.5), (1.99, 0.8), (2.03, 1.0), (3.5, 0.5)] {
+            assert!((stem[samples(time)] - truth).abs() < 0.02, "{time}: {}", stem[samples(time)]);
+        }
+        with_score(|score| {
+            let levels = swells(score, &mut Lot::new(2));
+            assert!(levels.windows(2).all(|pair| pair[0].0 <= pair[1].0) && levels.len() > 2, "{levels:?}");
+            assert!(levels.iter().all(|(_, level)| (0.12..=1.0).contains(level)), "{levels:?}");
+        });
+    }
+
+    fn with_score(test: impl FnOnce(&Score<'_>)) {
+        let mut lot = Lot::new(3);
+        let map = TempoMap::new(120.0, Motion::Steady, 4, [0.0, 30.0], &mut lot);
+        let harmony = Harmony::new(4, &mut lot);
+        let grid = Grid { bar: 4, sub: 4 };
+        test(&Score { map: &map, grid, swing: 0.5, loose: 0.0, tonic: 220.0, minor: false, harmony });
+    }
+}
