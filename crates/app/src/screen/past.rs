@@ -183,8 +183,10 @@ impl Lanes<'_> {
         let mut before = None;
         for (moment, x) in self.shown.iter().zip(self.first..) {
             if before != Some(moment.section) {
-                let words = format!("▏{}", moment.section.name());
-                buffer.set_stringn(x, self.y, words, usize::from(self.area.right() - x), self.theme.text());
+                // A name that has no room yet comes when it has.
+                let (room, name) = (usize::from(self.area.right() - x), moment.section.name());
+                let name = if name.len() < room { name } else { "" };
+                buffer.set_stringn(x, self.y, format!("▏{name}"), room, self.theme.text());
                 before = Some(moment.section);
             }
         }
@@ -271,6 +273,21 @@ mod tests {
         assert!((low - 2..=low).any(|line| "▓█".contains(row(line))), "{lines:?}");
         assert!((high..high + 5).any(|line| "░▒".contains(row(line))), "{lines:?}");
         assert_eq!(row((low + high) / 2), ' ', "nothing between");
+    }
+
+    #[test]
+    fn a_part_that_has_just_begun_is_marked_and_its_name_comes_whole() {
+        let mut past = heard();
+        for moment in 1..12u32 {
+            let time = 75.0 + f64::from(moment) * 0.125;
+            past.listen(&Hearing { time, section: Section::Outro, ..Hearing::SILENCE });
+            let area = Rect::new(0, 0, 80, 8);
+            let mut buffer = Buffer::empty(area);
+            past.draw(Theme { depth: Depth::None }, area, &mut buffer);
+            let parts = lines(&buffer).pop().expect("the last lane");
+            let end: String = parts.chars().skip(80 - moment as usize).collect();
+            assert_eq!(end.trim_end(), if moment > 5 { "▏outro" } else { "▏" }, "{parts}");
+        }
     }
 
     #[test]
