@@ -20,6 +20,7 @@ mod score;
 mod section;
 mod sound;
 pub mod style;
+mod talk;
 mod tempo;
 mod tone;
 mod wave;

@@ -3,7 +3,8 @@
 use crate::RATE;
 use crate::drum::Drum;
 use crate::lot::Lot;
-use crate::sound::{Mix, dull, room};
+use crate::sound::{Mix, dull, part, room};
+use crate::talk::talk;
 use crate::tone::Tone;
 
 /// What it is.
@@ -25,12 +26,23 @@ pub enum Noise {
     Drone,
     /// Knocks at odd times.
     Knocks,
+    /// Insects and birds, each at a pace of its own.
+    Chirps,
 }
 
 impl Noise {
     /// Every one.
-    pub const ALL: [Self; 8] =
-        [Self::Silence, Self::Hiss, Self::Hum, Self::Speech, Self::Applause, Self::Crowd, Self::Drone, Self::Knocks];
+    pub const ALL: [Self; 9] = [
+        Self::Silence,
+        Self::Hiss,
+        Self::Hum,
+        Self::Speech,
+        Self::Applause,
+        Self::Crowd,
+        Self::Drone,
+        Self::Knocks,
+        Self::Chirps,
+    ];
 }
 
 /// So many seconds of it.
@@ -59,6 +71,10 @@ pub fn noise(kind: Noise, seconds: f64, seed: u64) -> Vec<f32> {
             }
         }
         Noise::Knocks => knocks(&mut mix, seconds, 2.5, lot),
+        Noise::Chirps => {
+            (0..1 + lot.below(5)).for_each(|_| chirps(&mut mix, lot));
+            hiss(&mut mix, 0.01, lot);
+        }
     }
     if lot.chance(0.6) && kind != Noise::Silence {
         let (wet, size) = (lot.range(0.05, 0.4), lot.range(0.6, 1.6));
@@ -96,8 +112,16 @@ fn hum(mix: &mut Mix, lot: &mut Lot) {
     }
 }
 
-/// Syllables of odd lengths with pauses between words and sentences; vowels through two resonances, and hissed consonants.
+/// How often somebody talks as plainly as a toy does.
+const TOY: f32 = 0.25;
+
+/// Somebody talks, as people do or as a toy.
 pub(crate) fn speech(mix: &mut Mix, level: f32, lot: &mut Lot) {
+    if lot.chance(TOY) { toy(mix, level, lot) } else { talk(mix, level, lot) }
+}
+
+/// Syllables of odd lengths with pauses between words and sentences; vowels through two resonances, and hissed consonants.
+fn toy(mix: &mut Mix, level: f32, lot: &mut Lot) {
     let end = mix.len() as f64 / RATE;
     let mut time = f64::from(lot.range(0.0, 1.0));
     let pitch = lot.scale(85.0, 240.0);
@@ -145,5 +169,33 @@ fn knocks(mix: &mut Mix, seconds: f64, rate: f32, lot: &mut Lot) {
         drum.hit(mix, time, lot.range(0.1, 0.6), lot);
         // As rain falls: no knock knows of the last.
         time += f64::from(-lot.unit().max(1e-4).ln() / rate);
+    }
+}
+
+/// One animal that calls: a few short tones, over and over, at about the same pace, for a while.
+fn chirps(mix: &mut Mix, lot: &mut Lot) {
+    let end = mix.len() as f64 / RATE;
+    let (hz, bend) = (lot.scale(900.0, 7_000.0), lot.bell() * 0.2);
+    let (tones, length, gap) = (1 + lot.below(6), lot.scale(0.012, 0.12), lot.scale(0.01, 0.08));
+    let (pace, uneven) = (lot.scale(0.25, 3.0), lot.scale(0.01, 0.6));
+    let level = lot.scale(0.02, 0.3);
+    let mut time = f64::from(lot.range(0.0, 3.0));
+    while time < end {
+        for tone in 0..tones {
+            call(mix, time + f64::from(tone as f32 * (length + gap)), length, [hz, bend], level);
+        }
+        let rest = if lot.chance(0.04) { lot.range(1.0, 8.0) } else { 0.0 };
+        time += f64::from(tones as f32 * (length + gap) + pace * (uneven * lot.bell()).exp() + rest);
+    }
+}
+
+/// A short tone that glides.
+fn call(mix: &mut Mix, time: f64, length: f32, [hz, bend]: [f32; 2], level: f32) {
+    let part = part(mix, time, length);
+    let (count, mut turn) = (part.len() as f32, 0.0f32);
+    for (index, sample) in part.iter_mut().enumerate() {
+        let gone = index as f32 / count;
+        turn = (turn + hz * (bend * gone).exp() / RATE as f32).fract();
+        *sample += level * (gone * std::f32::consts::PI).sin() * (turn * std::f32::consts::TAU).sin();
     }
 }

@@ -16,6 +16,8 @@ pub struct Lesson {
     pub truth: Vec<f32>,
 }
 
+/// The output that tells whether it is music.
+const MUSIC: usize = 2;
 /// How long a piece has been going on where music has to be known as such, in seconds.
 const TO_KNOW: f64 = 3.0;
 /// How often a lesson is made faster or slower, and by how much at the most, as a power of e.
@@ -50,6 +52,15 @@ impl Lesson {
 }
 
 impl Lesson {
+    /// Nothing is asked but whether it is music.
+    pub fn ask_for_music_only(&mut self) {
+        for truth in self.truth.chunks_exact_mut(TOLD) {
+            let music = truth[MUSIC];
+            truth.fill(-1.0);
+            truth[MUSIC] = music;
+        }
+    }
+
     /// From a view on it is the beginning of another one, as where somebody plays the next piece.
     pub fn go_over(&mut self, at: usize, other: &Self) {
         let at = at.min(self.times());
@@ -90,7 +101,7 @@ fn truth(material: &Material, silent: &[Silent], views: usize, faster: f64) -> V
     }
     for view in 0..views {
         let time = (view + 1) as f64 * (HOP * HOPS_A_VIEW) as f64 / RATE;
-        truth[view * TOLD + 2] = match material.music {
+        truth[view * TOLD + MUSIC] = match material.music {
             true if time < TO_KNOW => -1.0,
             true => 1.0,
             false => 0.0,

@@ -39,8 +39,8 @@ pub struct Material {
     pub music: bool,
 }
 
-/// How often it is no music.
-const NOISES: f32 = 0.1;
+/// How often what is no music is somebody who talks, which is most like it.
+const TALK: f32 = 0.35;
 /// How often it is of the plainest styles: the first and the last that are trained on.
 const PLAIN: f32 = 0.15;
 /// How often drums and the rest are kept apart, so that each lesson mixes them anew.
@@ -92,13 +92,14 @@ impl Material {
     }
 }
 
-/// The material of a seed: a piece of any style that is not held out, with instruments of the bank if there is one, or
-/// something that is no music.
+/// The material of a seed: a piece of any style that is not held out, with instruments of the bank if there is one, or, this
+/// often, something that is no music.
 #[must_use]
-pub fn material(bank: Option<&Bank>, seed: u64, seconds: f64) -> Material {
+pub fn material(bank: Option<&Bank>, seed: u64, seconds: f64, noises: f32) -> Material {
     let mut lot = Lot::new(seed ^ 0x1e55);
-    if lot.chance(NOISES) {
-        return Material::of(&[&noise(lot.pick(&Noise::ALL), seconds, seed)], Vec::new(), false);
+    if lot.chance(noises) {
+        let kind = if lot.chance(TALK) { Noise::Speech } else { lot.pick(&Noise::ALL) };
+        return Material::of(&[&noise(kind, seconds, seed)], Vec::new(), false);
     }
     let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
     // From anywhere in a piece, as one who comes in late hears it.
@@ -131,10 +132,10 @@ mod tests {
 
     #[test]
     fn some_of_it_is_no_music_and_the_same_seed_gives_the_same() {
-        let few: Vec<Material> = (0..40).map(|seed| material(None, seed, 1.0)).collect();
+        let few: Vec<Material> = (0..40).map(|seed| material(None, seed, 1.0, 0.1)).collect();
         let noises = few.iter().filter(|material| !material.music).count();
         assert!((1..12).contains(&noises), "{noises}");
         assert!(few.iter().filter(|m| !m.music).all(|material| material.events.is_empty()));
-        assert_eq!(material(None, 3, 1.0).stems, few[3].stems);
+        assert_eq!(material(None, 3, 1.0, 0.1).stems, few[3].stems);
     }
 }
