@@ -113,7 +113,7 @@ fn hum(mix: &mut Mix, lot: &mut Lot) {
 }
 
 /// How often somebody talks as plainly as a toy does.
-const TOY: f32 = 0.25;
+const TOY: f32 = 0.12;
 
 /// Somebody talks, as people do or as a toy.
 pub(crate) fn speech(mix: &mut Mix, level: f32, lot: &mut Lot) {
@@ -197,5 +197,33 @@ fn call(mix: &mut Mix, time: f64, length: f32, [hz, bend]: [f32; 2], level: f32)
         let gone = index as f32 / count;
         turn = (turn + hz * (bend * gone).exp() / RATE as f32).fract();
         *sample += level * (gone * std::f32::consts::PI).sin() * (turn * std::f32::consts::TAU).sin();
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_noise_is_another_with_another_seed_and_none_is_broken() {
+        for kind in Noise::ALL {
+            let [one, again, other] = [3, 3, 4].map(|seed| noise(kind, 2.0, seed));
+            assert_eq!((one.len(), &one), (2 * RATE as usize, &again));
+            assert_eq!(one == other, kind == Noise::Silence, "{kind:?}");
+            assert!(one.iter().chain(&other).all(|sample| sample.abs() <= 1.0), "{kind:?}");
+            assert_eq!(one.iter().all(|sample| *sample == 0.0), kind == Noise::Silence, "{kind:?}");
+        }
+    }
+
+    #[test]
+    fn animals_call_in_short_tones_with_silence_between() {
+        for seed in 0..6 {
+            let mut mix = vec![0.0; 20 * RATE as usize];
+            chirps(&mut mix, &mut Lot::new(seed));
+            let loud: Vec<bool> = mix.chunks(480).map(|part| part.iter().any(|sample| sample.abs() > 0.005)).collect();
+            let calls = loud.windows(2).filter(|pair| !pair[0] && pair[1]).count();
+            let share = loud.iter().filter(|loud| **loud).count() as f32 / loud.len() as f32;
+            assert!(calls >= 3 && share < 0.8, "{seed}: {calls} calls, {share}");
+        }
     }
 }

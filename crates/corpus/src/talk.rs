@@ -3,7 +3,7 @@
 
 use crate::RATE;
 use crate::lot::Lot;
-use crate::sound::{Low, share};
+use crate::sound::{Low, dull, share};
 
 /// Samples for which everything is held: 5 ms.
 const FRAME: usize = 240;
@@ -23,6 +23,12 @@ const VOWELS: [[f32; 3]; 10] = [
 ];
 /// How wide each resonance is, in hertz.
 const WIDTHS: [f32; 3] = [70.0, 100.0, 140.0];
+
+/// Those above, which stay where they are, and how wide they are.
+const UPPER: [[f32; 2]; 2] = [[3_500.0, 220.0], [4_500.0, 300.0]];
+/// How often one hears it through a telephone, and what that lets through (ITU-T G.712).
+const TELEPHONE: f32 = 0.25;
+const LINE: [f32; 2] = [300.0, 3_400.0];
 
 /// What the mouth does for a frame.
 #[derive(Debug, Clone, Copy, Default)]
@@ -47,6 +53,10 @@ struct Talker {
     /// How much syllables differ in length.
     uneven: f32,
     pauses: [f32; 2],
+    /// The most syllables between two pauses.
+    breath: usize,
+    /// Above this the throat's pulses become softer, in hertz.
+    tilt: f32,
 }
 
 impl Talker {
@@ -54,11 +64,13 @@ impl Talker {
         let pitch = lot.scale(75.0, 260.0);
         Self {
             pitch,
-            melody: if lot.chance(0.15) { 0.02 } else { lot.range(0.08, 0.35) },
+            melody: if lot.chance(0.25) { lot.range(0.0, 0.05) } else { lot.range(0.08, 0.35) },
             size: (pitch / 130.0).powf(0.25) * lot.range(0.92, 1.1),
             pace: lot.scale(3.2, 8.0),
             uneven: lot.range(0.1, 0.45),
-            pauses: [lot.scale(0.08, 0.4), lot.scale(0.4, 1.8)],
+            pauses: [lot.scale(0.05, 0.4), lot.scale(0.3, 1.8)],
+            breath: lot.pick(&[8, 14, 14, 40]),
+            tilt: lot.scale(250.0, 3_000.0),
         }
     }
 
@@ -66,7 +78,7 @@ impl Talker {
     fn say(&self, frames: usize, lot: &mut Lot) -> Vec<Frame> {
         let mut said = vec![Frame { pitch: self.pitch, formants: VOWELS[8], ..Frame::default() }; lot.below(200)];
         while said.len() < frames {
-            let syllables = 1 + lot.below(14);
+            let syllables = 1 + lot.below(self.breath);
             let (fall, ends) = (lot.range(0.1, 0.5), lot.range(-0.8, 0.5));
             for syllable in 0..syllables {
                 let gone = syllable as f32 / syllables as f32;
@@ -148,6 +160,12 @@ struct Resonance {
 }
 
 impl Resonance {
+    fn tuned(hz: f32, width: f32) -> Self {
+        let mut resonance = Self::default();
+        resonance.tune(hz, width);
+        resonance
+    }
+
     fn tune(&mut self, hz: f32, width: f32) {
         let shrink = (-std::f32::consts::PI * width / RATE as f32).exp();
         let back = 2.0 * shrink * (std::f32::consts::TAU * hz / RATE as f32).cos();
@@ -166,7 +184,12 @@ impl Resonance {
 pub(crate) fn talk(mix: &mut [f32], level: f32, lot: &mut Lot) {
     let talker = Talker::new(lot);
     let frames = talker.say(mix.len() / FRAME + 1, lot);
-    let voice = sound(&talker, &frames, lot);
+    let mut voice = sound(&talker, &frames, lot);
+    if lot.chance(TELEPHONE) {
+        dull(&mut voice, LINE[1]);
+        let (mut low, share) = (Low::default(), share(LINE[0]));
+        voice.iter_mut().for_each(|sample| *sample -= low.step(*sample, share));
+    }
     let power = voice.iter().map(|sample| sample * sample).sum::<f32>() / voice.len().max(1) as f32;
     let scale = 0.2 * level / power.sqrt().max(1e-6);
     mix.iter_mut().zip(voice).for_each(|(mix, sample)| *mix += sample * scale);
@@ -176,8 +199,9 @@ pub(crate) fn talk(mix: &mut [f32], level: f32, lot: &mut Lot) {
 fn sound(talker: &Talker, frames: &[Frame], lot: &mut Lot) -> Vec<f32> {
     let (mut now, mut turn) = (frames[0], 0.0f32);
     let mut formants = [Resonance::default(); 3];
+    let mut upper = UPPER.map(|[hz, width]| Resonance::tuned(hz * talker.size, width));
     let (mut hiss, mut lips) = (Resonance::default(), Low::default());
-    let tilt = share(lot.scale(250.0, 1_200.0));
+    let tilt = share(talker.tilt);
     let (mut soft, shake) = (Low::default(), lot.range(0.002, 0.02));
     let mut sounds = Vec::with_capacity(frames.len() * FRAME);
     for aim in frames {
@@ -199,7 +223,7 @@ fn sound(talker: &Talker, frames: &[Frame], lot: &mut Lot) -> Vec<f32> {
             turn -= turn.floor();
             let noise = lot.both();
             let source = soft.step(pulse * now.voice * 0.5, tilt) + noise * now.breath * 0.02;
-            let voiced = formants.iter_mut().fold(source, |sample, formant| formant.step(sample));
+            let voiced = formants.iter_mut().chain(&mut upper).fold(source, |sample, formant| formant.step(sample));
             let sound = voiced * 0.5 + hiss.step(noise) * now.breath;
             // What leaves the lips is how fast it changes.
             sounds.push(sound - 0.9 * lips.step(sound, 0.08));
@@ -236,8 +260,7 @@ mod tests {
     #[test]
     fn a_resonance_lets_its_own_pitch_through() {
         let through = |hz: f32| {
-            let mut resonance = Resonance::default();
-            resonance.tune(700.0, 80.0);
+            let mut resonance = Resonance::tuned(700.0, 80.0);
             let step = |i: u32| resonance.step((i as f32 * hz * std::f32::consts::TAU / RATE as f32).sin());
             (0..9_600).map(step).skip(4_800).fold(0.0f32, |most, sample| most.max(sample.abs()))
         };

@@ -5,7 +5,8 @@
 //! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The other three
 //! are larger and began by chance: those of the first are of the sixth of sixteen rounds, since later ones knew the corpus
 //! better and other music worse; those of the third and the fourth, where units were left out and parts play riffs, are of
-//! the eleventh of twelve and the last of ten, and became better to the end.
+//! the eleventh of twelve and the last of ten, and became better to the end. A small one learnt nothing but what is music, of
+//! speech, noise and the like as much as of music: the others took a voice that talks for music, and its syllables for beats.
 
 use multiversion::multiversion;
 
@@ -13,6 +14,8 @@ use crate::sight::VIEW;
 
 /// Numbers that the network gives.
 pub const TOLD: usize = 7;
+/// Which of them tells whether there is music.
+pub const MUSIC: usize = 2;
 /// Units of the first layer.
 pub const ENTRY: usize = 64;
 /// More units than a recurrent layer may have.
@@ -101,6 +104,8 @@ impl Told {
 /// Hansen and P. Salamon, "Neural network ensembles", IEEE PAMI 12, 1990).
 pub struct Network {
     members: Vec<Member>,
+    /// Who has a say in whether there is music: what it does not take for music is none.
+    judge: Option<Member>,
 }
 
 /// What the trainer has written of a network with so many units. That it is as much as it should be is told when this is
@@ -118,10 +123,12 @@ const WRITTEN: [(Shape, &[u8]); 4] = [
     written(144, include_bytes!("../data/fourth.weights")),
 ];
 
+/// The one that tells what is music.
+const JUDGE: (Shape, &[u8]) = written(32, include_bytes!("../data/judge.weights"));
+
 impl Default for Network {
     fn default() -> Self {
-        let numbers = |bytes: &[u8]| bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
-        Self { members: WRITTEN.into_iter().map(|(shape, bytes)| Member::new(shape, numbers(bytes))).collect() }
+        Self { members: WRITTEN.into_iter().map(Member::of_written).collect(), judge: None }.judged()
     }
 }
 
@@ -129,7 +136,7 @@ impl Network {
     /// A single one of these weights; none where there is no [`Shape`] of as many.
     #[must_use]
     pub fn of(weights: Vec<f32>) -> Option<Self> {
-        Self { members: Vec::new() }.with(weights)
+        Self { members: Vec::new(), judge: None }.with(weights)
     }
 
     /// With a further one of these weights; none where there is no [`Shape`] of as many.
@@ -140,9 +147,20 @@ impl Network {
         Some(self)
     }
 
+    /// With the judge that is shipped.
+    #[must_use]
+    pub fn judged(mut self) -> Self {
+        self.judge = Some(Member::of_written(JUDGE));
+        self
+    }
+
     /// What they tell of the next view. Allocates nothing.
     pub fn see(&mut self, view: &[f32; VIEW]) -> Told {
-        Told::mean(self.members.iter_mut().map(|member| member.see(view)))
+        let told = Told::mean(self.members.iter_mut().map(|member| member.see(view)));
+        match &mut self.judge {
+            Some(judge) => Told { music: told.music * judge.see(view)[MUSIC], ..told },
+            None => told,
+        }
     }
 }
 
@@ -157,6 +175,11 @@ struct Member {
 impl Member {
     fn new(shape: Shape, weights: Vec<f32>) -> Self {
         Self { shape, weights, first: Layer::new(shape), second: Layer::new(shape) }
+    }
+
+    fn of_written((shape, bytes): (Shape, &[u8])) -> Self {
+        let numbers = bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes));
+        Self::new(shape, numbers.collect())
     }
 
     fn see(&mut self, view: &[f32; VIEW]) -> [f32; TOLD] {
@@ -266,6 +289,20 @@ mod tests {
             assert!((both.any - (one.any + two.any) / 2.0).abs() < 1e-6);
         }
         assert!(Network::of(vec![0.0; Shape { units: 96 }.weights() - 1]).is_none());
+    }
+
+    #[test]
+    fn a_judge_only_takes_music_away() {
+        let weights: Vec<f32> = (0..Shape { units: 24 }.weights()).map(|i| (i % 13) as f32 / 130.0 - 0.04).collect();
+        let mut plain = Network::of(weights.clone()).expect("as many as there are");
+        let mut judged = Network::of(weights).expect("as many as there are").judged();
+        // A hum that stays as it is: a view without any change.
+        for _ in 0..400 {
+            let view = [0.1; VIEW];
+            let [plain, judged] = [&mut plain, &mut judged].map(|network| network.see(&view));
+            assert!(judged.music <= plain.music, "{judged:?} {plain:?}");
+            assert_eq!(Told { music: plain.music, ..judged }, plain);
+        }
     }
 
     #[test]

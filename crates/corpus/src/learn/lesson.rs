@@ -1,6 +1,6 @@
 //! Lessons: what the network is shown, and what it should tell.
 
-use splimo_hear::network::TOLD;
+use splimo_hear::network::{MUSIC, TOLD};
 use splimo_hear::sight::{BANDS_SHOWN, HOPS_A_VIEW, Sight, VIEW};
 use splimo_hear::{HOP, SURE_LATE, TOLD_LATE};
 
@@ -16,8 +16,6 @@ pub struct Lesson {
     pub truth: Vec<f32>,
 }
 
-/// The output that tells whether it is music.
-const MUSIC: usize = 2;
 /// How long a piece has been going on where music has to be known as such, in seconds.
 const TO_KNOW: f64 = 3.0;
 /// How often a lesson is made faster or slower, and by how much at the most, as a power of e.
@@ -282,6 +280,18 @@ mod tests {
     fn beats(lesson: &Lesson) -> Vec<usize> {
         let rows = lesson.truth.chunks_exact(TOLD).enumerate();
         rows.filter(|(_, truth)| truth[0] == 1.0).map(|(view, _)| view).collect()
+    }
+
+    #[test]
+    fn where_only_music_is_asked_for_nothing_else_is_known() {
+        for music in [true, false] {
+            let mut lesson = Lesson::of(&material(40, 0.5, music), 300, &mut Lot::new(4));
+            lesson.ask_for_music_only();
+            let last = lesson.truth.chunks_exact(TOLD).next_back().expect("some");
+            for (output, truth) in last.iter().enumerate() {
+                assert_eq!(*truth, if output == MUSIC { f32::from(u8::from(music)) } else { -1.0 });
+            }
+        }
     }
 
     #[test]

@@ -27,7 +27,7 @@ pub(crate) fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
         Some(network) => network.with(weights.clone()),
         None => Network::of(weights.clone()),
     };
-    let network = weights.iter().fold(None, add).unwrap_or_default();
+    let network = weights.iter().fold(None, add).unwrap_or_default().judged();
     let mut listener = Listener::with(Ears::default(), network);
     let mut striker = Striker::default();
     let mut heard = Heard {
