@@ -123,8 +123,9 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     if let Some(bank) = bank {
         band.perform(bank);
     }
-    // Of a lot of its own, so that what a seed makes is the same but for this.
-    effects([&mut band.drums, &mut band.music], &score, &mut Lot::new(seed ^ EFFECTS));
+    // Of a lot of its own, so that what a seed makes is the same but for this; another one for each style.
+    let own = style.name.bytes().fold(EFFECTS, |sum, byte| sum.wrapping_mul(31).wrapping_add(u64::from(byte)));
+    effects([&mut band.drums, &mut band.music], &score, &mut Lot::new(seed ^ own));
     (piece.samples, piece.stems) = finish(band, style, lot);
     piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
     piece.struck.retain(|hit| hit.time < seconds - 0.05);

@@ -45,6 +45,9 @@ const SURE: f32 = 0.6;
 /// How far it has to be told that there is music at all, 0..1, for anything to be sure, and for all of it: chords that beat
 /// have a pulse too.
 const MUSIC: [f32; 2] = [0.5, 0.8];
+/// How many times slower it is forgotten that there was music than it is found out: it becomes thin for a few bars, and talk
+/// never sounds like music for long.
+const LASTS: f32 = 6.0;
 /// Hops that the confidence is averaged over: 0.75 s.
 const CONFIDENCE_HOPS: f32 = 70.0;
 
@@ -130,7 +133,8 @@ impl BeatTracker {
         self.weigh(beat / self.strongest);
         normalise(&mut self.belief);
         let estimate = self.estimate();
-        self.music += (told.music - self.music) / CONFIDENCE_HOPS;
+        let lasts = if told.music < self.music { LASTS } else { 1.0 };
+        self.music += (told.music - self.music) / (CONFIDENCE_HOPS * lasts);
         let sure = ((estimate.agreement - 0.1) / (SURE - 0.1)).clamp(0.0, 1.0);
         let music = ((self.music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
         self.confidence += (sure * music - self.confidence) / CONFIDENCE_HOPS;
@@ -344,6 +348,22 @@ mod tests {
                 beat = tracker.hop(&Told { beat: told, low: 0.8, music, ..Told::default() });
             }
             assert_eq!(beat.confidence > crate::strike::SURE, trusted, "{music}: {}", beat.confidence);
+        }
+    }
+
+    #[test]
+    fn music_that_becomes_thin_for_a_moment_is_still_trusted_and_talk_is_not() {
+        // Seconds of music and of what is hardly any, over and over.
+        for (music, hardly, trusted) in [(6.0, 2.0, true), (0.2, 2.0, false)] {
+            let mut tracker = BeatTracker::default();
+            let mut trusting = 0;
+            for hop in 0..3000u32 {
+                let inside = (f64::from(hop) / HOPS_PER_SECOND) % (music + hardly);
+                let beat = if hop % 47 < 2 { 0.7 } else { 0.02 };
+                let told = Told { beat, low: 0.8, music: if inside < music { 0.99 } else { 0.1 }, ..Told::default() };
+                trusting += u32::from(tracker.hop(&told).confidence > crate::strike::SURE && hop > 1000);
+            }
+            assert_eq!(trusting, if trusted { 1999 } else { 0 }, "{music} s of {hardly} s");
         }
     }
 
