@@ -237,10 +237,13 @@ pub(super) fn action(view: View, bank: usize, key: KeyEvent) -> Option<Action> {
 }
 
 /// The keys that were pressed, one after the other. A terminal sends Alt and a key as it sends Escape and then the key,
-/// and who is quick, or whose machine is slow, has pressed the two: so it is taken, but for what Alt is bound to.
+/// and who is quick, or whose machine is slow, has pressed the two: so it is taken, but for what Alt is bound to, for digits,
+/// which with Alt mean views, and for Backspace, before which nobody backs out.
 pub(super) fn pressed(view: View, key: KeyEvent) -> impl Iterator<Item = KeyEvent> {
-    use KeyCode::{BackTab, Backspace, Char, Enter, Tab};
-    let of_one_code = matches!(key.code, Char(_) | Enter | Tab | BackTab | Backspace);
+    let of_one_code = match key.code {
+        KeyCode::Char(letter) => !letter.is_ascii_digit(),
+        code => matches!(code, KeyCode::Enter | KeyCode::Tab),
+    };
     let two = key.modifiers.contains(ALT) && of_one_code && action(view, 0, key).is_none();
     let escape = two.then(|| KeyEvent::from(KeyCode::Esc));
     let modifiers = if two { key.modifiers - ALT } else { key.modifiers };
@@ -346,9 +349,9 @@ mod tests {
         assert_eq!(all(KeyCode::Char('s'), ALT | CTRL), [escape, KeyEvent::new(KeyCode::Char('s'), CTRL)]);
         assert_eq!(all(KeyCode::Enter, ALT), [escape, KeyCode::Enter.into()]);
         assert_eq!(all(KeyCode::Char('p'), KeyModifiers::NONE), [p]);
-        // What Alt is bound to stays what it is, and so does what a terminal has a code of its own for.
-        for (code, held) in [(KeyCode::Char('6'), ALT), (KeyCode::Left, ALT)] {
-            assert_eq!(all(code, held), [KeyEvent::new(code, held)]);
+        // Views, bound or not, stay what they are, and so does what a terminal has a code of its own for.
+        for code in [KeyCode::Char('6'), KeyCode::Char('4'), KeyCode::Left, KeyCode::Backspace] {
+            assert_eq!(all(code, ALT), [KeyEvent::new(code, ALT)]);
         }
     }
 

@@ -22,8 +22,6 @@ const PLAIN: u16 = 7;
 /// The lines of the tempo at the most, and of the sound at the least and at the most.
 const TEMPO: u16 = 7;
 const SOUND: [u16; 2] = [3, 18];
-/// How bright the sound is at the most, of 255: the stage is brighter.
-const BRIGHTEST: f32 = 128.0;
 
 /// A moment of the past.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -201,11 +199,7 @@ fn dot(theme: Theme, [upper, lower]: [f32; 2]) -> (&'static str, Style) {
         let shade = ((upper + lower) * 0.5 * 4.0).round().clamp(0.0, 4.0) as usize;
         return (shades[shade], theme.text());
     }
-    let grey = |level: f32| {
-        let level = level.clamp(0.0, 1.0);
-        theme.colour([12.0, 14.0, 18.0].map(|ground: f32| (ground + (BRIGHTEST - ground) * level) as u8))
-    };
-    ("▀", Style::new().fg(grey(upper)).bg(grey(lower)))
+    ("▀", Style::new().fg(theme.glow(upper)).bg(theme.glow(lower)))
 }
 
 /// The tempi that are shown, from and to; at least four beats a minute apart, so that nothing trembles that does not.

@@ -66,6 +66,14 @@ impl Theme {
         self.colour(GROUND)
     }
 
+    /// A grey between the ground, at 0, and half as bright as can be, at 1: the stage is brighter.
+    #[must_use]
+    pub(super) fn glow(self, level: f32) -> Color {
+        const BRIGHTEST: f32 = 128.0;
+        let level = level.clamp(0.0, 1.0);
+        self.colour(GROUND.map(|ground| (f32::from(ground) + (BRIGHTEST - f32::from(ground)) * level) as u8))
+    }
+
     /// What is read.
     #[must_use]
     pub(super) fn text(self) -> Style {
@@ -132,6 +140,13 @@ mod tests {
         assert_eq!(Depth::of("", "", "tmux-256color"), Depth::Indexed);
         assert_eq!(Depth::of("1", "truecolor", "xterm"), Depth::None);
         assert_eq!(Depth::of("", "", "vt100"), Depth::None);
+    }
+
+    #[test]
+    fn a_glow_begins_at_the_ground_and_stays_darker_than_the_stage() {
+        let theme = Theme { depth: Depth::True };
+        assert_eq!([-1.0, 0.0].map(|level| theme.glow(level)), [theme.ground(); 2]);
+        assert_eq!([1.0, 7.0].map(|level| theme.glow(level)), [Color::Rgb(128, 128, 128); 2]);
     }
 
     #[test]
