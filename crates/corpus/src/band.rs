@@ -134,7 +134,7 @@ impl Band {
         if section.drums && !self.pattern.is_empty() {
             self.beat(score, turn, piece, lot);
         }
-        if section.rises && inside * 2 >= section.bars {
+        if section.rise.rolls && inside * 2 >= section.bars {
             let by = if inside + 2 >= section.bars { 1 } else { score.grid.half() };
             for step in (0..score.steps()).step_by(by) {
                 let level = 0.3 + 0.5 * inside as f32 / section.bars as f32;

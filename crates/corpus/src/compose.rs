@@ -2,7 +2,7 @@
 
 use crate::RATE;
 use crate::band::{Band, Turn};
-use crate::effects::effects;
+use crate::effects::{effects, rise};
 use crate::groove::Voice;
 use crate::harmony::Harmony;
 use crate::lot::Lot;
@@ -11,7 +11,7 @@ use crate::rhythm::Grid;
 use crate::riff::riffs;
 use crate::sampled::Bank;
 use crate::score::Score;
-use crate::section::sections;
+use crate::section::{Rise, sections};
 use crate::style::{Moves, Style};
 use crate::tempo::{Motion, TempoMap};
 
@@ -101,11 +101,18 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     };
     let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
+    let mut rises = Vec::new();
     for section in sections(style, bars, lot) {
         if bar >= bars {
             break;
         }
-        piece.sections.push((map.time((bar * style.bar) as f64), section.kind));
+        let [start, end] = [bar, bar + section.bars].map(|bar| map.time((bar * style.bar) as f64));
+        if piece.sections.last().is_none_or(|(_, kind)| *kind != section.kind) {
+            piece.sections.push((start, section.kind));
+        }
+        if section.rise != Rise::default() {
+            rises.push((section.rise, [start, end]));
+        }
         if lot.chance(0.3) {
             // Other parts of a song go otherwise.
             let kicks = band.pattern.clone();
@@ -125,7 +132,11 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     }
     // Of a lot of its own, so that what a seed makes is the same but for this; another one for each style.
     let own = style.name.bytes().fold(EFFECTS, |sum, byte| sum.wrapping_mul(31).wrapping_add(u64::from(byte)));
-    effects([&mut band.drums, &mut band.music], &score, &mut Lot::new(seed ^ own));
+    let mut own = Lot::new(seed ^ own);
+    effects([&mut band.drums, &mut band.music], &score, &mut own);
+    for (what, span) in rises {
+        rise([&mut band.drums, &mut band.music], what, span, &mut own);
+    }
     (piece.samples, piece.stems) = finish(band, style, lot);
     piece.struck.sort_by(|a, b| a.time.total_cmp(&b.time));
     piece.struck.retain(|hit| hit.time < seconds - 0.05);

@@ -5,6 +5,7 @@ use crate::RATE;
 use crate::lot::Lot;
 use crate::recording::pump;
 use crate::score::Score;
+use crate::section::Rise;
 use crate::sound::{Low, samples, share};
 
 /// How often machines do something to the music.
@@ -102,6 +103,44 @@ fn swell(stem: &mut [f32], levels: &[(f64, f32)]) {
     }
 }
 
+/// What rises from a time to another, in seconds.
+pub(crate) fn rise([drums, music]: [&mut [f32]; 2], what: Rise, [from, until]: [f64; 2], lot: &mut Lot) {
+    let [from, until] = [from, until].map(|time| ((time * RATE) as usize).min(music.len()));
+    let [drums, music] = [&mut drums[from..until], &mut music[from..until]];
+    if what.thins {
+        let edge = lot.scale(250.0, 1_200.0);
+        thin(drums, edge);
+        thin(music, edge);
+    }
+    if what.hisses {
+        let power: f32 = drums.iter().zip(music.iter()).map(|(drum, note)| (drum + note).powi(2)).sum();
+        let loud = (power / music.len().max(1) as f32).sqrt();
+        hiss(music, loud * lot.range(0.5, 1.6), lot);
+    }
+}
+
+/// A high-pass whose edge goes up to `edge` hertz.
+fn thin(stem: &mut [f32], edge: f32) {
+    let mut poles = [Low::default(); 2];
+    let length = stem.len() as f32;
+    for (index, sample) in stem.iter_mut().enumerate() {
+        let share = share(30.0 * (edge / 30.0).powf(index as f32 / length));
+        *sample = poles.iter_mut().fold(*sample, |sample, pole| sample - pole.step(sample, share));
+    }
+}
+
+/// Noise that becomes louder, up to `loud`, and brighter.
+fn hiss(stem: &mut [f32], loud: f32, lot: &mut Lot) {
+    let [low, high] = [lot.scale(300.0, 1_500.0), lot.scale(3_000.0, 14_000.0)];
+    let (mut pole, length) = (Low::default(), stem.len() as f32);
+    for (index, sample) in stem.iter_mut().enumerate() {
+        let gone = index as f32 / length;
+        let share = share(low * (high / low).powf(gone));
+        // What is left of white noise is the weaker the more is taken away.
+        *sample += pole.step(lot.both(), share) * loud * gone * (3.0 / share).sqrt().min(6.0);
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -145,6 +184,31 @@ mod tests {
             assert!(levels.windows(2).all(|pair| pair[0].0 <= pair[1].0) && levels.len() > 2, "{levels:?}");
             assert!(levels.iter().all(|(_, level)| (0.12..=1.0).contains(level)), "{levels:?}");
         });
+    }
+
+    fn rising(what: Rise) -> Vec<f32> {
+        let tone = |i: usize| 0.5 * (i as f32 * 60.0 * std::f32::consts::TAU / RATE as f32).sin();
+        let (mut drums, mut music): (Vec<f32>, Vec<f32>) = (0..samples(8.0)).map(|i| (tone(i), tone(i))).unzip();
+        rise([&mut drums, &mut music], what, [2.0, 6.0], &mut Lot::new(4));
+        music
+    }
+
+    #[test]
+    fn what_thins_loses_its_low_end_until_it_drops() {
+        let music = rising(Rise { thins: true, ..Rise::default() });
+        let power = |time: f32| music[samples(time)..samples(time + 0.1)].iter().map(|s| s * s).sum::<f32>();
+        assert!(power(5.8) < 0.05 * power(1.0) && power(6.1) > 0.9 * power(1.0), "{} {}", power(5.8), power(1.0));
+        assert!(power(2.1) > 4.0 * power(5.0));
+    }
+
+    #[test]
+    fn what_hisses_becomes_louder_and_brighter_until_it_drops() {
+        let music = rising(Rise { hisses: true, ..Rise::default() });
+        let high = |time: f32| {
+            let part = &music[samples(time)..samples(time + 0.2)];
+            part.windows(2).map(|pair| (pair[1] - pair[0]).powi(2)).sum::<f32>()
+        };
+        assert!(high(5.7) > 3.0 * high(4.0) && high(4.0) > 3.0 * high(2.2) && high(6.1) < 1.1 * high(1.0));
     }
 
     fn with_score(test: impl FnOnce(&Score<'_>)) {

@@ -23,6 +23,7 @@ pub mod style;
 mod talk;
 mod tempo;
 mod tone;
+mod track;
 mod wave;
 
 pub use compose::{Piece, Struck, piece, piece_with};

@@ -4,6 +4,7 @@ use crate::groove::Groove;
 use crate::lot::Lot;
 use crate::riff::{ARPEGGIO, BASS, CHORDS, MELODY};
 use crate::style::{Form, Style};
+use crate::track::track;
 
 /// What plays in some bars.
 #[derive(Debug, Clone, Copy)]
@@ -16,8 +17,19 @@ pub(crate) struct Section {
     pub(crate) parts: [bool; 5],
     /// How loud.
     pub(crate) level: f32,
-    /// Rolls of the snare that thicken.
-    pub(crate) rises: bool,
+    /// What rises towards the next one.
+    pub(crate) rise: Rise,
+}
+
+/// What rises in a build.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct Rise {
+    /// Rolls of the snare thicken.
+    pub(crate) rolls: bool,
+    /// A hiss becomes louder and brighter.
+    pub(crate) hisses: bool,
+    /// The low end goes away.
+    pub(crate) thins: bool,
 }
 
 /// The sections of a piece of so many bars.
@@ -30,17 +42,14 @@ pub(crate) fn sections(style: &Style, bars: usize, lot: &mut Lot) -> Vec<Section
     if style.grooves == [Groove::None] && !mine[CHORDS] && !mine[ARPEGGIO] && !mine[MELODY] && !mine[BASS] {
         mine[if lot.chance(0.5) { CHORDS } else { ARPEGGIO }] = true;
     }
-    let all = Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rises: false };
+    let all =
+        Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rise: Rise::default() };
     let calm =
         Section { kind: "breakdown", drums: false, level: 0.6, parts: [false, true, mine[2], mine[3], true], ..all };
     match style.form {
         Form::Club => {
-            let intro = Section { kind: "intro", parts: [false; 5], level: 0.8, ..all };
-            let build =
-                Section { kind: "build", parts: [false, true, true, false, true], level: 0.7, rises: true, ..all };
-            let drop = Section { parts: [true, true, mine[2], mine[3], mine[4]], bars: 16, ..all };
-            let outro = Section { kind: "outro", ..intro };
-            vec![intro, build, drop, Section { bars: 8, ..calm }, build, drop, outro]
+            let all = Section { parts: [true, true, mine[2], mine[3], mine[4]], ..all };
+            track(&all, lot)
         }
         Form::Breakdown => {
             vec![Section { bars: 16, ..all }, Section { bars: 32, ..calm }, Section { bars: 64, ..all }]

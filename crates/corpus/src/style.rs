@@ -11,7 +11,7 @@ use crate::groove::Groove::{
 pub enum Form {
     /// Instruments come and go every few bars.
     Free,
-    /// Intro, build, drop, breakdown, build, drop, outro.
+    /// An intro, builds, drops, breakdowns and an outro, as chance has it.
     Club,
     /// Music, then many bars without drums, then music.
     Breakdown,

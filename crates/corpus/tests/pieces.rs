@@ -107,10 +107,12 @@ fn parts_follow_one_another_as_in_a_club() {
     let style = STYLES.iter().find(|style| style.form == Form::Club).expect("a style");
     let made = piece(style, 150.0, 3);
     let kinds: Vec<&str> = made.sections.iter().map(|(_, kind)| *kind).collect();
-    let whole = ["intro", "build", "drop", "breakdown", "build", "drop", "outro"];
-    assert_eq!(kinds, whole[..kinds.len()]);
-    assert!(kinds.len() >= 5, "{kinds:?}");
-    // Nobody drums in a breakdown.
-    let (from, until) = (made.sections[3].0, made.sections[4].0);
-    assert!(made.struck.iter().all(|hit| hit.time < from - 0.01 || hit.time > until - 0.6), "{from} to {until}");
+    assert!(kinds[0] == "intro" && kinds.contains(&"drop") && kinds.len() >= 4, "{kinds:?}");
+    assert!(kinds.windows(2).all(|pair| pair[0] != pair[1]), "{kinds:?}");
+    // Nobody kicks in a breakdown.
+    let at = kinds.iter().position(|kind| *kind == "breakdown").expect("a breakdown");
+    let [from, until] = [at, at + 1].map(|at| made.sections.get(at).map_or(150.0, |part| part.0));
+    let kicks = made.struck.iter().filter(|hit| hit.voice == Voice::Kick);
+    assert!(kicks.clone().count() > 40, "no kicks");
+    assert!(kicks.into_iter().all(|hit| hit.time < from - 0.01 || hit.time > until - 0.6), "{from} to {until}");
 }
