@@ -134,11 +134,11 @@ impl Band {
         if section.drums && !self.pattern.is_empty() {
             self.beat(score, turn, piece, lot);
         }
-        if section.rise.rolls && inside * 2 >= section.bars {
+        if let Some(voice) = section.rise.rolls.filter(|_| inside * 2 >= section.bars) {
             let by = if inside + 2 >= section.bars { 1 } else { score.grid.half() };
             for step in (0..score.steps()).step_by(by) {
                 let level = 0.3 + 0.5 * inside as f32 / section.bars as f32;
-                self.hit(score, Voice::Snare, [bar, step], level, piece, lot);
+                self.hit(score, voice, [bar, step], level, piece, lot);
             }
         }
         for part in 0..5 {

@@ -115,7 +115,7 @@ pub(crate) fn rise([drums, music]: [&mut [f32]; 2], what: Rise, [from, until]: [
     if what.hisses {
         let power: f32 = drums.iter().zip(music.iter()).map(|(drum, note)| (drum + note).powi(2)).sum();
         let loud = (power / music.len().max(1) as f32).sqrt();
-        hiss(music, loud * lot.range(0.5, 1.6), lot);
+        hiss(music, loud * lot.scale(0.2, 1.6), lot);
     }
 }
 

@@ -12,6 +12,7 @@ pub mod learn;
 mod lot;
 pub mod measure;
 pub mod noises;
+pub mod options;
 mod recording;
 mod rhythm;
 mod riff;

@@ -1,6 +1,6 @@
 //! What plays from section to section of a piece.
 
-use crate::groove::Groove;
+use crate::groove::{Groove, Voice};
 use crate::lot::Lot;
 use crate::riff::{ARPEGGIO, BASS, CHORDS, MELODY};
 use crate::style::{Form, Style};
@@ -24,8 +24,8 @@ pub(crate) struct Section {
 /// What rises in a build.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(crate) struct Rise {
-    /// Rolls of the snare thicken.
-    pub(crate) rolls: bool,
+    /// Rolls of a drum thicken.
+    pub(crate) rolls: Option<Voice>,
     /// A hiss becomes louder and brighter.
     pub(crate) hisses: bool,
     /// The low end goes away.

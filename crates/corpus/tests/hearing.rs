@@ -120,6 +120,43 @@ fn hits_are_heard_where_they_were_struck() {
     assert!(mean > 0.75, "{mean}");
 }
 
+/// The parts that are told of a piece, and when.
+fn parts_of(made: &Piece) -> Vec<(f64, &'static str)> {
+    let mut listener = Listener::default();
+    let mut told = vec![(0.0, "intro")];
+    for hop in made.samples.as_chunks::<HOP>().0 {
+        listener.listen(hop, |_| {});
+        let (now, name) = (listener.hearing().time, listener.hearing().section.name());
+        if told[told.len() - 1].1 != name {
+            told.push((now, name));
+        }
+    }
+    told
+}
+
+#[test]
+fn builds_drops_and_breakdowns_of_tracks_are_told_soon_and_few_that_do_not_come() {
+    // How long after its start a part may be told, and a little before.
+    const SOON: std::ops::Range<f64> = -2.5..8.0;
+    let style = style::find("club set").expect("a style");
+    let (mut come, mut found, mut told, mut right) = (0, 0, 0, 0);
+    let mut words = Vec::new();
+    for seed in 650_000..650_004 {
+        let made = piece(style, 110.0, seed);
+        let heard = parts_of(&made);
+        let soon =
+            |(start, kind): &(f64, &str), (when, name): &(f64, &str)| kind == name && SOON.contains(&(when - start));
+        let truth: Vec<_> = made.sections.iter().filter(|(start, _)| (1.0..104.0).contains(start)).collect();
+        come += truth.len();
+        found += truth.iter().filter(|part| heard.iter().any(|one| soon(part, one))).count();
+        told += heard.len() - 1;
+        right += heard[1..].iter().filter(|one| made.sections.iter().any(|part| soon(part, one))).count();
+        words.push(format!("{seed}: {:.0?}, told {heard:.0?}", made.sections));
+    }
+    assert!(come >= 12 && found * 3 >= come * 2, "{found} of {come}: {}", words.join("; "));
+    assert!(right * 2 >= told, "{right} of {told}: {}", words.join("; "));
+}
+
 #[test]
 fn what_is_no_music_has_no_beat() {
     for kind in Noise::ALL {

@@ -4,7 +4,8 @@
 //! - [`spectrum`] makes magnitudes out of samples; [`bands`] and [`gain`] make levels out of these, [`loudness`] how loud it is
 //!   perceived, [`chroma`] the notes, [`key`] key and chords, [`pitch`] the pitch, [`form`] the wave to draw.
 //! - [`sight`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
-//!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form.
+//!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form, [`section`] of
+//!   what [`section_sight`] sees. [`recurrent`] is what the networks are made of.
 
 mod band_meter;
 pub mod bands;
@@ -23,7 +24,9 @@ pub mod onset;
 mod phase_loop;
 pub mod phrase;
 pub mod pitch;
+pub mod recurrent;
 pub mod section;
+pub mod section_sight;
 pub mod sight;
 pub mod spectrum;
 pub mod strike;

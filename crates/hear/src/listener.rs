@@ -15,9 +15,10 @@ use crate::network::{Network, Told};
 use crate::onset::OnsetMeter;
 use crate::phrase::PhraseMeter;
 use crate::pitch::PitchMeter;
-use crate::section::{Cue, SectionMeter};
+use crate::section::SectionMeter;
+use crate::section_sight::Cue;
 use crate::sight::Sight;
-use crate::spectrum::{BIN_HZ, Spectrum};
+use crate::spectrum::Spectrum;
 use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 
 /// How far the pitch has to move, in semitones, to be another note.
@@ -26,8 +27,6 @@ const ANOTHER_NOTE: f32 = 0.7;
 const NOTE_HOPS: u32 = 8;
 /// Parts of the range of hearing by which phrases are told apart.
 const COLOURS: usize = 8;
-/// What is below this is the low end, in hertz.
-const LOW_END: f32 = 150.0;
 
 /// How it listens.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -79,6 +78,7 @@ pub struct Listener {
     beat: BeatTracker,
     bar: BarTracker,
     phrase: PhraseMeter,
+    cue: Cue,
     section: SectionMeter,
     level_gain: Gain,
     mark: Mark,
@@ -122,6 +122,7 @@ impl Listener {
             beat: BeatTracker::default(),
             bar: BarTracker::default(),
             phrase: PhraseMeter::new(COLOURS),
+            cue: Cue::default(),
             section: SectionMeter::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
             mark: Mark::default(),
@@ -162,6 +163,12 @@ impl Listener {
         self.mark
     }
 
+    /// What parts are told by, of the last hop.
+    #[must_use]
+    pub fn cue(&self) -> &Cue {
+        &self.cue
+    }
+
     fn hop(&mut self) {
         self.samples += HOP as u64;
         let peak = self.pending.iter().fold(0.0f32, |peak, s| peak.max(s.abs()));
@@ -185,19 +192,21 @@ impl Listener {
         (hearing.key, hearing.key_confidence) = (key, sure.clamp(0.0, 1.0));
         hearing.chords += u64::from(changed);
         hearing.bands = self.meter.hop(magnitudes, self.ears.swing);
-        let mut cue = cue(magnitudes, rms);
-        hearing.centroid = cue.centroid;
+        self.cue = Cue::of(magnitudes, rms);
+        hearing.centroid = self.cue.centroid;
         if let Some(view) = self.sight.hop(magnitudes) {
             self.told = self.network.see(view);
             self.struck();
         }
-        cue.struck = self.set_in();
-        self.count(&cue);
+        self.cue.struck[4] = self.set_in();
+        self.count();
     }
 
     /// Takes hits out of what was told of a view.
     fn struck(&mut self) {
         let struck = self.hits.view(&self.told);
+        let [low, mid, high] = struck.kinds.map(|kind| kind.is_some());
+        self.cue.struck = [low, mid, high, struck.any.is_some(), false];
         for (count, kind) in self.hearing.hits.iter_mut().zip(struck.kinds) {
             *count += u64::from(kind.is_some());
         }
@@ -216,7 +225,7 @@ impl Listener {
     }
 
     /// Beats, bars, phrases and sections.
-    fn count(&mut self, cue: &Cue) {
+    fn count(&mut self) {
         let hearing = &mut self.hearing;
         let beat = self.beat.hop(&self.told);
         hearing.tempo_bpm = beat.bpm;
@@ -228,10 +237,11 @@ impl Listener {
         hearing.bar_start = bar.start;
         hearing.bar_confidence = (bar.confidence * hearing.confidence).clamp(0.0, 1.0);
         let before = hearing.section;
-        let part = self.section.hop(cue);
+        let part = self.section.hop(&self.cue);
         (hearing.section, hearing.section_start) = (part.section, part.start);
         hearing.section_delay = part.delay as f32;
-        let changed = part.section != before && part.section != Section::Intro;
+        let began = hearing.beat - part.delay * f64::from(hearing.tempo_bpm) / 60.0;
+        let changed = (part.section != before && part.section != Section::Intro).then_some(began);
         let bars = [hearing.bar_start, f64::from(hearing.bar_beats)];
         let colours: [f32; COLOURS] = std::array::from_fn(|place| {
             let share = |place: usize| place as f32 / COLOURS as f32;
@@ -240,16 +250,6 @@ impl Listener {
         let (start, sure) = self.phrase.hop(&colours, bars, changed);
         (hearing.phrase_start, hearing.phrase_confidence) = (start, sure * hearing.bar_confidence);
     }
-}
-
-/// Level, low end and middle of a spectrum.
-fn cue(magnitudes: &[f32], rms: f32) -> Cue {
-    let low = (LOW_END / BIN_HZ) as usize;
-    let power = |range: &[f32]| range.iter().map(|m| m * m).sum::<f32>();
-    let weight: f32 = magnitudes.iter().sum();
-    let sum: f32 = magnitudes.iter().enumerate().map(|(bin, m)| bin as f32 * m).sum();
-    let centroid = if weight > 1e-4 { BIN_HZ * sum / weight } else { 0.0 };
-    Cue { low: power(&magnitudes[1..low.max(2)]).sqrt(), all: rms, centroid, struck: false }
 }
 
 /// The notes that the pitch makes.

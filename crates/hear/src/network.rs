@@ -5,11 +5,11 @@
 //! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The other three
 //! are larger and began by chance: those of the first are of the sixth of sixteen rounds, since later ones knew the corpus
 //! better and other music worse; those of the third and the fourth, where units were left out and parts play riffs, are of
-//! the eleventh of twelve and the last of ten, and became better to the end. A small one learnt nothing but what is music, of
+//! the eleventh of twelve and the last of ten, and became better to the end; the fourth went on for eight more on other
+//! music, with echoes, filters and swells. A small one learnt nothing but what is music, of
 //! speech, noise and the like as much as of music: the others took a voice that talks for music, and its syllables for beats.
 
-use multiversion::multiversion;
-
+use crate::recurrent::{Layer, dense, logistic};
 use crate::sight::VIEW;
 
 /// Numbers that the network gives.
@@ -174,7 +174,7 @@ struct Member {
 
 impl Member {
     fn new(shape: Shape, weights: Vec<f32>) -> Self {
-        Self { shape, weights, first: Layer::new(shape), second: Layer::new(shape) }
+        Self { shape, weights, first: Layer::new(shape.units), second: Layer::new(shape.units) }
     }
 
     fn of_written((shape, bytes): (Shape, &[u8])) -> Self {
@@ -188,82 +188,10 @@ impl Member {
         dense(view, weights, &mut entry);
         entry.iter_mut().for_each(|unit| *unit = unit.max(0.1 * *unit));
         self.first.step(&entry, &weights[shape.first()..]);
-        self.second.step(&self.first.state, &weights[shape.second()..]);
+        self.second.step(self.first.state(), &weights[shape.second()..]);
         let mut told = [0.0; TOLD];
-        dense(&self.second.state, &weights[shape.out()..], &mut told);
+        dense(self.second.state(), &weights[shape.out()..], &mut told);
         told.map(logistic)
-    }
-}
-
-/// A recurrent layer: its state, and what its gates get from below and from the state.
-struct Layer {
-    state: Vec<f32>,
-    below: Vec<f32>,
-    own: Vec<f32>,
-}
-
-impl Layer {
-    fn new(shape: Shape) -> Self {
-        let gates = vec![0.0; shape.gates()];
-        Self { state: vec![0.0; shape.units], below: gates.clone(), own: gates }
-    }
-
-    fn step(&mut self, from: &[f32], weights: &[f32]) {
-        let Self { state, below, own } = self;
-        dense(from, weights, below);
-        dense(state, &weights[(from.len() + 1) * below.len()..], own);
-        pass(below, own, state);
-    }
-}
-
-/// A number between 0 and 1 for any number.
-#[must_use]
-#[inline(always)]
-pub fn logistic(x: f32) -> f32 {
-    1.0 / (1.0 + power(-x))
-}
-
-/// A number between -1 and 1 for any number: the hyperbolic tangent.
-#[must_use]
-#[inline(always)]
-pub fn bend(x: f32) -> f32 {
-    1.0 - 2.0 / (1.0 + power(2.0 * x))
-}
-
-/// e to the power of `x` to a relative 1e-6, and for many numbers at once: the whole powers of two as bits of a number, what
-/// is left by the first terms of its series.
-#[inline(always)]
-fn power(x: f32) -> f32 {
-    let twos = (x * std::f32::consts::LOG2_E).clamp(-120.0, 120.0);
-    let whole = (twos + 12_582_912.0) - 12_582_912.0;
-    let rest = (twos - whole) * std::f32::consts::LN_2;
-    let terms = [1.0 / 720.0, 1.0 / 120.0, 1.0 / 24.0, 1.0 / 6.0, 0.5, 1.0, 1.0];
-    let series = terms.into_iter().fold(0.0, |sum, term| sum * rest + term);
-    series * f32::from_bits(((whole as i32 + 127) as u32) << 23)
-}
-
-/// `out` = weights times `from`, plus biases.
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn dense(from: &[f32], weights: &[f32], out: &mut [f32]) {
-    let columns = out.len();
-    out.copy_from_slice(&weights[from.len() * columns..][..columns]);
-    for (from, row) in from.iter().zip(weights.chunks_exact(columns)) {
-        for (out, weight) in out.iter_mut().zip(row) {
-            *out += from * weight;
-        }
-    }
-}
-
-/// From what the gates get to the next state.
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn pass(below: &[f32], own: &[f32], state: &mut [f32]) {
-    let units = state.len();
-    let [below, own] = [below, own].map(|numbers| [0, 1, 2].map(|gate| &numbers[gate * units..][..units]));
-    for (unit, state) in state.iter_mut().enumerate() {
-        let update = logistic(below[0][unit] + own[0][unit]);
-        let reset = logistic(below[1][unit] + own[1][unit]);
-        let new = bend(below[2][unit] + reset * own[2][unit]);
-        *state = (1.0 - update) * new + update * *state;
     }
 }
 

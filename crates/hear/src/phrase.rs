@@ -21,7 +21,6 @@ pub struct PhraseMeter {
     /// The number of the present bar, and where it began in beats.
     number: i64,
     start: f64,
-    section_changed: bool,
 }
 
 impl PhraseMeter {
@@ -35,17 +34,20 @@ impl PhraseMeter {
             hops: 0,
             number: 0,
             start: f64::MIN,
-            section_changed: false,
         }
     }
 
-    /// Takes the bands of a hop, where the present bar began in beats and how many beats it has, and whether the section has just
-    /// changed. Returns where a phrase began in beats, and how sure that is. Allocates nothing.
-    pub fn hop(&mut self, bands: &[f32], [start, beats]: [f64; 2], section_changed: bool) -> (f64, f32) {
-        self.section_changed |= section_changed;
+    /// Takes the bands of a hop, where the present bar began in beats and how many beats it has, and where a part began, in
+    /// beats, if one has just been told. Returns where a phrase began in beats, and how sure that is. Allocates nothing.
+    pub fn hop(&mut self, bands: &[f32], [start, beats]: [f64; 2], part: Option<f64>) -> (f64, f32) {
         if (start - self.start).abs() > 0.5 {
             let bars = ((start - self.start) / beats.max(1.0)).round().clamp(1.0, PHRASE as f64) as i64;
             self.begin(start, bars);
+        }
+        if let Some(part) = part {
+            // A part is known some time after it began, which may be bars ago.
+            let bar = self.number + ((part - start) / beats.max(1.0)).round().clamp(-14.0, 0.0) as i64;
+            self.changes[bar.rem_euclid(PHRASE as i64) as usize] += SECTION;
         }
         for (sum, band) in self.bar.iter_mut().zip(bands) {
             *sum += band;
@@ -78,11 +80,8 @@ impl PhraseMeter {
             let bands = self.past.len().max(1) as f32;
             self.changes.iter_mut().for_each(|change| *change *= KEEP);
             self.changes[place] += if self.number == 0 { FIRST } else { change / bands };
-            // A section is known a little after it began, so that it counts for the bar that is over now.
-            self.changes[place] += if self.section_changed { SECTION } else { 0.0 };
         }
         let next = if first { 0 } else { self.number + bars };
-        self.section_changed = false;
         (self.number, self.start, self.hops) = (next, start, 0);
     }
 }
@@ -100,7 +99,7 @@ mod tests {
             let part = (bar + 5) / 8 % 2;
             let bands = if part == 0 { [1.0, 0.0, 1.0, 0.0] } else { [0.0, 1.0, 0.2, 1.0] };
             for _ in 0..100 {
-                found = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], false);
+                found = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], None);
             }
         }
         assert_eq!(found.0, 35.0 * 4.0, "the last phrase began at bar 35");
@@ -114,7 +113,7 @@ mod tests {
         for bar in 0..60u32 {
             let bands: [f32; 4] = std::array::from_fn(|band| ((bar * 7 + band as u32 * 3) % 10) as f32 / 10.0);
             for _ in 0..100 {
-                sure = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], false).1;
+                sure = meter.hop(&bands, [f64::from(bar) * 4.0, 4.0], None).1;
             }
         }
         assert!(sure < 0.3, "{sure}");
@@ -125,9 +124,10 @@ mod tests {
         let mut meter = PhraseMeter::new(4);
         let mut found = (0.0, 0.0);
         for bar in 0..50u32 {
-            let turn = bar % 8 == 2;
             for hop in 0..100 {
-                found = meter.hop(&[0.5, 0.4, 0.3, 0.2], [f64::from(bar) * 3.0, 3.0], turn && hop == 50);
+                // It is told in the middle of the bar after the one with which it began, and not to the beat.
+                let part = (bar % 8 == 3 && hop == 50).then(|| f64::from(bar - 1) * 3.0 + 0.8);
+                found = meter.hop(&[0.5, 0.4, 0.3, 0.2], [f64::from(bar) * 3.0, 3.0], part);
             }
         }
         assert_eq!(found.0, 42.0 * 3.0, "bar 42 is the last that began one");

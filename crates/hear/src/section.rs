@@ -1,181 +1,156 @@
-//! Which part of a piece is going on, causally: from how much low drums and bass there are against the most there was, how loud
-//! it is, and whether hits and brightness rise (the cues of M. J. Butler, "Unlocking the groove", 2006, for the form of dance
-//! music).
+//! Which part of a piece is going on, causally: a small recurrent network tells it from what is seen twice a second
+//! ([`crate::section_sight`]). Its weights were found by `splimo-corpus` on tracks that are made by code.
 
 use splimo_core::music::Section;
 
 use crate::HOPS_PER_SECOND;
+use crate::recurrent::{Layer, dense};
+use crate::section_sight::{Cue, LOOK, SEEN, SectionSight};
 
-/// Seconds over which the present is averaged.
-const NOW: f64 = 1.2;
-/// Seconds over which the recent past is averaged.
-const RECENT: f64 = 6.0;
-/// Seconds after which the fullest that there was counts half.
-const FULLEST: f64 = 90.0;
-/// How far below the fullest the low end is where it is away, in decibels.
-const AWAY: f32 = 10.0;
-/// How near to the fullest it is where everything plays, in decibels.
-const NEAR: f32 = 5.0;
-/// How much more hits and brightness there are than in the recent past where it rises.
-const RISING: f32 = 0.22;
-/// How long something has to be so before it is believed, in seconds.
-const BELIEVED: f64 = 1.0;
-/// How long the music has to go on whole before it is no intro any more, in seconds.
-const LONG_INTRO: f64 = 14.0;
+/// Units of the network.
+pub const UNITS: usize = 24;
+/// Kinds of parts, in the order of [`Section::ALL`].
+pub const PARTS: usize = Section::ALL.len();
+/// Where the weights to what is told begin; before them are those of the recurrent layer, from below and from itself.
+pub const OUT: usize = 3 * UNITS * (SEEN + 1 + UNITS + 1);
+/// How many weights there are. A matrix has a row for each input; behind it stand the biases.
+pub const WEIGHTS: usize = OUT + PARTS * (UNITS + 1);
+
+/// How sure the network has to be of another part.
+const SURE: f32 = 0.6;
+/// From what on it was likely, before it was sure.
+const LIKELY: f32 = 0.2;
+/// How much later than it began a part is likely, in seconds: what is seen are means over about a second.
+const SEEN_LATE: f64 = 0.8;
 /// How long a part lasts at the least, in seconds.
 const LEAST: f64 = 3.0;
-/// How long there is silence where a piece is over, in seconds.
+/// How long there is silence where a piece is over, in seconds, and below which root of the mean square it is silent.
 const OVER: f64 = 3.0;
-
-/// What is known of a hop, for sections.
-#[derive(Debug, Clone, Copy, Default)]
-pub struct Cue {
-    /// The level of what is below 150 Hz, linear.
-    pub low: f32,
-    /// The level of everything, linear.
-    pub all: f32,
-    /// The middle of the spectrum, in hertz.
-    pub centroid: f32,
-    /// Whether something was struck.
-    pub struck: bool,
-}
+const SILENT: f32 = 3e-4;
 
 /// What part it is.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Part {
     /// Which.
     pub section: Section,
-    /// When it began, in seconds since the start.
+    /// When it was known, in seconds since the start.
     pub start: f64,
     /// How long it took to know, in seconds.
     pub delay: f64,
 }
 
+/// The network that tells parts.
+#[derive(Debug, Clone)]
+pub struct SectionNetwork {
+    weights: Vec<f32>,
+    layer: Layer,
+}
+
+impl SectionNetwork {
+    /// One of these weights; none where there are not [`WEIGHTS`] of them.
+    #[must_use]
+    pub fn of(weights: Vec<f32>) -> Option<Self> {
+        (weights.len() == WEIGHTS).then(|| Self { weights, layer: Layer::new(UNITS) })
+    }
+
+    /// How likely each part is after the next look, 0..1, all together 1. Allocates nothing.
+    pub fn see(&mut self, seen: &[f32; SEEN]) -> [f32; PARTS] {
+        self.layer.step(seen, &self.weights);
+        let mut told = [0.0; PARTS];
+        dense(self.layer.state(), &self.weights[OUT..], &mut told);
+        likely(told)
+    }
+}
+
+impl Default for SectionNetwork {
+    /// The one that is shipped.
+    fn default() -> Self {
+        const BYTES: &[u8] = include_bytes!("../data/sections.weights");
+        const { assert!(BYTES.len() == 4 * WEIGHTS, "as many as the network has") };
+        let weights = BYTES.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
+        Self { weights, layer: Layer::new(UNITS) }
+    }
+}
+
+/// Numbers as likelihoods, that are 1 together.
+#[must_use]
+pub fn likely(numbers: [f32; PARTS]) -> [f32; PARTS] {
+    let most = numbers.iter().copied().fold(f32::NEG_INFINITY, f32::max);
+    let powers = numbers.map(|number| (number - most).exp());
+    let all: f32 = powers.iter().sum();
+    powers.map(|power| power / all)
+}
+
 /// Follows the parts.
 #[derive(Debug, Clone)]
 pub struct SectionMeter {
+    network: SectionNetwork,
+    sight: SectionSight,
     time: f64,
-    low: [f32; 2],
-    all: [f32; 2],
-    density: [f32; 2],
-    bright: [f32; 2],
-    fullest: [f32; 2],
     silent: f64,
-    /// How long each condition has held: the low end away, everything there, rising, thin.
-    held: [f64; 4],
-    /// When the music began.
-    began: f64,
-    drops: u32,
+    /// For how long each part has been likely, in seconds.
+    held: [f64; PARTS],
     part: Part,
 }
 
 impl Default for SectionMeter {
     fn default() -> Self {
-        Self {
-            time: 0.0,
-            low: [0.0; 2],
-            all: [0.0; 2],
-            density: [0.0; 2],
-            bright: [0.0; 2],
-            fullest: [1e-5; 2],
-            silent: 0.0,
-            held: [0.0; 4],
-            began: 0.0,
-            drops: 0,
-            part: Part { section: Section::Intro, start: 0.0, delay: 0.0 },
-        }
+        Self::with(SectionNetwork::default())
     }
 }
 
-fn decibels(over: f32, under: f32) -> f32 {
-    20.0 * (over.max(1e-6) / under.max(1e-6)).log10()
-}
-
 impl SectionMeter {
+    /// One with another network.
+    #[must_use]
+    pub fn with(network: SectionNetwork) -> Self {
+        Self {
+            network,
+            sight: SectionSight::default(),
+            time: 0.0,
+            silent: 0.0,
+            held: [0.0; PARTS],
+            part: Part { section: Section::Intro, start: 0.0, delay: 0.0 },
+        }
+    }
+
     /// Takes a hop. Allocates nothing.
     pub fn hop(&mut self, cue: &Cue) -> Part {
         let step = 1.0 / HOPS_PER_SECOND;
         self.time += step;
-        let paces = [NOW, RECENT].map(|seconds| (step / seconds) as f32);
-        let follow = |means: &mut [f32; 2], value: f32| {
-            means.iter_mut().zip(paces).for_each(|(mean, pace)| *mean += (value - *mean) * pace);
-        };
-        follow(&mut self.low, cue.low);
-        follow(&mut self.all, cue.all);
-        follow(&mut self.density, if cue.struck { HOPS_PER_SECOND as f32 } else { 0.0 });
-        follow(&mut self.bright, cue.centroid / 1000.0);
-        let fade = 0.5f64.powf(step / FULLEST) as f32;
-        for (fullest, now) in self.fullest.iter_mut().zip([self.low[0], self.all[0]]) {
-            *fullest = now.max(*fullest * fade).max(1e-5);
-        }
-        self.silent = if cue.all < 3e-4 { self.silent + step } else { 0.0 };
+        self.silent = if cue.level() < SILENT { self.silent + step } else { 0.0 };
         if self.silent > OVER {
-            // The next piece begins anew.
-            let time = self.time;
-            *self = Self {
-                time,
-                began: time,
-                part: Part { section: Section::Intro, start: time, delay: 0.0 },
-                ..Self::default()
-            };
-            self.silent = OVER + step;
-            return self.part;
+            self.begin_anew();
+        } else if let Some(seen) = self.sight.hop(cue) {
+            let told = self.network.see(&seen);
+            // A pause tells nothing: the music may be over, or hold its breath.
+            if self.silent < f64::from(LOOK) {
+                self.decide(&told);
+            }
         }
-        self.hold(step);
-        self.decide();
         self.part
     }
 
-    fn hold(&mut self, step: f64) {
-        let low = decibels(self.low[0], self.fullest[0]);
-        let all = decibels(self.all[0], self.fullest[1]);
-        let rise = |means: [f32; 2]| means[0] / means[1].max(1e-3) - 1.0;
-        let rising = rise(self.density).max(rise(self.bright)).max(rise(self.all));
-        let away = low < -AWAY;
-        let whole = low > -NEAR && all > -NEAR;
-        let so = [away, whole, rising > RISING, !away && all < -NEAR];
-        for (held, so) in self.held.iter_mut().zip(so) {
-            *held = if so { *held + step } else { (*held - 3.0 * step).max(0.0) };
-        }
+    /// The next piece begins.
+    fn begin_anew(&mut self) {
+        self.sight = SectionSight::default();
+        self.network.layer.forget();
+        self.held = [0.0; PARTS];
+        self.part = Part { section: Section::Intro, start: self.time, delay: 0.0 };
     }
 
-    fn decide(&mut self) {
-        let [away, whole, rising, thin] = self.held;
-        let gone = self.time - self.part.start;
-        let playing = self.time - self.began;
-        let next = match self.part.section {
-            Section::Intro if whole > BELIEVED && (playing > LONG_INTRO || playing > 8.0 && self.grew()) => {
-                Section::Drop
-            }
-            Section::Intro if rising > 2.0 * BELIEVED && playing > 6.0 && whole == 0.0 => Section::Build,
-            Section::Intro if away > 2.0 && playing > 20.0 => Section::Breakdown,
-            Section::Build if whole > 0.5 * BELIEVED => Section::Drop,
-            Section::Build if away > 4.0 && rising == 0.0 => Section::Breakdown,
-            Section::Breakdown if whole > BELIEVED => Section::Drop,
-            Section::Breakdown if rising > BELIEVED => Section::Build,
-            Section::Drop if away > 1.5 => Section::Breakdown,
-            Section::Drop if thin > 6.0 && self.drops > 0 => Section::Outro,
-            Section::Outro if whole > 2.0 => Section::Drop,
-            Section::Outro if away > 4.0 => Section::Breakdown,
-            other => other,
+    fn decide(&mut self, told: &[f32; PARTS]) {
+        for (held, told) in self.held.iter_mut().zip(told) {
+            *held = if *told > LIKELY { *held + f64::from(LOOK) } else { 0.0 };
+        }
+        let now = self.part.section;
+        let follows = |index: &usize| {
+            let section = Section::ALL[*index];
+            // The next piece begins over the end of one, not in the middle.
+            section != now && (section != Section::Intro || now == Section::Outro)
         };
-        if next == self.part.section || gone < LEAST {
-            return;
-        }
-        let delay = match next {
-            Section::Breakdown => away,
-            Section::Drop => whole,
-            Section::Outro => thin,
-            _ => rising,
-        } + NOW * 0.5;
-        self.drops += u32::from(next == Section::Drop);
-        self.part = Part { section: next, start: self.time, delay };
-        self.held = [0.0; 4];
-    }
-
-    /// Whether it is much louder than it was in the recent past, as where everything comes in at once.
-    fn grew(&self) -> bool {
-        decibels(self.low[0], self.low[1]) > 4.0 && decibels(self.all[0], self.all[1]) > 2.0
+        let sure = (0..PARTS).filter(follows).find(|index| told[*index] > SURE);
+        let Some(next) = sure.filter(|_| self.time - self.part.start >= LEAST) else { return };
+        self.part = Part { section: Section::ALL[next], start: self.time, delay: self.held[next] + SEEN_LATE };
     }
 }
 
@@ -183,49 +158,66 @@ impl SectionMeter {
 mod tests {
     use super::*;
 
-    #[test]
-    fn the_parts_of_a_club_track_are_told_in_their_order() {
-        let mut meter = SectionMeter::default();
-        let mut told: Vec<(Section, f64)> = vec![(Section::Intro, 0.0)];
-        // Seconds, low, all, brightness, hits a second.
-        for (seconds, low, all, bright, hits) in [
-            (16.0, 0.1, 0.2, 1000.0, 2.0),
-            (16.0, 0.5, 0.6, 2000.0, 6.0),
-            (14.0, 0.02, 0.3, 1200.0, 1.0),
-            (8.0, 0.02, 0.35, 2600.0, 9.0),
-            (16.0, 0.5, 0.62, 2000.0, 6.0),
-            (16.0, 0.35, 0.22, 1200.0, 2.0),
-        ] {
-            for hop in 0..(seconds * HOPS_PER_SECOND) as u32 {
-                let struck = hits > 0.0 && hop.is_multiple_of((HOPS_PER_SECOND / hits) as u32);
-                let part = meter.hop(&Cue { low, all, centroid: bright, struck });
-                if told.last().is_none_or(|(section, _)| *section != part.section) {
-                    told.push((part.section, part.start));
+    /// A network that takes music without a low end for a breakdown and music with one for a drop, at once.
+    fn by_the_low_end() -> SectionNetwork {
+        let mut weights = vec![0.0; WEIGHTS];
+        // The first unit is of the first number that is seen: how far the low end is under the fullest.
+        let (update, new) = (0, 2 * UNITS);
+        weights[SEEN * 3 * UNITS + update] = -50.0;
+        weights[new] = 1.0;
+        let [drop, breakdown] = [Section::Drop, Section::Breakdown]
+            .map(|section| Section::ALL.iter().position(|other| *other == section).expect("a part"));
+        weights[OUT + breakdown] = -20.0;
+        weights[OUT + UNITS * PARTS + drop] = 10.0;
+        SectionNetwork::of(weights).expect("as many as there are")
+    }
+
+    /// The parts that are told of a low end and of everything, each for some seconds.
+    fn parts(of: &[(f64, f32, f32)]) -> Vec<Part> {
+        let mut meter = SectionMeter::with(by_the_low_end());
+        let mut told: Vec<Part> = Vec::new();
+        for &(seconds, low, all) in of {
+            for _ in 0..(seconds * HOPS_PER_SECOND) as u32 {
+                let part = meter.hop(&Cue { powers: [low, all, all, all, all], centroid: 2000.0, ..Cue::default() });
+                if told.last().is_none_or(|last| last.section != part.section) {
+                    told.push(part);
                 }
             }
         }
-        use Section::{Breakdown, Build, Drop, Intro, Outro};
-        assert_eq!(told.iter().map(|(s, _)| *s).collect::<Vec<_>>(), [Intro, Drop, Breakdown, Build, Drop, Outro]);
-        for ((section, start), truth) in told.iter().zip([0.0, 16.0, 32.0, 46.0, 54.0, 70.0]) {
-            assert!((start - truth).abs() < 8.0, "{section:?} at {start}, truly {truth}");
+        told
+    }
+
+    #[test]
+    fn parts_are_told_where_the_network_is_sure_of_them() {
+        let told = parts(&[(20.0, 1e-2, 1e-2), (20.0, 1e-6, 1e-2), (20.0, 1e-2, 1e-2)]);
+        let kinds: Vec<Section> = told.iter().map(|part| part.section).collect();
+        assert_eq!(kinds, [Section::Intro, Section::Drop, Section::Breakdown, Section::Drop]);
+        for (part, truth) in told.iter().zip([0.0, 3.0, 20.0, 40.0]) {
+            assert!((truth - 0.1..truth + 3.0).contains(&part.start), "{part:?} for {truth}");
+            assert!((0.0..4.0).contains(&part.delay), "{part:?}");
         }
     }
 
     #[test]
-    fn music_that_goes_on_as_it_is_stays_the_same_part() {
-        let mut meter = SectionMeter::default();
-        let mut changes = Vec::new();
-        let mut last = Section::Intro;
-        for hop in 0..(240.0 * HOPS_PER_SECOND) as u32 {
-            let struck = hop.is_multiple_of(16);
-            // It is never quite as loud as a moment ago.
-            let sway = 1.0 + 0.1 * (f64::from(hop) * 0.37).sin() as f32;
-            let part = meter.hop(&Cue { low: 0.5 * sway, all: 0.6 * sway, centroid: 2000.0, struck });
-            if part.section != last {
-                changes.push((part.section, f64::from(hop) / HOPS_PER_SECOND));
-                last = part.section;
-            }
+    fn no_part_is_shorter_than_a_bar_or_so() {
+        let told = parts(&[(1.0, 1e-2, 1e-2), (1.0, 1e-6, 1e-2)].repeat(20));
+        assert!(told.windows(2).all(|pair| pair[1].start - pair[0].start >= LEAST), "{told:?}");
+    }
+
+    #[test]
+    fn after_silence_the_next_piece_begins() {
+        let told = parts(&[(20.0, 1e-2, 1e-2), (6.0, 0.0, 0.0), (20.0, 1e-2, 1e-2)]);
+        let kinds: Vec<Section> = told.iter().map(|part| part.section).collect();
+        assert_eq!(kinds, [Section::Intro, Section::Drop, Section::Intro, Section::Drop]);
+        assert!((22.9..23.2).contains(&told[2].start), "{told:?}");
+    }
+
+    #[test]
+    fn likelihoods_are_one_together_however_large_the_numbers() {
+        for numbers in [[0.0; PARTS], [1e30, 0.0, -1e30, 5.0, 5.0], [-300.0; PARTS]] {
+            let likely = likely(numbers);
+            assert!((likely.iter().sum::<f32>() - 1.0).abs() < 1e-5 && likely.iter().all(|one| *one >= 0.0));
         }
-        assert!(changes.len() <= 1 && changes.iter().all(|(_, time)| *time < 30.0), "{changes:?}");
+        assert!(SectionNetwork::of(vec![0.0; WEIGHTS + 1]).is_none());
     }
 }

@@ -50,6 +50,9 @@ pub(super) struct Part {
     pub(super) start: f64,
     /// What it is.
     pub(super) kind: &'static str,
+    /// How long it took to know, in seconds: for whoever reads it, not in the document.
+    #[serde(skip)]
+    pub(super) delay: f32,
 }
 
 /// Tells what is heard in a recording.
@@ -141,7 +144,7 @@ impl Taking {
         }
         if self.last.is_none_or(|last| now.section != last.section) {
             let start = if self.last.is_none() { 0.0 } else { to_ms(now.section_start) };
-            self.heard.sections.push(Part { start, kind: Section::name(now.section) });
+            self.heard.sections.push(Part { start, kind: Section::name(now.section), delay: now.section_delay });
         }
         self.heard.f0.push([to_ms(now.time), to_ms(f64::from(now.pitch))]);
         self.last = Some(now);
@@ -178,7 +181,8 @@ fn print(heard: &Heard) {
     println!("{} beats, {} bars, {} onsets", heard.beats.len(), heard.downbeats.len(), heard.onsets.len());
     println!("{}", heard.key);
     for part in &heard.sections {
-        println!("{:7.1} s  {}", part.start, part.kind);
+        let known = if part.delay > 0.0 { format!("known after {:.1} s", part.delay) } else { String::new() };
+        println!("{:7.1} s  {:9}  {known}", part.start, part.kind);
     }
     let speed = heard.analysed_seconds / heard.cpu_seconds.max(1e-6);
     println!(

@@ -122,6 +122,9 @@ impl InputsView {
             if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
                 pen.fit(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
             }
+            if hearing.section_delay > 0.0 {
+                pen.fit(&format!("   known after {:.1} s", hearing.section_delay), theme.dim());
+            }
         });
         line(buffer, "key", &mut |pen| {
             if hearing.key_confidence < 0.05 {

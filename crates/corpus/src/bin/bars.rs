@@ -4,25 +4,16 @@
 use rayon::prelude::*;
 use splimo_corpus::learn::{Example, examples, fit};
 use splimo_corpus::style::STYLES;
-use splimo_corpus::{Bank, piece_with};
+use splimo_corpus::{Bank, options, piece_with};
 
 /// Seconds of a piece.
 const SECONDS: f64 = 45.0;
 
-fn option(name: &str) -> Option<String> {
-    std::env::args().skip_while(|a| a != name).nth(1)
-}
-
-fn number(name: &str, usual: usize) -> usize {
-    option(name).and_then(|text| text.parse().ok()).unwrap_or(usual)
-}
-
 fn main() -> std::io::Result<()> {
-    let path = std::env::args().nth(1).filter(|argument| !argument.starts_with("--"));
-    let path = path.unwrap_or_else(|| "crates/hear/data/bars.weights".to_owned());
-    let banks = Bank::open_all(&option("--bank").unwrap_or_default())?;
+    let path = options::first().unwrap_or_else(|| "crates/hear/data/bars.weights".to_owned());
+    let banks = Bank::open_all(&options::text("--bank").unwrap_or_default())?;
     let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
-    let (count, seed) = (number("--pieces", 400), number("--seed", 1));
+    let (count, seed) = (options::number("--pieces", 400), options::number("--seed", 1));
     let of_piece = |index: usize| {
         let bank = if banks.is_empty() { None } else { banks.get(index % banks.len()) };
         let seed = (seed * 1_000_003 + index) as u64;

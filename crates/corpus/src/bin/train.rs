@@ -8,7 +8,7 @@ use std::time::Instant;
 
 use rayon::prelude::*;
 use splimo_corpus::learn::{Descent, Lesson, Material, Memory, first_weights, gradient, material};
-use splimo_corpus::{Bank, Lot};
+use splimo_corpus::{Bank, Lot, options};
 use splimo_hear::network::{Shape, TOLD};
 use splimo_hear::sight::VIEWS_PER_SECOND;
 
@@ -29,22 +29,14 @@ const NOISES: [f32; 2] = [0.1, 0.5];
 /// How long a step is at the most, from the start and where one goes on.
 const LENGTHS: [f32; 2] = [2.0e-3, 1.0e-3];
 
-fn option(name: &str) -> Option<String> {
-    std::env::args().skip_while(|a| a != name).nth(1)
-}
-
-fn number(name: &str, usual: usize) -> usize {
-    option(name).and_then(|text| text.parse().ok()).unwrap_or(usual)
-}
-
 /// Whether it learns nothing but what is music.
 fn judges() -> bool {
-    std::env::args().any(|a| a == "--judge")
+    options::given("--judge")
 }
 
 /// The banks whose paths an option names.
 fn banks(name: &str) -> std::io::Result<Vec<Bank>> {
-    Bank::open_all(&option(name).unwrap_or_default())
+    Bank::open_all(&options::text(name).unwrap_or_default())
 }
 
 /// Material, some of it noise, that begins with a seed; long enough to be played faster.
@@ -108,13 +100,14 @@ fn length(most: f32, step: usize, steps: usize) -> f32 {
 }
 
 fn main() -> std::io::Result<()> {
-    let path = std::env::args().nth(1).unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
-    let (count, rounds, seed) = (number("--lessons", 4000), number("--rounds", 12), number("--seed", 1));
+    let path = options::first().unwrap_or_else(|| "crates/hear/data/network.weights".to_owned());
+    let (count, rounds, seed) =
+        (options::number("--lessons", 4000), options::number("--rounds", 12), options::number("--seed", 1));
     let began = Instant::now();
-    let on = std::env::args().any(|a| a == "--on");
+    let on = options::given("--on");
     let mut weights: Vec<f32> = match on.then(|| std::fs::read(&path)) {
         Some(bytes) => bytes?.as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b)).collect(),
-        None => first_weights(Shape { units: number("--units", 144) }, seed as u64),
+        None => first_weights(Shape { units: options::number("--units", 144) }, seed as u64),
     };
     let none = || std::io::Error::new(std::io::ErrorKind::InvalidData, format!("{path}: no weights of a network"));
     let shape = Shape::of(weights.len()).ok_or_else(none)?;

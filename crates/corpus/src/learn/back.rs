@@ -3,90 +3,14 @@
 
 use std::ops::Range;
 
-use splimo_hear::network::{ENTRY, Shape, TOLD, logistic};
+use splimo_hear::network::{ENTRY, Shape, TOLD};
+use splimo_hear::recurrent::logistic;
 use splimo_hear::sight::VIEW;
 
-use super::gate::Kept;
+use super::layer::{Layer, fill_rows};
 use super::lesson::Lesson;
 use super::matrix::{add_product, add_rows, add_transposed_product, transposed};
 use crate::Lot;
-
-/// What a recurrent layer did, for the way back.
-struct Layer {
-    inputs: usize,
-    shape: Shape,
-    start: usize,
-    /// The state before each time, and after the last.
-    states: Vec<f32>,
-    kept: Kept,
-}
-
-impl Layer {
-    fn own(&self) -> usize {
-        self.start + (self.inputs + 1) * self.shape.gates()
-    }
-
-    fn run(weights: &[f32], [start, inputs]: [usize; 2], shape: Shape, below: &[f32], memory: &[f32]) -> Self {
-        let (units, all) = (shape.units, shape.gates());
-        let side = memory.len() / units;
-        let rows = below.len() / inputs;
-        let (states, kept) = (vec![0.0; (rows + side) * units], Kept::new(rows, units));
-        let mut layer = Self { inputs, shape, start, states, kept };
-        layer.states[..memory.len()].copy_from_slice(memory);
-        let mut gates = vec![0.0; rows * all];
-        fill_rows(&mut gates, &weights[start + inputs * all..][..all]);
-        add_product(below, &weights[start..][..inputs * all], &mut gates, [inputs, all]);
-        let own = &weights[layer.own()..][..(units + 1) * all];
-        let mut mine = vec![0.0; side * all];
-        for (time, gates) in gates.chunks_exact(side * all).enumerate() {
-            fill_rows(&mut mine, &own[units * all..]);
-            let (before, after) = layer.states[time * side * units..].split_at_mut(side * units);
-            add_product(before, &own[..units * all], &mut mine, [units, all]);
-            let states = before.chunks_exact(units).zip(after.chunks_exact_mut(units));
-            let gates = gates.chunks_exact(all).zip(mine.chunks_exact(all));
-            for (row, ((gates, mine), (before, after))) in gates.zip(states).enumerate() {
-                layer.kept.go(time * side + row, gates, mine, before, after);
-            }
-        }
-        layer
-    }
-
-    fn out(&self, side: usize) -> &[f32] {
-        &self.states[side * self.shape.units..]
-    }
-
-    /// From the slopes of what it gave to those of what it got; adds to those of its weights.
-    fn back(&self, weights: &[f32], below: &[f32], slopes: &[f32], grads: &mut [f32], side: usize) -> Vec<f32> {
-        let (units, all) = (self.shape.units, self.shape.gates());
-        let rows = below.len() / self.inputs;
-        let own_turned = transposed(&weights[self.own()..][..units * all], all);
-        let (mut outer, mut inner) = (vec![0.0; rows * all], vec![0.0; rows * all]);
-        let mut later = vec![0.0; side * units];
-        for time in (0..rows / side).rev() {
-            for (row, later) in later.chunks_exact_mut(units).enumerate() {
-                let row = time * side + row;
-                let [before, slopes] = [&self.states, slopes].map(|of_units| &of_units[row * units..][..units]);
-                let gates = [&mut outer, &mut inner].map(|of_gates| &mut of_gates[row * all..][..all]);
-                self.kept.back(row, before, slopes, later, gates);
-            }
-            add_product(&inner[time * side * all..][..side * all], &own_turned, &mut later, [all, units]);
-        }
-        let (matrix, bias) = (self.start, self.start + self.inputs * all);
-        add_transposed_product(below, &outer, &mut grads[matrix..bias], [self.inputs, all]);
-        add_rows(&outer, &mut grads[bias..bias + all]);
-        let (matrix, bias) = (self.own(), self.own() + units * all);
-        add_transposed_product(&self.states[..rows * units], &inner, &mut grads[matrix..bias], [units, all]);
-        add_rows(&inner, &mut grads[bias..bias + all]);
-        let turned = transposed(&weights[self.start..][..self.inputs * all], all);
-        let mut out = vec![0.0; rows * self.inputs];
-        add_product(&outer, &turned, &mut out, [all, self.inputs]);
-        out
-    }
-}
-
-fn fill_rows(rows: &mut [f32], row: &[f32]) {
-    rows.chunks_exact_mut(row.len()).for_each(|out| out.copy_from_slice(row));
-}
 
 /// What came of a pass.
 #[derive(Debug, Clone)]
@@ -161,13 +85,13 @@ pub fn gradient(shape: Shape, weights: &[f32], lessons: &[&Lesson], window: Rang
     add_product(&views, &weights[..VIEW * ENTRY], &mut entry, [VIEW, ENTRY]);
     let mut bent: Vec<f32> = entry.iter().map(|unit| unit.max(0.1 * unit)).collect();
     memory.count(0, &mut bent);
-    let first = Layer::run(weights, [shape.first(), ENTRY], shape, &bent, &memory.states[0]);
+    let first = Layer::run(weights, [shape.first(), ENTRY, units], &bent, &memory.states[0]);
     let mut between = first.out(side).to_vec();
     memory.count(1, &mut between);
-    let second = Layer::run(weights, [shape.second(), units], shape, &between, &memory.states[1]);
+    let second = Layer::run(weights, [shape.second(), units, units], &between, &memory.states[1]);
     let mut last = second.out(side).to_vec();
     memory.count(2, &mut last);
-    memory.states = [&first, &second].map(|layer| layer.states[rows * units..].to_vec());
+    memory.states = [&first, &second].map(|layer| layer.out(side)[(rows - side) * units..].to_vec());
     let mut told = vec![0.0; rows * TOLD];
     fill_rows(&mut told, &weights[shape.out() + units * TOLD..][..TOLD]);
     add_product(&last, &weights[shape.out()..][..units * TOLD], &mut told, [units, TOLD]);

@@ -1,7 +1,7 @@
 //! The gates of a recurrent layer, there and back: one lesson at one time, all units at once.
 
 use multiversion::multiversion;
-use splimo_hear::network::{bend, logistic};
+use splimo_hear::recurrent::{bend, logistic};
 
 /// What the gates did, for the way back: a number for each unit of each row.
 #[derive(Debug, Clone)]

@@ -4,9 +4,11 @@ mod back;
 mod bars;
 mod descent;
 mod gate;
+mod layer;
 mod lesson;
 mod material;
 mod matrix;
+pub mod parts;
 
 pub use back::{Memory, Pass, gradient};
 pub use bars::{Example, examples, fit};

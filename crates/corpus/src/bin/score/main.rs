@@ -12,8 +12,8 @@ use std::path::Path;
 
 use rayon::prelude::*;
 use splimo_corpus::noises::{Noise, noise};
-use splimo_corpus::piece;
 use splimo_corpus::style::{Form, STYLES, Style};
+use splimo_corpus::{options, piece};
 use splimo_hear::network::Shape;
 
 use folder::score_folder;
@@ -24,14 +24,9 @@ const SECONDS: f64 = 40.0;
 /// The same where parts follow one another as in a club.
 const LONG: f64 = 150.0;
 
-fn option(name: &str, usual: usize) -> usize {
-    let mut arguments = std::env::args().skip_while(|a| a != name).skip(1);
-    arguments.next().and_then(|text| text.parse().ok()).unwrap_or(usual)
-}
-
 fn main() -> io::Result<()> {
-    let seeds = option("--seeds", 6);
-    let paths = std::env::args().nth(1).filter(|argument| !argument.starts_with("--")).unwrap_or_default();
+    let seeds = options::number("--seeds", 6);
+    let paths = options::first().unwrap_or_default();
     let read = |path: &str| -> io::Result<Vec<f32>> {
         let bytes = std::fs::read(path)?;
         if !bytes.len().is_multiple_of(4) || Shape::of(bytes.len() / 4).is_none() {
@@ -42,7 +37,7 @@ fn main() -> io::Result<()> {
     };
     let weights: Vec<Vec<f32>> =
         paths.split(',').filter(|path| !path.is_empty()).map(read).collect::<io::Result<_>>()?;
-    if let Some(folder) = std::env::args().skip_while(|a| a != "--folder").nth(1) {
+    if let Some(folder) = options::text("--folder") {
         return score_folder(Path::new(&folder), &weights);
     }
     let mut all = [Vec::new(), Vec::new()];

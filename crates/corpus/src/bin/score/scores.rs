@@ -7,6 +7,8 @@ use crate::heard::{Heard, hear};
 
 /// Seconds that the hearing has to find the beat.
 const SETTLED: f64 = 5.0;
+/// Fewer hits than this are too few to tell how well they are heard.
+const FEW: usize = 8;
 /// What is told where the beat is not found at all, in seconds.
 const NEVER: f64 = 40.0;
 
@@ -91,7 +93,7 @@ pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score
         times
     };
     let mut any = struck(&[Voice::Kick, Voice::Snare, Voice::Hat, Voice::Ring, Voice::Tom, Voice::Rim]);
-    let alone = if piece.stems[0].is_empty() || any.len() < 8 {
+    let alone = if piece.stems[0].is_empty() || any.len() < FEW {
         [f64::NAN; 2]
     } else {
         let most = piece.stems[0].iter().fold(1e-6f32, |most, sample| most.max(sample.abs()));
@@ -106,7 +108,11 @@ pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score
     any.sort_by(f64::total_cmp);
     any.dedup_by(|a, b| *a - *b < 0.03);
     let kinds: [&[Voice]; 3] = [&[Voice::Kick], &[Voice::Snare, Voice::Tom, Voice::Rim], &[Voice::Hat, Voice::Ring]];
-    let hit = |kind: usize| f_measure(&struck(kinds[kind]), &heard.hits[kind], 0.05);
+    // Where there are hardly any of a kind nothing is said of how well they are told.
+    let hit = |kind: usize| match struck(kinds[kind]) {
+        few if few.len() < FEW => f64::NAN,
+        truth => f_measure(&truth, &heard.hits[kind], 0.05),
+    };
     Score {
         parts: parts(piece, heard),
         onsets: [f_measure(&any, &heard.early, 0.05), alone[0], alone[1]],
