@@ -14,6 +14,8 @@ use super::past::Past;
 use super::stage::StageMap;
 use super::theme::Theme;
 
+/// How long it is told how late a part was known, in seconds.
+const JUST: f64 = 5.0;
 /// How wide it has to be for the names of all parts, in columns.
 const WIDE: u16 = 72;
 /// A level from which the sound is cut off.
@@ -118,12 +120,13 @@ impl InputsView {
                 let word = if here { format!("[{}]", section.name()) } else { format!(" {} ", section.name()) };
                 pen.put(&word, if here { theme.bright() } else { theme.faint_text() });
             }
-            pen.put(&format!(" {:.0} s", (hearing.time - hearing.section_start).max(0.0)), theme.dim());
-            if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
-                pen.fit(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
-            }
-            if hearing.section_delay > 0.0 {
+            let since = (hearing.time - hearing.section_start).max(0.0);
+            pen.put(&format!(" {since:.0} s"), theme.dim());
+            // Of a part that has just been told one asks how late that was, later on what comes next.
+            if since < JUST && hearing.section_delay > 0.0 {
                 pen.fit(&format!("   known after {:.1} s", hearing.section_delay), theme.dim());
+            } else if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
+                pen.fit(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
             }
         });
         line(buffer, "key", &mut |pen| {

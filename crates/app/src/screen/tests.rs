@@ -207,6 +207,15 @@ fn inputs_at_its_three_sizes() {
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
         insta::assert_snapshot!(format!("inputs_{width}x{height}"), scene.screen(width, height));
     }
+    // Of a part that was told a moment ago it says how late that was; later on what comes next.
+    assert!(!scene.screen(158, 48).contains("known after"));
+    let started = scene.snapshot.hearing.section_start;
+    let told = scene.snapshot.hearing.time - 2.0;
+    (scene.snapshot.hearing.section_start, scene.snapshot.hearing.section_delay) = (told, 1.4);
+    for (width, height) in [(158, 48), (120, 36)] {
+        assert!(scene.screen(width, height).contains("known after 1.4 s"), "{width}");
+    }
+    (scene.snapshot.hearing.section_start, scene.snapshot.hearing.section_delay) = (started, 0.0);
     // What is too loud is called out, and what is silent as well.
     scene.snapshot.hearing.peak = 1.0;
     scene.snapshot.hearing.time += 0.1;
