@@ -226,7 +226,7 @@ mod tests {
         let mut last = [0.0; 2];
         study(&mut weights, &tracks(32), 30, &mut Lot::new(3), |_, told| last = told);
         assert!(last[1] > 0.9, "{last:?}");
-        // And by the network that is shipped with others, as well.
+        // And by the network as it runs in the hearing, of a track that it has not learnt.
         let unknown = &tracks(33)[32];
         let looks = Looks::of(unknown);
         let mut network = SectionNetwork::of(weights).expect("as many as there are");
