@@ -7,6 +7,7 @@ use splimo_core::music::PITCHES;
 
 use crate::bar_sight::{BarSight, SEEN, Seen};
 use crate::network::Told;
+use crate::recurrent::likely;
 use crate::sight::BANDS_SHOWN;
 
 /// Beats that a bar may have.
@@ -67,10 +68,7 @@ impl BarWeights {
         for (clue, row) in clues.iter().zip(&self.weights) {
             sums.iter_mut().zip(row).for_each(|(sum, weight)| *sum += clue * weight);
         }
-        let most = sums.iter().copied().fold(f32::NEG_INFINITY, f32::max);
-        let powers = sums.map(|sum| (sum - most).exp());
-        let all: f32 = powers.iter().sum();
-        powers.map(|power| power / all)
+        likely(sums)
     }
 }
 

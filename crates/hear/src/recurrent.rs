@@ -37,6 +37,15 @@ impl Layer {
     }
 }
 
+/// Numbers as likelihoods, each 0..1, all together 1: the larger a number, the likelier.
+#[must_use]
+pub fn likely<const N: usize>(numbers: [f32; N]) -> [f32; N] {
+    let most = numbers.iter().copied().fold(f32::NEG_INFINITY, f32::max);
+    let powers = numbers.map(|number| (number - most).exp());
+    let all: f32 = powers.iter().sum();
+    powers.map(|power| power / all)
+}
+
 /// A number between 0 and 1 for any number.
 #[must_use]
 #[inline(always)]
@@ -91,6 +100,14 @@ fn pass(below: &[f32], own: &[f32], state: &mut [f32]) {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn likelihoods_are_one_together_however_large_the_numbers() {
+        for numbers in [[0.0; 5], [1e30, 0.0, -1e30, 5.0, 5.0], [-300.0; 5]] {
+            let likely = likely(numbers);
+            assert!((likely.iter().sum::<f32>() - 1.0).abs() < 1e-5 && likely.iter().all(|one| *one >= 0.0));
+        }
+    }
 
     #[test]
     fn curves_are_those_of_the_books() {

@@ -4,7 +4,7 @@
 use splimo_core::music::Section;
 
 use crate::HOPS_PER_SECOND;
-use crate::recurrent::{Layer, dense};
+use crate::recurrent::{Layer, dense, likely};
 use crate::section_sight::{Cue, LOOK, SEEN, SectionSight};
 
 /// Units of the network.
@@ -70,15 +70,6 @@ impl Default for SectionNetwork {
         let weights = BYTES.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
         Self { weights, layer: Layer::new(UNITS) }
     }
-}
-
-/// Numbers as likelihoods, that are 1 together.
-#[must_use]
-pub fn likely(numbers: [f32; PARTS]) -> [f32; PARTS] {
-    let most = numbers.iter().copied().fold(f32::NEG_INFINITY, f32::max);
-    let powers = numbers.map(|number| (number - most).exp());
-    let all: f32 = powers.iter().sum();
-    powers.map(|power| power / all)
 }
 
 /// Follows the parts.
@@ -213,11 +204,7 @@ mod tests {
     }
 
     #[test]
-    fn likelihoods_are_one_together_however_large_the_numbers() {
-        for numbers in [[0.0; PARTS], [1e30, 0.0, -1e30, 5.0, 5.0], [-300.0; PARTS]] {
-            let likely = likely(numbers);
-            assert!((likely.iter().sum::<f32>() - 1.0).abs() < 1e-5 && likely.iter().all(|one| *one >= 0.0));
-        }
+    fn there_is_no_network_of_other_than_all_its_weights() {
         assert!(SectionNetwork::of(vec![0.0; WEIGHTS + 1]).is_none());
     }
 }

@@ -21,7 +21,7 @@ use splimo_hear::sight::VIEW;
 
 use crate::Lot;
 
-/// Weights to begin with: evenly drawn, by the size of each layer (X. Glorot and Y. Bengio, AISTATS 2010).
+/// Weights to begin with.
 #[must_use]
 pub fn first_weights(shape: Shape, seed: u64) -> Vec<f32> {
     let mut lot = Lot::new(seed);
@@ -32,8 +32,13 @@ pub fn first_weights(shape: Shape, seed: u64) -> Vec<f32> {
     let layers = [(0, VIEW, ENTRY), (shape.out(), units, TOLD)];
     let layers = layers.into_iter().chain(recurrent(shape.first(), ENTRY)).chain(recurrent(shape.second(), units));
     for (start, inputs, outputs) in layers {
-        let reach = (6.0 / (inputs + outputs.min(units)) as f32).sqrt();
-        weights[start..start + inputs * outputs].iter_mut().for_each(|weight| *weight = lot.both() * reach);
+        draw(&mut weights[start..start + inputs * outputs], inputs + outputs.min(units), &mut lot);
     }
     weights
+}
+
+/// Draws the weights of a matrix evenly, by how many units it lies between (X. Glorot and Y. Bengio, AISTATS 2010).
+fn draw(matrix: &mut [f32], units: usize, lot: &mut Lot) {
+    let reach = (6.0 / units as f32).sqrt();
+    matrix.iter_mut().for_each(|weight| *weight = lot.both() * reach);
 }

@@ -2,11 +2,13 @@
 
 use rayon::prelude::*;
 use splimo_core::music::Section;
-use splimo_hear::section::{OUT, PARTS, UNITS, WEIGHTS, likely};
+use splimo_hear::recurrent::likely;
+use splimo_hear::section::{OUT, PARTS, UNITS, WEIGHTS};
 use splimo_hear::section_sight::{Cue, SEEN, SectionSight};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Listener};
 
 use super::descent::Descent;
+use super::draw;
 use super::layer::{Layer, fill_rows};
 use super::matrix::{add_product, add_rows, add_transposed_product, transposed};
 use crate::{Lot, Piece};
@@ -76,7 +78,7 @@ impl Looks {
     }
 }
 
-/// Weights to begin with, evenly drawn by the size of each matrix.
+/// Weights to begin with.
 #[must_use]
 pub fn begin(seed: u64) -> Vec<f32> {
     let mut lot = Lot::new(seed);
@@ -84,8 +86,7 @@ pub fn begin(seed: u64) -> Vec<f32> {
     for (start, inputs, outputs) in
         [(0, SEEN, 3 * UNITS), (3 * UNITS * (SEEN + 1), UNITS, 3 * UNITS), (OUT, UNITS, PARTS)]
     {
-        let reach = (6.0 / (inputs + outputs.min(UNITS)) as f32).sqrt();
-        weights[start..start + inputs * outputs].iter_mut().for_each(|weight| *weight = lot.both() * reach);
+        draw(&mut weights[start..start + inputs * outputs], inputs + outputs.min(UNITS), &mut lot);
     }
     weights
 }
