@@ -10,6 +10,7 @@
 use crate::HOPS_PER_SECOND;
 use crate::network::Told;
 use crate::phase_loop::{Estimate, PhaseLoop};
+use crate::steady::Steadiness;
 
 /// The fastest tempo that is looked for, in beats a minute.
 const FASTEST: f64 = 202.0;
@@ -44,12 +45,14 @@ const HATS: f32 = 0.5;
 const SURE: f32 = 0.6;
 /// How far it has to be told that there is music at all, 0..1, for anything to be sure, and for all of it: chords that beat
 /// have a pulse too.
-const MUSIC: [f32; 2] = [0.5, 0.8];
-/// How many times slower it is forgotten that there was music than it is found out: it becomes thin for a few bars, and talk
-/// never sounds like music for long.
-const LASTS: f32 = 6.0;
-/// Hops that the confidence is averaged over: 0.75 s.
-const CONFIDENCE_HOPS: f32 = 70.0;
+const MUSIC: [f32; 2] = [0.65, 0.85];
+/// How far there is taken to be music before anything is heard.
+const AT_FIRST: f32 = 0.3;
+/// Hops over which it is averaged that there is music, and that there is none: it becomes thin for a few bars, and talk never
+/// sounds like music for long.
+const MUSIC_HOPS: [f32; 2] = [21.0, 420.0];
+/// Hops that the confidence is averaged over: 0.45 s.
+const CONFIDENCE_HOPS: f32 = 42.0;
 
 /// What is known of the beat.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -81,6 +84,7 @@ pub struct BeatTracker {
     loop_filter: PhaseLoop,
     strongest: f32,
     music: f32,
+    steady: Steadiness,
     confidence: f32,
     hops: u64,
 }
@@ -114,7 +118,8 @@ impl Default for BeatTracker {
             intervals,
             loop_filter: PhaseLoop::default(),
             strongest: STRONGEST,
-            music: 0.0,
+            music: AT_FIRST,
+            steady: Steadiness::default(),
             confidence: 0.0,
             hops: 0,
         }
@@ -133,10 +138,10 @@ impl BeatTracker {
         self.weigh(beat / self.strongest);
         normalise(&mut self.belief);
         let estimate = self.estimate();
-        let lasts = if told.music < self.music { LASTS } else { 1.0 };
-        self.music += (told.music - self.music) / (CONFIDENCE_HOPS * lasts);
+        self.music += (told.music - self.music) / MUSIC_HOPS[usize::from(told.music < self.music)];
         let sure = ((estimate.agreement - 0.1) / (SURE - 0.1)).clamp(0.0, 1.0);
-        let music = ((self.music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
+        let music = self.steady.hop(&estimate, sure, self.music);
+        let music = ((music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
         self.confidence += (sure * music - self.confidence) / CONFIDENCE_HOPS;
         let (bpm, position) = self.loop_filter.hop(&estimate, self.confidence);
         let known = self.hops as f64 > HOPS_PER_SECOND && self.confidence > 0.1;
@@ -339,27 +344,29 @@ mod tests {
     }
 
     #[test]
-    fn a_pulse_of_what_is_hardly_music_is_not_trusted() {
-        for (music, trusted) in [(0.55, false), (0.8, true)] {
+    fn a_pulse_of_what_is_hardly_music_is_not_trusted_before_it_has_been_steady_for_long() {
+        for (music, seconds, trusted) in [(0.6, 5.0, false), (0.8, 5.0, true), (0.05, 8.0, false), (0.05, 20.0, true)] {
             let mut tracker = BeatTracker::default();
             let mut beat = Beat::default();
-            for hop in 0..2000u32 {
+            for hop in 0..(seconds * HOPS_PER_SECOND) as u32 {
                 let told = if hop % 47 < 2 { 0.7 } else { 0.02 };
                 beat = tracker.hop(&Told { beat: told, low: 0.8, music, ..Told::default() });
             }
-            assert_eq!(beat.confidence > crate::strike::SURE, trusted, "{music}: {}", beat.confidence);
+            let sure = beat.confidence > crate::strike::SURE;
+            assert_eq!(sure, trusted, "{music} for {seconds} s: {}", beat.confidence);
         }
     }
 
     #[test]
     fn music_that_becomes_thin_for_a_moment_is_still_trusted_and_talk_is_not() {
-        // Seconds of music and of what is hardly any, over and over.
-        for (music, hardly, trusted) in [(6.0, 2.0, true), (0.2, 2.0, false)] {
+        // Seconds of music and of what is hardly any, over and over; nobody talks in time.
+        for (music, hardly, trusted) in [(6.0, 2.0, true), (0.06, 2.0, false)] {
             let mut tracker = BeatTracker::default();
             let mut trusting = 0;
             for hop in 0..3000u32 {
                 let inside = (f64::from(hop) / HOPS_PER_SECOND) % (music + hardly);
-                let beat = if hop % 47 < 2 { 0.7 } else { 0.02 };
+                let apart = if trusted { 47 } else { [43, 61, 37][hop as usize / 560 % 3] };
+                let beat = if hop % apart < 2 { 0.7 } else { 0.02 };
                 let told = Told { beat, low: 0.8, music: if inside < music { 0.99 } else { 0.1 }, ..Told::default() };
                 trusting += u32::from(tracker.hop(&told).confidence > crate::strike::SURE && hop > 1000);
             }

@@ -29,6 +29,7 @@ pub mod section;
 pub mod section_sight;
 pub mod sight;
 pub mod spectrum;
+mod steady;
 pub mod strike;
 
 pub use listener::{Ears, Listener, Mark};
