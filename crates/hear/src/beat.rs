@@ -32,9 +32,9 @@ const INSISTENCE: f32 = 0.015;
 /// about each beat and sure of nothing between, every other one would be left out otherwise. A third of it goes in 10 s.
 const FORGOTTEN: f32 = 0.001;
 /// What counts as the strongest at the least.
-const STRONGEST: f32 = 0.4;
+const STRONGEST: f32 = 0.3;
 /// The power to which what is told of a beat is taken: half beats are often told half-heartedly, and would have the tempo doubled.
-const FAINT: f32 = 1.3;
+const FAINT: f32 = 1.2;
 /// How little is believed of what is told, so that a single slip is forgiven.
 const DOUBT: f32 = 0.15;
 /// How much nothing told speaks for a place between beats. With less, tempi win that are too fast; with more, too slow.

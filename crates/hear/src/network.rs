@@ -14,6 +14,8 @@ use crate::sight::VIEW;
 
 /// Numbers that the network gives.
 pub const TOLD: usize = 7;
+/// Which of them tells whether there is a beat.
+const BEAT: usize = 0;
 /// Which of them tells whether there is music.
 pub const MUSIC: usize = 2;
 /// Units of the first layer.
@@ -87,14 +89,16 @@ pub struct Told {
 }
 
 impl Told {
-    /// What several have told, evenly.
+    /// What several have told, evenly. Of beats the mean of the roots counts, so that one that is sure alone weighs less.
     fn mean(told: impl Iterator<Item = [f32; TOLD]>) -> Self {
         let mut count = 0.0f32;
         let mut sums = [0.0; TOLD];
-        for told in told {
+        for mut told in told {
+            told[BEAT] = told[BEAT].sqrt();
             sums.iter_mut().zip(told).for_each(|(sum, told)| *sum += told);
             count += 1.0;
         }
+        sums[BEAT] = sums[BEAT].powi(2) / count.max(1.0);
         let [beat, downbeat, music, low, mid, high, any] = sums.map(|sum| sum / count.max(1.0));
         Self { beat, downbeat, music, low, mid, high, any }
     }
@@ -213,7 +217,8 @@ mod tests {
         for time in 0..20 {
             let view = std::array::from_fn(|i| ((i + time) % 7) as f32 / 7.0);
             let [one, two, both] = [&mut one, &mut two, &mut both].map(|network| network.see(&view));
-            assert!((both.beat - (one.beat + two.beat) / 2.0).abs() < 1e-6, "{one:?} {two:?} {both:?}");
+            let root = (one.beat.sqrt() + two.beat.sqrt()) / 2.0;
+            assert!((both.beat - root.powi(2)).abs() < 1e-6, "{one:?} {two:?} {both:?}");
             assert!((both.any - (one.any + two.any) / 2.0).abs() < 1e-6);
         }
         assert!(Network::of(vec![0.0; Shape { units: 96 }.weights() - 1]).is_none());
