@@ -3,7 +3,7 @@
 use std::collections::{HashMap, HashSet};
 
 use crate::colour::Rgba;
-use crate::rig::{Rig, TILE};
+use crate::rig::{Patched, Rig, TILE};
 use crate::show::{Area, Layer, Repeat, Show, Span};
 use crate::still;
 
@@ -47,14 +47,15 @@ struct Spot {
 }
 
 impl LayerMap {
-    /// Compiles the target, span and area of a layer.
+    /// Compiles the target, span and area of a layer. Fixtures that the rig has not are left out: it follows an edited show a
+    /// moment later, and meanwhile the screen shows what there is.
     #[must_use]
     pub fn compile(layer: &Layer, show: &Show, rig: &Rig) -> Self {
         let mut spots: Vec<Option<Spot>> = vec![None; rig.len()];
         let mut planes: Vec<(f32, f32)> = Vec::new();
         let in_order = matches!(layer.span, Span::Order | Span::OrderInGroup | Span::OrderInFixture);
         for fixtures in planes_of(layer, show) {
-            let leds = || fixtures.iter().flat_map(|&f| rig.fixtures[f].leds());
+            let leds = || fixtures.iter().filter_map(|&f| rig.fixtures.get(f).copied()).flat_map(Patched::leds);
             let (size, place) = if in_order { along_order(leds().count()) } else { on_canvas(rig, leds()) };
             let plane = planes.len() as u32;
             let (area_left, area_top, width, height) = area_on(layer.area, size);
@@ -292,6 +293,17 @@ mod tests {
         let layer = Layer { target, span, area, repeat, ..Layer::new("plasma") };
         let show = show();
         LayerMap::compile(&layer, &show, &Rig::compile(&show))
+    }
+
+    #[test]
+    fn what_the_rig_has_not_yet_or_has_no_more_is_left_out() {
+        let (before, mut after) = (show(), show());
+        after.fixtures.push(Fixture::new("D", "rgb", Shape::Line { cells: 4 }).at(32.0, 5.0));
+        for span in [Span::Canvas, Span::EachGroup, Span::EachFixture, Span::Order, Span::OrderInFixture] {
+            let layer = Layer { span, ..Layer::new("plasma") };
+            let lit = |show: &Show, rig: &Show| LayerMap::compile(&layer, show, &Rig::compile(rig)).x.len();
+            assert_eq!([lit(&after, &before), lit(&before, &after), lit(&after, &after)], [12, 12, 16], "{span:?}");
+        }
     }
 
     #[test]
