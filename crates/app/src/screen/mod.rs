@@ -1,5 +1,7 @@
 //! The terminal screens. They read snapshots and send actions, and nothing else.
 
+#[cfg(test)]
+mod any_input_test;
 mod chrome;
 mod face;
 mod form;

@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use proptest::prelude::*;
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
@@ -35,6 +34,8 @@ pub(super) struct Scene {
     troubles: Vec<Trouble>,
     /// What the engine was asked for.
     pub(super) asked: Vec<Action>,
+    /// Whether files are written.
+    pub(super) writes: bool,
 }
 
 impl Scene {
@@ -85,6 +86,7 @@ impl Scene {
             network: NetworkStatus::default(),
             troubles: Vec::new(),
             asked: Vec::new(),
+            writes: true,
         }
     }
 
@@ -113,7 +115,9 @@ impl Scene {
     pub(super) fn obey(&mut self, action: Option<Action>) {
         let mut next = action;
         while let Some(action) = next.take().or_else(|| self.face.queued()) {
+            let writes = matches!(action, Action::Save | Action::SaveAs(_) | Action::ExportPatch(_));
             match action.info().scope {
+                Scope::Show if writes && !self.writes => {}
                 Scope::Show => match self.document.act(&action) {
                     Outcome::Refused(why) => self.face.refused(why),
                     Outcome::Said(words) | Outcome::Done(words) => self.face.say(words),
@@ -158,8 +162,18 @@ impl Scene {
         self.face.key(KeyEvent::new(code, KeyModifiers::NONE))
     }
 
+    /// What is heard now.
+    pub(super) fn hear(&mut self, hearing: Hearing) {
+        self.snapshot.hearing = hearing;
+    }
+
+    pub(super) fn paste(&mut self, text: &str) {
+        self.face.paste(text);
+        self.obey(None);
+    }
+
     /// Opens what an action opens.
-    fn open(&mut self, action: &Action) {
+    pub(super) fn open(&mut self, action: &Action) {
         self.face.act(action, false);
     }
 }
@@ -897,27 +911,4 @@ fn an_edit_of_a_large_show_on_the_screen() {
         times[times.len() / 2],
         times[times.len() - 1]
     );
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(40))]
-
-    #[test]
-    fn no_size_breaks_a_screen(width in 1u16..260, height in 1u16..90, view in 0usize..3, floats in 0u8..14) {
-        let mut scene = Scene::of(file::read(LANTERN_QUAY).expect("a good show").show, &[(0, Action::FirePad(2)), (0, Action::Go)], 2);
-        scene.open(&Action::ShowView(View::ALL[view]));
-        match floats {
-            1 => scene.open(&Action::Help),
-            2 => scene.open(&Action::FindAction),
-            3 => scene.open(&Action::Quit),
-            4.. if view == 0 => {
-                let key = "aempgwtkri".chars().nth(usize::from(floats) - 4).unwrap_or('a');
-                scene.type_keys(&key.to_string());
-            }
-            _ => {}
-        }
-        let screen = scene.screen(width, height);
-        let wanted = if width < 60 || height < 18 { "Splimo needs" } else { "Lant" };
-        prop_assert!(width < 30 || screen.contains(wanted), "no {} in {}", wanted, screen);
-    }
 }
