@@ -81,7 +81,7 @@ mod tests {
 
     #[test]
     fn one_that_is_half_sure_or_that_jumps_says_nothing() {
-        let jumps = |seconds: f64| if (seconds / 3.0) as u32 % 2 == 0 { 47.0 } else { 62.0 };
+        let jumps = |seconds: f64| if ((seconds / 3.0) as u32).is_multiple_of(2) { 47.0 } else { 62.0 };
         let [half, jumps] = [told(60.0, 0.04, 0.6, |_| 47.0), told(60.0, 0.04, 0.97, jumps)];
         assert!(half < 0.05 && jumps < 0.05, "{half} {jumps}");
     }
