@@ -87,6 +87,8 @@ pub struct Clock {
     multiple: f64,
     /// How far the beat is moved against what leads it, in beats.
     nudge: f64,
+    /// How far the beat still glides where nobody leads, in beats.
+    owed: f64,
     /// By how much light has to be early to be seen in time, in seconds.
     latency: f64,
     /// Whether bars are set by hand.
@@ -122,6 +124,7 @@ impl Clock {
             tapped: Tapped::default(),
             multiple: 1.0,
             nudge: 0.0,
+            owed: 0.0,
             latency: 0.0,
             own_bars: false,
             bars_off: ([BEATS_PER_BAR, 0.0], 0.0),
@@ -143,10 +146,12 @@ impl Clock {
     pub fn advance(&mut self, time: Seconds, hearing: &Hearing) -> Step {
         let seconds = (time - self.time).max(0.0);
         self.time = self.time.max(time);
-        let error = self.error(hearing, seconds);
+        let led = self.error(hearing, seconds);
+        let error = led.unwrap_or(self.owed);
         let pace = self.bpm / 60.0;
         let correction =
             (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
+        self.owed = if led.is_none() { self.owed - correction } else { 0.0 };
         let beats = (pace * seconds + correction).max(0.0);
         self.beat += beats;
         self.follow_bars(hearing);
@@ -180,8 +185,8 @@ impl Clock {
         }
     }
 
-    /// How many beats the clock is behind its leader (-0.5..0.5), after taking over the leader's tempo.
-    fn error(&mut self, hearing: &Hearing, seconds: f64) -> f64 {
+    /// How many beats the clock is behind its leader (-0.5..0.5), after taking over the leader's tempo; none where nobody leads.
+    fn error(&mut self, hearing: &Hearing, seconds: f64) -> Option<f64> {
         let heard = hearing.confidence >= TRUSTED && hearing.tempo_bpm > 0.0;
         let outside = if self.follows_music { self.outside() } else { None };
         let expected = self.beat + seconds * self.bpm / 60.0;
@@ -193,15 +198,15 @@ impl Clock {
             let since = self.time - hearing.time + self.latency;
             hearing.beat * self.multiple + since * self.bpm / 60.0 + self.nudge
         } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor) {
-            (self.time - anchor) * self.bpm / 60.0 + self.nudge
+            (self.time - anchor + self.latency) * self.bpm / 60.0 + self.nudge
         } else {
             if !matches!(self.source, Source::Set | Source::Tapped) {
                 self.source = Source::Held;
             }
-            return 0.0;
+            return None;
         };
         let error = led_to - expected;
-        error - (error + 0.5).floor()
+        Some(error - (error + 0.5).floor())
     }
 
     /// The beat to which somebody outside leads, if there is anybody; its tempo is taken over.
@@ -269,10 +274,11 @@ impl Clock {
         }
     }
 
-    /// Counts twice as many beats, or half as many; the music goes on leading where it does.
+    /// Counts twice as many beats, or half as many; the music goes on leading where it does, and is counted so as well when it
+    /// comes back.
     pub fn multiply(&mut self, by: f64) {
         let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
-        if self.follows_music && matches!(self.source, Source::Heard | Source::Midi | Source::Osc) {
+        if self.follows_music && matches!(self.source, Source::Heard | Source::Held | Source::Midi | Source::Osc) {
             self.bpm *= multiple / self.multiple;
             self.multiple = multiple;
         } else if (20.0..=400.0).contains(&(self.bpm * by)) {
@@ -282,13 +288,8 @@ impl Clock {
 
     /// Moves the beat a little against what leads it. It glides there.
     pub fn nudge(&mut self, beats: f64) {
-        self.nudge = (self.nudge + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
-        let led = self.follows_music && !matches!(self.source, Source::Set | Source::Held);
-        if !led && self.tapped.anchor.is_none() {
-            // Nobody leads, so that it moves by itself.
-            self.beat += beats;
-            self.nudge = 0.0;
-        }
+        let moved = if matches!(self.source, Source::Set | Source::Held) { &mut self.owed } else { &mut self.nudge };
+        *moved = (*moved + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
     }
 
     /// The nearest beat is the first of a bar; which bar of the phrase it is stays the same.
@@ -354,6 +355,8 @@ impl Tapped {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn heard(time: f64, bpm: f32, beat: f64) -> Hearing {
@@ -522,6 +525,52 @@ mod tests {
     }
 
     #[test]
+    fn taps_are_of_the_sound_and_their_light_is_early_too() {
+        let mut clock = Clock::new(120.0);
+        clock.set_latency(0.05);
+        for tick in 0..600 {
+            let time = f64::from(tick) * 0.01;
+            clock.advance(time, &Hearing::SILENCE);
+            if tick % 50 == 0 && tick <= 200 {
+                clock.tap(time);
+            }
+        }
+        let off = clock.beat() - 5.99 * 2.0;
+        assert!((off - off.round() - 0.1).abs() < 0.005, "{off}");
+    }
+
+    #[test]
+    fn where_nobody_leads_a_nudge_glides_even_after_taps() {
+        let mut clock = Clock::new(120.0);
+        for time in [0.0, 0.5, 1.0] {
+            clock.advance(time, &Hearing::SILENCE);
+            clock.tap(time);
+        }
+        clock.set(120.0);
+        clock.advance(1.0, &Hearing::SILENCE);
+        let before = clock.beat();
+        clock.nudge(-0.1);
+        clock.nudge(-0.1);
+        assert_eq!(clock.beat(), before);
+        for tick in 1..300 {
+            let step = clock.advance(1.0 + f64::from(tick) * 0.01, &Hearing::SILENCE);
+            assert!(step.beats > 0.0149, "{step:?}");
+        }
+        assert!((clock.beat() - before - 2.99 * 2.0 + 0.2).abs() < 0.005, "{} {before}", clock.beat());
+    }
+
+    #[test]
+    fn music_that_is_halved_while_it_is_silent_comes_back_halved() {
+        let mut clock = Clock::new(120.0);
+        clock.advance(1.0, &heard(1.0, 90.0, 0.0));
+        clock.advance(2.0, &Hearing::SILENCE);
+        clock.multiply(0.5);
+        assert_eq!((clock.bpm(), clock.source()), (45.0, Source::Held));
+        clock.advance(3.0, &heard(3.0, 90.0, 3.0));
+        assert_eq!((clock.bpm(), clock.source()), (45.0, Source::Heard));
+    }
+
+    #[test]
     fn it_holds_the_tempo_when_the_music_is_gone() {
         let mut clock = Clock::new(120.0);
         clock.advance(1.0, &heard(1.0, 90.0, 0.0));
@@ -570,5 +619,102 @@ mod tests {
         assert!((clock.beat().fract() - fraction).abs() < 1e-9);
         clock.phrase_here();
         assert!((clock.beat() - 0.1).abs() < 1e-9);
+    }
+
+    /// What may come between two ticks, and what is heard or told from outside from then on.
+    #[derive(Debug, Clone)]
+    enum Happening {
+        Tap,
+        Set(f32),
+        Times(f64),
+        Nudge(f64),
+        Follow,
+        BarHere,
+        PhraseHere,
+        Hear(Box<Hearing>),
+        Led(Option<Beacon>),
+        Pause(f64),
+    }
+
+    fn happening() -> impl Strategy<Value = Happening> {
+        let music =
+            (50f32..210.0, 0f64..8.0, 0f32..1.0, 1u32..9, 0f32..1.0).prop_map(|(bpm, beat, sure, bar, bars)| {
+                let (bar_start, bar_confidence) = ((beat / f64::from(bar)).floor() * f64::from(bar), bars);
+                let heard = heard(0.0, bpm, beat);
+                Happening::Hear(Box::new(Hearing {
+                    confidence: sure,
+                    bar_beats: bar,
+                    bar_start,
+                    bar_confidence,
+                    ..heard
+                }))
+            });
+        let place = prop_oneof![
+            Just(Place::Stopped),
+            (0f64..5000.0).prop_map(Place::Seconds),
+            (0f64..900.0, 30f64..300.0, any::<bool>()).prop_map(|(beat, bpm, counted)| Place::Beats {
+                beat,
+                bpm,
+                counted
+            }),
+        ];
+        prop_oneof![
+            3 => Just(Happening::Tap),
+            1 => (0f32..500.0).prop_map(Happening::Set),
+            1 => prop_oneof![Just(0.5), Just(2.0)].prop_map(Happening::Times),
+            2 => (-0.1f64..0.1).prop_map(Happening::Nudge),
+            1 => Just(Happening::Follow),
+            1 => Just(Happening::BarHere),
+            1 => Just(Happening::PhraseHere),
+            3 => music,
+            2 => proptest::option::of(place).prop_map(|place| Happening::Led(place.and_then(|place| beacon(0.0, place)))),
+            1 => (0f64..4.0).prop_map(Happening::Pause),
+        ]
+    }
+
+    proptest! {
+        // Whoever leads and whatever is done to it: what follows the clock is never thrown back or forth.
+        #[test]
+        fn it_never_jumps(happenings in proptest::collection::vec((happening(), 1u32..120), 1..40)) {
+            let mut clock = Clock::new(120.0);
+            let (mut time, mut music, mut told) = (0.0, (Hearing::SILENCE, 0.0), None::<(Beacon, f64)>);
+            for (happening, ticks) in happenings {
+                let before = clock.beat;
+                match happening {
+                    Happening::Tap => clock.tap(time),
+                    Happening::Set(bpm) => clock.set(bpm),
+                    Happening::Times(by) => clock.multiply(by),
+                    Happening::Nudge(by) => clock.nudge(by),
+                    Happening::Follow => clock.follow_music(),
+                    Happening::BarHere => clock.bar_here(),
+                    Happening::PhraseHere => clock.phrase_here(),
+                    Happening::Hear(hearing) => music = (*hearing, time),
+                    Happening::Led(beacon) => told = beacon.map(|beacon| (beacon, time)),
+                    Happening::Pause(seconds) => time += seconds,
+                }
+                prop_assert_eq!(clock.beat, before);
+                for _ in 0..ticks {
+                    time += 1.0 / 44.0;
+                    let (heard, since) = (music.0, time - music.1);
+                    let beat = heard.beat + since * f64::from(heard.tempo_bpm) / 60.0;
+                    clock.lead(told.map(|(beacon, since)| Beacon { time, place: on(beacon.place, time - since), ..beacon }));
+                    let (time_before, beat_before) = (clock.time, clock.beat);
+                    let step = clock.advance(time, &Hearing { time, beat, ..heard });
+                    let beats = (time - time_before) * clock.bpm / 60.0;
+                    prop_assert!(step.beats >= 0.749 * beats && step.beats <= 1.251 * beats, "{:?} at {}", step, clock.bpm);
+                    prop_assert_eq!(clock.beat, beat_before + step.beats);
+                    prop_assert!((10.0..=900.0).contains(&clock.bpm) && clock.bar >= 1.0 && clock.beat().is_finite());
+                }
+            }
+        }
+    }
+
+    /// Where a leader is so many seconds later.
+    fn on(place: Place, seconds: f64) -> Place {
+        match place {
+            Place::Beats { beat, bpm, counted } => Place::Beats { beat: beat + seconds * bpm / 60.0, bpm, counted },
+            Place::Seconds(at) => Place::Seconds(at + seconds),
+            Place::Stopped => Place::Stopped,
+        }
     }
 }

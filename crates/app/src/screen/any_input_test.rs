@@ -7,6 +7,7 @@ use splimo_core::music::{Bands, Hearing, Key, PITCHES, Section, WAVE, Wave};
 use splimo_core::show::file;
 
 use super::tests::Scene;
+use crate::document::Outcome;
 use crate::files::LANTERN_QUAY;
 
 /// A look on stage and another one armed.
@@ -133,6 +134,49 @@ fn input() -> impl Strategy<Value = Input> {
     ]
 }
 
+/// Gives one input to the screen, and has done what follows.
+fn give(scene: &mut Scene, input: Input) {
+    match input {
+        Input::Key(key) => {
+            let action = scene.key(key);
+            scene.obey(action);
+        }
+        Input::Mouse(mouse) => scene.mouse(mouse),
+        Input::Paste(text) => scene.paste(&text),
+        Input::Resize(..) => {}
+    }
+}
+
+/// Presses Escape until nothing is open any more.
+fn leave(scene: &mut Scene) {
+    for _ in 0..12 {
+        let action = scene.press(KeyCode::Esc);
+        scene.obey(action);
+    }
+}
+
+/// What edits most: small letters, and ways through a list or a form.
+fn editing() -> impl Strategy<Value = Input> {
+    let letter = proptest::char::range('a', 'z').prop_map(KeyCode::Char);
+    let other = proptest::sample::select(vec![
+        KeyCode::Enter,
+        KeyCode::Enter,
+        KeyCode::Enter,
+        KeyCode::Down,
+        KeyCode::Down,
+        KeyCode::Up,
+        KeyCode::Right,
+        KeyCode::Left,
+        KeyCode::Tab,
+        KeyCode::Delete,
+        KeyCode::Char(' '),
+        KeyCode::Char('1'),
+        KeyCode::Char('3'),
+    ]);
+    let plain = |code| Input::Key(KeyEvent::new(code, KeyModifiers::NONE));
+    prop_oneof![4 => letter.prop_map(plain), 5 => other.prop_map(plain), 1 => input()]
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(60))]
 
@@ -182,22 +226,14 @@ proptest! {
         scene.open(&Action::ShowView(View::ALL[view]));
         let (mut width, mut height) = (120, 36);
         for input in inputs {
-            match input {
-                Input::Key(key) => {
-                    let action = scene.key(key);
-                    scene.obey(action);
-                }
-                Input::Mouse(mouse) => scene.mouse(mouse),
-                Input::Paste(text) => scene.paste(&text),
-                Input::Resize(to_width, to_height) => (width, height) = (to_width, to_height),
+            if let Input::Resize(to_width, to_height) = input {
+                (width, height) = (to_width, to_height);
             }
+            give(&mut scene, input);
             let screen = scene.screen(width, height);
             prop_assert!(is_drawn(&screen, width, height), "{}", screen);
         }
-        for _ in 0..12 {
-            let action = scene.press(KeyCode::Esc);
-            scene.obey(action);
-        }
+        leave(&mut scene);
         // The view that is open has its name in capitals.
         for (key, word) in [(7, "INPUTS"), (6, "PLAY"), (2, "RIG")] {
             let action = scene.press(KeyCode::F(key));
@@ -205,5 +241,29 @@ proptest! {
             let screen = scene.screen(158, 48);
             prop_assert!(screen.contains(word), "F{}: {}", key, screen);
         }
+    }
+
+    // What was made is in the file that is written of it, and each step of it can be taken back and made anew.
+    #[test]
+    fn nothing_that_was_made_is_lost(view in 0usize..3, inputs in proptest::collection::vec(editing(), 1..100)) {
+        let mut scene = scene();
+        let first = scene.document.show().clone();
+        scene.open(&Action::ShowView([View::Rig, View::Looks, View::Output][view]));
+        scene.screen(158, 48);
+        for input in inputs {
+            give(&mut scene, input);
+            scene.screen(158, 48);
+        }
+        // What is tried and not yet said yes to goes.
+        leave(&mut scene);
+        let last = scene.document.show().clone();
+        let written = file::write(&last).expect("every show is written");
+        let read = file::read(&written);
+        prop_assert!(read.is_ok(), "{:?}", read.err());
+        prop_assert_eq!(&read.expect("just seen").show, &*last);
+        while scene.document.act(&Action::Undo) == Outcome::Changed {}
+        prop_assert_eq!(scene.document.show(), &first);
+        while scene.document.act(&Action::Redo) == Outcome::Changed {}
+        prop_assert_eq!(scene.document.show(), &last);
     }
 }
