@@ -6,7 +6,6 @@ use std::time::Duration;
 
 use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
 use cpal::{SampleFormat, SizedSample, StreamConfig};
-use splimo_hear::Listener;
 
 use super::{Arrival, Ear, ToMono48k};
 use crate::runtime::clock::Instant;
@@ -90,7 +89,7 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
     .map_err(failed)?;
     stream.play().map_err(failed)?;
     ear.troubles.over("sound");
-    ear.listener = Listener::default();
+    ear.begin_anew();
     follow(ear, &mut samples_out, ToMono48k::picking(channels, rate, ear.channels), &lost);
     // What waits for the device that is gone sees that nothing is heard any more.
     ear.silence();

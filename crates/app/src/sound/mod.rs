@@ -7,6 +7,7 @@ mod dials;
 mod file;
 mod raw;
 mod resample;
+mod tally;
 
 pub use click::Clicker;
 pub use device::devices;
@@ -30,6 +31,7 @@ use crate::runtime::fault;
 use crate::runtime::trouble::{Troubles, keep_alive};
 use crate::standin::set::Set;
 use arrival::Arrival;
+use tally::Tally;
 
 /// A source of music.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -108,6 +110,7 @@ struct Ear {
     stop: Arc<AtomicBool>,
     troubles: Troubles,
     listener: Listener,
+    tally: Tally,
     dials: Arc<Dials>,
     channels: Channels,
 }
@@ -120,9 +123,9 @@ impl Ear {
     /// Listens to samples of which the first was heard at `start`, in seconds of the show, if nothing else was heard by
     /// this listener; `start` is where its count of samples began.
     fn hear(&mut self, samples: &[f32], start: f64) {
-        let hearing = &mut self.hearing;
+        let (hearing, tally) = (&mut self.hearing, &self.tally);
         self.listener.set_ears(self.dials.ears());
-        self.listener.listen(samples, |heard| hearing.write(on_the_time_line(heard, start)));
+        self.listener.listen(samples, |heard| hearing.write(on_the_time_line(&tally.on(heard), start)));
     }
 
     /// Hears samples that have just come, and how they arrive is kept by whoever has them.
@@ -131,17 +134,23 @@ impl Ear {
         self.hear(samples, start);
     }
 
+    /// Something else is listened to from here on.
+    fn begin_anew(&mut self) {
+        self.tally.keep(self.listener.hearing());
+        self.listener = Listener::default();
+    }
+
     /// Nothing is heard any more.
     fn silence(&mut self) {
-        self.listener = Listener::default();
-        self.hearing.write(Hearing::SILENCE);
+        self.begin_anew();
+        self.hearing.write(self.tally.on(&Hearing::SILENCE));
     }
 
     /// Hears samples in real time as `next` gives them, which fills a hop and tells whether there was one.
     fn in_real_time(&mut self, mut next: impl FnMut(&mut [f32; HOP]) -> bool) {
         let start = Instant::now();
         let mut zero = start.seconds_since(self.epoch);
-        self.listener = Listener::default();
+        self.begin_anew();
         // A hop can be heard when its last sample is over.
         let period = 1e9 * HOP as f64 / f64::from(SAMPLE_RATE);
         let mut deadlines = Deadlines::new(start.plus(period as i64), 1e9 / period);
@@ -151,7 +160,7 @@ impl Ear {
             fault::strike("sound");
             if self.dials.paused() {
                 if !std::mem::replace(&mut held, true) {
-                    let last = on_the_time_line(self.listener.hearing(), zero);
+                    let last = on_the_time_line(&self.tally.on(self.listener.hearing()), zero);
                     self.hearing.write(fallen_silent(last));
                 }
                 // The deadlines that go by are skipped where it goes on.
@@ -189,8 +198,8 @@ pub fn listen(
     if source == SoundSource::Silence {
         return Ok(None);
     }
-    let listener = Listener::default();
-    let mut ear = Ear { epoch, hearing, stop, troubles: troubles.clone(), listener, dials, channels };
+    let (listener, tally) = (Listener::default(), Tally::default());
+    let mut ear = Ear { epoch, hearing, stop, troubles: troubles.clone(), listener, tally, dials, channels };
     let work = move || keep_alive("sound", &troubles, || play(&source, &mut ear));
     Builder::new().name("sound".into()).spawn(work).map(Some)
 }
