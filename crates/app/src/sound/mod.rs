@@ -1,6 +1,7 @@
 //! Where the music comes from, and the thread that listens to it.
 
 mod arrival;
+mod channels;
 mod click;
 mod device;
 mod dials;
@@ -9,12 +10,13 @@ mod raw;
 mod resample;
 mod tally;
 
+pub use channels::Channels;
 pub use click::Clicker;
 pub use device::devices;
 pub use dials::Dials;
 pub use file::{File, OpenError};
 pub use raw::RawSpec;
-pub use resample::{Channels, ToMono48k};
+pub use resample::ToMono48k;
 
 use std::io;
 use std::path::PathBuf;
