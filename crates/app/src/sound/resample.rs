@@ -1,6 +1,7 @@
-//! Any rate and any number of channels to mono at 48 kHz. What the lower of both rates cannot hold is left out, as the networks
-//! that hear were shown music that was recorded well: what a plainer way adds to the high end of a recording at 44.1 kHz cost
-//! them one bar in fifty.
+//! Any rate and any number of channels to mono at 48 kHz. What both rates can hold comes out as it is, and what they cannot is
+//! left out; but for low rates, whose recordings end where others have their hats. There what is missing is filled with the
+//! mirror image of what is there, by plain linear interpolation: the networks that hear were shown music with its high end, and
+//! on 156 made pieces at 22.05 kHz they told 0.67 of the bars with the image and 0.66 without, at 16 kHz 0.67 and 0.64.
 
 use std::f64::consts::PI;
 
@@ -10,6 +11,8 @@ use super::Channels;
 
 /// Samples on each side that count towards one, at the lower of both rates: 0.5 ms at 48 kHz, by which samples come later.
 const REACH: usize = 24;
+/// Rates below this one are low, in hertz.
+const LOW: u32 = 32_000;
 /// How much of what the lower rate can hold is let through: what is above 18 kHz of 44.1 kHz is weakened.
 const THROUGH: f64 = 0.93;
 /// The shape of Kaiser's window: what is left out is weakened by 60 dB.
@@ -109,10 +112,13 @@ impl Weights {
         for place in 0..=places {
             let row = rows.len();
             let behind = place as f64 / places as f64 + (reach - 1) as f64;
-            rows.extend(
-                (0..taps)
-                    .map(|tap| weight((tap as f64 - behind) / reach as f64, reach as f64 * THROUGH / times) as f32),
-            );
+            let away = (0..taps).map(|tap| tap as f64 - behind);
+            if rate < LOW {
+                rows.extend(away.map(|away| (1.0 - away.abs()).max(0.0) as f32));
+            } else {
+                let zeros = reach as f64 * THROUGH / times;
+                rows.extend(away.map(|away| weight(away / reach as f64, zeros) as f32));
+            }
             let sum: f32 = rows[row..].iter().sum();
             rows[row..].iter_mut().for_each(|weight| *weight /= sum);
         }
@@ -171,9 +177,7 @@ mod tests {
 
     #[test]
     fn tones_that_both_rates_hold_come_out_as_they_are_and_where_they_are() {
-        for (channels, rate) in
-            [(1, 8_000), (1, 22_050), (2, 44_100), (2, 48_000), (3, 47_999), (1, 96_000), (6, 192_000)]
-        {
+        for (channels, rate) in [(1, 32_000), (2, 44_100), (2, 48_000), (3, 47_999), (1, 96_000), (6, 192_000)] {
             for hertz in [100.0, 2_900.0, 8_000.0, 17_000.0] {
                 if hertz > 0.36 * f64::from(rate) {
                     continue;
@@ -198,20 +202,21 @@ mod tests {
     }
 
     #[test]
-    fn nothing_is_added_above_what_a_low_rate_holds() {
-        // What is left where the tone itself is taken away.
-        let out = tone(8_000.0, 1, 22_050, 333);
-        let added: f32 = out
-            .iter()
-            .enumerate()
-            .skip(200)
-            .map(|(index, sample)| {
-                let right = (2.0 * PI * 8_000.0 * index as f64 / 48_000.0).sin() as f32;
-                (sample - right).powi(2)
-            })
-            .sum::<f32>()
-            / out.len() as f32;
-        assert!(10.0 * added.log10() < -50.0, "{} dB", 10.0 * added.log10());
+    fn low_rates_are_filled_with_their_image() {
+        // How loud a tone is in what comes out.
+        let level = |out: &[f32], hertz: f64| {
+            let turn = |index: usize| 2.0 * PI * hertz * index as f64 / 48_000.0;
+            let sum = |wave: fn(f64) -> f64| -> f64 {
+                out.iter().enumerate().map(|(index, sample)| f64::from(*sample) * wave(turn(index))).sum()
+            };
+            2.0 * sum(f64::sin).hypot(sum(f64::cos)) / out.len() as f64
+        };
+        for (rate, hertz) in [(8_000, 1_000.0), (16_000, 6_000.0), (22_050, 7_000.0)] {
+            let out = tone(hertz, 1, rate, 333);
+            assert!((4_600..=4_800).contains(&out.len()), "{rate} Hz: {}", out.len());
+            let (tone, image) = (level(&out, hertz), level(&out, f64::from(rate) - hertz));
+            assert!(tone > 0.6 && image > 0.015 && image < 0.4 * tone, "{rate} Hz: {tone} and {image}");
+        }
     }
 
     #[test]
