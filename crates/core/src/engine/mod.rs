@@ -9,6 +9,8 @@ mod proof;
 mod road;
 mod snapshot;
 mod stage;
+#[cfg(test)]
+mod tests;
 
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
@@ -202,13 +204,21 @@ impl Engine {
         self.waiting = self.waiting.and_then(|w| Some(Waiting { look: place[w.look]?, ..w }));
         self.proving = self.proving.moved_to(&prepared.rig);
         std::mem::swap(&mut self.now, &mut prepared);
+        if self.now.show.settings.phrase_bars != prepared.show.settings.phrase_bars {
+            self.aim();
+        }
         prepared
     }
 
     /// Takes over other settings of the same show: how it is played, not what hangs there.
     pub fn adopt_settings(&mut self, show: Arc<Show>, edition: u64) {
+        let phrase = self.phrase_beats();
         self.now.show = show;
         self.now.edition = edition;
+        // Phrases may be of another length now.
+        if phrase != self.phrase_beats() {
+            self.aim();
+        }
     }
 
     /// Puts a look on stage at once and whole.
@@ -240,8 +250,8 @@ impl Engine {
             Action::TempoTimes(by) => self.move_clock(|clock| clock.multiply(f64::from(*by))),
             Action::NudgeBeat(hundredths) => self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0)),
             Action::NextSection(by) => self.next_section(*by),
-            Action::BarHere => self.move_clock(Clock::bar_here),
-            Action::PhraseHere => self.move_clock(Clock::phrase_here),
+            Action::BarHere => self.mark(Clock::bar_here),
+            Action::PhraseHere => self.mark(Clock::phrase_here),
             Action::ResetPeaks => self.now.power.reset_peaks(),
             Action::Prove(proof) => self.prove(proof),
             Action::WalkStep(by) => self.proving.step(*by),
@@ -304,11 +314,14 @@ impl Engine {
         self.overrule_section();
         self.clock.set_latency(f64::from(self.now.show.settings.latency_ms) / 1000.0);
         self.clock.lead(inputs.beacon);
-        let before = self.clock.beat();
+        let (before, bar) = (self.clock.beat(), self.clock.bar());
         let step = self.clock.advance(time, &inputs.hearing);
         let beat = self.clock.beat();
         // Where bars went to those that are heard, what counts in beats goes along.
         self.shift_beats(beat - before - step.beats);
+        if bar != self.clock.bar() {
+            self.aim();
+        }
         self.land_what_is_due(beat);
         self.stage.advance(beat);
         let onset = self.hearing.onsets != self.onset.1;
@@ -452,13 +465,8 @@ impl Engine {
     }
 
     fn next(&self, boundary: Boundary) -> f64 {
-        let every = match boundary {
-            Boundary::Now => return self.clock.beat(),
-            Boundary::Beat => 1.0,
-            Boundary::Bar => self.clock.bar(),
-            Boundary::Phrase => self.phrase_beats(),
-        };
-        ((self.clock.beat() / every).floor() + 1.0) * every
+        let beat = self.clock.beat();
+        self.length(boundary).map_or(beat, |every| ((beat / every).floor() + 1.0) * every)
     }
 
     fn phrase_beats(&self) -> f64 {
@@ -480,9 +488,36 @@ impl Engine {
         self.stage.shift(by);
         self.onset.0 += by;
         self.hits.iter_mut().for_each(|(hit, _)| *hit += by);
+        self.aim();
+    }
+
+    /// What waits lands at the next of its boundaries, wherever these are now.
+    fn aim(&mut self) {
         if let Some(waiting) = self.waiting {
             let lands_at = self.next(waiting.boundary);
             self.waiting = Some(Waiting { lands_at, ..waiting });
+        }
+    }
+
+    /// Has a bar or a phrase begin at the nearest beat. What waits for that lands there, even if the beat is just over: who says
+    /// "here" says it of what is heard, and is a little late.
+    fn mark(&mut self, change: impl FnOnce(&mut Clock)) {
+        self.move_clock(change);
+        let beat = self.clock.beat().round();
+        if let Some(waiting) = self.waiting
+            && self.length(waiting.boundary).is_some_and(|every| beat.rem_euclid(every) == 0.0)
+        {
+            self.waiting = Some(Waiting { lands_at: beat, ..waiting });
+        }
+    }
+
+    /// How many beats lie between two of these boundaries; none for those that are everywhere.
+    fn length(&self, boundary: Boundary) -> Option<f64> {
+        match boundary {
+            Boundary::Now => None,
+            Boundary::Beat => Some(1.0),
+            Boundary::Bar => Some(self.clock.bar()),
+            Boundary::Phrase => Some(self.phrase_beats()),
         }
     }
 
@@ -525,84 +560,5 @@ impl Engine {
         snapshot.loads.extend_from_slice(self.now.power.loads());
         snapshot.supplies.clear();
         snapshot.supplies.extend(self.now.power.supplies());
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::show::file;
-
-    #[test]
-    fn tiles_are_the_same_whoever_lights_them() {
-        let look = |name: &str, effect: &str| {
-            format!("[[looks]]\nname = \"{name}\"\n[[looks.layers]]\neffect = \"{effect}\"\nopacity = 0.7\n")
-        };
-        let text = format!(
-            "version = 1\nname = \"Tiles\"\n[[fixtures]]\nname = \"Wall\"\nprofile = \"rgb\"\naddress = \"1.1\"\nshape = {{ grid = {{ columns = 120, rows = 90 }} }}\nx = 60.0\ny = 45.0\n{}{}",
-            look("First", "plasma"),
-            look("Second", "rain")
-        );
-        let mut engine = Engine::new(Arc::new(file::read(&text).expect("a good show").show));
-        engine.cut_to(0);
-        engine.act(&Action::Master(80.0), 0.0);
-        engine.tick(0.0, &Inputs::default());
-        engine.act(&Action::FirePad(1), 0.1);
-        engine.act(&Action::Go, 0.1);
-        for tick in 1..12 {
-            engine.tick(f64::from(tick) / 44.0, &Inputs::default());
-            let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
-            engine.now.frame.light.fill([9.0; 4]);
-            engine.light_all(alone);
-            assert!(engine.now.frame.light == one, "tick {tick}");
-        }
-        assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
-    }
-
-    #[test]
-    fn layers_that_change_places_go_on_where_they_are() {
-        let look = |effects: [&str; 2]| {
-            let layers: String = effects
-                .iter()
-                .map(|effect| format!("[[looks.layers]]\neffect = \"{effect}\"\nparams = {{ speed = \"8 s\" }}\n"))
-                .collect();
-            let text = format!("version = 1\nname = \"Order\"\n[[looks]]\nname = \"One\"\n{layers}");
-            Arc::new(file::read(&text).expect("a good show").show)
-        };
-        let mut engine = Engine::new(look(["plasma", "rainbow"]));
-        engine.cut_to(0);
-        engine.tick(0.0, &Inputs::default());
-        engine.tick(2.0, &Inputs::default());
-        let show = look(["rainbow", "plasma"]);
-        let rig = Arc::new(Rig::compile(&show));
-        drop(engine.adopt(Box::new(Prepared::new(show, rig, 1))));
-        engine.tick(2.0, &Inputs::default());
-        let mut snapshot = Snapshot::default();
-        engine.publish(&mut snapshot);
-        assert!(snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", snapshot.phases);
-    }
-
-    #[test]
-    fn sudden_are_beats_onsets_and_what_was_asked_for() {
-        let text = "version = 1\nname = \"One\"\n[[looks]]\nname = \"One\"\n";
-        let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
-        let bpm = engine.clock().bpm();
-        let mut tick = |frame: u32, onsets: u64, asked: bool| {
-            if asked {
-                engine.act(&Action::Blackout, f64::from(frame) / 100.0);
-            }
-            let hearing = Hearing { onsets, ..Hearing::default() };
-            engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
-            (engine.is_sudden(), engine.clock().beat().floor())
-        };
-        let (mut beat, mut beats) = (tick(0, 0, false).1, 0);
-        for frame in 1..400 {
-            let (onset, asked) = (frame % 37 == 0, frame % 53 == 0);
-            let (sudden, now) = tick(frame, u64::from(frame / 37), asked);
-            assert_eq!(sudden, onset || asked || now != beat, "frame {frame}");
-            beats += u32::from(now != beat);
-            beat = now;
-        }
-        assert!(f64::from(beats) >= (4.0 * bpm / 60.0).floor() - 1.0, "{beats}");
     }
 }

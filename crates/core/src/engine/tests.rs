@@ -1,0 +1,146 @@
+//! The engine as a whole.
+
+use super::*;
+use crate::show::file;
+
+#[test]
+fn tiles_are_the_same_whoever_lights_them() {
+    let look = |name: &str, effect: &str| {
+        format!("[[looks]]\nname = \"{name}\"\n[[looks.layers]]\neffect = \"{effect}\"\nopacity = 0.7\n")
+    };
+    let text = format!(
+        "version = 1\nname = \"Tiles\"\n[[fixtures]]\nname = \"Wall\"\nprofile = \"rgb\"\naddress = \"1.1\"\nshape = {{ grid = {{ columns = 120, rows = 90 }} }}\nx = 60.0\ny = 45.0\n{}{}",
+        look("First", "plasma"),
+        look("Second", "rain")
+    );
+    let mut engine = Engine::new(Arc::new(file::read(&text).expect("a good show").show));
+    engine.cut_to(0);
+    engine.act(&Action::Master(80.0), 0.0);
+    engine.tick(0.0, &Inputs::default());
+    engine.act(&Action::FirePad(1), 0.1);
+    engine.act(&Action::Go, 0.1);
+    for tick in 1..12 {
+        engine.tick(f64::from(tick) / 44.0, &Inputs::default());
+        let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
+        engine.now.frame.light.fill([9.0; 4]);
+        engine.light_all(alone);
+        assert!(engine.now.frame.light == one, "tick {tick}");
+    }
+    assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
+}
+
+#[test]
+fn layers_that_change_places_go_on_where_they_are() {
+    let look = |effects: [&str; 2]| {
+        let layers: String = effects
+            .iter()
+            .map(|effect| format!("[[looks.layers]]\neffect = \"{effect}\"\nparams = {{ speed = \"8 s\" }}\n"))
+            .collect();
+        let text = format!("version = 1\nname = \"Order\"\n[[looks]]\nname = \"One\"\n{layers}");
+        Arc::new(file::read(&text).expect("a good show").show)
+    };
+    let mut engine = Engine::new(look(["plasma", "rainbow"]));
+    engine.cut_to(0);
+    engine.tick(0.0, &Inputs::default());
+    engine.tick(2.0, &Inputs::default());
+    let show = look(["rainbow", "plasma"]);
+    let rig = Arc::new(Rig::compile(&show));
+    drop(engine.adopt(Box::new(Prepared::new(show, rig, 1))));
+    engine.tick(2.0, &Inputs::default());
+    let mut snapshot = Snapshot::default();
+    engine.publish(&mut snapshot);
+    assert!(snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", snapshot.phases);
+}
+
+#[test]
+fn sudden_are_beats_onsets_and_what_was_asked_for() {
+    let text = "version = 1\nname = \"One\"\n[[looks]]\nname = \"One\"\n";
+    let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
+    let bpm = engine.clock().bpm();
+    let mut tick = |frame: u32, onsets: u64, asked: bool| {
+        if asked {
+            engine.act(&Action::Blackout, f64::from(frame) / 100.0);
+        }
+        let hearing = Hearing { onsets, ..Hearing::default() };
+        engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
+        (engine.is_sudden(), engine.clock().beat().floor())
+    };
+    let (mut beat, mut beats) = (tick(0, 0, false).1, 0);
+    for frame in 1..400 {
+        let (onset, asked) = (frame % 37 == 0, frame % 53 == 0);
+        let (sudden, now) = tick(frame, u64::from(frame / 37), asked);
+        assert_eq!(sudden, onset || asked || now != beat, "frame {frame}");
+        beats += u32::from(now != beat);
+        beat = now;
+    }
+    assert!(f64::from(beats) >= (4.0 * bpm / 60.0).floor() - 1.0, "{beats}");
+}
+
+/// Two looks, of which the second is to land with a phrase of two bars; at 120 beats a minute, from 0.
+fn phrased(boundary: &str) -> Engine {
+    let text = format!(
+        "version = 1\nname = \"Two\"\n[settings]\ntempo = 120.0\nphrase_bars = 2\nlands = \"{boundary}\"\n[[looks]]\nname = \"One\"\n[[looks]]\nname = \"Two\"\n"
+    );
+    Engine::new(Arc::new(file::read(&text).expect("a good show").show))
+}
+
+/// Where the clock is each time when a look lands, from `start` seconds on.
+fn landing(engine: &mut Engine, start: f64) -> f64 {
+    for tick in 0..2000 {
+        let landings = engine.counts.landings;
+        engine.tick(start + f64::from(tick) / 100.0, &Inputs::default());
+        if engine.counts.landings > landings {
+            return engine.clock.beat();
+        }
+    }
+    f64::NAN
+}
+
+#[test]
+fn what_waits_for_a_bar_or_a_phrase_lands_where_somebody_says_it_is() {
+    // At 1.2 s it is 0.4 behind beat 2, and at 1.4 s 0.2 before beat 3.
+    for (at, boundary, action, lands) in [
+        (1.2, "phrase", Action::PhraseHere, 0.4),
+        (1.2, "bar", Action::BarHere, 0.4),
+        (1.2, "bar", Action::PhraseHere, 0.4),
+        (1.4, "phrase", Action::PhraseHere, 0.0),
+        (1.4, "bar", Action::BarHere, 0.0),
+        (1.4, "now", Action::BarHere, -0.2),
+    ] {
+        let mut engine = phrased(boundary);
+        engine.tick(0.0, &Inputs::default());
+        engine.tick(at, &Inputs::default());
+        engine.act(&Action::FirePad(1), at);
+        engine.act(&action, at);
+        let landed = landing(&mut engine, at).rem_euclid(8.0);
+        let off = (landed - lands).rem_euclid(4.0);
+        assert!(off.min(4.0 - off) < 0.03, "{action} at {at} s for a {boundary}: {landed}");
+    }
+    // The first bar of a phrase is one of its bars, but another of its bars is no phrase.
+    let mut engine = phrased("phrase");
+    engine.tick(0.0, &Inputs::default());
+    engine.tick(2.6, &Inputs::default());
+    engine.act(&Action::FirePad(1), 2.6);
+    engine.act(&Action::BarHere, 2.6);
+    let landed = landing(&mut engine, 2.6);
+    assert!((landed - 8.0).abs() < 0.03, "{landed}");
+}
+
+#[test]
+fn what_waits_for_a_phrase_lands_with_it_when_phrases_become_longer() {
+    let mut engine = phrased("phrase");
+    engine.tick(0.0, &Inputs::default());
+    engine.tick(1.0, &Inputs::default());
+    engine.act(&Action::FirePad(1), 1.0);
+    let mut show = Show::clone(&engine.now.show);
+    show.settings.phrase_bars = 4;
+    engine.adopt_settings(Arc::new(show), 1);
+    assert!((landing(&mut engine, 1.0) - 16.0).abs() < 0.03);
+    // The same where more was edited.
+    engine.act(&Action::FirePad(0), 9.0);
+    let mut show = Show::clone(&engine.now.show);
+    show.settings.phrase_bars = 3;
+    let show = Arc::new(show);
+    drop(engine.adopt(Box::new(Prepared::new(show.clone(), Arc::new(Rig::compile(&show)), 2))));
+    assert!((landing(&mut engine, 9.0) - 24.0).abs() < 0.03);
+}
