@@ -91,8 +91,9 @@ const FAR: f64 = 0.3;
 pub struct Pulses {
     leader: Leader,
     per_beat: f64,
-    /// When the last pulses came, the newest at `count - 1`.
+    /// When the last pulses came, and where the next one is written: it goes on whatever they are counted as.
     times: [Seconds; KEPT],
+    next: usize,
     kept: usize,
     /// The number of the next pulse.
     count: i64,
@@ -111,6 +112,7 @@ impl Pulses {
             leader,
             per_beat,
             times: [0.0; KEPT],
+            next: 0,
             kept: 0,
             count: 0,
             counted: false,
@@ -143,8 +145,7 @@ impl Pulses {
 
     /// A pulse came.
     pub fn pulse(&mut self, time: Seconds) {
-        let last = self.times[(self.count - 1).rem_euclid(KEPT as i64) as usize];
-        if self.kept > 0 && time <= last {
+        if self.kept > 0 && time <= self.time(1) {
             return;
         }
         if let Some([zero, period]) = &mut self.line {
@@ -158,10 +159,16 @@ impl Pulses {
                 (self.kept, self.far) = (self.kept.min(self.patience() as usize - 1), 0);
             }
         }
-        self.times[self.count.rem_euclid(KEPT as i64) as usize] = time;
+        self.times[self.next] = time;
+        self.next = (self.next + 1) % KEPT;
         self.count += 1;
         self.kept = (self.kept + 1).min(KEPT);
         self.line = self.fit().or(self.line);
+    }
+
+    /// When one of the last pulses came: 1 is the last.
+    fn time(&self, back: usize) -> Seconds {
+        self.times[(self.next + KEPT - back) % KEPT]
     }
 
     /// Pulses in a row that have to be far off: a quarter of a beat, as a machine that is held up sends a few late.
@@ -171,8 +178,7 @@ impl Pulses {
 
     /// The line through the pulses that are kept.
     fn fit(&self) -> Option<[f64; 2]> {
-        let first = self.count - self.kept as i64;
-        let times = || (first..self.count).map(|n| (n as f64, self.times[n.rem_euclid(KEPT as i64) as usize]));
+        let times = || (1..=self.kept).map(|back| ((self.count - back as i64) as f64, self.time(back)));
         let many = self.kept as f64;
         let middle = times().map(|(n, _)| n).sum::<f64>() / many;
         let mean = times().map(|(_, time)| time).sum::<f64>() / many;
@@ -200,6 +206,8 @@ impl Pulses {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn beats(beacon: Option<Beacon>) -> [f64; 2] {
@@ -249,6 +257,23 @@ mod tests {
     }
 
     #[test]
+    fn going_elsewhere_leaves_the_tempo_whatever_was_counted() {
+        // Machines send their clock while they stand as well, and start wherever they are in it.
+        for before in [40, 100, 1003] {
+            let mut pulses = Pulses::new(Leader::Midi, 24.0);
+            let at = |n: u32| f64::from(n) * 60.0 / 120.0 / 24.0 + jitter(n);
+            (0..before).for_each(|n| pulses.pulse(at(n)));
+            pulses.seek(64.0);
+            for n in before..before + 60 {
+                pulses.pulse(at(n));
+                let [beat, bpm] = beats(pulses.beacon(at(n)));
+                let right = 64.0 + f64::from(n - before) / 24.0;
+                assert!((bpm - 120.0).abs() < 2.0 && (beat - right).abs() < 0.02, "{before}, {n}: {beat} {bpm}");
+            }
+        }
+    }
+
+    #[test]
     fn a_pause_begins_anew_and_times_that_run_back_are_left_out() {
         let mut pulses = Pulses::new(Leader::Osc, 1.0);
         assert_eq!(pulses.beacon(0.0), None);
@@ -257,5 +282,29 @@ mod tests {
         }
         let [_, bpm] = beats(pulses.beacon(30.8));
         assert!((bpm - 150.0).abs() < 1e-6, "{bpm}");
+    }
+
+    proptest! {
+        // Whatever comes: a place that is told has a tempo within range, and is a number.
+        #[test]
+        fn nothing_that_comes_makes_nonsense(happenings in proptest::collection::vec((0u8..6, 0f64..1.0), 1..300)) {
+            let (mut pulses, mut time) = (Pulses::new(Leader::Osc, 1.0), 0.0);
+            for (what, share) in happenings {
+                match what {
+                    0 => time += share * 4.0,
+                    1 => pulses.seek((share * 40.0).round() * if share > 0.9 { 1e15 } else { 1.0 }),
+                    2 => pulses.set(time, 20.0 + share * 380.0),
+                    3 => pulses.run(share > 0.3),
+                    4 => pulses.pulse(time - share),
+                    _ => {
+                        time += 0.3 + share * 0.4;
+                        pulses.pulse(time);
+                    }
+                }
+                if let Some(Beacon { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.beacon(time) {
+                    prop_assert!(beat.is_finite() && (20.0..=400.0).contains(&bpm), "{} at {}", beat, bpm);
+                }
+            }
+        }
     }
 }
