@@ -6,7 +6,7 @@ use std::sync::Arc;
 use proptest::prelude::*;
 use splimo_core::action::Action;
 use splimo_core::colour::{CLEAR, Rgba};
-use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Moment, Params, find};
+use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Kind, Moment, Params, find};
 use splimo_core::engine::{Engine, Inputs, Snapshot};
 use splimo_core::music::{BANDS, Bands, Hearing, Wave};
 use splimo_core::rate::Step;
@@ -151,7 +151,7 @@ fn bars_glide_and_never_step() {
 #[test]
 fn a_change_of_rate_never_makes_a_jump() {
     for spec in EFFECTS {
-        let Some(rate) = spec.params.iter().find(|p| matches!(p.kind, splimo_core::effect::Kind::Rate { .. })) else {
+        let Some(rate) = spec.params.iter().find(|p| matches!(p.kind, Kind::Rate { .. })) else {
             continue;
         };
         // What flashes or draws lots jumps by its nature.
@@ -181,6 +181,54 @@ fn a_change_of_rate_never_makes_a_jump() {
             if let Some(before) = before.replace(out.clone()) {
                 let most = before.iter().zip(&out).map(|(a, b)| (a[1] * a[3] - b[1] * b[3]).abs()).fold(0.0, f32::max);
                 assert!(most < 0.12, "{}: {most} in frame {frame}", spec.name);
+            }
+        }
+    }
+}
+
+/// An effect with its usual parameters, and with each of its choices.
+fn chosen(spec: &EffectSpec) -> Vec<(String, BTreeMap<String, Param>)> {
+    let mut all = vec![(spec.name.to_owned(), BTreeMap::new())];
+    for param in spec.params {
+        let Kind::Choice { options } = param.kind else { continue };
+        all.extend(options.iter().map(|option| {
+            let given = [(param.name.to_owned(), Param::Text((*option).to_owned()))].into();
+            (format!("{}, {} {option}", spec.name, param.name), given)
+        }));
+    }
+    all
+}
+
+#[test]
+fn that_beats_are_counted_from_elsewhere_is_not_seen() {
+    let x: Vec<f32> = (0..128).map(|i| (i % 16) as f32 + 0.5).collect();
+    let y: Vec<f32> = (0..128).map(|i| (i / 16) as f32 + 0.5).collect();
+    for (spec, (name, given)) in EFFECTS.iter().flat_map(|spec| chosen(spec).into_iter().map(move |one| (spec, one))) {
+        // Bars begin elsewhere then.
+        if name.contains(" bar") {
+            continue;
+        }
+        let params = Params::compile(spec, &given, &[]).expect("right parameters");
+        let lit = |moved: f64| {
+            let mut effect = (spec.start)(7);
+            let mut lit = Vec::new();
+            for frame in 0..150 {
+                let time = f64::from(frame) / 44.0;
+                let seconds = if frame == 0 { 0.0 } else { 1.0 / 44.0 };
+                let beat = time * TEMPO / 60.0 + if frame < 75 { 0.0 } else { moved };
+                let (step, heard) = (Step { seconds, beats: seconds * TEMPO / 60.0 }, hearing(time));
+                effect.advance(&params, &Moment::at(time, beat, step, &heard));
+                let mut out = vec![CLEAR; 128];
+                effect.light(&params, &Cells::on_plane(&x, &y, 16.0, 8.0), &mut out);
+                lit.push(out);
+            }
+            lit
+        };
+        let still = lit(0.0);
+        for moved in [13.0, -3.0] {
+            for (frame, (one, other)) in still.iter().zip(lit(moved)).enumerate() {
+                let same = one.iter().flatten().zip(other.iter().flatten()).all(|(a, b)| (a - b).abs() < 1e-3);
+                assert!(same, "{name}, moved by {moved}: frame {frame}");
             }
         }
     }

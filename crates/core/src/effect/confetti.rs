@@ -3,7 +3,7 @@
 use multiversion::multiversion;
 
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{BeatWatch, Cells, Effect, EffectSpec, Moment, Params};
 use crate::colour::Rgba;
 use crate::maths::{floor, hash, smooth, unit};
 use crate::rate::Phase;
@@ -29,11 +29,14 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("density", [1.0, 45.0, 100.0], "%", "how many there are"),
         rate("speed", "2 beats", "how long one lives"),
     ],
-    start: |seed| Box::new(Confetti { phase: Phase::default(), beat: 0.0, seed: hash(seed) }),
+    start: |seed| {
+        Box::new(Confetti { phase: Phase::default(), watch: BeatWatch::default(), beat: 0.0, seed: hash(seed) })
+    },
 };
 
 struct Confetti {
     phase: Phase,
+    watch: BeatWatch,
     beat: f64,
     seed: u32,
 }
@@ -54,7 +57,8 @@ struct Field {
 impl Effect for Confetti {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         self.phase.advance(params.rate(SPEED), moment.step);
-        self.beat = moment.beat;
+        self.watch.advance(moment);
+        self.beat = self.watch.count() as f64 + moment.beat.rem_euclid(1.0);
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {

@@ -19,6 +19,7 @@ mod marquee;
 mod moire;
 mod noise;
 mod params;
+mod passage;
 mod picture;
 mod plasma;
 mod pulse;
@@ -38,6 +39,7 @@ mod video;
 mod waterfall;
 
 pub use params::{Holds, Kind, ParamError, ParamSpec, Params, Tinge};
+pub use passage::{BeatWatch, Passage};
 
 use crate::Seconds;
 use crate::colour::Rgba;

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::{BeatWatch, Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::smooth;
 use crate::rate::{Phase, Rate};
@@ -55,7 +55,15 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
             help: "ring behind ring, one on each beat, or one on each onset that is heard",
         },
     ],
-    start: |_| Box::new(Ripple { phase: Phase::default(), ages: [f32::MAX; RINGS], next: 0, beat: None, onsets: None }),
+    start: |_| {
+        Box::new(Ripple {
+            phase: Phase::default(),
+            ages: [f32::MAX; RINGS],
+            next: 0,
+            watch: BeatWatch::default(),
+            onsets: None,
+        })
+    },
 };
 
 struct Ripple {
@@ -63,7 +71,7 @@ struct Ripple {
     /// How far each ring has come, in lengths of a ring.
     ages: [f32; RINGS],
     next: usize,
-    beat: Option<i64>,
+    watch: BeatWatch,
     onsets: Option<u64>,
 }
 
@@ -73,10 +81,9 @@ impl Effect for Ripple {
         self.phase.advance(rate, moment.step);
         let on = rate.cycles(moment.step).abs() as f32;
         self.ages.iter_mut().for_each(|age| *age += on);
-        let beat = moment.beat.floor() as i64;
+        let new_beat = self.watch.advance(moment).over(1.0);
         let onsets = moment.hearing.onsets;
-        let (new_beat, new_onset) = (self.beat.is_some_and(|b| b != beat), self.onsets.is_some_and(|o| o != onsets));
-        (self.beat, self.onsets) = (Some(beat), Some(onsets));
+        let new_onset = self.onsets.replace(onsets).is_some_and(|before| before != onsets);
         match params.choice(BORN) {
             // It was born at the beat itself, a fraction of a step ago.
             1 if new_beat => self.bear(match rate {

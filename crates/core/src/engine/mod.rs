@@ -27,7 +27,7 @@ use crate::Seconds;
 use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
-use crate::effect::{CONTROLS, Counts, Moment};
+use crate::effect::{CONTROLS, Counts, Moment, Passage};
 use crate::leader::Beacon;
 use crate::music::{Hearing, Section};
 use crate::rig::{Rig, TILE};
@@ -325,7 +325,7 @@ impl Engine {
         self.land_what_is_due(beat);
         self.stage.advance(beat);
         let onset = self.hearing.onsets != self.onset.1;
-        self.sudden = std::mem::take(&mut self.asked) || onset || (beat - step.beats).floor() != beat.floor();
+        self.sudden = std::mem::take(&mut self.asked) || onset || Passage::new(before, beat, step.beats).over(1.0);
         if onset {
             self.onset = (beat, self.hearing.onsets);
         }
@@ -486,6 +486,7 @@ impl Engine {
             return;
         }
         self.stage.shift(by);
+        self.now.players.iter_mut().for_each(|player| player.shift_beats(by));
         self.onset.0 += by;
         self.hits.iter_mut().for_each(|(hit, _)| *hit += by);
         self.aim();

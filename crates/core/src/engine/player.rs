@@ -210,6 +210,14 @@ impl Player {
         }
     }
 
+    /// What waits for a beat waits for the same one where beats are counted from elsewhere.
+    pub fn shift_beats(&mut self, by: f64) {
+        for layer in &mut self.layers {
+            layer.restarts = layer.restarts.map(|beat| beat + by);
+            layer.looks.iter_mut().for_each(|look| look.shift_beats(by));
+        }
+    }
+
     /// Moves a layer, or all of them, in their cycles.
     pub fn shift(&mut self, layer: Option<usize>, shift: PhaseShift) {
         for played in self.layers.iter_mut().filter(|played| layer.is_none_or(|index| played.index == index)) {

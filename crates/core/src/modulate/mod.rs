@@ -1,6 +1,8 @@
 //! Modulators at work: each tick they find what they give at that moment and move the parameters of a layer by it.
 
 mod running;
+#[cfg(test)]
+mod tests;
 
 use crate::effect::{EffectSpec, Kind, Moment, Params, Tinge};
 use crate::formula::Formula;
@@ -224,10 +226,25 @@ impl Modulators {
         tinge
     }
 
-    /// Goes on where older ones of the same layer are.
+    /// Goes on where older ones of the same layer are: each where the one is that moved the same by the same, wherever it stood,
+    /// and else where the one in its place is.
     pub fn take_over(&mut self, older: &Self) {
-        for ((_, running), (_, before)) in self.running.iter_mut().zip(&older.running) {
-            running.take_over(before);
+        let mut taken = vec![false; older.running.len()];
+        let mut left = Vec::new();
+        for (place, (_, running)) in self.running.iter_mut().enumerate() {
+            let fits = |at: &usize| !taken[*at] && running.is_like(&older.running[*at].1);
+            match Some(place).filter(|at| *at < taken.len() && fits(at)).or_else(|| (0..taken.len()).find(fits)) {
+                Some(found) => {
+                    taken[found] = true;
+                    running.take_over(&older.running[found].1);
+                }
+                None => left.push(place),
+            }
+        }
+        for place in left {
+            if taken.get(place) == Some(&false) {
+                self.running[place].1.take_over(&older.running[place].1);
+            }
         }
     }
 

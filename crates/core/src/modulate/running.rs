@@ -1,6 +1,6 @@
 //! One modulator as it runs.
 
-use crate::effect::Moment;
+use crate::effect::{BeatWatch, Moment, Passage};
 use crate::formula::{Formula, Present};
 use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
 use crate::rate::{Phase, Rate};
@@ -9,9 +9,6 @@ use crate::show::{CountEvent, Modulator, Source};
 /// What is remembered of the events that were, so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Seen {
-    beat: i64,
-    bar: i64,
-    phrase: i64,
     onsets: u64,
     landings: u64,
     forward: u64,
@@ -23,9 +20,6 @@ impl Seen {
     fn now(moment: &Moment<'_>) -> Self {
         let counts = moment.counts;
         Self {
-            beat: moment.beat.floor() as i64,
-            bar: (moment.beat / moment.bar_beats.max(1.0)).floor() as i64,
-            phrase: (moment.beat / moment.phrase_beats.max(1.0)).floor() as i64,
             onsets: moment.hearing.onsets,
             landings: counts.landings,
             forward: counts.forward,
@@ -35,12 +29,12 @@ impl Seen {
     }
 
     /// Whether an event came since `before`.
-    fn has(self, event: CountEvent, before: Self) -> bool {
+    fn has(self, event: CountEvent, before: Self, moment: &Moment<'_>, passage: Passage) -> bool {
         match event {
             CountEvent::Never => false,
-            CountEvent::Beat => self.beat != before.beat,
-            CountEvent::Bar => self.bar != before.bar,
-            CountEvent::Phrase => self.phrase != before.phrase,
+            CountEvent::Beat => passage.over(1.0),
+            CountEvent::Bar => passage.over(moment.bar_beats),
+            CountEvent::Phrase => passage.over(moment.phrase_beats),
             CountEvent::Onset => self.onsets != before.onsets,
             CountEvent::Landing => self.landings != before.landings,
             CountEvent::Forward => self.forward != before.forward,
@@ -60,6 +54,7 @@ pub(super) struct Running {
     phase: Phase,
     seen: Option<Seen>,
     count: i64,
+    watch: BeatWatch,
     /// How far what began at the last onset or beat has died away, 1..0.
     envelope: f32,
     /// What it gives, -1..1.
@@ -71,7 +66,19 @@ impl Running {
     pub(super) fn new(what: &Modulator, rate: Rate, formula: Option<Formula>, seed: u32) -> Self {
         let phase = Phase::of(f64::from(what.phase));
         let what = what.clone();
-        Self { what, rate, formula, seed, phase, seen: None, count: 0, envelope: 0.0, value: 0.0, fresh: true }
+        Self {
+            what,
+            rate,
+            formula,
+            seed,
+            phase,
+            seen: None,
+            count: 0,
+            watch: BeatWatch::default(),
+            envelope: 0.0,
+            value: 0.0,
+            fresh: true,
+        }
     }
 
     /// What it gives at the moment, without depth and offset.
@@ -79,10 +86,16 @@ impl Running {
         self.value
     }
 
+    /// Whether it moves the same by the same.
+    pub(super) fn is_like(&self, other: &Self) -> bool {
+        self.what.param == other.what.param && self.what.source == other.what.source
+    }
+
     pub(super) fn take_over(&mut self, older: &Self) {
         let moved = f64::from(self.what.phase - older.what.phase);
         self.phase = Phase::of(older.phase.total() + moved);
         (self.seen, self.count, self.envelope) = (older.seen, older.count, older.envelope);
+        self.watch = older.watch;
         if self.what.source == older.what.source {
             (self.value, self.fresh) = (older.value, older.fresh);
         }
@@ -106,9 +119,9 @@ impl Running {
     }
 
     fn notice(&mut self, moment: &Moment<'_>) {
-        let now = Seen::now(moment);
+        let (now, passage) = (Seen::now(moment), self.watch.advance(moment));
         let before = self.seen.replace(now).unwrap_or(now);
-        let came = |event| now.has(event, before);
+        let came = |event| now.has(event, before, moment, passage);
         self.count += i64::from(came(self.what.forward)) - i64::from(came(self.what.backward));
         if came(self.what.reset) {
             self.count = 0;
@@ -145,7 +158,7 @@ impl Running {
                 let (from, to) = (self.drawn(self.phase.whole()), self.drawn(self.phase.whole() + 1));
                 from + (to - from) * smooth(t)
             }
-            Source::Draw => self.drawn(moment.beat.floor() as i64),
+            Source::Draw => self.drawn(self.watch.count()),
             Source::Steps => {
                 let steps = &self.what.steps;
                 let place = (t * steps.len() as f32) as usize;
