@@ -32,27 +32,34 @@ impl Passage {
     }
 }
 
+/// How far time may be off its step, in seconds, so that nothing is missing between two moments.
+const GAPLESS: f64 = 1e-4;
+
 /// Watches beats go by.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct BeatWatch {
-    last: Option<f64>,
+    /// The time and the beat of the last moment.
+    last: Option<(f64, f64)>,
     count: i64,
 }
 
 impl BeatWatch {
-    /// Goes on to a moment. The first one passes nothing.
+    /// Goes on to a moment. The first one passes nothing, and neither does one before which it did not look, as while its look
+    /// was not on stage: it goes by the clock's count from there on.
     pub fn advance(&mut self, moment: &Moment<'_>) -> Passage {
-        let from = self.last.replace(moment.beat);
-        let Some(from) = from else {
+        let last = self.last.replace((moment.time, moment.beat));
+        let gapless = |&(time, _): &(f64, f64)| (moment.time - time - moment.step.seconds).abs() < GAPLESS;
+        if let Some((_, from)) = last.filter(gapless) {
+            let passage = Passage::new(from, moment.beat, moment.step.beats);
+            self.count += passage.beats();
+            passage
+        } else {
             self.count = moment.beat.floor() as i64;
-            return Passage { from: self.count, to: self.count };
-        };
-        let passage = Passage::new(from, moment.beat, moment.step.beats);
-        self.count += passage.beats();
-        passage
+            Passage { from: self.count, to: self.count }
+        }
     }
 
-    /// The number of the beat: the clock's at the first moment, and one more with each that began since.
+    /// The number of the beat: the clock's at first, and one more with each that began since.
     #[must_use]
     pub fn count(&self) -> i64 {
         self.count
@@ -91,5 +98,19 @@ mod tests {
             prop_assert_eq!(watch.count(), beats);
             prop_assert!((f64::from(bars) - (gone / 4.0).floor()).abs() <= 1.0);
         }
+    }
+    #[test]
+    fn what_goes_by_while_nobody_looks_is_not_counted() {
+        let mut watch = BeatWatch::default();
+        let hearing = Hearing::SILENCE;
+        let step = Step { seconds: 0.02, beats: 0.04 };
+        let mut at =
+            |time: f64, beat: f64| (watch.advance(&Moment::at(time, beat, step, &hearing)).beats(), watch.count());
+        assert_eq!(at(1.0, 8.98), (0, 8));
+        assert_eq!(at(1.02, 9.02), (1, 9));
+        assert_eq!(at(5.0, 17.0), (0, 17));
+        // Counted from elsewhere: the clock's numbers are others, and this one goes on.
+        assert_eq!(at(5.02, 1.04), (0, 17));
+        assert_eq!(at(5.04, 1.08), (0, 17));
     }
 }
