@@ -278,9 +278,14 @@ impl Clock {
     /// comes back.
     pub fn multiply(&mut self, by: f64) {
         let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
-        if self.follows_music && matches!(self.source, Source::Heard | Source::Held | Source::Midi | Source::Osc) {
-            self.bpm *= multiple / self.multiple;
-            self.multiple = multiple;
+        let bpm = self.bpm * multiple / self.multiple;
+        let led = match self.source {
+            Source::Heard | Source::Midi | Source::Osc => true,
+            Source::Held => (20.0..=400.0).contains(&bpm),
+            Source::Set | Source::Tapped | Source::TimeCode => false,
+        };
+        if self.follows_music && led {
+            (self.bpm, self.multiple) = (bpm, multiple);
         } else if (20.0..=400.0).contains(&(self.bpm * by)) {
             self.bpm *= by;
         }

@@ -1,6 +1,8 @@
 //! Beats that are passed, wherever the clock counts them from.
 
 use super::Moment;
+use crate::Seconds;
+use crate::rate::Step;
 
 /// From which beat to which time went on in one step, both as they are counted at its end.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -10,14 +12,6 @@ pub struct Passage {
 }
 
 impl Passage {
-    /// The one to `to` in so many beats, from what was counted as `from`. A count may begin elsewhere, by whole beats, as where a
-    /// bar is set by hand: that alone passes nothing.
-    #[must_use]
-    pub fn new(from: f64, to: f64, beats: f64) -> Self {
-        // In whole numbers, so that no rounding passes a beat twice or never.
-        Self { from: from.floor() as i64 + (to - from - beats).round() as i64, to: to.floor() as i64 }
-    }
-
     /// Whether a place that divides by so many whole beats was passed.
     #[must_use]
     pub fn over(self, every: f64) -> bool {
@@ -38,25 +32,39 @@ const GAPLESS: f64 = 1e-4;
 /// Watches beats go by.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct BeatWatch {
-    /// The time and the beat of the last moment.
-    last: Option<(f64, f64)>,
+    last: Option<Last>,
     count: i64,
 }
 
+/// When it looked last: the time, where the clock was in beats, and the beat that had begun, which rounding does not take back.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Last {
+    time: Seconds,
+    place: f64,
+    beat: i64,
+}
+
 impl BeatWatch {
-    /// Goes on to a moment. The first one passes nothing, and neither does one before which it did not look, as while its look
-    /// was not on stage: it goes by the clock's count from there on.
+    /// Goes on to a moment, in a step. The first one passes nothing, and neither does one before which it did not look, as while
+    /// its look was not on stage: it goes by the clock's count from there on. Nor does it pass a beat that the clock counts from
+    /// elsewhere, by whole beats, as where a bar is set by hand.
+    pub fn pass(&mut self, time: Seconds, place: f64, step: Step) -> Passage {
+        let now = place.floor() as i64;
+        let gapless = |last: &Last| (time - last.time - step.seconds).abs() < GAPLESS;
+        let Some(last) = self.last.filter(gapless) else {
+            (self.last, self.count) = (Some(Last { time, place, beat: now }), now);
+            return Passage { from: now, to: now };
+        };
+        let from = last.beat + (place - last.place - step.beats).round() as i64;
+        let passage = Passage { from, to: now.max(from) };
+        self.last = Some(Last { time, place, beat: passage.to });
+        self.count += passage.beats();
+        passage
+    }
+
+    /// The same for an effect.
     pub fn advance(&mut self, moment: &Moment<'_>) -> Passage {
-        let last = self.last.replace((moment.time, moment.beat));
-        let gapless = |&(time, _): &(f64, f64)| (moment.time - time - moment.step.seconds).abs() < GAPLESS;
-        if let Some((_, from)) = last.filter(gapless) {
-            let passage = Passage::new(from, moment.beat, moment.step.beats);
-            self.count += passage.beats();
-            passage
-        } else {
-            self.count = moment.beat.floor() as i64;
-            Passage { from: self.count, to: self.count }
-        }
+        self.pass(moment.time, moment.beat, moment.step)
     }
 
     /// The number of the beat: the clock's at first, and one more with each that began since.
@@ -72,7 +80,6 @@ mod tests {
 
     use super::*;
     use crate::music::Hearing;
-    use crate::rate::Step;
 
     proptest! {
         // However long the steps are and wherever beats are counted from: each is passed once.

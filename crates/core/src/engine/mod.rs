@@ -27,7 +27,7 @@ use crate::Seconds;
 use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
-use crate::effect::{CONTROLS, Counts, Moment, Passage};
+use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
 use crate::leader::Beacon;
 use crate::music::{Hearing, Section};
 use crate::rig::{Rig, TILE};
@@ -94,6 +94,7 @@ pub struct Engine {
     hits: [(f64, u64); 3],
     /// Whether the last frame changes at once, and whether the next one will because of what was asked for.
     sudden: bool,
+    watch: BeatWatch,
     asked: bool,
     controls: [f32; CONTROLS],
     counts: Counts,
@@ -160,6 +161,7 @@ impl Engine {
             section: None,
             hits: [(f64::MIN, 0); 3],
             sudden: false,
+            watch: BeatWatch::default(),
             asked: false,
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
@@ -325,7 +327,7 @@ impl Engine {
         self.land_what_is_due(beat);
         self.stage.advance(beat);
         let onset = self.hearing.onsets != self.onset.1;
-        self.sudden = std::mem::take(&mut self.asked) || onset || Passage::new(before, beat, step.beats).over(1.0);
+        self.sudden = std::mem::take(&mut self.asked) || onset || self.watch.pass(time, beat, step).over(1.0);
         if onset {
             self.onset = (beat, self.hearing.onsets);
         }
