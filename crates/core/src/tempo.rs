@@ -248,8 +248,9 @@ impl Clock {
             self.bpm = (60.0 / interval).clamp(20.0, 400.0);
             self.source = Source::Tapped;
             self.follows_music = false;
+            (self.multiple, self.nudge) = (1.0, 0.0);
         }
-        (self.own_bars, self.multiple, self.nudge) = (true, 1.0, 0.0);
+        self.own_bars = true;
         // Counted in time and not in taps, which may have been missed or doubled.
         self.origin = self.beat.round() - ((time - self.tapped.began) * self.bpm / 60.0).round();
     }
@@ -602,6 +603,23 @@ mod tests {
         clock.follow_music();
         clock.advance(5.0, &heard(5.0, 174.0, 0.0));
         assert_eq!(clock.bpm(), 174.0);
+    }
+
+    #[test]
+    fn a_single_tap_marks_a_bar_and_leaves_the_music_as_it_is_counted() {
+        let mut clock = Clock::new(120.0);
+        for tick in 0..800 {
+            let time = f64::from(tick) * 0.01;
+            clock.advance(time, &heard(time, 160.0, time * 160.0 / 60.0));
+            match tick {
+                100 => clock.multiply(0.5),
+                // At 5.25 s the music's fourteenth beat begins, which is the seventh as it is counted.
+                525 => clock.tap(time),
+                _ => {}
+            }
+        }
+        assert_eq!((clock.bpm(), clock.source()), (80.0, Source::Heard));
+        assert!((clock.beat() - 2.74 * 80.0 / 60.0).abs() < 0.05, "{}", clock.beat());
     }
 
     #[test]

@@ -107,6 +107,8 @@ pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score
     any.extend(&piece.notes);
     any.sort_by(f64::total_cmp);
     any.dedup_by(|a, b| *a - *b < 0.03);
+    // A recording whose notes nobody wrote down.
+    let of_any = |found: &[f64]| if any.is_empty() { f64::NAN } else { f_measure(&any, found, 0.05) };
     let kinds: [&[Voice]; 3] = [&[Voice::Kick], &[Voice::Snare, Voice::Tom, Voice::Rim], &[Voice::Hat, Voice::Ring]];
     // Where there are hardly any of a kind nothing is said of how well they are told.
     let hit = |kind: usize| match struck(kinds[kind]) {
@@ -115,8 +117,8 @@ pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score
     };
     Score {
         parts: parts(piece, heard),
-        onsets: [f_measure(&any, &heard.early, 0.05), alone[0], alone[1]],
-        hits: [hit(0), hit(1), hit(2), f_measure(&any, &heard.onsets, 0.05)],
+        onsets: [of_any(&heard.early), alone[0], alone[1]],
+        hits: [hit(0), hit(1), hit(2), of_any(&heard.onsets)],
         beat,
         offbeat: f_measure(&shifted, &found, 0.07),
         downbeat: match piece.downbeats.len() {
