@@ -48,5 +48,5 @@ pub const TOLD_LATE: f64 = 0.032;
 /// costs nothing but where the tempo changes. In seconds.
 pub const SURE_LATE: f64 = (sight::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
 /// How much later than the sound the beat of the [`beat`] tracker is, in seconds: about [`TOLD_LATE`] and [`SURE_LATE`].
-/// Measured on clicks, at a node: the first packet of a flash then leaves with its click.
-pub const BEAT_LATE: f64 = 0.026 + SURE_LATE;
+/// Measured on clicks, at a node: the first packet of a flash then leaves with its click, or a millisecond before.
+pub const BEAT_LATE: f64 = 0.0275 + SURE_LATE;
