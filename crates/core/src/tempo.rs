@@ -294,7 +294,13 @@ impl Clock {
 
     /// Moves the beat a little against what leads it. It glides there.
     pub fn nudge(&mut self, beats: f64) {
-        let moved = if matches!(self.source, Source::Set | Source::Held) { &mut self.owed } else { &mut self.nudge };
+        let free = match self.source {
+            Source::Set | Source::Held => true,
+            // One tap of a new series, as to mark a bar, leads nowhere yet.
+            Source::Tapped => self.tapped.anchor.is_none(),
+            Source::Heard | Source::Midi | Source::TimeCode | Source::Osc => false,
+        };
+        let moved = if free { &mut self.owed } else { &mut self.nudge };
         *moved = (*moved + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
     }
 
@@ -547,22 +553,25 @@ mod tests {
 
     #[test]
     fn where_nobody_leads_a_nudge_glides_even_after_taps() {
-        let mut clock = Clock::new(120.0);
-        for time in [0.0, 0.5, 1.0] {
-            clock.advance(time, &Hearing::SILENCE);
-            clock.tap(time);
+        let typed: fn(&mut Clock) = |clock| clock.set(120.0);
+        for then in [typed, |clock| clock.tap(9.0)] {
+            let mut clock = Clock::new(120.0);
+            for time in [0.0, 0.5, 1.0] {
+                clock.advance(time, &Hearing::SILENCE);
+                clock.tap(time);
+            }
+            clock.advance(9.0, &Hearing::SILENCE);
+            then(&mut clock);
+            let before = clock.beat();
+            clock.nudge(-0.1);
+            clock.nudge(-0.1);
+            assert_eq!(clock.beat(), before);
+            for tick in 1..300 {
+                let step = clock.advance(9.0 + f64::from(tick) * 0.01, &Hearing::SILENCE);
+                assert!(step.beats > 0.0149, "{step:?}");
+            }
+            assert!((clock.beat() - before - 2.99 * 2.0 + 0.2).abs() < 0.005, "{} {before}", clock.beat());
         }
-        clock.set(120.0);
-        clock.advance(1.0, &Hearing::SILENCE);
-        let before = clock.beat();
-        clock.nudge(-0.1);
-        clock.nudge(-0.1);
-        assert_eq!(clock.beat(), before);
-        for tick in 1..300 {
-            let step = clock.advance(1.0 + f64::from(tick) * 0.01, &Hearing::SILENCE);
-            assert!(step.beats > 0.0149, "{step:?}");
-        }
-        assert!((clock.beat() - before - 2.99 * 2.0 + 0.2).abs() < 0.005, "{} {before}", clock.beat());
     }
 
     #[test]

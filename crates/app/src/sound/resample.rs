@@ -17,7 +17,7 @@ const LOW: u32 = 32_000;
 const THROUGH: f64 = 0.93;
 /// The shape of Kaiser's window: what is left out is weakened by 60 dB.
 const BETA: f64 = 5.65;
-/// Places between two samples for which there are weights, at the most; the next one is taken.
+/// Places between two samples for which there are weights, at the most; the nearest is taken.
 const PLACES: u64 = 512;
 /// Higher rates than so many times 48 kHz are taken for that: they are in no recording but in a file that is damaged.
 const MOST_TIMES: usize = 8;
@@ -91,7 +91,7 @@ impl ToMono48k {
 }
 
 /// By what samples are multiplied to get one between them: a sine cardinal that a window of Kaiser's ends (J. O. Smith and P.
-/// Gossett, "A flexible sampling-rate conversion method", ICASSP 1984).
+/// Gossett, "A flexible sampling-rate conversion method", ICASSP 1984), or for low rates the straight line between two.
 #[derive(Debug, Clone)]
 struct Weights {
     /// Samples that count, half of them before the place and half behind it.
@@ -105,7 +105,8 @@ struct Weights {
 impl Weights {
     fn from(rate: u32) -> Self {
         let times = (f64::from(rate) / f64::from(SAMPLE_RATE)).clamp(1.0, MOST_TIMES as f64);
-        let reach = ((REACH as f64 * times) as usize).next_multiple_of(ABREAST / 2);
+        // A line needs but one sample on each side.
+        let reach = if rate < LOW { 1 } else { (REACH as f64 * times) as usize }.next_multiple_of(ABREAST / 2);
         let taps = 2 * reach;
         let places = u64::from(SAMPLE_RATE / common_divisor(rate, SAMPLE_RATE)).min(PLACES);
         let mut rows = Vec::with_capacity((places as usize + 1) * taps);
