@@ -14,6 +14,19 @@ use super::theme::Theme;
 pub(super) const EIGHTHS: [&str; 9] = [" ", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
 const LEFT_EIGHTHS: [&str; 9] = [" ", "▏", "▎", "▍", "▌", "▋", "▊", "▉", "█"];
 
+/// Words in so many columns; where there are more of them they end in `…`, so that nobody takes a part for the whole.
+pub(super) fn shortened(words: &str, room: usize) -> String {
+    if words.chars().count() <= room {
+        return words.to_owned();
+    }
+    words.chars().take(room.saturating_sub(1)).chain((room > 0).then_some('…')).collect()
+}
+
+/// A name in so many columns. Where these are few it keeps its letters, which tell more than that some are missing.
+pub(super) fn short_name(name: &str, room: usize) -> String {
+    if room < 12 { name.chars().take(room).collect() } else { shortened(name, room) }
+}
+
 /// Writes from left to right on one line and keeps to its area.
 pub(super) struct Pen<'a> {
     buffer: &'a mut Buffer,
@@ -74,8 +87,7 @@ pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mu
     let [tempo, hear, master, output] = columns(width, wide);
     let mut pen = Pen::new(area, buffer);
     let room = usize::from(tempo.saturating_sub(4));
-    let name: String = seen.show.name.chars().take(room).collect();
-    pen.to(1).put(&name, theme.bright());
+    pen.to(1).put(&shortened(&seen.show.name, room), theme.bright());
     if seen.unsaved {
         pen.put(" *", theme.armed());
     }
@@ -174,10 +186,7 @@ pub(super) fn tabs(
     if let Some(trouble) = seen.troubles.last() {
         // As far right as it goes, but clear of the tabs.
         let room = usize::from(area.width.saturating_sub(pen.column() + 2));
-        let mut words: String = format!("{}: {}", trouble.subject, trouble.message).chars().take(room).collect();
-        if words.chars().count() == room && words.pop().is_some() {
-            words.push('…');
-        }
+        let words = shortened(&format!("{}: {}", trouble.subject, trouble.message), room);
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
     }
@@ -343,5 +352,22 @@ pub(super) fn hint_line(
     for group in hints {
         pen.put(&format!("{} ", group.keys), theme.text());
         pen.put(&format!("{}   ", group.hint), theme.dim());
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{short_name, shortened};
+
+    #[test]
+    fn what_is_cut_says_so_where_there_is_room_to() {
+        for (words, room, short) in
+            [("1-4,7", 5, "1-4,7"), ("1-4,7,9", 5, "1-4,…"), ("Größe", 4, "Grö…"), ("two", 1, "…"), ("two", 0, "")]
+        {
+            assert_eq!(shortened(words, room), short);
+        }
+        assert_eq!(short_name("Running Lights", 12), "Running Lig…");
+        assert_eq!(short_name("Running Lights", 8), "Running ");
+        assert_eq!(short_name("Tide", 4), "Tide");
     }
 }

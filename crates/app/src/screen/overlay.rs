@@ -5,7 +5,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::action::{ACTIONS, Action, ActionInfo, BadAction, View};
 
-use super::chrome::Pen;
+use super::chrome::{Pen, shortened};
 use super::keys::{PAD_ROWS, groups, keys_of};
 use super::theme::Theme;
 
@@ -315,10 +315,7 @@ impl Palette {
             let keys = keys_of(view, info.name).unwrap_or_default();
             let column = inside.width.saturating_sub(keys.chars().count() as u16);
             let room = usize::from(column).saturating_sub(28);
-            pen.put(
-                &info.help().chars().take(room).collect::<String>(),
-                if chosen { theme.text() } else { theme.dim() },
-            );
+            pen.put(&shortened(info.help(), room), if chosen { theme.text() } else { theme.dim() });
             pen.to(column).put(&keys, theme.dim());
         }
         if found.is_empty() {

@@ -9,7 +9,7 @@ use splimo_core::engine::OnStage;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Look, Show};
 
-use super::chrome::{EIGHTHS, Pen, bar};
+use super::chrome::{EIGHTHS, Pen, bar, short_name};
 use super::face::{Seen, beats};
 use super::gallery::Gallery;
 use super::keys::{PAD_ROWS, pads_in_bank};
@@ -167,28 +167,27 @@ fn pad_label(seen: &Seen<'_>, pad: usize, key: char, theme: Theme, place: Rect, 
     let armed = seen.snapshot.armed.filter(|armed| armed.look == pad);
     let entry = seen.snapshot.stage.iter().find(|entry| entry.look == pad);
     let room = usize::from(place.width).saturating_sub(2);
-    let cut = |name: &str, room: usize| name.chars().take(room).collect::<String>();
     pen.put(&format!("{key} "), theme.text());
     match (armed, entry) {
         (Some(armed), _) => {
             let left = (armed.lands_at - seen.snapshot.clock.beat).max(0.0);
             // Where there is no room for the countdown, the runway has it.
             let countdown = if room >= 9 { format!(" {left:.0}") } else { String::new() };
-            let name = cut(&look.name, room.saturating_sub(countdown.len() + 2));
+            let name = short_name(&look.name, room.saturating_sub(countdown.len() + 2));
             pen.put(&format!("⟨{name}⟩{countdown}"), theme.armed());
         }
         (None, Some(OnStage { comes: true, .. })) => {
-            let name = cut(&look.name, room);
+            let name = short_name(&look.name, room);
             // With room around it where there is some.
             let name = if name.chars().count() + 2 <= room { format!(" {name} ") } else { name };
             pen.put(&name, theme.filled());
         }
         (None, Some(_)) => {
-            let name = cut(&look.name, room.saturating_sub(2));
+            let name = short_name(&look.name, room.saturating_sub(2));
             pen.put(&format!("░{name}░"), theme.text());
         }
         (None, None) => {
-            pen.put(&cut(&look.name, room), theme.text());
+            pen.put(&short_name(&look.name, room), theme.text());
         }
     }
 }
@@ -230,7 +229,7 @@ fn beside_the_stage(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buff
 }
 
 fn on_stage(seen: &Seen<'_>, entry: &OnStage, theme: Theme, pen: &mut Pen<'_>) {
-    let name: String = seen.show.looks.get(entry.look).map_or("", |l| l.name.as_str()).chars().take(15).collect();
+    let name = short_name(seen.show.looks.get(entry.look).map_or("", |look| &look.name), 15);
     let style = if entry.comes { theme.bright() } else { theme.text() };
     pen.put(&format!("{name:<16}"), style);
     pen.put("▕", theme.faint());
@@ -247,7 +246,7 @@ fn armed(seen: &Seen<'_>, theme: Theme, pen: &mut Pen<'_>) {
         pen.put("nothing", theme.faint());
         return;
     };
-    let name: String = seen.show.looks.get(armed.look).map_or("", |l| l.name.as_str()).chars().take(15).collect();
+    let name = short_name(seen.show.looks.get(armed.look).map_or("", |look| &look.name), 15);
     let left = (armed.lands_at - seen.snapshot.clock.beat).max(0.0);
     pen.put(&format!("{:<17}", format!("⟨{name}⟩")), theme.armed());
     pen.put(&format!("{:<7}", armed.boundary.name()), theme.text());

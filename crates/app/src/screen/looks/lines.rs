@@ -12,7 +12,7 @@ use splimo_core::show::{Layer, Modulator, Param, Source};
 
 use super::rows::{Row, plain, rows_of};
 use super::{LooksView, Pane};
-use crate::screen::chrome::Pen;
+use crate::screen::chrome::{Pen, shortened};
 use crate::screen::form::folded;
 use crate::screen::theme::Theme;
 
@@ -61,7 +61,7 @@ impl LooksView {
             self.draw_colours(&making::value_of(layer, param), edited, width as u16, theme, &mut pen);
         } else {
             let width = if modulators.is_empty() { room } else { room.saturating_sub(31).max(9) };
-            let value: String = value.chars().take(width).collect();
+            let value = shortened(&value, width);
             pen.put(&format!(" {value} "), if edited { theme.filled() } else { theme.text() });
             if let (Some(share), true) = (row.share(layer), modulators.is_empty() && wide >= 50) {
                 pen.to(VALUE + 17);

@@ -7,7 +7,7 @@ use splimo_core::show::{Layer, Look};
 
 use super::rows::plain;
 use super::{LooksView, Pane};
-use crate::screen::chrome::Pen;
+use crate::screen::chrome::{Pen, short_name, shortened};
 use crate::screen::face::Seen;
 use crate::screen::theme::Theme;
 
@@ -63,7 +63,7 @@ impl LooksView {
 
     fn draw_name(&self, index: usize, chosen: bool, look: &Look, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let room = usize::from(area.width.saturating_sub(4)).max(4);
-        let name: String = look.name.chars().take(room).collect();
+        let name = short_name(&look.name, room);
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if self.more_looks.contains(&index) { "■" } else { " " }, theme.text());
         let plain = look.colour.map_or(theme.text(), |tint| Style::new().fg(theme.colour(tint.0)).bg(theme.ground()));
@@ -136,7 +136,7 @@ impl LooksView {
         if wide {
             let room = usize::from(row.width.saturating_sub(40));
             let target = if layer.target.is_empty() { "every light".to_owned() } else { layer.target.join(" + ") };
-            pen.to(39).put(&target.chars().take(room).collect::<String>(), theme.faint_text());
+            pen.to(39).put(&shortened(&target, room), theme.faint_text());
         }
     }
 }

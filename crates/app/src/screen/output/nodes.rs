@@ -7,7 +7,7 @@ use splimo_wire::directory::Device;
 use splimo_wire::socket::Interface;
 
 use crate::runtime::network::advice::{Advice, ports};
-use crate::screen::chrome::Pen;
+use crate::screen::chrome::{Pen, shortened};
 use crate::screen::face::Seen;
 use crate::screen::list::List;
 use crate::screen::theme::Theme;
@@ -61,7 +61,6 @@ pub(super) fn draw(
 }
 
 fn line(device: &Device, now: f64, wide: bool) -> String {
-    let cut = |text: &str, room: usize| text.chars().take(room).collect::<String>();
     let address = device.address.to_string();
     let ago = (now - device.last).max(0.0);
     let kind = match device.style {
@@ -71,9 +70,9 @@ fn line(device: &Device, now: f64, wide: bool) -> String {
     };
     if wide {
         let answered = format!("{ago:.1} s ago");
-        format!("{address:<15}  {:<14}  {:<20}  {answered:>9}   ", cut(&device.name, 14), cut(&kind, 20))
+        format!("{address:<15}  {:<14}  {:<20}  {answered:>9}   ", shortened(&device.name, 14), shortened(&kind, 20))
     } else {
-        format!("{address:<15}  {:<14}  {ago:>3.0} s  ", cut(&kind, 14))
+        format!("{address:<15}  {:<14}  {ago:>3.0} s  ", shortened(&kind, 14))
     }
 }
 

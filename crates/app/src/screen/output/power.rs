@@ -8,7 +8,7 @@ use splimo_core::edit::Edit;
 use splimo_core::show::{Show, Supply};
 
 use super::panel::Answer;
-use crate::screen::chrome::{Pen, bar};
+use crate::screen::chrome::{Pen, bar, shortened};
 use crate::screen::face::Seen;
 use crate::screen::form::{Field, Form, Reply};
 use crate::screen::theme::Theme;
@@ -129,7 +129,7 @@ impl Power {
             let chosen = index == self.at;
             let style = if chosen { theme.bright() } else { theme.text() };
             let mut pen = Pen::new(row(&mut y), buffer);
-            let name: String = supply.name.chars().take(20).collect();
+            let name = shortened(&supply.name, 20);
             pen.put(if chosen { "▸ " } else { "  " }, theme.bright());
             pen.put(&format!("{name:<20} {:>8.2}  {:>8.2}  ", state.load.now, state.load.peak), style);
             match supply.limit {
@@ -153,7 +153,7 @@ impl Power {
         for index in most {
             let Some(fixture) = seen.show.fixtures.get(index).filter(|_| y < area.bottom()) else { break };
             let load = seen.snapshot.loads[index];
-            let name: String = fixture.name.chars().take(20).collect();
+            let name = shortened(&fixture.name, 20);
             Pen::new(row(&mut y), buffer)
                 .put(&format!("  {name:<20} {:>8.2}  {:>8.2}", load.now, load.peak), theme.text());
         }

@@ -7,7 +7,7 @@ use ratatui::layout::Rect;
 use splimo_core::show::{Protocol, Route, net_form};
 
 use crate::runtime::network::advice::Advice;
-use crate::screen::chrome::Pen;
+use crate::screen::chrome::{Pen, shortened};
 use crate::screen::face::Seen;
 use crate::screen::list::List;
 use crate::screen::theme::Theme;
@@ -67,11 +67,15 @@ pub(super) fn draw(
 }
 
 fn line(route: &Route, wide: bool) -> String {
-    let cut = |text: &str, room: usize| text.chars().take(room).collect::<String>();
     let to = route.to.to_string();
     let universes = route.universes.to_string();
     if !wide {
-        return format!("{:<11}  {:<7}  {:<15} ", cut(&route.name, 11), cut(&universes, 7), cut(&to, 15));
+        return format!(
+            "{:<11}  {:<7}  {:<15} ",
+            shortened(&route.name, 11),
+            shortened(&universes, 7),
+            shortened(&to, 15)
+        );
     }
     let first = route.first;
     let last = u32::from(first) + route.universes.count() - 1;
@@ -86,7 +90,13 @@ fn line(route: &Route, wide: bool) -> String {
         Protocol::Sacn => format!("sACN {first}-{last}"),
         Protocol::Serial => format!("serial {}", route.baud),
     };
-    format!("{:<14}  {:<7}  {:<18}  {:<16} ", cut(&route.name, 14), cut(&universes, 7), cut(&name, 18), cut(&to, 16))
+    format!(
+        "{:<14}  {:<7}  {:<18}  {:<16} ",
+        shortened(&route.name, 14),
+        shortened(&universes, 7),
+        shortened(&name, 18),
+        shortened(&to, 16)
+    )
 }
 
 fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State {

@@ -6,7 +6,7 @@ use ratatui::style::Style;
 use splimo_core::rig::lay;
 use splimo_core::show::{Fixture, Shape, Show, Tint};
 
-use super::super::chrome::Pen;
+use super::super::chrome::{Pen, shortened};
 use super::super::theme::Theme;
 
 /// The list, as far as it is scrolled.
@@ -45,10 +45,10 @@ impl List {
             let style = if here { theme.bright() } else { theme.text() };
             let wide = area.width >= 44;
             let room = if wide { 16 } else { 13 };
-            let name: String = fixture.name.chars().take(room).collect();
+            let name = shortened(&fixture.name, room);
             pen.put(&format!("{name:<room$} "), style);
             if wide {
-                let profile: String = fixture.profile.chars().take(8).collect();
+                let profile = shortened(&fixture.profile, 8);
                 pen.put(&format!("{profile:<9}"), theme.dim());
             }
             pen.put(&size(&fixture.shape), theme.dim());
