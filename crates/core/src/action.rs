@@ -151,9 +151,9 @@ actions! {
     NudgeBeat(hundredths: i32) = "nudge-beat", Engine;
     /// The next part (1) or the one before (-1): intro, build, drop, breakdown, outro; until another is heard
     NextSection(by: i32) = "next-section", Engine;
-    /// This beat is the first of a bar
+    /// This beat is the first of a bar; what waits for one lands
     BarHere = "bar-here", Engine;
-    /// This beat is the first of a phrase
+    /// This beat is the first of a phrase; what waits for one lands
     PhraseHere = "phrase-here", Engine;
     /// Prove something on the lights: they flash, a pixel walks, or slots are held
     Prove(proof: Proof) = "prove", Engine;

@@ -120,7 +120,7 @@ impl Section {
 }
 
 /// A key: a tonic and whether it is minor.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize)]
 pub struct Key {
     /// The pitch class of the tonic, 0..11 from C on.
     pub tonic: u8,

@@ -45,6 +45,8 @@ pub struct Piece {
     pub sections: Vec<(f64, &'static str)>,
     /// The tonic as a pitch class from C on, and whether the key is minor.
     pub key: (usize, bool),
+    /// When the chord becomes another one, whether or not somebody plays it.
+    pub chords: Vec<f64>,
 }
 
 /// How often all strike once in the last bar of a section and are silent then.
@@ -98,6 +100,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         notes: Vec::new(),
         sections: Vec::new(),
         key: (tonic_class, minor),
+        chords: score.harmony.changes(bars).map(|bar| map.time(bar * style.bar as f64)).collect(),
     };
     let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;

@@ -68,6 +68,12 @@ impl Harmony {
         self.half((bar.max(0.0) * 2.0 + 1e-6).floor() as usize)
     }
 
+    /// Where the chord becomes another one, in bars, of the first so many bars.
+    pub(crate) fn changes(&self, bars: usize) -> impl Iterator<Item = f64> {
+        let halves = (1..2 * bars).filter(|half| self.half(*half) != self.half(half - 1));
+        halves.map(|half| half as f64 * 0.5)
+    }
+
     /// The chords that begin in a bar. One that goes on begins anew with every other bar.
     pub(crate) fn held(&self, bar: usize) -> impl Iterator<Item = Held> {
         let begins = |half: usize| half.is_multiple_of(4) || self.half(half) != self.half(half - 1);
@@ -96,6 +102,19 @@ fn drawn(even: bool, lot: &mut Lot) -> Vec<i32> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn changes_are_where_the_chord_is_another_one() {
+        for seed in 0..50 {
+            let harmony = Harmony::new(4, &mut Lot::new(seed));
+            let changes: Vec<f64> = harmony.changes(12).collect();
+            for half in 1..24 {
+                let at = half as f64 * 0.5;
+                let differs = harmony.root(at) != harmony.root(at - 0.5);
+                assert_eq!(changes.contains(&at), differs, "seed {seed}, {at}: {harmony:?}");
+            }
+        }
+    }
 
     #[test]
     fn chords_that_are_held_fill_all_bars_and_are_the_ones_that_are_told() {

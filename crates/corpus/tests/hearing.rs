@@ -106,6 +106,26 @@ fn the_tempo_of_a_machine_is_known_to_less_than_a_percent() {
 }
 
 #[test]
+fn the_key_of_most_pieces_is_told() {
+    let names = ["backbeat", "rock", "combo", "no drums", "disco"];
+    let told: Vec<(bool, String)> = names
+        .iter()
+        .flat_map(|name| (0..2).map(move |seed| (*name, 660_000 + seed)))
+        .map(|(name, seed)| {
+            let made = made(name, seed);
+            let mut listener = Listener::default();
+            listener.listen(&made.samples, |_| {});
+            let key = listener.hearing().key;
+            let right = made.key == (usize::from(key.tonic), key.minor);
+            (right, format!("{name} {seed}: {:?} heard as {key}", made.key))
+        })
+        .collect();
+    // By chance it would be one of 24.
+    let right = told.iter().filter(|(right, _)| *right).count();
+    assert!(right >= 6, "{told:?}");
+}
+
+#[test]
 fn hits_are_heard_where_they_were_struck() {
     let mut mean = 0.0;
     for seed in [630_000, 630_001, 630_002] {

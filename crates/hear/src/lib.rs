@@ -24,6 +24,7 @@ pub mod onset;
 mod phase_loop;
 pub mod phrase;
 pub mod pitch;
+pub mod quarter;
 pub mod recurrent;
 pub mod section;
 pub mod section_sight;

@@ -186,8 +186,8 @@ impl Listener {
         hearing.wave = self.form.hop(&self.pending);
         hearing.pitch = self.pitch.hop(&self.pending);
         hearing.interval = self.note.hop(hearing.pitch);
+        hearing.chroma = self.chroma.hop(&self.pending);
         let magnitudes = self.spectrum.hop(&self.pending);
-        hearing.chroma = self.chroma.hop(magnitudes);
         let (key, sure, changed) = self.key.hop(&hearing.chroma);
         (hearing.key, hearing.key_confidence) = (key, sure.clamp(0.0, 1.0));
         hearing.chords += u64::from(changed);

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use realfft::num_complex::Complex;
 use realfft::{RealFftPlanner, RealToComplex};
 
-use crate::{HOP, SAMPLE_RATE};
+use crate::SAMPLE_RATE;
 
 /// Samples in a window: 42.7 ms.
 pub const WINDOW: usize = 2048;
@@ -56,17 +56,20 @@ impl<const SAMPLES: usize> Windowed<SAMPLES> {
         SAMPLES / 2 + 1
     }
 
-    /// The width of a bin, in hertz.
+    /// The width of a bin, in hertz, of samples at [`SAMPLE_RATE`].
     #[must_use]
     pub fn bin_hz(&self) -> f32 {
         SAMPLE_RATE as f32 / SAMPLES as f32
     }
 
-    /// Takes one hop of samples and returns the [`Windowed::bins`] magnitudes of the window that ends with it, scaled so that a sine
-    /// of full scale has a peak of about 1. Allocates nothing.
-    pub fn hop(&mut self, samples: &[f32; HOP]) -> &[f32] {
-        self.history.copy_within(HOP.., 0);
-        self.history[SAMPLES - HOP..].copy_from_slice(samples);
+    /// Takes the next samples, no more than a window, and returns the [`Windowed::bins`] magnitudes of the window that ends with
+    /// them, scaled so that a sine of full scale has a peak of about 1. Allocates nothing.
+    ///
+    /// # Panics
+    /// Where they are more.
+    pub fn hop(&mut self, samples: &[f32]) -> &[f32] {
+        self.history.copy_within(samples.len().., 0);
+        self.history[SAMPLES - samples.len()..].copy_from_slice(samples);
         for ((input, sample), weight) in self.input.iter_mut().zip(&self.history).zip(&self.window) {
             *input = sample * weight;
         }
@@ -84,6 +87,7 @@ impl<const SAMPLES: usize> Windowed<SAMPLES> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::HOP;
 
     #[test]
     fn a_sine_stands_in_its_bin() {
@@ -91,7 +95,7 @@ mod tests {
         let hz = 100.0 * BIN_HZ;
         let mut peak = (0, 0.0);
         for hop in 0..8 {
-            let samples = std::array::from_fn(|i| {
+            let samples: [f32; HOP] = std::array::from_fn(|i| {
                 let t = (hop * HOP + i) as f32 / SAMPLE_RATE as f32;
                 (std::f32::consts::TAU * hz * t).sin()
             });

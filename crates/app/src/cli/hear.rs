@@ -1,11 +1,12 @@
 //! `splimo hear`: what is heard in a recording, causally, as it would have been heard live.
 
+use std::collections::BTreeMap;
 use std::path::Path;
 use std::process::ExitCode;
 
 use nix::time::{ClockId, clock_gettime};
 use serde::Serialize;
-use splimo_core::music::Section;
+use splimo_core::music::{Key, Section};
 use splimo_core::tempo::TRUSTED;
 use splimo_draw::HearingChart;
 use splimo_hear::strike::Striker;
@@ -27,7 +28,7 @@ pub(super) struct Heard {
     pub(super) downbeats: Vec<f64>,
     /// When something set in.
     pub(super) onsets: Vec<f64>,
-    /// The key at the end.
+    /// The key that was heard longest.
     pub(super) key: String,
     /// Parts, when each was known to have begun.
     pub(super) sections: Vec<Part>,
@@ -116,7 +117,9 @@ struct Taking {
     confidence: f64,
     trusted: u64,
     /// How long each tempo was heard, by quarters of a beat a minute, weighed by its confidence.
-    tempi: std::collections::BTreeMap<i64, f64>,
+    tempi: BTreeMap<i64, f64>,
+    /// The same of each key.
+    keys: BTreeMap<Key, f64>,
 }
 
 impl Taking {
@@ -137,6 +140,7 @@ impl Taking {
                 self.heard.tempo_track.push([to_ms(now.time), to_ms(f64::from(now.tempo_bpm))]);
             }
         }
+        *self.keys.entry(now.key).or_default() += f64::from(now.key_confidence);
         let mark = listener.mark();
         if mark.count > self.marks {
             self.marks = mark.count;
@@ -155,7 +159,8 @@ impl Taking {
         self.heard.tempo_bpm = to_ms(self.usual_tempo());
         self.heard.confidence = to_ms(self.confidence / hops);
         let last = self.last.unwrap_or_default();
-        self.heard.key = last.key.to_string();
+        let keys = self.keys.iter().max_by(|a, b| a.1.total_cmp(b.1));
+        self.heard.key = keys.map_or(last.key, |(key, _)| *key).to_string();
         self.heard.locked = self.trusted as f64 > 0.5 * hops || last.confidence >= TRUSTED;
         self.heard.analysed_seconds = to_ms(self.hops as f64 / HOPS_PER_SECOND);
         self.heard

@@ -42,7 +42,7 @@ pub fn examples(piece: &Piece) -> Vec<Example> {
     let (mut found, mut missed) = (Vec::new(), 0);
     for (hop, samples) in piece.samples.as_chunks::<HOP>().0.iter().enumerate() {
         let magnitudes = spectrum.hop(samples);
-        let chroma = notes.hop(magnitudes);
+        let chroma = notes.hop(samples);
         if let Some(view) = sight.hop(magnitudes) {
             told = network.see(view);
         }

@@ -1,6 +1,6 @@
 //! What the hearing tells of samples.
 
-use splimo_core::music::Hearing;
+use splimo_core::music::{Hearing, Key};
 use splimo_hear::hits::HIT_AGO;
 use splimo_hear::network::Network;
 use splimo_hear::onset::ONSET_AGO;
@@ -17,6 +17,9 @@ pub(crate) struct Heard {
     /// The same, without being made sure of.
     pub(crate) early: Vec<f64>,
     pub(crate) bpm: f32,
+    /// The key at the end, and when the chord changed.
+    pub(crate) key: Key,
+    pub(crate) chords: Vec<f64>,
     /// Which part it was from when on.
     pub(crate) parts: Vec<(f64, &'static str)>,
 }
@@ -37,6 +40,8 @@ pub(crate) fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
         onsets: vec![],
         early: vec![],
         bpm: 0.0,
+        key: Key::default(),
+        chords: vec![],
         parts: vec![(0.0, last_part(Listener::default().hearing()))],
     };
     let mut last = *listener.hearing();
@@ -60,6 +65,9 @@ pub(crate) fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
         if now.onsets > last.onsets {
             heard.early.push(now.time - ONSET_AGO);
         }
+        if now.chords > last.chords {
+            heard.chords.push(now.time);
+        }
         if last_part(&now) != last_part(&last) {
             heard.parts.push((now.time, last_part(&now)));
         }
@@ -68,6 +76,7 @@ pub(crate) fn hear(samples: &[f32], weights: &[Vec<f32>]) -> Heard {
         }
         last = now;
     }
+    heard.key = last.key;
     heard
 }
 

@@ -9,6 +9,8 @@ use crate::heard::{Heard, hear};
 const SETTLED: f64 = 5.0;
 /// Fewer hits than this are too few to tell how well they are heard.
 const FEW: usize = 8;
+/// How late a change of the chord may be told, in seconds.
+const CHORD_LATE: f64 = 0.5;
 /// What is told where the beat is not found at all, in seconds.
 const NEVER: f64 = 40.0;
 
@@ -30,6 +32,16 @@ fn parts(piece: &Piece, heard: &Heard) -> [f64; 2] {
     let delays: Vec<f64> = found.iter().flatten().copied().collect();
     let mean = if delays.is_empty() { f64::NAN } else { delays.iter().sum::<f64>() / delays.len() as f64 };
     [delays.len() as f64 / found.len() as f64, mean]
+}
+
+/// How well changes of the chord are heard: each may be up to [`CHORD_LATE`] late.
+fn chords(piece: &Piece, heard: &Heard) -> f64 {
+    let asked = after(&piece.chords, SETTLED);
+    if asked.len() < FEW {
+        return f64::NAN;
+    }
+    let found: Vec<f64> = after(&heard.chords, SETTLED).iter().map(|time| time - CHORD_LATE / 2.0).collect();
+    f_measure(&asked, &found, CHORD_LATE / 2.0 + 0.05)
 }
 
 /// Whether one can hear that something sets in: in some part of the range of hearing it becomes louder by half at once. Hits
@@ -62,6 +74,10 @@ pub(crate) struct Score {
     pub(crate) onsets: [f64; 3],
     /// The share of the parts that were heard, and how late.
     pub(crate) parts: [f64; 2],
+    /// Whether the key is right at the end.
+    pub(crate) key: f64,
+    /// How well changes of the chord are heard.
+    pub(crate) chords: f64,
 }
 
 /// Scores what was heard of a piece.
@@ -117,6 +133,13 @@ pub(crate) fn score(piece: &Piece, heard: &Heard, weights: &[Vec<f32>]) -> Score
     };
     Score {
         parts: parts(piece, heard),
+        // Nobody knows that of a recording.
+        key: if piece.notes.is_empty() {
+            f64::NAN
+        } else {
+            f64::from(u8::from(piece.key == (usize::from(heard.key.tonic), heard.key.minor)))
+        },
+        chords: chords(piece, heard),
         onsets: [of_any(&heard.early), alone[0], alone[1]],
         hits: [hit(0), hit(1), hit(2), of_any(&heard.onsets)],
         beat,
@@ -160,7 +183,7 @@ pub(crate) fn print(name: &str, scores: &[Score]) {
         1000.0 * mean(|s| s.bias),
     );
     println!(
-        "{:30} kick {} snare {} hat {} any {} (early {}) drums {} (early {}) parts {} after {} s",
+        "{:30} kick {} snare {} hat {} any {} (early {}) drums {} (early {}) parts {} after {} s key {} chords {}",
         "",
         known(|s| s.hits[0]),
         known(|s| s.hits[1]),
@@ -170,6 +193,8 @@ pub(crate) fn print(name: &str, scores: &[Score]) {
         known(|s| s.onsets[1]),
         known(|s| s.onsets[2]),
         known(|s| s.parts[0]),
-        known(|s| s.parts[1])
+        known(|s| s.parts[1]),
+        known(|s| s.key),
+        known(|s| s.chords)
     );
 }
