@@ -155,11 +155,11 @@ pub struct Hearing {
     pub centroid: f32,
     /// Energy per band from 40 Hz to 16 kHz in equal steps of the logarithm, 0..1 by automatic gain.
     pub bands: Bands,
-    /// The strength of each pitch class from C on, 0..1, 1 the strongest.
+    /// The strength of each pitch class from C on, 0..1, 1 the strongest; in the tuning of the music.
     pub chroma: [f32; PITCHES],
     /// The form of the sound.
     pub wave: Wave,
-    /// The strongest pitch, in hertz, or 0 where none stands out.
+    /// The strongest pitch for an ear, which hears little of a bass, in hertz, or 0 where none stands out.
     pub pitch: f32,
     /// How far the last clear pitch lay from the one before, in semitones, up or down.
     pub interval: f32,

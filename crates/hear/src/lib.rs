@@ -2,7 +2,8 @@
 //!
 //! - [`Listener`] is the whole road: it takes samples in pieces of any length and hands out a [`Hearing`] each hop.
 //! - [`spectrum`] makes magnitudes out of samples; [`bands`] and [`gain`] make levels out of these, [`loudness`] how loud it is
-//!   perceived, [`chroma`] the notes, [`key`] key and chords, [`pitch`] the pitch, [`form`] the wave to draw.
+//!   perceived, [`chroma`] the notes (of a [`quarter`] of the samples), [`key`] key and chords, [`pitch`] the pitch, [`form`] the
+//!   wave to draw.
 //! - [`sight`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
 //!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form, [`section`] of
 //!   what [`section_sight`] sees. [`recurrent`] is what the networks are made of.
