@@ -432,4 +432,60 @@ mod tests {
             }
         }
     }
+
+    /// The steps of a bar of four by four on which a voice plays.
+    fn steps_of(hits: &Bar, voice: Voice) -> Vec<usize> {
+        let mut steps: Vec<usize> = hits.iter().filter(|hit| hit.0 == voice).map(|hit| hit.1).collect();
+        steps.sort_unstable();
+        steps.dedup();
+        steps
+    }
+
+    #[test]
+    fn grooves_are_what_they_are_called() {
+        let mut lot = Lot::new(17);
+        // The steps on which a voice always plays.
+        let always: [(Groove, Voice, &[usize]); 9] = [
+            (Groove::Floor, Voice::Kick, &[0, 4, 8, 12]),
+            (Groove::Backbeat, Voice::Snare, &[4, 12]),
+            (Groove::Half, Voice::Snare, &[8]),
+            (Groove::Broken, Voice::Snare, &[4, 12]),
+            (Groove::OneDrop, Voice::Kick, &[8]),
+            (Groove::Double, Voice::Kick, &[0, 4, 8, 12]),
+            (Groove::Rolling, Voice::Kick, &[0]),
+            (Groove::March, Voice::Kick, &[0, 8]),
+            (Groove::Waltz, Voice::Kick, &[0]),
+        ];
+        for (groove, voice, steps) in always {
+            for _ in 0..40 {
+                let played = steps_of(&pattern(groove, 4, 4, &mut lot), voice);
+                assert!(steps.iter().all(|step| played.contains(step)), "{groove:?}: {voice:?} on {played:?}");
+            }
+        }
+        // The one drop and half time leave the first beat's snare and kick out.
+        for _ in 0..40 {
+            assert_eq!(steps_of(&pattern(Groove::OneDrop, 4, 4, &mut lot), Voice::Kick), [8]);
+            assert_eq!(steps_of(&pattern(Groove::Half, 4, 4, &mut lot), Voice::Snare), [8]);
+            assert!(pattern(Groove::None, 4, 4, &mut lot).is_empty());
+        }
+    }
+
+    #[test]
+    fn heavier_steps_are_heavier() {
+        let weights: Vec<f32> = (0..16).map(|step| weight(step, 4, 4)).collect();
+        assert!(weights[0] > weights[8] && weights[8] > weights[4] && weights[4] == weights[12]);
+        assert!(weights[4] > weights[2] && weights[2] > weights[1]);
+    }
+
+    #[test]
+    fn a_fill_takes_the_last_beat_or_two_and_nothing_before() {
+        let mut lot = Lot::new(23);
+        let mut lengths = Vec::new();
+        for _ in 0..60 {
+            let (from, hits) = fill(4, 4, &mut lot);
+            assert!(hits.iter().all(|(_, step, _)| (from..16).contains(step)), "from {from}: {hits:?}");
+            lengths.push(16 - from);
+        }
+        assert!(lengths.contains(&4) && lengths.contains(&8) && lengths.iter().all(|length| [4, 8].contains(length)));
+    }
 }
