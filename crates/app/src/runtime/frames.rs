@@ -216,3 +216,36 @@ impl Lead {
         ((self.slowest * 1.3 + Self::SLACK) as i64).min(self.period * 9 / 10)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::Lead;
+
+    /// A frame of 44 a second, in nanoseconds.
+    const PERIOD: i64 = 22_727_273;
+
+    #[test]
+    fn a_slow_frame_makes_the_next_ones_begin_earlier_at_once_and_that_is_forgotten_slowly() {
+        let mut lead = Lead::new(PERIOD);
+        (0..3000).for_each(|_| lead.learn(200_000));
+        let calm = lead.nanoseconds();
+        lead.learn(9_000_000);
+        let after = lead.nanoseconds();
+        assert!(calm < 2_000_000 && after > 9_000_000 + 1_500_000, "{calm} {after}");
+        let frames = (1..).find(|_| {
+            lead.learn(200_000);
+            lead.nanoseconds() - calm < (after - calm) / 2
+        });
+        // Half-way down in about eight seconds.
+        assert!((300..420).contains(&frames.expect("at some time")), "{frames:?}");
+    }
+
+    #[test]
+    fn however_slow_a_frame_was_the_one_before_is_over_when_the_next_begins() {
+        for took in [0, PERIOD, 40 * PERIOD, i64::MAX] {
+            let mut lead = Lead::new(PERIOD);
+            lead.learn(took);
+            assert!((1_500_000..PERIOD).contains(&lead.nanoseconds()), "{took}: {}", lead.nanoseconds());
+        }
+    }
+}

@@ -204,3 +204,72 @@ impl Writer {
         file.get_ref().sync_all()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use etherparse::{NetHeaders, PacketHeaders, TransportHeader};
+    use pcap_file::pcapng::{Block, PcapNgReader};
+
+    /// The times of the packets of a recording, and each with where it comes from, where it goes, and what it carries.
+    fn read(path: &Path) -> Vec<(Duration, IpAddr, SocketAddr, Vec<u8>)> {
+        let mut reader = PcapNgReader::new(File::open(path).expect("it is there")).expect("a recording");
+        let mut all = Vec::new();
+        while let Some(block) = reader.next_block() {
+            let Block::EnhancedPacket(block) = block.expect("a block") else { continue };
+            let packet = PacketHeaders::from_ip_slice(&block.data).expect("a packet");
+            let (own, to) = match packet.net.expect("an address") {
+                NetHeaders::Ipv4(header, _) => (IpAddr::from(header.source), IpAddr::from(header.destination)),
+                NetHeaders::Ipv6(header, _) => (IpAddr::from(header.source), IpAddr::from(header.destination)),
+                other => panic!("neither: {other:?}"),
+            };
+            let Some(TransportHeader::Udp(udp)) = packet.transport else { panic!("no UDP") };
+            let to = SocketAddr::new(to, udp.destination_port);
+            all.push((block.timestamp, own, to, packet.payload.slice().to_vec()));
+        }
+        all
+    }
+
+    #[test]
+    fn packets_are_written_as_they_left_by_either_protocol() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("left.pcapng");
+        let mut writer = Writer::new(File::create_new(&path).expect("a file")).expect("its head");
+        let [v4, v6] = ["10.0.0.2", "fe80::2"].map(|text| text.parse::<IpAddr>().expect("an address"));
+        let [to_v4, to_v6] =
+            ["10.0.0.9:6454", "[ff18::83:0:1]:5568"].map(|text| text.parse::<SocketAddr>().expect("an address"));
+        // Where a route has no address of its own of the kind that it sends to, none is made up.
+        let [none_v4, none_v6] = ["0.0.0.0", "::"].map(|text| text.parse::<IpAddr>().expect("an address"));
+        let packets = [(v4, to_v4, v4), (v6, to_v6, v6), (v4, to_v6, none_v6), (v6, to_v4, none_v4)];
+        let mut frame = Frame { at: Duration::new(1_700_000_000, 123_456_789), ..Frame::default() };
+        for (index, (own, to, _)) in packets.iter().enumerate() {
+            frame.bytes.extend(std::iter::repeat_n(index as u8, 10 + index));
+            frame.packets.push((frame.bytes.len(), *own, *to));
+        }
+        assert_eq!(writer.write(&frame).expect("written"), 4);
+        writer.finish().expect("whole");
+        let read = read(&path);
+        assert_eq!(read.len(), 4);
+        for (index, ((at, own, to, bytes), truth)) in read.into_iter().zip(packets).enumerate() {
+            assert_eq!((at, own, to), (frame.at, truth.2, truth.1));
+            assert_eq!(bytes, vec![index as u8; 10 + index]);
+        }
+    }
+
+    #[test]
+    fn a_recording_never_takes_the_place_of_another() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("kept.pcapng");
+        std::fs::write(&path, "an evening").expect("a file");
+        let tap = Tap::default();
+        let error = tap.start(&path, Troubles::default()).expect_err("it is there already");
+        assert_eq!(error.kind(), io::ErrorKind::AlreadyExists);
+        assert_eq!((tap.status(), std::fs::read_to_string(&path).expect("still there")), (None, "an evening".into()));
+        // Another name records, and says how it was at its end.
+        let other = folder.path().join("new.pcapng");
+        tap.start(&other, Troubles::default()).expect("a new one");
+        let status = tap.stop().expect("there was one");
+        assert_eq!((status.packets, status.left_out, status.path), (0, 0, other.clone()));
+        assert!(read(&other).is_empty() && tap.status().is_none());
+    }
+}
