@@ -57,6 +57,7 @@ impl LooksView {
             self.draw_name(listed[place], chosen, look, theme, words, buffer);
             let state = self.state_of(seen, listed[place], look);
             let below = Rect { y: words.y + 1, height: 1, ..words }.intersection(buffer.area);
+            let state = shortened(&state, usize::from(below.width.saturating_sub(2)));
             Pen::new(below, buffer).put(&format!("  {state}"), theme.dim());
         }
     }
@@ -83,8 +84,8 @@ impl LooksView {
         let stage = seen.snapshot.stage.iter().find(|entry| named(entry.look));
         match stage {
             _ if drafted => "edited blind".to_owned(),
-            Some(entry) if entry.weight > 0.995 => "on the lights".to_owned(),
-            Some(entry) => format!("{:.0} % on the lights", entry.weight * 100.0),
+            Some(entry) if entry.weight > 0.995 => "live".to_owned(),
+            Some(entry) => format!("{:.0} % live", entry.weight * 100.0),
             None if seen.snapshot.armed.is_some_and(|armed| named(armed.look)) => "armed".to_owned(),
             None if look.layers.is_empty() => "empty".to_owned(),
             None => look.tags.join(" "),
