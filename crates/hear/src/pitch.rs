@@ -13,6 +13,8 @@ const RATE: f32 = SAMPLE_RATE as f32 / 2.0;
 /// Samples of a window: 85 ms.
 const WINDOW: usize = 2048;
 const PADDED: usize = 2 * WINDOW;
+/// How long ago it was, in seconds, that what is found sounded: the middle of the window.
+pub const PITCH_AGO: f64 = WINDOW as f64 / 2.0 / RATE as f64;
 /// The lowest and the highest pitch, in hertz.
 const LOWEST: f32 = 50.0;
 const HIGHEST: f32 = 1600.0;
@@ -148,6 +150,23 @@ mod tests {
         // Alone, and soft, it has its own.
         let bass = found(|i| 0.02 * tone(55.0, 1, i));
         assert!((bass / 55.0 - 1.0).abs() < 0.01, "{bass}");
+    }
+
+    #[test]
+    fn a_glide_was_at_its_pitch_in_the_middle_of_the_window() {
+        let mut meter = PitchMeter::default();
+        // From 300 Hz on, 400 Hz a second higher.
+        let hertz = |time: f64| 300.0 + 400.0 * time;
+        let turns = |time: f64| 300.0 * time + 200.0 * time * time;
+        for hop in 0..80 {
+            let sample = |i: usize| {
+                let time = (hop * HOP + i) as f64 / f64::from(SAMPLE_RATE);
+                (turns(time).fract() * std::f64::consts::TAU).sin() as f32 * 0.3
+            };
+            let pitch = f64::from(meter.hop(&std::array::from_fn(sample)));
+            let then = ((hop + 1) * HOP) as f64 / f64::from(SAMPLE_RATE) - PITCH_AGO;
+            assert!(hop < 10 || (pitch / hertz(then) - 1.0).abs() < 0.005, "{hop}: {pitch} and {}", hertz(then));
+        }
     }
 
     #[test]

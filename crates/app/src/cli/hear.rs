@@ -9,6 +9,7 @@ use serde::Serialize;
 use splimo_core::music::{Key, Section};
 use splimo_core::tempo::TRUSTED;
 use splimo_draw::HearingChart;
+use splimo_hear::pitch::PITCH_AGO;
 use splimo_hear::strike::Striker;
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 
@@ -36,7 +37,7 @@ pub(super) struct Heard {
     pub(super) tempo_track: Vec<[f64; 2]>,
     /// Whether the tempo was trusted at the end, or for most of the time.
     pub(super) locked: bool,
-    /// The strongest pitch each hop, in hertz, or 0.
+    /// The strongest pitch each hop, in hertz, or 0, and when it sounded, which is a little before it was known.
     pub(super) f0: Vec<[f64; 2]>,
     /// How much was listened to.
     pub(super) analysed_seconds: f64,
@@ -150,7 +151,10 @@ impl Taking {
             let start = if self.last.is_none() { 0.0 } else { to_ms(now.section_start) };
             self.heard.sections.push(Part { start, kind: Section::name(now.section), delay: now.section_delay });
         }
-        self.heard.f0.push([to_ms(now.time), to_ms(f64::from(now.pitch))]);
+        let sounded = now.time - PITCH_AGO;
+        if sounded >= 0.0 {
+            self.heard.f0.push([to_ms(sounded), to_ms(f64::from(now.pitch))]);
+        }
         self.last = Some(now);
     }
 
