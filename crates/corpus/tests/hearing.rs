@@ -47,6 +47,12 @@ fn made(name: &str, seed: u64) -> Piece {
     piece(style::find(name).expect("a style"), SECONDS, seed)
 }
 
+/// Two pieces of each of these styles, from a seed on, with what they are called.
+fn pieces(names: &[&str], seed: u64) -> Vec<(String, Piece)> {
+    let seeds = names.iter().flat_map(|name| (seed..seed + 2).map(move |seed| (*name, seed)));
+    seeds.map(|(name, seed)| (format!("{name} {seed}"), made(name, seed))).collect()
+}
+
 #[test]
 fn the_same_seed_makes_the_same_piece() {
     let (one, two) = (made("funk", 5), made("funk", 5));
@@ -56,14 +62,12 @@ fn the_same_seed_makes_the_same_piece() {
 
 #[test]
 fn most_pieces_of_usual_styles_are_followed_beat_by_beat() {
-    let names = ["backbeat", "funk", "club set", "bend", "hands"];
-    let scores: Vec<(f64, String)> = names
+    let pieces = pieces(&["backbeat", "funk", "club set", "bend", "hands"], 610_000);
+    let scores: Vec<(f64, String)> = pieces
         .iter()
-        .flat_map(|name| (0..2).map(move |seed| (*name, 610_000 + seed)))
-        .map(|(name, seed)| {
-            let made = made(name, seed);
-            let heard = hear(&made.samples);
-            (beats_of(&made, &heard), format!("{name} {seed}: {:.2}", beats_of(&made, &heard)))
+        .map(|(name, made)| {
+            let score = beats_of(made, &hear(&made.samples));
+            (score, format!("{name}: {score:.2}"))
         })
         .collect();
     let told = || scores.iter().map(|(_, words)| words.as_str()).collect::<Vec<_>>().join(", ");
@@ -74,15 +78,13 @@ fn most_pieces_of_usual_styles_are_followed_beat_by_beat() {
 
 #[test]
 fn where_drums_and_chords_say_so_bars_begin_where_they_do() {
-    let names = ["backbeat", "rock", "disco", "march"];
-    let scores: Vec<(f64, String)> = names
+    let pieces = pieces(&["backbeat", "rock", "disco", "march"], 620_000);
+    let scores: Vec<(f64, String)> = pieces
         .iter()
-        .flat_map(|name| (0..2).map(move |seed| (*name, 620_000 + seed)))
-        .map(|(name, seed)| {
-            let made = made(name, seed);
+        .map(|(name, made)| {
             let heard = hear(&made.samples);
             let score = f_measure(&after(&made.downbeats, 12.0), &after(&heard.firsts, 12.0), 0.07);
-            (score, format!("{name} {seed}: {score:.2}"))
+            (score, format!("{name}: {score:.2}"))
         })
         .collect();
     let told = || scores.iter().map(|(_, words)| words.as_str()).collect::<Vec<_>>().join(", ");
@@ -107,17 +109,15 @@ fn the_tempo_of_a_machine_is_known_to_less_than_a_percent() {
 
 #[test]
 fn the_key_of_most_pieces_is_told() {
-    let names = ["backbeat", "rock", "combo", "no drums", "disco"];
-    let told: Vec<(bool, String)> = names
+    let pieces = pieces(&["backbeat", "rock", "combo", "no drums", "disco"], 660_000);
+    let told: Vec<(bool, String)> = pieces
         .iter()
-        .flat_map(|name| (0..2).map(move |seed| (*name, 660_000 + seed)))
-        .map(|(name, seed)| {
-            let made = made(name, seed);
+        .map(|(name, made)| {
             let mut listener = Listener::default();
             listener.listen(&made.samples, |_| {});
             let key = listener.hearing().key;
             let right = made.key == (usize::from(key.tonic), key.minor);
-            (right, format!("{name} {seed}: {:?} heard as {key}", made.key))
+            (right, format!("{name}: {:?} heard as {key}", made.key))
         })
         .collect();
     // By chance it would be one of 24.

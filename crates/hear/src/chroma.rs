@@ -9,7 +9,8 @@ use crate::quarter::{QUARTER_RATE, Quarter};
 use crate::spectrum::Windowed;
 use crate::{HOP, HOPS_PER_SECOND};
 
-/// Samples of a window, of the quarter that is looked at: 171 ms, in which the lowest notes are two.
+/// Samples of a window, of the quarter that is looked at: 171 ms. From about 400 Hz on two notes that are next to each other are
+/// two peaks; below, one that sounds alone is itself.
 const WINDOW: usize = 2048;
 /// Peaks outside of these say little of notes: those of drums, and overtones. In hertz.
 const LOWEST: f32 = 60.0;

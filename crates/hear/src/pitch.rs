@@ -20,7 +20,7 @@ const LOWEST: f32 = 50.0;
 const HIGHEST: f32 = 1600.0;
 /// How clear a peak has to be, 1 a pure tone.
 const CLEAR: f32 = 0.62;
-/// How much of the way to each sample the low end goes that is taken away: what is below 760 Hz is weaker by 6 dB an octave, about
+/// How much of the way to each sample the low end goes that is taken away: what is below 850 Hz is weaker by 6 dB an octave, about
 /// as the ear has it (ISO 226). By power alone bass and kick are the strongest, and nobody sings along to them; one that sounds
 /// alone has its pitch all the same.
 const LOW: f32 = 0.2;
