@@ -7,7 +7,7 @@ use crate::lot::Lot;
 use crate::riff::{CHORDS, Riff, Stroke, riffs};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::score::Score;
-use crate::section::Section;
+use crate::section::{Section, parts};
 use crate::sound::Mix;
 use crate::style::Style;
 use crate::tone::Tone;
@@ -45,6 +45,8 @@ pub(crate) struct Band {
     tones: [Instrument; 5],
     levels: [f32; 5],
     pub(crate) riffs: [Riff; 4],
+    /// Which parts play in the piece.
+    pub(crate) plays: [bool; 5],
     /// Whether a part anticipates the first of a bar by half a beat.
     pushes: [bool; 5],
     octaves: [f32; 5],
@@ -70,6 +72,7 @@ pub(crate) struct Turn<'a> {
 impl Band {
     pub(crate) fn new(bank: Option<&Bank>, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
+        let plays = parts(style, lot);
         let hat = lot.scale(0.012, 0.06);
         let ring = lot.scale(0.08, 0.6);
         let snare = if lot.chance(0.3) { Drum::clap(lot) } else { Drum::snare(lot) };
@@ -103,7 +106,8 @@ impl Band {
         let second = if lot.chance(0.5) { own.clone() } else { pattern(groove, style.bar, style.sub, lot) };
         Self {
             sampled_kit,
-            riffs: riffs(score.grid, &own, lot),
+            riffs: riffs(score.grid, &own, &plays, lot),
+            plays,
             pushes: std::array::from_fn(|part| part <= CHORDS && lot.chance(0.15)),
             pattern: own,
             second,

@@ -105,7 +105,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
     let mut rises = Vec::new();
-    for section in sections(style, bars, lot) {
+    for section in sections(style, band.plays, bars, lot) {
         if bar >= bars {
             break;
         }
@@ -119,7 +119,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
         if lot.chance(0.3) {
             // Other parts of a song go otherwise.
             let kicks = band.pattern.clone();
-            band.riffs = riffs(score.grid, &kicks, lot);
+            band.riffs = riffs(score.grid, &kicks, &band.plays, lot);
         }
         let stops = lot.chance(STOPS);
         for inside in 0..section.bars {

@@ -1,6 +1,7 @@
 //! Music made by code from seeds, with its exact truth: where the beats lie, where bars begin, what was struck when. It is
 //! what the hearing of Splimo is trained on and judged by; no recording is in it. For development only.
 
+mod accompaniment;
 mod band;
 mod compose;
 mod drum;

@@ -1,5 +1,6 @@
 //! Riffs: what a part plays for a bar or a few, and then again.
 
+use crate::accompaniment::accompaniment;
 use crate::groove::{Bar, weight};
 use crate::lot::Lot;
 use crate::rhythm::{Grid, Manner, Mask};
@@ -41,6 +42,9 @@ const FORMS: [&[usize]; 9] =
 const ACCENTED: f32 = 0.4;
 /// How often chords, or the arpeggio, play with the bass.
 const TOGETHER: f32 = 0.2;
+/// How often bass, chords and arpeggio are written for each other, and how often the last bar of four is another one then.
+const WRITTEN: f32 = 0.45;
+const TURNS: f32 = 0.25;
 
 /// How the pitch of a riff goes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -163,23 +167,55 @@ fn masks(part: usize, grid: Grid, kicks: &Bar, lot: &mut Lot) -> Vec<Mask> {
     masks
 }
 
-/// The riffs of bass, chords, arpeggio and melody. Where there are no drums, one part at least tells where the beat is.
-pub(crate) fn riffs(grid: Grid, kicks: &Bar, lot: &mut Lot) -> [Riff; 4] {
+/// The riffs of bass, chords, arpeggio and melody, of which those play in the piece. Where there are no drums, one part at
+/// least that plays tells where the beat is.
+pub(crate) fn riffs(grid: Grid, kicks: &Bar, plays: &[bool; 5], lot: &mut Lot) -> [Riff; 4] {
     let mut all: [Vec<Mask>; 4] = std::array::from_fn(|part| masks(part, grid, kicks, lot));
     for part in [CHORDS, ARPEGGIO] {
         if lot.chance(TOGETHER) {
             all[part] = all[BASS].clone();
         }
     }
-    if kicks.is_empty() {
-        let by = lot.pick(&[grid.sub, grid.sub, grid.half(), 2 * grid.sub]);
-        for part in [BASS, CHORDS, ARPEGGIO] {
-            if lot.chance(0.5) {
-                all[part] = vec![Manner::even(by)(grid)];
+    let written = lot.chance(WRITTEN);
+    if written {
+        for (riff, mask) in all.iter_mut().zip(accompaniment(grid, kicks, lot)) {
+            if let Some(mask) = mask {
+                *riff = with_turn(mask, riff, lot);
             }
         }
     }
+    if kicks.is_empty() {
+        mark_beats(grid, &mut all, plays, written, lot);
+    }
     std::array::from_fn(|part| Riff::new(part, grid, &all[part], lot))
+}
+
+/// A bar again and again; now and then the last of four is another one.
+fn with_turn(mask: Mask, own: &[Mask], lot: &mut Lot) -> Vec<Mask> {
+    if lot.chance(TURNS) {
+        let last = own.last().cloned().unwrap_or_else(|| mask.clone());
+        return vec![mask.clone(), mask.clone(), mask, last];
+    }
+    vec![mask]
+}
+
+/// Has some parts play evenly, one at least of those that play. Where parts were written for each other, that one alone, if
+/// none is even yet.
+fn mark_beats(grid: Grid, all: &mut [Vec<Mask>; 4], plays: &[bool; 5], written: bool, lot: &mut Lot) {
+    let even = |by: usize| vec![Manner::even(by)(grid)];
+    let by = lot.pick(&[grid.sub, grid.sub, grid.half(), 2 * grid.sub]);
+    let parts = [BASS, CHORDS, ARPEGGIO];
+    for part in parts {
+        if !written && lot.chance(0.5) {
+            all[part] = even(by);
+        }
+    }
+    let marks = |mask: &Mask| mask.iter().step_by(grid.sub).all(|plays| *plays);
+    let marked = |all: &[Vec<Mask>; 4]| parts.iter().any(|part| plays[*part] && all[*part].iter().all(marks));
+    let playing: Vec<usize> = parts.into_iter().filter(|part| plays[*part]).collect();
+    if !playing.is_empty() && !marked(all) {
+        all[lot.pick(&playing)] = even(lot.pick(&[grid.sub, grid.sub, grid.half()]));
+    }
 }
 
 #[cfg(test)]
@@ -191,7 +227,7 @@ mod tests {
         let mut lot = Lot::new(3);
         for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3)] {
             let grid = Grid { bar, sub };
-            for riff in (0..50).flat_map(|_| riffs(grid, &Vec::new(), &mut lot)).collect::<Vec<_>>() {
+            for riff in (0..50).flat_map(|_| riffs(grid, &Vec::new(), &[true; 5], &mut lot)).collect::<Vec<_>>() {
                 let steps = grid.steps();
                 assert!(matches!(riff.bars, 1 | 2 | 4));
                 for pair in riff.strokes.windows(2) {
@@ -202,6 +238,23 @@ mod tests {
                 assert!(all.iter().all(|(step, stroke)| *step < steps && (0.2..=1.0).contains(&stroke.level)));
                 let again: Vec<_> = (riff.bars..2 * riff.bars).flat_map(|bar| riff.bar(bar, steps)).collect();
                 assert_eq!(all, again);
+            }
+        }
+    }
+
+    #[test]
+    fn where_there_are_no_drums_one_part_that_plays_marks_each_beat() {
+        let mut lot = Lot::new(13);
+        for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3), (2, 4)] {
+            let grid = Grid { bar, sub };
+            for playing in [BASS, CHORDS, ARPEGGIO] {
+                let plays: [bool; 5] = std::array::from_fn(|part| part == playing);
+                for _ in 0..40 {
+                    let riffs = riffs(grid, &Vec::new(), &plays, &mut lot);
+                    let played: Vec<usize> = riffs[playing].strokes.iter().map(|stroke| stroke.step).collect();
+                    let beats = (0..riffs[playing].bars * bar).map(|beat| beat * sub);
+                    assert!(beats.into_iter().all(|beat| played.contains(&beat)), "{played:?} in {bar} by {sub}");
+                }
             }
         }
     }

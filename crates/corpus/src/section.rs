@@ -2,7 +2,7 @@
 
 use crate::groove::{Groove, Voice};
 use crate::lot::Lot;
-use crate::riff::{ARPEGGIO, BASS, CHORDS, MELODY};
+use crate::riff::{ARPEGGIO, BASS, CHORDS};
 use crate::style::{Form, Style};
 use crate::track::track;
 
@@ -32,25 +32,27 @@ pub(crate) struct Rise {
     pub(crate) thins: bool,
 }
 
-/// The sections of a piece of so many bars.
-pub(crate) fn sections(style: &Style, bars: usize, lot: &mut Lot) -> Vec<Section> {
-    let mut mine = [false; 5];
-    for (mine, likely) in mine.iter_mut().zip(style.parts) {
-        *mine = lot.chance(likely);
+/// Which parts play in a piece: bass, chords, arpeggio, melody, pad.
+pub(crate) fn parts(style: &Style, lot: &mut Lot) -> [bool; 5] {
+    let mut mine = style.parts.map(|likely| lot.chance(likely));
+    if style.form == Form::Club {
+        (mine[BASS], mine[CHORDS]) = (true, true);
     }
-    // Something has to play.
-    if style.grooves == [Groove::None] && !mine[CHORDS] && !mine[ARPEGGIO] && !mine[MELODY] && !mine[BASS] {
+    // Something has to play, and a melody alone does not tell the beat.
+    if style.grooves == [Groove::None] && ![BASS, CHORDS, ARPEGGIO].iter().any(|part| mine[*part]) {
         mine[if lot.chance(0.5) { CHORDS } else { ARPEGGIO }] = true;
     }
+    mine
+}
+
+/// The sections of a piece of so many bars, in which those parts play.
+pub(crate) fn sections(style: &Style, mine: [bool; 5], bars: usize, lot: &mut Lot) -> Vec<Section> {
     let all =
         Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rise: Rise::default() };
     let calm =
         Section { kind: "breakdown", drums: false, level: 0.6, parts: [false, true, mine[2], mine[3], true], ..all };
     match style.form {
-        Form::Club => {
-            let all = Section { parts: [true, true, mine[2], mine[3], mine[4]], ..all };
-            track(&all, lot)
-        }
+        Form::Club => track(&all, lot),
         Form::Breakdown => {
             vec![Section { bars: 16, ..all }, Section { bars: 32, ..calm }, Section { bars: 64, ..all }]
         }
@@ -88,7 +90,9 @@ mod tests {
         let without = STYLES.iter().filter(|style| style.grooves == [Groove::None] && style.form == Form::Free);
         for style in without {
             for seed in 0..50 {
-                for section in sections(style, 24, &mut Lot::new(seed)) {
+                let lot = &mut Lot::new(seed);
+                let mine = parts(style, lot);
+                for section in sections(style, mine, 24, lot) {
                     assert!(section.parts.contains(&true) && section.level > 0.5, "{}: {section:?}", style.name);
                 }
             }
@@ -97,14 +101,15 @@ mod tests {
 
     #[test]
     fn a_long_breakdown_has_32_bars_without_drums() {
-        let long = sections(find("long breakdown").expect("a style"), 100, &mut Lot::new(1));
+        let long = sections(find("long breakdown").expect("a style"), [true; 5], 100, &mut Lot::new(1));
         let bars: Vec<(usize, bool)> = long.iter().map(|section| (section.bars, section.drums)).collect();
         assert_eq!(bars, [(16, true), (32, false), (64, true)]);
     }
 
     #[test]
     fn sections_last_as_long_as_the_piece() {
-        let total: usize = sections(find("rock").expect("a style"), 37, &mut Lot::new(4)).iter().map(|s| s.bars).sum();
+        let rock = find("rock").expect("a style");
+        let total: usize = sections(rock, [true; 5], 37, &mut Lot::new(4)).iter().map(|s| s.bars).sum();
         assert!((37..45).contains(&total), "{total}");
     }
 }
