@@ -11,6 +11,7 @@ use super::chooser::Chooser;
 use super::colours::{Colours, Whose};
 use super::entry::Entry;
 use super::many::Many;
+use super::marks::swapped;
 use super::menu::{Item, Menu};
 use super::modulators::ModulatorSheet;
 use super::rows::{Row, rows_of, spec_of};
@@ -326,6 +327,7 @@ impl LooksView {
             return self.say(if by > 0 { "it is the topmost already" } else { "it is the lowest already" });
         }
         look.layers.swap(from, to);
+        self.more_layers = swapped(&self.more_layers, from, to);
         self.layers.chosen = look.layers.len() - 1 - to;
         self.work = Some(look);
         self.keep_work()

@@ -7,6 +7,7 @@ mod deeds;
 mod entry;
 mod lines;
 mod many;
+mod marks;
 mod menu;
 mod modulators;
 mod rows;
@@ -37,6 +38,7 @@ use super::keys;
 use super::list::List;
 use super::theme::Theme;
 use crate::runtime::clock::Instant;
+use marks::followed;
 use rows::Row;
 use sheet::{Bench, Sheet};
 use stage::LookStage;
@@ -239,6 +241,15 @@ impl LooksView {
     /// Takes note of the show as it is now, for the keys that follow.
     pub(super) fn see(&mut self, kept: &Arc<Show>) {
         if !Arc::ptr_eq(&self.show, kept) {
+            self.more_looks = followed(&self.more_looks, &self.show.looks, &kept.looks);
+            let layers = |show: &Show, name: &str| {
+                show.looks.iter().find(|look| look.name == name).map(|look| look.layers.len())
+            };
+            let name = self.index().map(|index| self.show.looks[index].name.clone());
+            if name.is_some_and(|name| layers(&self.show, &name) != layers(kept, &name)) {
+                // Layers have no names: which is which cannot be told any more.
+                self.more_layers.clear();
+            }
             self.show = kept.clone();
             let names: BTreeSet<&str> = kept.looks.iter().map(|look| look.name.as_str()).collect();
             self.drafts.retain(|(name, _)| names.contains(name.as_str()));

@@ -384,3 +384,128 @@ fn frozen_and_other_looks_take_turns_in_a_new_one() {
     play(&mut scene, "⎋eUndertow, Undertow held, Tide⏎");
     assert_eq!(names(&scene), list(&["Undertow", "Undertow held", "Tide"]));
 }
+
+/// Presses a key with others held, and draws.
+fn held(scene: &mut Scene, code: KeyCode, with: KeyModifiers) {
+    press(scene, code, with);
+    scene.screen(158, 48);
+}
+
+fn names(scene: &Scene) -> Vec<String> {
+    scene.document.kept().looks.iter().map(|look| look.name.clone()).collect()
+}
+
+#[test]
+fn chosen_looks_stay_chosen_where_they_go() {
+    let mut scene = scene();
+    let before = names(&scene);
+    held(&mut scene, KeyCode::Down, KeyModifiers::SHIFT);
+    // The lower of two that are chosen moves down past one that is not.
+    play(&mut scene, "[");
+    let mut moved = before.clone();
+    moved.swap(3, 4);
+    assert_eq!(names(&scene), moved);
+    held(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
+    let left: Vec<String> = before.iter().filter(|name| **name != before[2] && **name != before[3]).cloned().collect();
+    assert_eq!(names(&scene), left, "those two go, and not the one that came between them");
+    held(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    held(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    assert_eq!(names(&scene), before);
+}
+
+#[test]
+fn chosen_layers_stay_chosen_where_they_go() {
+    let mut scene = scene();
+    let effects = |scene: &Scene| -> Vec<String> {
+        scene.document.kept().looks[2].layers.iter().map(|l| l.effect.clone()).collect()
+    };
+    let before = effects(&scene);
+    assert_eq!(before, ["gradient", "ripple", "pulse"]);
+    tab(&mut scene);
+    held(&mut scene, KeyCode::Down, KeyModifiers::SHIFT);
+    // The ripple, which is pointed at, goes below the gradient.
+    play(&mut scene, "[");
+    assert_eq!(effects(&scene), ["ripple", "gradient", "pulse"]);
+    play(&mut scene, "x");
+    let mute: Vec<bool> = scene.document.kept().looks[2].layers.iter().map(|layer| layer.mute).collect();
+    assert_eq!(mute, [true, false, true]);
+    play(&mut scene, "[");
+    assert!(scene.screen(158, 48).contains("it is the lowest already"));
+    // Where a layer comes back, none is chosen but the one that is pointed at.
+    held(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
+    assert_eq!(effects(&scene), ["gradient"]);
+    held(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    held(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
+    assert_eq!(effects(&scene).len(), 2);
+}
+
+#[test]
+fn several_looks_are_copied_and_taken_out_in_one_step_each() {
+    let mut scene = scene();
+    let before = names(&scene);
+    held(&mut scene, KeyCode::Down, KeyModifiers::SHIFT);
+    play(&mut scene, "d");
+    assert_eq!(names(&scene).len(), before.len() + 2);
+    assert_eq!(names(&scene)[..4], before[..4], "copies come behind the last of them");
+    assert_eq!(names(&scene)[6..], before[4..]);
+    held(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    assert_eq!(names(&scene), before);
+    held(&mut scene, KeyCode::Char('a'), KeyModifiers::CONTROL);
+    held(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
+    assert_eq!(names(&scene).len(), 0, "{:?}", names(&scene));
+    assert!(scene.screen(158, 48).contains("n"), "an empty list says what to do");
+    held(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    assert_eq!(names(&scene), before);
+}
+
+#[test]
+fn what_a_key_cannot_do_there_it_says() {
+    let mut scene = scene();
+    let says = |scene: &mut Scene, keys: &str, words: &str| {
+        play(scene, keys);
+        let screen = scene.screen(158, 48);
+        assert!(screen.contains(words), "{keys:?} does not say {words:?}:\n{screen}");
+    };
+    says(&mut scene, "Y", "nothing is copied yet");
+    play(&mut scene, "fstrobe⏎");
+    says(&mut scene, "]", "looks are moved where all are listed");
+    play(&mut scene, "⎋");
+    tab(&mut scene);
+    says(&mut scene, "]", "it is the topmost already");
+    says(&mut scene, "y", "is copied; Y puts it");
+    tab(&mut scene);
+    // The first line is the effect; the target is the sixth from below.
+    says(&mut scene, "↑↑↑↑m", "choose one of them");
+    says(&mut scene, &format!("{}↑↑↑↑↑→", "↓".repeat(30)), "t chooses the lights");
+}
+
+#[test]
+fn a_light_is_chosen_and_its_value_shown() {
+    let mut scene = scene();
+    let shown = |scene: &mut Scene| scene.screen(158, 48);
+    let hidden = shown(&mut scene);
+    play(&mut scene, "'");
+    let first = shown(&mut scene);
+    assert_ne!(first, hidden);
+    play(&mut scene, "';");
+    assert_eq!(shown(&mut scene), first, "there and back");
+    play(&mut scene, ";;;;");
+    let start = shown(&mut scene);
+    play(&mut scene, ";");
+    assert_eq!(shown(&mut scene), start, "nothing is before the first");
+    play(&mut scene, "h");
+    assert_eq!(shown(&mut scene), hidden);
+}
+
+#[test]
+fn phases_are_centred_and_begun_anew_by_a_key() {
+    let mut scene = scene();
+    tab(&mut scene);
+    play(&mut scene, "jJ");
+    let place = |action: &Action| match action {
+        Action::CentrePhase(place) | Action::RestartPhase(place) => Some((place.look.clone(), place.layer)),
+        _ => None,
+    };
+    let places: Vec<_> = scene.asked.iter().filter_map(place).collect();
+    assert_eq!(places, vec![("Undertow".to_owned(), Some(2)); 2]);
+}
