@@ -10,6 +10,7 @@ mod inputs;
 mod keys;
 mod list;
 mod looks;
+mod marks;
 pub mod node;
 mod output;
 mod overlay;

@@ -608,6 +608,32 @@ fn undoing_ends_what_was_begun() {
 }
 
 #[test]
+fn the_same_fixtures_stay_chosen_when_others_come_and_go() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    let names = |scene: &Scene| -> Vec<String> {
+        scene.document.kept().fixtures.iter().map(|fixture| fixture.name.clone()).collect()
+    };
+    let before = names(&scene);
+    // The second goes; then the third and the fourth of those that were there are chosen, and the second comes back.
+    scene.type_keys("↓↓");
+    scene.obey(Some(Action::Remove));
+    assert_eq!(names(&scene).len(), before.len() - 1);
+    assert!(!scene.screen(158, 48).contains("chosen"), "what takes its place is not chosen");
+    scene.type_keys("↓");
+    scene.obey(Some(Action::ChooseMore(1)));
+    assert!(scene.screen(158, 48).contains("2 chosen"));
+    scene.obey(Some(Action::Undo));
+    assert_eq!(names(&scene), before);
+    scene.obey(Some(Action::Remove));
+    let left: Vec<String> = before[..2].iter().chain(&before[4..]).cloned().collect();
+    assert_eq!(names(&scene), left);
+    // Taken out once more there are others, one at a time.
+    scene.obey(Some(Action::Remove));
+    assert_eq!(names(&scene).len(), left.len() - 1);
+}
+
+#[test]
 fn every_arrangement_and_packing_can_be_asked_for() {
     let added = |keys: &str| {
         let mut scene = Scene::of(Show::empty("Added"), &[], 1);

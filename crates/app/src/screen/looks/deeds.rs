@@ -11,7 +11,6 @@ use super::chooser::Chooser;
 use super::colours::{Colours, Whose};
 use super::entry::Entry;
 use super::many::Many;
-use super::marks::swapped;
 use super::menu::{Item, Menu};
 use super::modulators::ModulatorSheet;
 use super::rows::{Row, rows_of, spec_of};
@@ -21,6 +20,7 @@ use super::target::Target;
 use super::variations::Variations;
 use super::{COMPARED, LooksView, Pane};
 use crate::runtime::clock::Instant;
+use crate::screen::marks::swapped;
 
 impl LooksView {
     /// Carries out an action that is this view's; none where it is not. `here` tells whether the view is seen.

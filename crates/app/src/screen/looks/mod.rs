@@ -7,7 +7,6 @@ mod deeds;
 mod entry;
 mod lines;
 mod many;
-mod marks;
 mod menu;
 mod modulators;
 mod rows;
@@ -36,9 +35,9 @@ use super::face::Seen;
 use super::gallery::Gallery;
 use super::keys;
 use super::list::List;
+use super::marks::followed;
 use super::theme::Theme;
 use crate::runtime::clock::Instant;
-use marks::followed;
 use rows::Row;
 use sheet::{Bench, Sheet};
 use stage::LookStage;
@@ -241,7 +240,10 @@ impl LooksView {
     /// Takes note of the show as it is now, for the keys that follow.
     pub(super) fn see(&mut self, kept: &Arc<Show>) {
         if !Arc::ptr_eq(&self.show, kept) {
-            self.more_looks = followed(&self.more_looks, &self.show.looks, &kept.looks);
+            let [before, after] =
+                [&self.show, kept].map(|show| show.looks.iter().map(|look| look.name.as_str()).collect::<Vec<_>>());
+            let places = followed(&before, &after);
+            self.more_looks = self.more_looks.iter().filter_map(|index| *places.get(*index)?).collect();
             let layers = |show: &Show, name: &str| {
                 show.looks.iter().find(|look| look.name == name).map(|look| look.layers.len())
             };

@@ -32,6 +32,7 @@ use self::camera::{Camera, Fit};
 use self::canvas::{ColourBy, Dots, Mark};
 use self::panel::Panel;
 use super::chrome::Pen;
+use super::marks::followed;
 use super::theme::Theme;
 
 /// The show as it is edited.
@@ -113,6 +114,9 @@ impl RigView {
     /// Takes note of the show as it is now.
     pub(super) fn see(&mut self, desk: Desk) {
         let fixtures = desk.show.fixtures.len();
+        if !Arc::ptr_eq(&self.desk.show, &desk.show) {
+            self.follow(&desk.show);
+        }
         self.desk = desk;
         if !self.coming.is_empty() && self.desk.kept.fixtures.len() >= self.coming.end {
             let coming = std::mem::take(&mut self.coming);
@@ -121,6 +125,17 @@ impl RigView {
         }
         self.at = self.at.min(fixtures.saturating_sub(1));
         self.chosen.retain(|index| *index < fixtures);
+    }
+
+    /// Has the same fixtures be chosen in another show that were in the one before.
+    fn follow(&mut self, show: &Arc<Show>) {
+        let [before, after] =
+            [&self.desk.show, show].map(|show| show.fixtures.iter().map(|f| f.name.as_str()).collect::<Vec<_>>());
+        let places = followed(&before, &after);
+        let place = |index: usize| places.get(index).copied().flatten();
+        self.chosen = self.chosen.iter().filter_map(|index| place(*index)).collect();
+        self.at = place(self.at).unwrap_or(self.at);
+        self.anchor = place(self.anchor).unwrap_or(self.at);
     }
 
     /// What there is to say since the last time.
