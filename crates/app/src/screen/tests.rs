@@ -24,13 +24,13 @@ use crate::runtime::trouble::Trouble;
 
 pub(super) struct Scene {
     show: Arc<Show>,
-    rig: Arc<Rig>,
+    pub(super) rig: Arc<Rig>,
     pub(super) document: Document,
     problems: Arc<Vec<Problem>>,
-    face: Face,
-    snapshot: Snapshot,
-    output: OutputStatus,
-    network: NetworkStatus,
+    pub(super) face: Face,
+    pub(super) snapshot: Snapshot,
+    pub(super) output: OutputStatus,
+    pub(super) network: NetworkStatus,
     troubles: Vec<Trouble>,
     /// What the engine was asked for.
     pub(super) asked: Vec<Action>,

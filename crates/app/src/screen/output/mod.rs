@@ -6,6 +6,8 @@ mod power;
 mod route_form;
 mod routes;
 mod slots;
+#[cfg(test)]
+mod tests;
 
 use std::sync::Arc;
 
@@ -20,6 +22,7 @@ use splimo_wire::Protocol;
 
 use super::face::Seen;
 use super::list::List;
+use super::marks::followed;
 use super::stage::StageMap;
 use super::theme::Theme;
 use crate::runtime::network::NetworkStatus;
@@ -250,12 +253,25 @@ impl OutputView {
         nodes::draw(&mut self.nodes, seen, &self.advice, self.pane == Pane::Nodes, theme, nodes, buffer);
     }
 
+    /// Has the same route and the same node be chosen where others come and go, so that no key means one that came between.
+    fn follow(&mut self, show: &Show, network: &NetworkStatus) {
+        let routes =
+            [&self.show, show].map(|show| show.routes.iter().map(|route| route.name.as_str()).collect::<Vec<_>>());
+        if let Some(Some(place)) = followed(&routes[0], &routes[1]).get(self.routes.chosen) {
+            self.routes.chosen = *place;
+        }
+        let address = self.network.directory.devices().get(self.nodes.chosen).map(|device| device.address);
+        let place = network.directory.devices().iter().position(|device| Some(device.address) == address);
+        self.nodes.chosen = place.unwrap_or(self.nodes.chosen);
+    }
+
     /// Takes note of what is seen, for the keys that follow.
     fn note(&mut self, seen: &Seen<'_>) {
         let changed = !Arc::ptr_eq(&self.show, &seen.desk.show)
             || self.network.now != seen.network.now
             || self.streams.len() != seen.output.streams.len();
         if changed {
+            self.follow(&seen.desk.show, seen.network);
             self.show = seen.desk.show.clone();
             self.network = seen.network.clone();
             self.advice = advice::advise(&self.show, &seen.output.streams, seen.network);

@@ -25,6 +25,8 @@ pub(super) struct Slots {
     chosen: usize,
     /// The universes that go out: the block of slots, and the route if one carries it.
     blocks: Vec<(usize, Option<usize>)>,
+    /// What stands in the list, so that the same stays chosen where others come and go.
+    listed: Vec<Listed>,
     /// Which slot, 0..511.
     slot: usize,
     bars: bool,
@@ -33,10 +35,20 @@ pub(super) struct Slots {
     incoming: Vec<(Protocol, u16)>,
     area: Rect,
     per_line: u16,
-    /// What the slots were, and since when they have been the same.
-    last: Vec<u8>,
-    /// In the time of the engine.
-    changed: f64,
+    /// The first line of slots that is drawn.
+    first: usize,
+    /// What the slots were, and of which block of the rig.
+    last: (Option<usize>, Vec<u8>),
+    /// Since when they have been the same, in the time of the engine; none before they change under one's eyes.
+    changed: Option<f64>,
+}
+
+/// What makes a universe of the list the same one later.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Listed {
+    /// One that goes out, which of its variants in the rig, and the route if one carries it.
+    Sent(u32, usize, Option<usize>),
+    Received(Protocol, u16),
 }
 
 impl Slots {
@@ -72,6 +84,7 @@ impl Slots {
     pub(super) fn turn_received(&mut self) {
         self.received = !self.received;
         self.chosen = 0;
+        self.listed.clear();
     }
 
     /// The universe that comes in and is looked at.
@@ -86,7 +99,7 @@ impl Slots {
         }
         let (across, down) = (at.x - self.area.x - 5, at.y - self.area.y);
         let (column, line) = if self.bars { (across, down / (BAR_LINES + 1)) } else { (across / 4, down) };
-        let slot = usize::from(line) * usize::from(self.per_line) + usize::from(column);
+        let slot = (self.first + usize::from(line)) * usize::from(self.per_line) + usize::from(column);
         if column < self.per_line && slot < 512 {
             self.slot = slot;
         }
@@ -112,6 +125,8 @@ impl Slots {
     ) {
         self.list(seen, rig);
         self.per_line = per_line(area, self.bars);
+        let lines = area.height.saturating_sub(HEAD) / if self.bars { BAR_LINES + 1 } else { 1 };
+        self.first = first_line(focus.then_some(self.slot), self.per_line, lines);
         let body = Rect { y: area.y + HEAD, height: area.height.saturating_sub(HEAD), ..area };
         self.area = body;
         if self.received {
@@ -141,7 +156,16 @@ impl Slots {
         let rest = (0..rig.universes.len()).filter(|block| !carried.contains(block));
         self.blocks.extend(rest.map(|block| (block, None)));
         self.incoming = seen.network.received.iter().map(|r| (r.protocol, r.universe)).collect();
-        self.chosen = self.chosen.min(self.count().saturating_sub(1));
+        let listed = if self.received {
+            self.incoming.iter().map(|(protocol, universe)| Listed::Received(*protocol, *universe)).collect()
+        } else {
+            let count = rig.universes.len().max(1);
+            let universe = |block: usize| rig.universes.get(block % count).copied().unwrap_or(0);
+            self.blocks.iter().map(|&(block, route)| Listed::Sent(universe(block), block / count, route)).collect()
+        };
+        let before = std::mem::replace(&mut self.listed, listed);
+        let same = before.get(self.chosen).and_then(|chosen| self.listed.iter().position(|now| now == chosen));
+        self.chosen = same.unwrap_or(self.chosen).min(self.count().saturating_sub(1));
     }
 
     #[expect(clippy::too_many_arguments, reason = "a place to draw on, and what is drawn")]
@@ -162,10 +186,13 @@ impl Slots {
         };
         let Some(slots) = seen.snapshot.slots.get(block * 512..block * 512 + 512) else { return };
         let now = seen.snapshot.time;
-        if self.last != slots {
-            slots.clone_into(&mut self.last);
-            self.changed = now;
+        if self.last.0 != Some(block) {
+            self.changed = None;
+        } else if self.last.1 != slots {
+            self.changed = Some(now);
         }
+        self.last.0 = Some(block);
+        slots.clone_into(&mut self.last.1);
         let universe = rig.universes.get(block % rig.universes.len().max(1)).copied().unwrap_or(0);
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if focus { "▪" } else { " " }, theme.bright());
@@ -187,8 +214,10 @@ impl Slots {
             let words = format!("   {:.1} fps, gaps {:.1} ms at most, {bytes:.1} kB/s", stream.rate, stream.gap_ms);
             pen.put(&words, theme.dim());
         }
-        let rests = (now - self.changed).max(0.0);
-        pen.put(&format!(", changed {rests:.1} s ago"), theme.dim());
+        match self.changed {
+            Some(changed) => pen.put(&format!(", changed {:.1} s ago", (now - changed).max(0.0)), theme.dim()),
+            None => pen.put(", no change seen yet", theme.dim()),
+        };
         let line = Rect { y: area.y + 1, height: 1.min(area.height.saturating_sub(1)), ..area };
         let master = seen.snapshot.master;
         let told = road(seen.show, rig, &seen.snapshot.light, master, block, self.slot as u16);
@@ -249,9 +278,9 @@ impl Slots {
     fn grid(&self, slots: &[u8], focus: bool, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let chosen = focus.then_some(self.slot);
         if self.bars {
-            bars(slots, chosen, theme, area, buffer);
+            bars(slots, self.first, chosen, theme, area, buffer);
         } else {
-            numbers(slots, chosen, theme, area, buffer);
+            numbers(slots, self.first, chosen, theme, area, buffer);
         }
     }
 }
@@ -314,9 +343,8 @@ fn first_line(chosen: Option<usize>, per_line: u16, lines: u16) -> usize {
     chosen.map_or(0, |slot| (slot / usize::from(per_line) + 1).saturating_sub(usize::from(lines.max(1))))
 }
 
-fn numbers(slots: &[u8], chosen: Option<usize>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+fn numbers(slots: &[u8], first: usize, chosen: Option<usize>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let per_line = per_line(area, false);
-    let first = first_line(chosen, per_line, area.height);
     let rows = slots.chunks(usize::from(per_line)).enumerate().skip(first).take(usize::from(area.height));
     for (line, (index, row)) in rows.enumerate() {
         let mut pen = Pen::new(Rect { y: area.y + line as u16, height: 1, ..area }, buffer);
@@ -335,9 +363,8 @@ fn numbers(slots: &[u8], chosen: Option<usize>, theme: Theme, area: Rect, buffer
     }
 }
 
-fn bars(slots: &[u8], chosen: Option<usize>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+fn bars(slots: &[u8], first: usize, chosen: Option<usize>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let per_line = per_line(area, true);
-    let first = first_line(chosen, per_line, area.height / (BAR_LINES + 1));
     for (line, (index, row)) in slots.chunks(usize::from(per_line)).enumerate().skip(first).enumerate() {
         let top = area.y + line as u16 * (BAR_LINES + 1);
         if top + BAR_LINES > area.bottom() {
