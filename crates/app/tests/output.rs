@@ -340,6 +340,27 @@ fn serial_pixels_wait_for_their_controller_and_come_back_to_it() {
 }
 
 #[test]
+fn a_controller_may_be_unplugged_and_plugged_in_again_and_again() {
+    let folder = tempfile::tempdir().expect("a folder");
+    // The name of a port stays the same, whatever is plugged in there.
+    let port = folder.path().join("port");
+    let name = port.display().to_string();
+    let (runtime, _outlook) = started(show(&route("Window", "serial", 0, &name, "")));
+    for time in 0..4 {
+        let controller = Controller::start("Window", 2000).expect("a pseudo-terminal");
+        std::os::unix::fs::symlink(controller.path(), &port).expect("a name for it");
+        wait(&format!("frames, plugged in for the time number {time}"), || controller.shown().frames > 10);
+        std::fs::remove_file(&port).expect("the name is free again");
+        drop(controller);
+        let told = |word: &str| {
+            runtime.troubles().list().iter().any(|t| t.subject.contains(&name) && t.message.contains(word))
+        };
+        wait("the loss to be told", || told("plug the controller in"));
+    }
+    runtime.stop();
+}
+
+#[test]
 fn a_port_that_is_not_there_is_told_of() {
     let (runtime, _outlook) = started(show(&route("Window", "serial", 0, "/dev/no-such-port", "")));
     wait("the trouble", || runtime.troubles().list().iter().any(|t| t.message.contains("plug the controller in")));

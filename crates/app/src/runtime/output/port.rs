@@ -61,7 +61,7 @@ impl PortHandle {
     /// # Errors
     /// Where the system gives no thread.
     pub fn open(port: &PlannedPort, troubles: Troubles) -> io::Result<Self> {
-        let (full, frames) = bounded(1);
+        let (full, frames) = bounded(FRAMES);
         let (back, empty) = bounded(FRAMES);
         for _ in 0..FRAMES {
             // The channel is as long as there are frames.
@@ -100,7 +100,7 @@ impl PortHandle {
         for &(block, count) in &self.parts {
             frame.extend_from_slice(slots.get(block * 512..block * 512 + count).unwrap_or_default());
         }
-        // Where the last one has not been taken yet, the thread is asleep in between; it is soon back.
+        // There are as many places as frames.
         let _ = self.full.try_send(frame);
     }
 }
@@ -156,6 +156,14 @@ impl Worker {
         }
     }
 
+    /// The newest frame that there is; older ones go back.
+    fn newest(&self, frame: Vec<u8>) -> Vec<u8> {
+        self.frames.try_iter().fold(frame, |older, newer| {
+            let _ = self.back.try_send(older);
+            newer
+        })
+    }
+
     fn set(&self, change: impl FnOnce(&mut PortStatus)) {
         change(&mut self.status.lock().unwrap_or_else(PoisonError::into_inner));
     }
@@ -202,8 +210,11 @@ impl Worker {
         let (mut since, mut count, mut packet) = (Instant::now(), 0u32, Vec::new());
         let mut silent = 0;
         while let Ok(frame) = self.frames.recv() {
-            let taken = line.send_frame(&frame, room as usize, &mut packet)?;
+            let frame = self.newest(frame);
+            let taken = line.send_frame(&frame, room as usize, &mut packet);
+            // Whatever happened: a frame that is lost here never goes round again.
             let _ = self.back.try_send(frame);
+            let taken = taken?;
             silent = if taken { 0 } else { silent + 1 };
             count += u32::from(taken);
             let passed = Instant::now().seconds_since(since);
