@@ -4,12 +4,19 @@ use splimo_hear::SAMPLE_RATE;
 
 /// How much later the beginning may come to lie with each piece, in seconds: the clock of a device is not ours.
 const DRIFT: f64 = 2e-6;
+/// For how long all pieces have to come late, in seconds, and by how much, before samples count as lost: those of a device that
+/// was not read in time, or of a player that was held.
+const WATCHED: f64 = 1.0;
+const LOST: f64 = 0.005;
 
-/// Samples as they arrive. Pieces come late, never early, so that the earliest is nearest to the truth.
+/// Samples as they arrive. Pieces come late, never early, so that the earliest is nearest to the truth, as long as none are
+/// lost: where all come late from some moment on, the beginning of all seems to lie so much later.
 #[derive(Debug, Clone, Copy, Default)]
 pub(super) struct Arrival {
     samples: u64,
     zero: Option<f64>,
+    /// Since when pieces are watched, and the earliest beginning that one of them spoke for.
+    watched: Option<(f64, f64)>,
 }
 
 impl Arrival {
@@ -17,7 +24,17 @@ impl Arrival {
     pub(super) fn came(&mut self, now: f64, samples: usize) -> f64 {
         self.samples += samples as u64;
         let began = now - self.seconds();
-        *self.zero.insert(self.zero.map_or(began, |zero| (zero + DRIFT).min(began)))
+        let mut zero = self.zero.map_or(began, |zero| (zero + DRIFT).min(began));
+        let (since, earliest) = self.watched.unwrap_or((now, began));
+        let earliest = earliest.min(began);
+        self.watched = Some((since, earliest));
+        if now - since > WATCHED {
+            if earliest > zero + LOST {
+                zero = earliest;
+            }
+            self.watched = None;
+        }
+        *self.zero.insert(zero)
     }
 
     /// How many seconds of sound have come.
@@ -38,5 +55,36 @@ mod tests {
             (0..5).map(|i| arrival.came(7.0 + f64::from(i + 1) * 0.01 + late[i as usize], 480)).collect();
         assert!((zeros[4] - 7.001).abs() < 1e-4, "{zeros:?}");
         assert!((arrival.seconds() - 0.05).abs() < 1e-9);
+    }
+
+    /// Pieces of 10 ms from a time on, each late by up to 3 ms; the last beginning.
+    fn pieces(arrival: &mut Arrival, from: f64, count: u32) -> f64 {
+        let late = |i: u32| f64::from(i * 7 % 10) * 0.000_3;
+        let came = |i: u32| arrival.came(from + f64::from(i + 1) * 0.01 + late(i), 480);
+        (0..count).map(came).last().expect("some")
+    }
+
+    #[test]
+    fn where_samples_are_lost_the_rest_is_later() {
+        let mut arrival = Arrival::default();
+        assert!((pieces(&mut arrival, 5.0, 300) - 5.0).abs() < 1e-3);
+        // 30 ms are lost: for a moment nobody knows whether pieces are late, then it is known.
+        assert!((pieces(&mut arrival, 8.03, 20) - 5.0).abs() < 2e-3);
+        let after = pieces(&mut arrival, 8.23, 250);
+        assert!((after - 5.03).abs() < 2e-3, "{after}");
+        // A player is held for ten seconds.
+        let held = pieces(&mut arrival, 20.73, 250);
+        assert!((held - 15.03).abs() < 2e-3, "{held}");
+    }
+
+    #[test]
+    fn a_listener_that_is_held_up_and_catches_up_moves_nothing() {
+        let mut arrival = Arrival::default();
+        pieces(&mut arrival, 0.0, 300);
+        // 600 ms wait in the device, and come at once.
+        let burst = (0..60).map(|_| arrival.came(3.6, 480)).last().expect("some");
+        assert!(burst.abs() < 2e-3, "{burst}");
+        let after = pieces(&mut arrival, 3.6, 300);
+        assert!(after.abs() < 2e-3, "{after}");
     }
 }

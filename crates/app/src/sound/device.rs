@@ -64,13 +64,9 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
     let supported = device.default_input_config().map_err(failed)?;
     let config: StreamConfig = supported.into();
     let (channels, rate) = (usize::from(config.channels), config.sample_rate);
-    let (mut samples_in, mut samples_out) = rtrb::RingBuffer::<f32>::new(WAITING);
+    let (samples_in, mut samples_out) = rtrb::RingBuffer::<f32>::new(WAITING);
     let lost = Arc::new(AtomicBool::new(false));
     let broke = lost.clone();
-    let push = move |sample: f32| {
-        // Where the listener does not keep up, samples are left out rather than waited for.
-        let _ = samples_in.push(sample);
-    };
     let on_error = move |error: cpal::Error| {
         use cpal::ErrorKind::{DeviceChanged, RealtimeDenied, Xrun};
         if !matches!(error.kind(), Xrun | RealtimeDenied | DeviceChanged) {
@@ -78,10 +74,10 @@ fn capture_once(wanted: &str, ear: &mut Ear) -> Result<(), String> {
         }
     };
     let stream = match supported.sample_format() {
-        SampleFormat::F32 => open::<f32>(&device, config, push, on_error, |s| s),
-        SampleFormat::I16 => open::<i16>(&device, config, push, on_error, |s| f32::from(s) / 32_768.0),
-        SampleFormat::I32 => open::<i32>(&device, config, push, on_error, |s| s as f32 / 2_147_483_648.0),
-        SampleFormat::U8 => open::<u8>(&device, config, push, on_error, |s| (f32::from(s) - 128.0) / 128.0),
+        SampleFormat::F32 => open::<f32>(&device, config, samples_in, on_error, |s| s),
+        SampleFormat::I16 => open::<i16>(&device, config, samples_in, on_error, |s| f32::from(s) / 32_768.0),
+        SampleFormat::I32 => open::<i32>(&device, config, samples_in, on_error, |s| s as f32 / 2_147_483_648.0),
+        SampleFormat::U8 => open::<u8>(&device, config, samples_in, on_error, |s| (f32::from(s) - 128.0) / 128.0),
         other => {
             return Err(format!("the capture device \"{wanted}\" has samples of a kind that is not known ({other})"));
         }
@@ -110,11 +106,20 @@ fn leave(stream: cpal::Stream) {
 fn open<T: SizedSample + 'static>(
     device: &cpal::Device,
     config: StreamConfig,
-    mut push: impl FnMut(f32) + Send + 'static,
+    mut samples: rtrb::Producer<f32>,
     on_error: impl FnMut(cpal::Error) + Send + 'static,
     convert: fn(T) -> f32,
 ) -> Result<cpal::Stream, cpal::Error> {
-    device.build_input_stream(config, move |data: &[T], _| data.iter().for_each(|&s| push(convert(s))), on_error, None)
+    let heard = move |data: &[T], _: &cpal::InputCallbackInfo| hand_over(&mut samples, data, convert);
+    device.build_input_stream(config, heard, on_error, None)
+}
+
+/// Hands a piece over, all of it or nothing: where the listener does not keep up it is left out rather than waited for, and no
+/// channel takes the place of another behind it.
+fn hand_over<T: Copy>(samples: &mut rtrb::Producer<f32>, data: &[T], convert: fn(T) -> f32) {
+    if let Ok(chunk) = samples.write_chunk_uninit(data.len()) {
+        chunk.fill_from_iter(data.iter().map(|&sample| convert(sample)));
+    }
 }
 
 /// Listens to what the callback hands over, until it is stopped or nothing comes any more.
@@ -141,5 +146,24 @@ fn follow(ear: &mut Ear, samples: &mut rtrb::Consumer<f32>, mut converter: ToMon
         last = now;
         converter.convert(&interleaved, &mut mono);
         ear.hear_as_it_comes(&mono, &mut arrival);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn where_nobody_keeps_up_whole_pieces_are_left_out_and_channels_stay_in_their_places() {
+        let (mut samples_in, mut samples_out) = rtrb::RingBuffer::<f32>::new(20);
+        let piece: Vec<i16> = [16_384, -16_384].repeat(3);
+        for _ in 0..5 {
+            hand_over(&mut samples_in, &piece, |s| f32::from(s) / 32_768.0);
+        }
+        let heard: Vec<f32> =
+            samples_out.read_chunk(samples_out.slots()).expect("as many as there are").into_iter().collect();
+        assert_eq!(heard, [0.5, -0.5].repeat(9), "three pieces of three frames have room");
+        hand_over(&mut samples_in, &piece, |s| f32::from(s) / 32_768.0);
+        assert_eq!(samples_out.slots(), 6);
     }
 }

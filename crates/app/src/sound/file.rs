@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use splimo_hear::HOP;
 use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
-use symphonia::core::errors::Error;
+use symphonia::core::errors::{Error, SeekErrorKind};
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
 use symphonia::core::io::MediaSourceStream;
@@ -46,6 +46,8 @@ pub struct File {
     channels: Channels,
     /// Frames that were decoded, at the rate of the recording, and that rate.
     decoded: (u64, u32),
+    /// Whether it was wound beyond its end.
+    over: bool,
     /// What was wrong with the recording where it ended too early.
     pub broken: Option<String>,
 }
@@ -83,6 +85,7 @@ impl File {
             taken: 0,
             channels: Channels::All,
             decoded: (0, 48_000),
+            over: false,
             broken: None,
         })
     }
@@ -103,7 +106,12 @@ impl File {
         let to = (now + seconds).max(0.0);
         let time = Time::try_from_secs_f64(to).unwrap_or_default();
         let sought = self.format.seek(SeekMode::Coarse, SeekTo::Time { time, track_id: Some(self.track) });
-        sought.map_err(|e| e.to_string())?;
+        self.over = match sought {
+            Ok(_) => false,
+            Err(Error::SeekError(SeekErrorKind::OutOfRange)) if seconds > 0.0 => true,
+            Err(Error::IoError(error)) if seconds > 0.0 && error.kind() == std::io::ErrorKind::UnexpectedEof => true,
+            Err(error) => return Err(error.to_string()),
+        };
         self.decoder.reset();
         self.decoded.0 = (to * f64::from(self.decoded.1)) as u64;
         self.ready.clear();
@@ -131,7 +139,7 @@ impl File {
 
     /// Decodes a packet; `false` when there is none any more.
     fn decode(&mut self) -> bool {
-        loop {
+        while !self.over {
             let packet = match self.format.next_packet() {
                 Ok(Some(packet)) => packet,
                 Ok(None) => return false,
@@ -166,6 +174,7 @@ impl File {
                 }
             }
         }
+        false
     }
 }
 
@@ -175,6 +184,7 @@ pub(super) fn play(path: &Path, ear: &mut Ear) {
         let mut file = match File::open(path) {
             Ok(file) => file.picking(ear.channels),
             Err(error) => {
+                ear.silence();
                 ear.troubles.tell("sound", error.to_string());
                 return;
             }
@@ -204,7 +214,16 @@ pub(super) fn play(path: &Path, ear: &mut Ear) {
 
 #[cfg(test)]
 mod tests {
+    use std::sync::Arc;
+    use std::sync::atomic::{AtomicBool, Ordering};
+
+    use splimo_core::music::Hearing;
+    use splimo_hear::Listener;
+
+    use super::super::tally::Tally;
     use super::*;
+    use crate::runtime::clock::Instant;
+    use crate::runtime::trouble::Troubles;
 
     fn wav(channels: u16, rate: u32, samples: &[i16]) -> Vec<u8> {
         let data: Vec<u8> = samples.iter().flat_map(|s| s.to_le_bytes()).collect();
@@ -259,5 +278,74 @@ mod tests {
         let bytes = wav(1, 48_000, &[8_192; 48_000]);
         let heard = read("cut.wav", &bytes[..40_000]).expect("opens");
         assert!(heard.len() > 10_000, "{}", heard.len());
+    }
+
+    /// Ten seconds, each as loud as its number says.
+    fn ten_seconds(folder: &Path) -> PathBuf {
+        let samples: Vec<i16> = (0..480_000).map(|i| (i / 48_000 + 1) * 2_000).map(|level: i32| level as i16).collect();
+        let path = folder.join("ten.wav");
+        std::fs::write(&path, wav(1, 48_000, &samples)).expect("written");
+        path
+    }
+
+    /// Which second is played next.
+    fn second(file: &mut File) -> Option<usize> {
+        let mut hop = [0.0; HOP];
+        file.next(&mut hop).then(|| (hop[0] * 32_768.0 / 2_000.0).round() as usize)
+    }
+
+    #[test]
+    fn a_recording_is_wound_on_and_back_and_no_further_than_its_ends() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let mut file = File::open(&ten_seconds(folder.path())).expect("a good file");
+        assert_eq!(second(&mut file), Some(1));
+        file.seek_by(4.5).expect("winds");
+        assert_eq!(second(&mut file), Some(5));
+        file.seek_by(-2.0).expect("winds");
+        assert_eq!(second(&mut file), Some(3));
+        file.seek_by(-60.0).expect("winds to the start");
+        assert_eq!(second(&mut file), Some(1));
+        file.seek_by(60.0).expect("winds to the end");
+        assert_eq!(second(&mut file), None, "it is over there");
+    }
+
+    /// What an ear that plays a recording writes, and what was wrong.
+    fn played(path: PathBuf, until: impl Fn(&Hearing, &Troubles) -> bool) -> Hearing {
+        let (input, mut output) = triple_buffer::triple_buffer(&Hearing::SILENCE);
+        let (stop, troubles) = (Arc::new(AtomicBool::new(false)), Troubles::default());
+        let mut ear = Ear {
+            epoch: Instant::now(),
+            hearing: input,
+            stop: stop.clone(),
+            troubles: troubles.clone(),
+            listener: Listener::default(),
+            tally: Tally::default(),
+            dials: Arc::default(),
+            channels: Channels::All,
+        };
+        let player = std::thread::spawn(move || play(&path, &mut ear));
+        let end = Instant::now().plus(20_000_000_000);
+        while !until(output.read(), &troubles) {
+            assert!(Instant::now() < end, "it never came to that");
+            std::thread::sleep(std::time::Duration::from_millis(5));
+        }
+        stop.store(true, Ordering::Relaxed);
+        player.join().expect("ends");
+        *output.read()
+    }
+
+    #[test]
+    fn where_a_recording_goes_away_nothing_is_heard_any_more() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("short.wav");
+        let samples: Vec<i16> = (0..4_800).map(|i| if i % 100 < 50 { 12_000 } else { -12_000 }).collect();
+        std::fs::write(&path, wav(1, 48_000, &samples)).expect("written");
+        let heard = played(path.clone(), |heard, troubles| {
+            if heard.rms > 0.1 {
+                let _ = std::fs::remove_file(&path);
+            }
+            troubles.list().iter().any(|trouble| trouble.message.contains("short.wav"))
+        });
+        assert!(heard.rms < 0.001, "{heard:?}");
     }
 }

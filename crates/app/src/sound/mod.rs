@@ -90,6 +90,8 @@ fn looks_like_a_file(text: &str) -> bool {
     path.is_file() || text.contains('/') || ending.is_some_and(|e| known.contains(&e.as_str()))
 }
 
+/// From how far off the time of a recording is set anew, in seconds.
+const SLEPT: f64 = 0.001;
 /// How often one looks whether a recording that is held goes on.
 const HELD: Duration = Duration::from_millis(20);
 
@@ -157,7 +159,7 @@ impl Ear {
         let period = 1e9 * HOP as f64 / f64::from(SAMPLE_RATE);
         let mut deadlines = Deadlines::new(start.plus(period as i64), 1e9 / period);
         let mut samples = [0.0; HOP];
-        let mut held = false;
+        let (mut held, mut hops) = (false, 1u64);
         while !self.stopped() {
             fault::strike("sound");
             if self.dials.paused() {
@@ -174,11 +176,12 @@ impl Ear {
             }
             let due = deadlines.next(Instant::now());
             due.sleep();
-            if std::mem::take(&mut held) {
-                // What was heard last is over now, however long it was held.
-                let heard = self.listener.hearing().time + HOP as f64 / f64::from(SAMPLE_RATE);
-                zero = due.seconds_since(self.epoch) - heard;
+            // What was heard last is over now, however long it was held, or the machine slept.
+            let over = due.seconds_since(self.epoch) - hops as f64 * period / 1e9;
+            if std::mem::take(&mut held) || (over - zero).abs() > SLEPT {
+                zero = over;
             }
+            hops += 1;
             self.hear(&samples, zero);
         }
     }
