@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::PathBuf;
 use std::sync::Arc;
-use std::thread::Builder;
+use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
@@ -80,8 +80,9 @@ pub struct Note {
     path: PathBuf,
     found: Option<Running>,
     last: Option<Running>,
-    written: Instant,
-    send: Sender<Arc<Noted>>,
+    written: Option<Instant>,
+    send: Option<Sender<Arc<Noted>>>,
+    thread: Option<JoinHandle<()>>,
 }
 
 impl Note {
@@ -93,7 +94,11 @@ impl Note {
         // A name that is the same for the same document, and can be a file's.
         let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
         let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();
-        let path = files::state_folder().join(format!("{short}.running"));
+        Self::at(files::state_folder().join(format!("{short}.running")))
+    }
+
+    /// The note in a file.
+    fn at(path: PathBuf) -> std::io::Result<Self> {
         let noted = fs::read_to_string(&path).ok().and_then(|text| serde_json::from_str::<Noted>(&text).ok());
         let ended = noted.filter(|noted| !runs(noted.process) && noted.running.look.is_some());
         let found = ended.map(|noted| noted.running);
@@ -107,8 +112,8 @@ impl Note {
                 }
             }
         };
-        Builder::new().name("running".into()).spawn(work)?;
-        Ok(Self { path, found, last: None, written: Instant::now(), send })
+        let thread = Some(Builder::new().name("running".into()).spawn(work)?);
+        Ok(Self { path, found, last: None, written: None, send: Some(send), thread })
     }
 
     /// What ran when it ended badly the last time.
@@ -120,17 +125,22 @@ impl Note {
     /// Notes what runs, if it is another and the last was noted a while ago. Never waits.
     pub fn keep(&mut self, running: Running) {
         let now = Instant::now();
-        if self.last.as_ref() == Some(&running) || now.seconds_since(self.written) < PAUSE {
+        let early = self.written.is_some_and(|written| now.seconds_since(written) < PAUSE);
+        if self.last.as_ref() == Some(&running) || early {
             return;
         }
         let noted = Arc::new(Noted { process: std::process::id(), running: running.clone() });
-        if self.send.try_send(noted).is_ok() {
-            (self.last, self.written) = (Some(running), now);
+        if self.send.as_ref().is_some_and(|send| send.try_send(noted).is_ok()) {
+            (self.last, self.written) = (Some(running), Some(now));
         }
     }
 
-    /// Forgets it: a person left.
+    /// Forgets it: a person left. What is being written is written first, or it would be there afterwards.
     pub fn left(&mut self) {
+        self.send = None;
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
         let _ = fs::remove_file(&self.path);
     }
 }
@@ -177,5 +187,28 @@ mod tests {
             assert!(!lives(gone, own), "{gone}");
         }
         assert!(!runs(std::process::id()) && !runs(4_194_305));
+    }
+
+    #[test]
+    fn what_a_person_left_is_not_offered_even_where_it_was_just_being_noted() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("night.running");
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        for _ in 0..20 {
+            let mut note = Note::at(path.clone()).expect("a thread");
+            note.keep(running.clone());
+            note.left();
+            assert!(!path.exists());
+        }
+        // Where nobody left, it is there the next time, for another process.
+        let mut note = Note::at(path.clone()).expect("a thread");
+        note.keep(running.clone());
+        while !path.exists() {
+            std::thread::sleep(std::time::Duration::from_millis(5));
+        }
+        let text = fs::read_to_string(&path).expect("it is there");
+        let other = text.replace(&std::process::id().to_string(), "4194305");
+        fs::write(&path, other).expect("writes");
+        assert_eq!(Note::at(path).expect("a thread").found(), Some(&running));
     }
 }
