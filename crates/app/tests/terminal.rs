@@ -163,6 +163,28 @@ fn a_screen_that_keeps_failing_leaves_the_lights_running() {
 }
 
 #[test]
+fn where_the_engine_fails_dark_stays_dark_and_all_is_as_it_was() {
+    let desk = Desk::new("dark");
+    let trap = desk.state.path().join("trap");
+    desk.start(&format!("SPLIMO_FAULT=engine@{}", trap.display()), "demo");
+    desk.wait("the demo", |s| s.contains("PLAY") && on_stage(s) == "Tide");
+    desk.keys(&["5", "Enter"]);
+    desk.wait("Squall on stage", |s| on_stage(s) == "Squall" && !s.contains("⟨Squall"));
+    desk.keys(&["-", "-"]);
+    desk.wait("a lower master", |s| s.contains("master  90"));
+    desk.keys(&["`"]);
+    desk.wait("a blackout", |s| s.contains("BLACKOUT"));
+    std::fs::write(&trap, "").expect("writes");
+    let after = desk.wait("the trouble", |s| s.contains("engine: failed and was started anew"));
+    assert!(after.contains("BLACKOUT"), "{after}");
+    assert_eq!(on_stage(&after), "Squall", "{after}");
+    desk.keys(&["`"]);
+    desk.wait("light", |s| !s.contains("BLACKOUT") && s.contains("master  90"));
+    desk.keys(&["C-c"]);
+    desk.is_as_it_was(0);
+}
+
+#[test]
 fn a_failure_of_the_engine_or_the_sender_is_survived() {
     for part in ["engine", "sender", "sound"] {
         let desk = Desk::new(part);

@@ -77,6 +77,7 @@ fn a_tick_allocates_nothing_once_warm() {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
         engine.publish(&mut snapshot);
     }
+    let mut standing = None;
     let region = Region::new(COUNTED);
     for tick in warm_up..warm_up + 40 * actions.len() as u32 {
         let time = f64::from(tick) / 44.0;
@@ -85,9 +86,11 @@ fn a_tick_allocates_nothing_once_warm() {
         }
         engine.tick(time, &inputs(tick));
         engine.publish(&mut snapshot);
+        standing = Some(engine.standing());
     }
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
     assert!(snapshot.walked.is_some_and(|w| w.of == 48 + 320));
     assert!(snapshot.stage.len() < 10 && snapshot.frame > 500);
+    assert_eq!(standing.and_then(|standing| standing.look), snapshot.stage.first().map(|entry| entry.look));
 }

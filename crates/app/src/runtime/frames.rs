@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use crossbeam_channel::{Receiver, Sender};
 use splimo_core::Seconds;
 use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot, Standing};
 use splimo_core::histogram::Histogram;
 use splimo_core::leader::{Beacon, Leader};
 use splimo_core::music::Hearing;
@@ -21,6 +21,9 @@ use super::trouble::{Troubles, keep_alive};
 
 /// After so many frames a snapshot is written anew even though the last was not read.
 const UNREAD: u32 = 8;
+
+/// After so many frames without a failure the clock is taken over should there be one: before, it may be what fails.
+const PROVEN: u32 = 44;
 
 /// What the engine is told.
 pub enum Command {
@@ -103,17 +106,18 @@ impl FrameLoop {
     /// Runs until it is stopped, and returns how long ticks took.
     pub fn run(mut self) -> Histogram {
         let troubles = self.troubles.clone();
-        let mut on_stage = None;
-        keep_alive("engine", &troubles, || self.frames(&mut on_stage));
+        let mut standing = None;
+        keep_alive("engine", &troubles, || self.frames(&mut standing));
         self.tick_ms
     }
 
-    fn frames(&mut self, on_stage: &mut Option<usize>) {
+    fn frames(&mut self, standing: &mut Option<Standing>) {
         let mut engine = Engine::start(Prepared::new(self.show.clone(), self.rig.clone(), self.edition));
-        // After a failure the look that was on stage comes back.
-        if let Some(look) = *on_stage {
-            engine.cut_to(look);
+        if let Some(standing) = standing {
+            // After a failure all is as it was.
+            engine.stand(standing);
         }
+        let mut made = 0u32;
         let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
         let mut lead = Lead::new(deadlines.period());
         let mut in_step = InStep::default();
@@ -162,9 +166,11 @@ impl FrameLoop {
             if unread.is_multiple_of(UNREAD) {
                 let snapshot = self.snapshots.input_buffer_mut();
                 engine.publish(snapshot);
-                *on_stage = snapshot.stage.first().map(|entry| entry.look);
                 self.snapshots.publish();
             }
+            made = made.saturating_add(1);
+            let now = engine.standing();
+            *standing = Some(Standing { clock: now.clock.filter(|_| made > PROVEN), ..now });
         }
     }
 

@@ -9,6 +9,7 @@ mod proof;
 mod road;
 mod snapshot;
 mod stage;
+mod standing;
 #[cfg(test)]
 mod tests;
 
@@ -18,6 +19,7 @@ pub use prepared::Prepared;
 pub use proof::{HeldSlot, Proof, Walked};
 pub use road::{Lit, Part, Road, road};
 pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Snapshot};
+pub use standing::Standing;
 
 use std::sync::Arc;
 

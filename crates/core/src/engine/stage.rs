@@ -26,6 +26,11 @@ impl Stage {
         Self { entries: vec![Entry::default(); looks], top: None, fade_start: 0.0, fade_beats: 0.0 }
     }
 
+    /// The look that landed last.
+    pub(super) fn top(&self) -> Option<usize> {
+        self.top
+    }
+
     /// Begins to fade to a look at a beat.
     pub(super) fn land(&mut self, look: usize, beat: f64, fade_beats: f64) {
         if self.top == Some(look) {

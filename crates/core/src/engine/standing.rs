@@ -1,0 +1,93 @@
+//! What a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
+
+use super::Engine;
+use crate::effect::CONTROLS;
+use crate::tempo::Clock;
+
+/// Where an engine stands. It is the same as soon as an engine of the same show stands there.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Standing {
+    /// The look on stage, by its place in the show.
+    pub look: Option<usize>,
+    /// The master, 0..1.
+    pub master: f32,
+    /// Whether all is dark.
+    pub blackout: bool,
+    /// The controls, each 0..1.
+    pub controls: [f32; CONTROLS],
+    /// The musical clock; none where another one is to begin.
+    pub clock: Option<Clock>,
+}
+
+impl Engine {
+    /// Where it stands. Allocates nothing.
+    #[must_use]
+    pub fn standing(&self) -> Standing {
+        Standing {
+            look: self.stage.top(),
+            master: self.master,
+            blackout: self.blackout,
+            controls: self.controls,
+            clock: Some(self.clock.clone()),
+        }
+    }
+
+    /// Goes on from where another engine stood; its look is there at once and whole.
+    pub fn stand(&mut self, standing: &Standing) {
+        let Standing { look, master, blackout, controls, clock } = standing;
+        if let Some(clock) = clock {
+            self.clock.clone_from(clock);
+        }
+        (self.master, self.blackout, self.controls) = (*master, *blackout, *controls);
+        if let Some(look) = look {
+            self.cut_to(*look);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::Arc;
+
+    use super::*;
+    use crate::action::Action;
+    use crate::engine::Inputs;
+    use crate::show::file;
+
+    fn engine() -> Engine {
+        let look = |name: &str| format!("[[looks]]\nname = \"{name}\"\n[[looks.layers]]\neffect = \"plasma\"\n");
+        let text = format!(
+            "version = 1\nname = \"Two\"\n[[fixtures]]\nname = \"Bar\"\nprofile = \"rgb\"\naddress = \"1.1\"\nshape = {{ grid = {{ columns = 4, rows = 2 }} }}\nx = 2.0\ny = 1.0\n{}{}",
+            look("One"),
+            look("Other")
+        );
+        Engine::new(Arc::new(file::read(&text).expect("a good show").show))
+    }
+
+    #[test]
+    fn another_engine_goes_on_where_one_stood() {
+        let mut first = engine();
+        first.cut_to(1);
+        for (action, time) in [(Action::Tempo(97.0), 0.0), (Action::Master(20.0), 0.1), (Action::Blackout, 0.2)] {
+            first.act(&action, time);
+        }
+        for tick in 0..200 {
+            first.tick(f64::from(tick) / 44.0, &Inputs::default());
+        }
+        let standing = first.standing();
+        assert_eq!((standing.look, standing.master, standing.blackout), (Some(1), 0.2, true));
+        let mut second = engine();
+        second.stand(&standing);
+        assert_eq!(second.standing(), standing);
+        // Dark stays dark, and the beat goes on where it would have been.
+        let frame = second.tick(200.0 / 44.0, &Inputs::default());
+        assert!(frame.slots.iter().all(|slot| *slot == 0));
+        first.tick(200.0 / 44.0, &Inputs::default());
+        assert_eq!(second.clock().beat(), first.clock().beat());
+        // With a clock of its own it keeps the light.
+        let mut third = engine();
+        third.stand(&Standing { clock: None, ..standing.clone() });
+        assert_eq!(third.clock().bpm(), engine().clock().bpm());
+        assert_eq!(Standing { clock: None, ..third.standing() }, Standing { clock: None, ..standing });
+    }
+}
