@@ -214,7 +214,8 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                     hit(Voice::Ring, step, 0.5);
                 }
             }
-            every(steps, 0, if lot.chance(0.6) { 1 } else { 2 }).for_each(|s| hit(Voice::Hat, s, 0.4));
+            let by = lot.pick(&[1, 2, 2, sub]);
+            every(steps, 0, by).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.45 } else { 0.35 }));
         }
         Groove::Driven => {
             let by = lot.pick(&[1, 1, off.max(1), sub]);
@@ -227,7 +228,8 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
         Groove::OneDrop => {
             hit(Voice::Kick, beat(2), 1.0);
             hit(Voice::Rim, beat(2), 0.8);
-            every(steps, 0, off.max(1)).for_each(|s| hit(Voice::Hat, s, if s % sub == 0 { 0.3 } else { 0.5 }));
+            let heavy = usize::from(lot.chance(0.5)) * off;
+            every(steps, 0, off.max(1)).for_each(|s| hit(Voice::Hat, s, if s % sub == heavy { 0.5 } else { 0.3 }));
         }
         Groove::Clave => {
             let claves = [[0, 3, 6, 10, 12], [0, 3, 7, 10, 12], [0, 3, 6, 10, 13], [2, 4, 8, 11, 14]];
@@ -305,7 +307,9 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
         Groove::Hands => {
             let voice = lot.pick(&[Voice::Snare, Voice::Hat, Voice::Rim]);
             let by = lot.pick(&[sub, sub, off.max(1)]);
-            every(steps, if lot.chance(0.3) { sub } else { 0 }, by).for_each(|s| hit(voice, s, 0.7));
+            // Nobody could tell where beats are if all were alike.
+            let level = |s: usize| if s.is_multiple_of(sub) { 0.7 } else { 0.35 };
+            every(steps, if lot.chance(0.3) { sub } else { 0 }, by).for_each(|s| hit(voice, s, level(s)));
         }
         Groove::Brushed => {
             let (rests, heavy) = (lot.chance(0.3), lot.pick(&[off, off, sub / 4 * 3, 0]));

@@ -86,7 +86,8 @@ const BASE: Style = Style {
     finish: Finish::Usual,
 };
 
-/// Every style.
+/// Every style. Where the snare, or what stands for it, comes once in four beats, those are counted as they are written and
+/// danced to: at 140 a minute rather than at 70.
 pub static STYLES: &[Style] = &[
     Style { name: "four on the floor", bpm: [110.0, 150.0], grooves: &[Floor], ..BASE },
     Style { name: "slow floor", bpm: [84.0, 112.0], swing: [0.5, 0.6], grooves: &[Floor], ..BASE },
@@ -94,7 +95,7 @@ pub static STYLES: &[Style] = &[
     Style { name: "rock", bpm: [92.0, 164.0], grooves: &[Backbeat], parts: [0.95, 0.8, 0.2, 0.6, 0.2], ..BASE },
     Style { name: "disco", bpm: [104.0, 132.0], grooves: &[Floor, Funk], parts: [0.95, 0.8, 0.4, 0.6, 0.4], ..BASE },
     Style { name: "threes", bpm: [84.0, 116.0], grooves: &[Threes], parts: [0.8, 0.7, 0.4, 0.5, 0.3], ..BASE },
-    Style { name: "rolling", bpm: [60.0, 86.0], grooves: &[Rolling], parts: [0.8, 0.6, 0.4, 0.5, 0.5], ..BASE },
+    Style { name: "rolling", bpm: [120.0, 172.0], grooves: &[Rolling], parts: [0.8, 0.6, 0.4, 0.5, 0.5], ..BASE },
     Style {
         name: "combo",
         bpm: [76.0, 150.0],
@@ -104,10 +105,10 @@ pub static STYLES: &[Style] = &[
         ..BASE
     },
     Style { name: "double", bpm: [100.0, 172.0], grooves: &[Double], parts: [0.95, 0.8, 0.3, 0.5, 0.2], ..BASE },
-    Style { name: "ballad", bpm: [62.0, 92.0], moves: Moves::Human, grooves: &[Backbeat, Half, Hands], ..BASE },
+    Style { name: "ballad", bpm: [62.0, 92.0], moves: Moves::Human, grooves: &[Backbeat, Backbeat, Hands], ..BASE },
     Style { name: "breakbeat", bpm: [88.0, 140.0], grooves: &[Broken], ..BASE },
     Style { name: "fast breaks", bpm: [158.0, 184.0], grooves: &[Broken, Backbeat], ..BASE },
-    Style { name: "half time", bpm: [66.0, 100.0], swing: [0.5, 0.58], grooves: &[Half], ..BASE },
+    Style { name: "half time", bpm: [116.0, 176.0], swing: [0.5, 0.58], grooves: &[Half], ..BASE },
     Style { name: "funk", bpm: [88.0, 126.0], swing: [0.5, 0.58], grooves: &[Funk], moves: Moves::Human, ..BASE },
     Style { name: "latin", bpm: [84.0, 132.0], grooves: &[Clave, Toms, Surdo], moves: Moves::Human, ..BASE },
     Style { name: "brushed", bpm: [78.0, 136.0], grooves: &[Brushed], moves: Moves::Human, ..BASE },
@@ -162,10 +163,17 @@ pub static STYLES: &[Style] = &[
     Style { name: "club set", bpm: [116.0, 150.0], grooves: &[Floor, Broken], form: Form::Club, ..BASE },
     Style { name: "ramp", bpm: [84.0, 140.0], grooves: &[Floor, Backbeat, Funk], moves: Moves::Ramp, ..BASE },
     Style { name: "bend", bpm: [90.0, 150.0], grooves: &[Floor, Broken, Backbeat], moves: Moves::Bend, ..BASE },
-    Style { name: "quiet", bpm: [80.0, 150.0], grooves: &[Floor, Backbeat, Half], finish: Finish::Quiet, ..BASE },
+    Style { name: "quiet", bpm: [80.0, 150.0], grooves: &[Floor, Backbeat, Funk], finish: Finish::Quiet, ..BASE },
     Style { name: "clipped", bpm: [90.0, 170.0], grooves: &[Floor, Backbeat, Broken], finish: Finish::Clipped, ..BASE },
     Style { name: "clicks", bpm: [60.0, 200.0], grooves: &[Hands], parts: [0.1, 0.1, 0.0, 0.1, 0.0], ..BASE },
-    Style { name: "one drop", bpm: [66.0, 92.0], swing: [0.5, 0.62], grooves: &[OneDrop], moves: Moves::Human, ..BASE },
+    Style {
+        name: "one drop",
+        bpm: [126.0, 184.0],
+        swing: [0.5, 0.62],
+        grooves: &[OneDrop],
+        moves: Moves::Human,
+        ..BASE
+    },
     Style {
         name: "swing",
         bpm: [100.0, 190.0],

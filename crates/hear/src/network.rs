@@ -2,11 +2,12 @@
 //! al., "Learning phrase representations using RNN encoder-decoder", EMNLP 2014; for beats: S. Böck, F. Krebs and G. Widmer,
 //! "Joint beat and downbeat tracking with recurrent neural networks", ISMIR 2016). Their weights were found by the trainer of
 //! `splimo-corpus` on music that is made by code, and lie in `data`
-//! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The other three
+//! beside this file's crate as numbers. The second ones came first, and were trained on from still earlier ones. The others
 //! are larger and began by chance: those of the first are of the sixth of sixteen rounds, since later ones knew the corpus
 //! better and other music worse; those of the third and the fourth, where units were left out and parts play riffs, are of
 //! the eleventh of twelve and the last of ten, and became better to the end; the fourth went on for eight more on other
-//! music, with echoes, filters and swells. A small one learnt nothing but what is music, of
+//! music, with echoes, filters and swells. The fifth are of the last of fourteen, on music whose parts are
+//! written for each other; going on made them know that corpus better and recordings no better. A small one learnt nothing but what is music, of
 //! speech, noise and the like as much as of music: the others took a voice that talks for music, and its syllables for beats.
 
 use crate::recurrent::{Layer, dense, logistic};
@@ -120,11 +121,12 @@ const fn written(units: usize, bytes: &'static [u8]) -> (Shape, &'static [u8]) {
     (shape, bytes)
 }
 
-const WRITTEN: [(Shape, &[u8]); 4] = [
+const WRITTEN: [(Shape, &[u8]); 5] = [
     written(144, include_bytes!("../data/network.weights")),
     written(96, include_bytes!("../data/second.weights")),
     written(144, include_bytes!("../data/third.weights")),
     written(144, include_bytes!("../data/fourth.weights")),
+    written(144, include_bytes!("../data/fifth.weights")),
 ];
 
 /// The one that tells what is music.
