@@ -294,6 +294,10 @@ impl Face {
 
     /// What a key asks for.
     pub(super) fn key(&mut self, key: KeyEvent) -> Option<Action> {
+        if matches!(key.code, KeyCode::Char(letter) if letter.is_control()) {
+            // No key is called so, and nothing that is typed has such letters.
+            return None;
+        }
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
         if let Some(overlay) = &mut self.overlay {
             // Leaving is possible from everywhere.

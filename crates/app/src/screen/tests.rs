@@ -446,6 +446,18 @@ fn a_click_on_a_pad_or_a_tab_does_what_its_key_does() {
 }
 
 #[test]
+fn what_is_no_letter_is_not_typed() {
+    let mut scene = Scene::demo();
+    scene.open(&Action::ShowView(View::Rig));
+    scene.type_keys("e");
+    let before = scene.screen(120, 36);
+    scene.type_keys("\u{7f}\u{1b}\u{85}\u{0}");
+    assert_eq!(scene.screen(120, 36), before);
+    scene.type_keys("x");
+    assert_ne!(scene.screen(120, 36), before);
+}
+
+#[test]
 fn a_paste_fires_nothing() {
     let mut scene = Scene::demo();
     scene.face.paste("qwerty 12345");
