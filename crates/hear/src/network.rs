@@ -6,9 +6,10 @@
 //! are larger and began by chance: those of the first are of the sixth of sixteen rounds, since later ones knew the corpus
 //! better and other music worse; those of the third and the fourth, where units were left out and parts play riffs, are of
 //! the eleventh of twelve and the last of ten, and became better to the end; the fourth went on for eight more on other
-//! music, with echoes, filters and swells. The fifth are of the last of fourteen, on music whose parts are
-//! written for each other; going on made them know that corpus better and recordings no better. A small one learnt nothing but what is music, of
-//! speech, noise and the like as much as of music: the others took a voice that talks for music, and its syllables for beats.
+//! music, with echoes, filters and swells. The fifth are of the last of fourteen, on music whose parts are written for each
+//! other; going on made them know that corpus better and recordings no better. A small one learnt nothing but what is music,
+//! of speech, noise and the like as much as of music: the others took a voice that talks for music, and its syllables for
+//! beats.
 
 use crate::recurrent::{Layer, dense, logistic};
 use crate::sight::VIEW;

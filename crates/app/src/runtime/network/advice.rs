@@ -204,7 +204,7 @@ pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<
 }
 
 #[cfg(test)]
-mod tests {
+pub(crate) mod tests {
     use super::*;
     use crate::runtime::network::Network;
     use crate::runtime::output::plan::plan;
@@ -213,7 +213,8 @@ mod tests {
     use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
     use splimo_wire::sacn::discovery;
 
-    fn answer(network: &mut NetworkStatus, last: u8, mac: u8, outputs: &[u16]) {
+    /// A node at 127.0.0.`last` answers now.
+    pub(crate) fn answer(network: &mut NetworkStatus, last: u8, mac: u8, outputs: &[u16]) {
         let address = Ipv4Addr::new(127, 0, 0, last);
         let reply = Repr {
             address,

@@ -2,8 +2,8 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, Mo
 use splimo_core::action::{Action, View};
 use splimo_core::show::Show;
 use splimo_wire::Protocol;
-use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
 
+use crate::runtime::network::advice::tests::answer;
 use crate::runtime::network::{Network, Received};
 use crate::runtime::output::plan::plan;
 use crate::screen::tests::Scene;
@@ -28,26 +28,8 @@ fn tabs(scene: &mut Scene, count: usize) {
 
 /// A node of one port answers.
 fn answers(scene: &mut Scene, last: u8, output: u16) {
-    let address = std::net::Ipv4Addr::new(127, 0, 0, last);
-    let reply = Repr {
-        address,
-        version: 1,
-        oem: OEM_UNKNOWN,
-        short_name: "Box",
-        long_name: "",
-        report: "",
-        switch: 0,
-        ports: std::array::from_fn(|i| Port { output: (i == 0).then_some(output), ..Port::default() }),
-        port_count: 1,
-        style: Style::Node,
-        mac: [last; 6],
-        bind_address: address,
-        bind_index: 1,
-        refresh_rate: 0,
-    };
     scene.network.now += 1.0;
-    let now = scene.network.now;
-    scene.network.directory.answered(&reply, address, now);
+    answer(&mut scene.network, last, last, &[output]);
     scene.screen(158, 48);
 }
 
