@@ -9,6 +9,9 @@ type Nanos = f64;
 const BEHIND: Nanos = 1.5e6;
 /// How far a single step may be stretched or pressed, as a share of it.
 const MOST: f64 = 0.25;
+/// How far the frames may be from where they were if they came evenly, in frames: a route leaves out those that come
+/// sooner than its rate allows, and a clock that is being put right may run faster than its tempo for seconds.
+const FARTHEST: f64 = 0.6;
 /// Frames that a beat has at least: with fewer the rate would be another one.
 const LEAST: f64 = 12.0;
 
@@ -18,30 +21,43 @@ pub(super) struct InStep {
     /// The beat that is going on, and how many frames it gets.
     beat: i64,
     frames: f64,
-    /// How many frames the beats before were short of: half a one at the most.
-    short: f64,
+    /// How much later than evenly the frames come at present, in frames.
+    behind: f64,
+    /// Where the musical clock stood at the last frame, and how long ago that is.
+    last: Option<(f64, Nanos)>,
 }
 
 impl InStep {
     /// By how much later than evenly the next frame is to come, in nanoseconds, where the musical clock stands at `beat` in
     /// the present one, at so many beats a minute; `period` is the even time between two frames.
     pub(super) fn lean(&mut self, beat: f64, bpm: f64, period: Nanos) -> i64 {
-        let length = 60e9 / bpm.max(1.0);
+        let length = self.length(beat, 60e9 / bpm.max(1.0));
         let even = length / period;
-        if even < LEAST {
-            return 0;
-        }
-        let place = beat - BEHIND / length;
-        let going_on = place.floor() as i64;
+        let wanted = if even < LEAST { 0.0 } else { self.wanted(beat - BEHIND / length, even) };
+        let lean = wanted.clamp(-MOST, MOST).clamp(-FARTHEST - self.behind, FARTHEST - self.behind);
+        self.behind += lean;
+        self.last = Some((beat, period * (1.0 + lean)));
+        (lean * period) as i64
+    }
+
+    /// How long a beat takes as the clock runs now: its tempo says so, but while it is put right it is slower or faster.
+    fn length(&self, beat: f64, nominal: Nanos) -> Nanos {
+        let Some((last, elapsed)) = self.last else { return nominal };
+        let advance = (beat - last) * nominal / elapsed;
+        if (0.7..1.4).contains(&advance) { nominal / advance } else { nominal }
+    }
+
+    /// By how many frames the next one had to come later than evenly, from the nearest place of a frame to the next, where
+    /// `place` is in beats and a beat has room for `even` frames.
+    fn wanted(&mut self, place: f64, even: f64) -> f64 {
+        // One that lies on the beat but for a rounding belongs to it.
+        let going_on = (place + 0.02 / even).floor() as i64;
         if going_on != self.beat || self.frames == 0.0 {
             self.beat = going_on;
-            self.frames = (even + self.short).round();
-            self.short += even - self.frames;
+            self.frames = (even + self.behind).round();
         }
-        let done = (place - place.floor()) * self.frames;
-        // From the nearest place of a frame to the next.
-        let wanted = (done.round() + 1.0 - done) * length / self.frames;
-        (wanted - period).clamp(-MOST * period, MOST * period) as i64
+        let done = (place - self.beat as f64) * self.frames;
+        (done.round() + 1.0 - done) * even / self.frames - 1.0
     }
 }
 
@@ -73,8 +89,41 @@ mod tests {
             }
             let mean = (settled.len() - 1) as f64 / (settled[settled.len() - 1] - settled[0]);
             assert!((mean / rate - 1.0).abs() < 0.003, "{bpm} at {rate}: {mean} a second");
-            let gaps: Vec<f64> = settled.windows(2).map(|two| (two[1] - two[0]) * rate).collect();
-            assert!(gaps.iter().all(|gap| (0.93..1.07).contains(gap)), "{bpm} at {rate}: {gaps:?}");
+            let mut gaps = settled.windows(2).map(|two| (two[1] - two[0]) * rate);
+            assert_eq!(gaps.find(|gap| !(0.93..1.07).contains(gap)), None, "{bpm} at {rate}");
+        }
+    }
+
+    #[test]
+    fn a_clock_that_is_put_right_does_not_make_a_route_leave_frames_out() {
+        use splimo_wire::Protocol;
+        use splimo_wire::burst::{Burst, Identity, Lane, Stream};
+
+        let stream = Stream {
+            source: 0,
+            protocol: Protocol::ArtNet,
+            universe: 0,
+            to: ([127, 0, 0, 2], 6454).into(),
+            priority: 100,
+            preview: false,
+            sync_address: 0,
+            keep_alive: false,
+        };
+        for (bpm, faster) in [(124.0, 0.25), (124.0, 0.08), (90.0, 0.05), (171.0, 0.12), (124.0, -0.25), (140.0, 0.02)]
+        {
+            let lanes = [Lane { streams: vec![stream], rate: 44.0, syncs: Vec::new() }];
+            let mut burst = Burst::new(&lanes, &Identity::default());
+            let (mut step, mut time, mut beat, mut made, mut sent) = (InStep::default(), 0.0, 0.37, 0u32, 0u32);
+            while time < 30.0 {
+                made += 1;
+                sent += burst.prepare(&[0; 512], time, false) as u32;
+                let next = 1.0 / 44.0 + step.lean(beat, bpm, 1e9 / 44.0) as f64 / 1e9;
+                // From the fifth second on it is put right every now and then.
+                let hurry = if time > 5.0 && time % 5.0 < 3.0 { 1.0 + faster } else { 1.0 };
+                (time, beat) = (time + next, beat + next * bpm / 60.0 * hurry);
+            }
+            assert_eq!(sent, made, "{bpm} beats a minute, {faster} faster");
+            assert!((f64::from(made) - 30.0 * 44.0).abs() < 2.0, "{made} frames at {bpm}");
         }
     }
 
