@@ -11,8 +11,9 @@ use crate::{Protocol, SLOTS};
 /// How much sooner than at an even rate a frame may leave, as a share of the time between two, while no more of them leave
 /// in the long run: frames in step with music come a little sooner at times and a little later at others.
 const EARLY: f64 = 0.3;
-/// How much sooner one may that shows something sudden: at 100 frames, those on a beat are not kept waiting by a lane of 44.
-const SUDDEN: f64 = 0.9;
+/// How much sooner one may that shows something sudden: at 100 frames, those on a beat are not kept waiting by a lane of 44,
+/// nor is what is heard of that beat a moment later.
+const SUDDEN: f64 = 1.3;
 
 /// How long a universe that does not change may stay silent, in seconds: E1.31 (6.6.1) and Art-Net 4 ("Refresh rate") both
 /// ask for a packet every 800 to 1000 ms.
@@ -451,14 +452,14 @@ mod tests {
         let mut burst = Burst::new(&[lane], &identity());
         let mut left = Vec::new();
         for frame in 0..6000u32 {
-            // Every 47th of a hundred a second lies on a beat: 127 of them a minute.
-            let sudden = frame % 47 == 5;
+            // Every 47th of a hundred a second lies on a beat, 127 of them a minute; two frames later it has been heard.
+            let sudden = [5, 7].contains(&(frame % 47));
             if burst.prepare(&[frame as u8; 512], f64::from(frame) / 100.0, sudden) > 0 {
                 left.push(frame);
             }
         }
         let late = |beat: u32| left.iter().find(|frame| **frame >= beat).map(|frame| frame - beat);
-        assert!((5..5900).step_by(47).all(|beat| late(beat) == Some(0)), "{left:?}");
+        assert!((5..5900).step_by(47).all(|beat| late(beat) == Some(0) && late(beat + 2) == Some(0)), "{left:?}");
         assert!((2638..=2642).contains(&left.len()), "{} in a minute", left.len());
     }
 
