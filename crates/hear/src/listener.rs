@@ -12,7 +12,7 @@ use crate::hits::HitMeter;
 use crate::key::KeyMeter;
 use crate::loudness::LoudnessMeter;
 use crate::network::{Network, Told};
-use crate::onset::OnsetMeter;
+use crate::onset::{self, OnsetMeter};
 use crate::phrase::PhraseMeter;
 use crate::pitch::PitchMeter;
 use crate::section::SectionMeter;
@@ -75,6 +75,8 @@ pub struct Listener {
     told: Told,
     hits: HitMeter,
     onsets: OnsetMeter,
+    /// Whether something has set in since the last hop.
+    has_set_in: bool,
     beat: BeatTracker,
     bar: BarTracker,
     phrase: PhraseMeter,
@@ -119,6 +121,7 @@ impl Listener {
             told: Told::default(),
             hits: HitMeter::default(),
             onsets: OnsetMeter::default(),
+            has_set_in: false,
             beat: BeatTracker::default(),
             bar: BarTracker::default(),
             phrase: PhraseMeter::new(COLOURS),
@@ -137,17 +140,22 @@ impl Listener {
     }
 
     /// Takes samples, any number of them, and hands each [`Hearing`] that they complete to `heard`. Its time is counted
-    /// in samples from the first one. Samples that are no numbers count as silence. Allocates nothing.
+    /// in samples from the first one. One in which something has just set in is handed over as soon as that is known, between
+    /// two others: nothing but its onsets is newer than in the one before. Samples that are no numbers count as silence.
+    /// Allocates nothing.
     pub fn listen(&mut self, samples: &[f32], mut heard: impl FnMut(&Hearing)) {
         for &sample in samples {
             let sample = sample * self.ears.gain;
             self.pending[self.filled] = if sample.is_finite() { sample.clamp(-8.0, 8.0) } else { 0.0 };
             self.filled += 1;
+            let set_in = self.filled.is_multiple_of(onset::LOOK) && self.set_in();
             if self.filled == HOP {
                 self.filled = 0;
                 self.hop();
-                heard(&self.hearing);
+            } else if !set_in {
+                continue;
             }
+            heard(&self.hearing);
         }
     }
 
@@ -172,7 +180,7 @@ impl Listener {
     fn hop(&mut self) {
         self.samples += HOP as u64;
         let peak = self.pending.iter().fold(0.0f32, |peak, s| peak.max(s.abs()));
-        let mut rms = (self.pending.iter().map(|s| s * s).sum::<f32>() / HOP as f32).sqrt();
+        let mut rms = rms(&self.pending);
         if rms < self.ears.floor {
             self.pending.fill(0.0);
             rms = 0.0;
@@ -198,7 +206,7 @@ impl Listener {
             self.told = self.network.see(view);
             self.struck();
         }
-        self.cue.struck[4] = self.set_in();
+        self.cue.struck[4] = std::mem::take(&mut self.has_set_in);
         self.count();
     }
 
@@ -215,9 +223,12 @@ impl Listener {
         }
     }
 
-    /// Whether something has just set in.
+    /// Whether something has set in just before the last sample.
     fn set_in(&mut self) -> bool {
-        let Some(strength) = self.onsets.hop(&self.pending) else { return false };
+        let quiet = [0.0; onset::LOOK];
+        let looked = self.pending[..self.filled].last_chunk().filter(|l| rms(*l) >= self.ears.floor).unwrap_or(&quiet);
+        let Some(strength) = self.onsets.look(looked) else { return false };
+        self.has_set_in = true;
         let hearing = &mut self.hearing;
         hearing.onsets += 1;
         hearing.onset_strength = strength;
@@ -250,6 +261,11 @@ impl Listener {
         let (start, sure) = self.phrase.hop(&colours, bars, changed);
         (hearing.phrase_start, hearing.phrase_confidence) = (start, sure * hearing.bar_confidence);
     }
+}
+
+/// The root of the mean square of some samples.
+fn rms(samples: &[f32]) -> f32 {
+    (samples.iter().map(|s| s * s).sum::<f32>() / samples.len().max(1) as f32).sqrt()
 }
 
 /// The notes that the pitch makes.

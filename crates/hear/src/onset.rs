@@ -2,27 +2,32 @@
 //! (S. Böck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; online peak picking after
 //! S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
-use crate::HOPS_PER_SECOND;
 use crate::bands::FilterBank;
 use crate::spectrum::ShortSpectrum;
+use crate::{HOP, HOPS_PER_SECOND};
+
+/// Samples between one look and the next: half a hop, 5.33 ms, since a flash waits for it.
+pub const LOOK: usize = HOP / 2;
+/// Looks a second.
+const LOOKS_PER_SECOND: f64 = HOPS_PER_SECOND * (HOP / LOOK) as f64;
 
 /// Bands that are looked at.
 const BANDS: usize = 40;
-/// Hops that a band is compared over.
-const LAG: usize = 2;
+/// Looks that a band is compared over: two hops.
+const LAG: usize = 4;
 /// How far magnitudes are lifted before the logarithm.
 const LIFT: f32 = 60.0;
 /// The level below which nothing is turned up any further: about -70 dB of full scale.
 const FLOOR: f32 = 3e-4;
-/// How much of the level stays from one hop to the next: it halves in about 5 s.
-const HOLD: f32 = 0.998_5;
+/// How much of the level stays from one look to the next: it halves in about 5 s.
+const HOLD: f32 = 0.999_25;
 /// How much a rise has to exceed what is usual, as a mean of all bands, and how many times that.
-const MORE: f32 = 0.1;
-const TIMES: f32 = 0.4;
+const MORE: f32 = 0.12;
+const TIMES: f32 = 0.6;
 /// Seconds over which the usual is averaged.
 const USUAL: f64 = 0.5;
-/// Hops between two onsets, at the least: 43 ms.
-const REST: u32 = 4;
+/// Looks between two onsets, at the least: 43 ms.
+const REST: u32 = 8;
 /// How long ago something set in when it is told, in seconds: half a hop, and what of the window has to be filled.
 pub const ONSET_AGO: f64 = 0.010;
 
@@ -30,13 +35,13 @@ pub const ONSET_AGO: f64 = 0.010;
 pub struct OnsetMeter {
     spectrum: ShortSpectrum,
     bank: FilterBank,
-    /// The last hops, each band the highest of its neighbours.
+    /// The last looks, each band the highest of its neighbours.
     past: [[f32; BANDS]; LAG],
     level: f32,
     usual: f32,
     before: f32,
     rest: u32,
-    hops: usize,
+    looks: usize,
 }
 
 impl Default for OnsetMeter {
@@ -50,31 +55,31 @@ impl Default for OnsetMeter {
             usual: 0.0,
             before: 0.0,
             rest: 0,
-            hops: 0,
+            looks: 0,
         }
     }
 }
 
 impl OnsetMeter {
-    /// Takes a hop of samples; returns how strong an onset was, 0..1, where there was one just before. Allocates nothing.
-    pub fn hop(&mut self, samples: &[f32; crate::HOP]) -> Option<f32> {
+    /// Takes the samples of a look; returns how strong an onset was, 0..1, where there was one just before. Allocates nothing.
+    pub fn look(&mut self, samples: &[f32; LOOK]) -> Option<f32> {
         let mut bands = [0.0; BANDS];
         self.bank.apply(self.spectrum.hop(samples), &mut bands);
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         self.level = loudest.max(self.level * HOLD).max(FLOOR);
         let lift = LIFT / self.level;
         bands.iter_mut().for_each(|band| *band = (1.0 + lift * *band).ln());
-        let before = self.past[self.hops % LAG];
+        let before = self.past[self.looks % LAG];
         let rise = bands.iter().zip(before).map(|(now, before)| (now - before).max(0.0)).sum::<f32>() / BANDS as f32;
-        self.past[self.hops % LAG] = std::array::from_fn(|band| {
+        self.past[self.looks % LAG] = std::array::from_fn(|band| {
             let neighbours = band.saturating_sub(1)..(band + 2).min(BANDS);
             bands[neighbours].iter().copied().fold(0.0, f32::max)
         });
-        self.hops += 1;
+        self.looks += 1;
         self.rest = self.rest.saturating_sub(1);
         let wanted = MORE + TIMES * self.usual;
-        let found = self.rest == 0 && self.hops > LAG && rise > wanted && rise > self.before;
-        self.usual += (rise - self.usual) / (USUAL * HOPS_PER_SECOND) as f32;
+        let found = self.rest == 0 && self.looks > LAG && rise > wanted && rise > self.before;
+        self.usual += (rise - self.usual) / (USUAL * LOOKS_PER_SECOND) as f32;
         self.before = rise;
         found.then(|| {
             self.rest = REST;
@@ -86,14 +91,15 @@ impl OnsetMeter {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{HOP, SAMPLE_RATE};
+    use crate::SAMPLE_RATE;
 
     /// The onsets of a signal, in seconds.
     fn onsets(seconds: f64, signal: impl Fn(f64) -> f32) -> Vec<f64> {
         let mut meter = OnsetMeter::default();
-        let hop_of = |hop: usize| std::array::from_fn(|i| signal((hop * HOP + i) as f64 / f64::from(SAMPLE_RATE)));
-        let heard = |hop: usize| (hop + 1) as f64 / HOPS_PER_SECOND;
-        (0..(seconds * HOPS_PER_SECOND) as usize).filter(|hop| meter.hop(&hop_of(*hop)).is_some()).map(heard).collect()
+        let samples = |look: usize| std::array::from_fn(|i| signal((look * LOOK + i) as f64 / f64::from(SAMPLE_RATE)));
+        let heard = |look: usize| (look + 1) as f64 / LOOKS_PER_SECOND;
+        let looks = 0..(seconds * LOOKS_PER_SECOND) as usize;
+        looks.filter(|look| meter.look(&samples(*look)).is_some()).map(heard).collect()
     }
 
     #[test]
