@@ -91,10 +91,22 @@ impl Note {
     /// # Errors
     /// Where the system gives no thread.
     pub fn of(document: &str) -> std::io::Result<Self> {
-        // A name that is the same for the same document, and can be a file's.
-        let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
-        let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();
-        Self::at(files::state_folder().join(format!("{short}.running")))
+        Self::at(place_of(document))
+    }
+
+    /// Notes what runs for another document from now on, as after it was saved under another name: what the old name had is
+    /// forgotten, since it does not run any more, and what the new one had is written over.
+    ///
+    /// # Errors
+    /// Where the system gives no thread; it goes on under the old name then.
+    pub fn go_over(&mut self, document: &str) -> std::io::Result<()> {
+        let path = place_of(document);
+        if path != self.path {
+            let next = Self::at(path)?;
+            self.left();
+            *self = Self { found: None, ..next };
+        }
+        Ok(())
     }
 
     /// The note in a file.
@@ -143,6 +155,13 @@ impl Note {
         }
         let _ = fs::remove_file(&self.path);
     }
+}
+
+/// Where the note of a document is: a name that is the same for the same document, and can be a file's.
+fn place_of(document: &str) -> PathBuf {
+    let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+    let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();
+    files::state_folder().join(format!("{short}.running"))
 }
 
 /// Whether another process of this number is there and is Splimo: after a new start of the machine the number may be anybody's,
@@ -210,5 +229,30 @@ mod tests {
         let other = text.replace(&std::process::id().to_string(), "4194305");
         fs::write(&path, other).expect("writes");
         assert_eq!(Note::at(path).expect("a thread").found(), Some(&running));
+    }
+
+    #[test]
+    fn what_was_saved_under_another_name_is_noted_under_that() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("old.running");
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        let written = |path: &std::path::Path| {
+            while !path.exists() {
+                std::thread::sleep(std::time::Duration::from_millis(5));
+            }
+        };
+        let mut note = Note::at(path.clone()).expect("a thread");
+        note.keep(running.clone());
+        written(&path);
+        let document = folder.path().join("new.splimo").display().to_string();
+        note.go_over(&document).expect("a thread");
+        assert!(!path.exists() && note.found().is_none());
+        // The same is noted again, at once.
+        note.keep(running);
+        written(&place_of(&document));
+        note.go_over(&document).expect("it is there already");
+        assert!(place_of(&document).exists());
+        note.left();
+        assert!(!place_of(&document).exists());
     }
 }

@@ -26,6 +26,7 @@ mod tones;
 
 use std::io::{self, Write};
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::path::Path;
 use std::sync::Arc;
 use std::thread::Builder;
 use std::time::Duration;
@@ -142,10 +143,17 @@ fn session(
 ) -> io::Result<()> {
     let mut taken = Taken::take()?;
     let mut deadlines = Deadlines::new(Instant::now(), RATE);
+    let mut name = document.path().map(Path::to_owned);
     while !ended() && !face.leaves() {
         fault::strike("screen");
         tell_of_autosave(document, runtime);
         face.see_saved(document.saved());
+        if name.as_deref() != document.path() {
+            name = document.path().map(Path::to_owned);
+            if let Err(error) = note.go_over(&document.id()) {
+                tracing::warn!(%error, "what runs goes on being noted under the old name");
+            }
+        }
         let snapshot = outlook.snapshot.read();
         let edition = runtime.editions().get(snapshot.edition);
         let (network, ports) = (runtime.exchange().status(), runtime.editions().ports());
