@@ -19,6 +19,8 @@ const SLEW: f64 = 0.35;
 const MOST_SLEW: f64 = 0.25;
 /// A pause between taps after which a new series begins, in seconds.
 const TAP_PAUSE: f64 = 2.5;
+/// How far a tap may lie from where it was to come, as a share of the time between two.
+const OFF: f64 = 0.18;
 /// Taps that are averaged, at the most.
 const TAPS: usize = 8;
 
@@ -244,7 +246,9 @@ impl Clock {
         taps.times[taps.count % TAPS] = time;
         taps.count += 1;
         if let Some(interval) = taps.interval() {
-            taps.anchor = Some(time);
+            if taps.is_in_time(interval) {
+                taps.anchor = Some(time);
+            }
             self.bpm = (60.0 / interval).clamp(20.0, 400.0);
             self.source = Source::Tapped;
             self.follows_music = false;
@@ -360,8 +364,18 @@ impl Tapped {
         }
         gaps.sort_by(f64::total_cmp);
         let median = *gaps.get(gaps.len() / 2)?;
-        let good = || gaps.iter().filter(|&&gap| (gap / median - 1.0).abs() < 0.18);
+        let good = || gaps.iter().filter(|&&gap| (gap / median - 1.0).abs() < OFF);
         Some(good().sum::<f64>() / good().count() as f64)
+    }
+
+    /// Whether the last tap lies where one was to come, after the one before it or on the beat that was tapped so far: a hand
+    /// that slips once does not move the beat, one that goes on elsewhere does with its second tap there.
+    fn is_in_time(&self, interval: f64) -> bool {
+        let [before, last] = [2, 1].map(|back| self.times[(self.count - back) % TAPS]);
+        let beats = |from: f64| (last - from) / interval;
+        let whole = |beats: f64| (beats - beats.round()).abs() < OFF;
+        let after = beats(before);
+        (after > 0.5 && whole(after)) || self.anchor.is_none_or(|anchor| whole(beats(anchor)))
     }
 }
 
@@ -639,6 +653,31 @@ mod tests {
             clock.tap(time);
         }
         assert!((clock.bpm() - 120.0).abs() < 1.0, "{}", clock.bpm());
+    }
+
+    #[test]
+    fn one_bad_tap_does_not_move_the_beat_and_a_hand_that_goes_on_elsewhere_does() {
+        let beat_after = |taps: &[f64]| {
+            let mut clock = Clock::new(120.0);
+            let mut taps = taps.iter().peekable();
+            for tick in 0..=600 {
+                let time = f64::from(tick) * 0.01;
+                clock.advance(time, &Hearing::SILENCE);
+                if taps.next_if(|tap| **tap <= time).is_some() {
+                    clock.tap(time);
+                }
+            }
+            clock.beat().rem_euclid(1.0)
+        };
+        let off = |taps: &[f64], wanted: f64| {
+            let off = (beat_after(taps) - wanted).rem_euclid(1.0);
+            off.min(1.0 - off)
+        };
+        for slip in [2.1, 2.2, 2.3] {
+            assert!(off(&[0.5, 1.0, 1.5, 2.0, slip], 0.0) < 0.01, "{slip}");
+            assert!(off(&[0.5, 1.0, 1.5, 2.0, slip, 2.5], 0.0) < 0.02, "{slip}");
+        }
+        assert!(off(&[0.5, 1.0, 1.5, 2.0, 2.75, 3.25, 3.75], 0.5) < 0.02);
     }
 
     #[test]
