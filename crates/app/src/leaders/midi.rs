@@ -13,6 +13,8 @@ use crate::stream::{Stream, There};
 const RETRY: f64 = 1.0;
 /// And one into which nobody writes.
 const IDLE: f64 = 0.05;
+/// The longest time between two clocks: that of 20 beats a minute, in seconds.
+const LONGEST: f64 = 60.0 / 20.0 / CLOCKS_A_BEAT;
 
 /// Follows a stream, and again once it is there again.
 pub(super) fn follow(follower: &Follower, path: &Path) {
@@ -34,7 +36,7 @@ pub(super) fn follow(follower: &Follower, path: &Path) {
 /// Until the stream ends.
 fn listen(follower: &Follower, stream: &Stream) -> io::Result<()> {
     let (mut reader, mut clock) = (Reader::default(), Clock::default());
-    let (mut bytes, mut last) = ([0; 256], f64::MIN);
+    let (mut bytes, mut timings, mut last) = ([0; 256], Vec::with_capacity(256), f64::MIN);
     while !follower.stopped() {
         let count = match stream.read(&mut bytes)? {
             There::Bytes(count) => count,
@@ -43,38 +45,105 @@ fn listen(follower: &Follower, stream: &Stream) -> io::Result<()> {
         };
         follower.troubles.over("midi");
         let now = follower.now();
-        for timing in bytes[..count].iter().filter_map(|byte| reader.byte(*byte)) {
-            clock.take(timing, now);
-            // One that stands is told at once: there may be nothing after it.
-            if timing == Timing::Stop {
-                last = f64::MIN;
-            }
+        timings.clear();
+        timings.extend(bytes[..count].iter().filter_map(|byte| reader.byte(*byte)));
+        clock.take_all(&timings, now);
+        // One that stands is told at once: there may be nothing after it.
+        if timings.contains(&Timing::Stop) {
+            last = f64::MIN;
         }
-        follower.tell(clock.0.beacon(now), &mut last);
+        follower.tell(clock.pulses.beacon(now), &mut last);
     }
     Ok(())
 }
 
 /// A machine that sends its clock.
-struct Clock(Pulses);
+struct Clock {
+    pulses: Pulses,
+    /// When something was read last.
+    read: f64,
+}
 
 impl Default for Clock {
     fn default() -> Self {
-        Self(Pulses::new(Leader::Midi, CLOCKS_A_BEAT))
+        Self { pulses: Pulses::new(Leader::Midi, CLOCKS_A_BEAT), read: f64::MIN }
     }
 }
 
 impl Clock {
-    fn take(&mut self, timing: Timing, now: f64) {
-        match timing {
-            Timing::Clock => self.0.pulse(now),
-            Timing::Start => {
-                self.0.seek(0.0);
-                self.0.run(true);
-            }
-            Timing::Continue => self.0.run(true),
-            Timing::Stop => self.0.run(false),
-            Timing::Position(sixteenths) => self.0.seek(f64::from(sixteenths) / POSITIONS_A_BEAT),
+    /// Takes what was read at once. Where that is several clocks, we were held up, and they came one after the other since
+    /// something was read last: each counts, or the beat would be off by as many from then on.
+    fn take_all(&mut self, timings: &[Timing], now: f64) {
+        let clocks = timings.iter().filter(|timing| **timing == Timing::Clock).count() as f64;
+        let since = self.read.max(now - clocks * LONGEST);
+        let mut place = 0.0;
+        for timing in timings {
+            place += f64::from(u8::from(*timing == Timing::Clock));
+            self.take(*timing, if place < clocks { since + (now - since) * place / clocks } else { now });
         }
+        self.read = now;
+    }
+
+    fn take(&mut self, timing: Timing, time: f64) {
+        match timing {
+            Timing::Clock => self.pulses.pulse(time),
+            Timing::Start => {
+                self.pulses.seek(0.0);
+                self.pulses.run(true);
+            }
+            Timing::Continue => self.pulses.run(true),
+            Timing::Stop => self.pulses.run(false),
+            Timing::Position(sixteenths) => self.pulses.seek(f64::from(sixteenths) / POSITIONS_A_BEAT),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use splimo_core::leader::Place;
+
+    use super::*;
+
+    fn beat(clock: &Clock, time: f64) -> f64 {
+        match clock.pulses.beacon(time).map(|beacon| beacon.place) {
+            Some(Place::Beats { beat, .. }) => beat,
+            other => panic!("{other:?}"),
+        }
+    }
+
+    #[test]
+    fn clocks_that_are_read_at_once_after_one_was_held_up_all_count() {
+        let period = 0.02;
+        for held in [2usize, 5, 40] {
+            let mut clock = Clock::default();
+            clock.take_all(&[Timing::Start], 0.9);
+            for n in 0..400 {
+                let now = 1.0 + n as f64 * period;
+                match n {
+                    // They wait, and are read with the last of them.
+                    200.. if n < 200 + held - 1 => {}
+                    n if n == 200 + held - 1 => clock.take_all(&vec![Timing::Clock; held], now),
+                    _ => clock.take_all(&[Timing::Clock], now),
+                }
+                if n > 48 && !(200..200 + held).contains(&n) {
+                    assert!(
+                        (beat(&clock, now) - n as f64 / 24.0).abs() < 1e-3,
+                        "{held} held, {n}: {}",
+                        beat(&clock, now)
+                    );
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn after_a_long_pause_clocks_that_come_together_are_close_to_each_other() {
+        let mut clock = Clock::default();
+        (0..48).for_each(|n| clock.take_all(&[Timing::Clock], f64::from(n) * 0.02));
+        clock.take_all(&[Timing::Stop], 1.0);
+        clock.take_all(&[Timing::Start, Timing::Clock, Timing::Clock], 600.0);
+        (1..48).for_each(|n| clock.take_all(&[Timing::Clock], 600.0 + f64::from(n) * 0.02));
+        let off = beat(&clock, 600.94) - 48.0 / 24.0;
+        assert!(off.abs() < 0.05, "{off}");
     }
 }
