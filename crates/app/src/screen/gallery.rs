@@ -27,6 +27,7 @@ pub(super) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
         phrase_beats: snapshot.clock.phrase_beats(),
         tempo: snapshot.clock.bpm,
         onset: snapshot.onset,
+        hits: snapshot.hits,
         time_of_day: snapshot.time_of_day,
         controls: &snapshot.controls,
         counts: snapshot.counts,
@@ -143,5 +144,29 @@ impl Gallery {
                 }
             }
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use splimo_core::show::file;
+
+    use super::*;
+
+    #[test]
+    fn a_miniature_moves_with_what_is_hit() {
+        let text = "version = 1\nname = \"Hit\"\n[[fixtures]]\nname = \"Bar\"\nprofile = \"rgb\"\naddress = \"1.1\"\nx = 0.0\ny = 0.0\nshape = { line = { cells = 4 } }\n[[looks]]\nname = \"Kick\"\n[[looks.layers]]\neffect = \"solid\"\nopacity = 0.0\n[[looks.layers.modulators]]\nparam = \"opacity\"\nsource = \"formula\"\ndepth = 1.0\nformula = \"100 * kick\"\n";
+        let show = file::read(text).expect("a good show").show;
+        let rig = Arc::new(Rig::compile(&show));
+        let brightest = |hits: [f32; 3]| {
+            let mut gallery = Gallery::default();
+            for tick in 0..4 {
+                let snapshot = Snapshot { time: f64::from(tick) * 0.04, hits, ..Snapshot::default() };
+                gallery.advance(&[&show.looks[0]], &show, &rig, &snapshot, (8, 2));
+            }
+            gallery.items[0].picture.iter().flatten().copied().fold(0.0, f32::max)
+        };
+        let [without, with] = [[0.0, 1.0, 1.0], [1.0, 0.0, 0.0]].map(brightest);
+        assert!(without < 0.01 && with > 0.5, "{without} {with}");
     }
 }

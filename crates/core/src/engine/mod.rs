@@ -273,7 +273,11 @@ impl Engine {
     }
 
     fn onset_now(&self, beat: f64) -> f32 {
-        (1.0 - (beat - self.onset.0)).clamp(0.0, 1.0) as f32
+        since(self.onset.0, beat)
+    }
+
+    fn hits_now(&self, beat: f64) -> [f32; 3] {
+        self.hits.map(|(hit, _)| since(hit, beat))
     }
 
     /// What part it is by hand holds until another one is heard.
@@ -343,7 +347,7 @@ impl Engine {
             phrase_beats: self.phrase_beats(),
             tempo: self.clock.bpm() as f32,
             onset: self.onset_now(beat),
-            hits: self.hits.map(|(hit, _)| (1.0 - (beat - hit)).clamp(0.0, 1.0) as f32),
+            hits: self.hits_now(beat),
             controls: &self.controls,
             counts: self.counts,
             time_of_day: inputs.time_of_day,
@@ -546,6 +550,7 @@ impl Engine {
         snapshot.walked = self.proving.walked();
         snapshot.time_of_day = self.time_of_day;
         snapshot.onset = self.onset_now(beat);
+        snapshot.hits = self.hits_now(beat);
         snapshot.controls = self.controls;
         snapshot.counts = self.counts;
         snapshot.phases.clear();
@@ -566,4 +571,9 @@ impl Engine {
         snapshot.supplies.clear();
         snapshot.supplies.extend(self.now.power.supplies());
     }
+}
+
+/// 1 at something that happened at a beat, falling to 0 within one.
+fn since(happened: f64, beat: f64) -> f32 {
+    (1.0 - (beat - happened)).clamp(0.0, 1.0) as f32
 }

@@ -35,6 +35,8 @@ pub struct Snapshot {
     pub time_of_day: Option<f64>,
     /// 1 at an onset, falling to 0 within a beat.
     pub onset: f32,
+    /// The same for each kind of hit: low, middle, high.
+    pub hits: [f32; 3],
     /// The controls that come in, 0..1 each.
     pub controls: [f32; CONTROLS],
     /// How often what a person may count with has happened.

@@ -76,6 +76,24 @@ fn sudden_are_beats_onsets_and_what_was_asked_for() {
     assert!(f64::from(beats) >= (4.0 * bpm / 60.0).floor() - 1.0, "{beats}");
 }
 
+#[test]
+fn what_was_hit_fades_within_a_beat_for_whoever_looks() {
+    let text = "version = 1\nname = \"One\"\n[settings]\ntempo = 120.0\n";
+    let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
+    let mut snapshot = Snapshot::default();
+    let mut told = |frame: u32, hits: [u64; 3]| {
+        let hearing = Hearing { hits, ..Hearing::default() };
+        engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
+        engine.publish(&mut snapshot);
+        snapshot.hits
+    };
+    assert_eq!(told(0, [0; 3]), [0.0; 3]);
+    assert_eq!(told(10, [1, 0, 0]), [1.0, 0.0, 0.0]);
+    let [kick, snare, hat] = told(35, [1, 0, 1]);
+    assert!((kick - 0.5).abs() < 1e-4 && snare == 0.0 && hat == 1.0, "{kick} {snare} {hat}");
+    assert_eq!(told(61, [1, 0, 1])[0], 0.0);
+}
+
 /// Two looks, of which the second is to land with a phrase of two bars; at 120 beats a minute, from 0.
 fn phrased(boundary: &str) -> Engine {
     let text = format!(

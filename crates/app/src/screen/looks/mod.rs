@@ -499,7 +499,7 @@ impl LooksView {
 fn parts(area: Rect) -> (Rect, Rect, Rect) {
     let (list, middle) = match area.width {
         140.. => (27, 59),
-        100.. => (24, 48),
+        100.. => (27, 48),
         _ => (17, 36),
     };
     let stage = area.width.saturating_sub(list + middle);

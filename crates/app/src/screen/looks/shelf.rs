@@ -129,15 +129,17 @@ impl LooksView {
         pen.to(if wide { 27 } else { 25 });
         pen.put(&format!("{:>4} %", plain(f64::from((layer.opacity * 100.0).round()))), theme.text());
         pen.to(if wide { 34 } else { 32 });
-        match (layer.mute, layer.solo) {
-            (true, _) => drop(pen.put("out ", theme.armed())),
-            (false, true) => drop(pen.put("solo", theme.armed())),
-            _ => {}
-        }
+        let state = match (layer.mute, layer.solo) {
+            (true, _) => "out ",
+            (false, true) => "solo",
+            _ => "",
+        };
+        pen.put(state, theme.armed());
         if wide {
-            let room = usize::from(row.width.saturating_sub(40));
+            let at = if state.is_empty() { 35 } else { 39 };
+            let room = usize::from(row.width.saturating_sub(at + 1));
             let target = if layer.target.is_empty() { "every light".to_owned() } else { layer.target.join(" + ") };
-            pen.to(39).put(&shortened(&target, room), theme.faint_text());
+            pen.to(at).put(&shortened(&target, room), theme.faint_text());
         }
     }
 }
