@@ -27,10 +27,15 @@ const PREFERRED: f64 = 100.0;
 /// The width of that preference towards slower and towards faster ones, in octaves.
 const PREFERENCE: [f64; 2] = [0.9, 0.9];
 /// How much of it counts anew with each hop: half tempo and double suit most music as well, and are held off by nothing else.
-const INSISTENCE: f32 = 0.015;
+const INSISTENCE: f32 = 0.024;
 /// How fast the strongest beat told is forgotten, each hop, against which all are taken: where the networks are half-hearted
 /// about each beat and sure of nothing between, every other one would be left out otherwise. A third of it goes in 10 s.
 const FORGOTTEN: f32 = 0.001;
+/// How often what was believed fades, in hops, and by how much of its weight in each: what was told half a minute ago, or in
+/// the first seconds, when the networks had hardly heard anything, does not outweigh the present for long (J. Q. Smith, "A
+/// generalization of the Bayesian steady forecasting model", J. R. Stat. Soc. B 41, 1979).
+const FADES_EVERY: u64 = 47;
+const FADES: f32 = 7e-4 * FADES_EVERY as f32;
 /// What counts as the strongest at the least.
 const STRONGEST: f32 = 0.3;
 /// The power to which what is told of a beat is taken: half beats are often told half-heartedly, and would have the tempo doubled.
@@ -131,6 +136,9 @@ impl BeatTracker {
     pub fn hop(&mut self, told: &Told) -> Beat {
         self.hops += 1;
         self.move_on();
+        if self.hops.is_multiple_of(FADES_EVERY) {
+            self.belief.iter_mut().for_each(|belief| *belief = belief.powf(1.0 - FADES));
+        }
         // Hats alone say little of where the beat is: they stand between beats as often as on them.
         let hats_alone = (told.high - told.low.max(told.mid)).clamp(0.0, 1.0);
         let beat = told.beat * (1.0 - HATS * hats_alone);
