@@ -11,6 +11,8 @@ const COLUMNS: usize = 360;
 /// Rows in which the bands are drawn.
 const ROWS: usize = 12;
 const LEFT: f32 = 26.0;
+/// The loudest a recording counts as at the least, of full scale: what is quieter is no wave but noise.
+const LOUDEST: f32 = 0.01;
 /// Tops and heights of the rows: wave, bands, beats, tempo, confidence, key, parts.
 const WAVE: [f32; 2] = [26.0, 26.0];
 const BAND: [f32; 2] = [58.0, 48.0];
@@ -19,7 +21,7 @@ const TEMPO: [f32; 2] = [130.0, 24.0];
 const SURE: [f32; 2] = [159.0, 10.0];
 const KEY: [f32; 2] = [174.0, 6.0];
 const PARTS: [f32; 2] = [184.0, 7.0];
-const LEGEND: &str = "long strokes are first beats of bars   dots are onsets   the tempo is black where it is trusted   nothing was known earlier than it is drawn";
+const LEGEND: &str = "the wave fills its row where it is loudest   long strokes are first beats of bars   short ones below are onsets   the tempo is black where it is trusted   nothing was known earlier than it is drawn";
 
 /// What was heard in a recording.
 #[derive(Debug, Clone, Default)]
@@ -42,7 +44,8 @@ pub fn hearing(chart: &HearingChart) -> Vec<Page> {
     let tempi = || chart.heard.iter().map(|h| h.tempo_bpm).filter(|bpm| *bpm > 0.0);
     let (low, high) = tempi().fold((f32::MAX, f32::MIN), |(low, high), bpm| (low.min(bpm), high.max(bpm)));
     let range = if low > high { [60.0, 180.0] } else { [low.min(high - 10.0) - 2.0, high.max(low + 10.0) + 2.0] };
-    let mut pages: Vec<Page> = (0..count).map(|index| page(chart, index as f64 * SECONDS, range)).collect();
+    let loudest = chart.heard.iter().map(|h| h.peak).fold(LOUDEST, f32::max);
+    let mut pages: Vec<Page> = (0..count).map(|index| page(chart, index as f64 * SECONDS, range, loudest)).collect();
     number(&mut pages, &format!("{}: what is heard", chart.name), LEGEND);
     pages
 }
@@ -63,7 +66,7 @@ impl Line {
     }
 }
 
-fn page(chart: &HearingChart, start: f64, range: [f32; 2]) -> Page {
+fn page(chart: &HearingChart, start: f64, range: [f32; 2], loudest: f32) -> Page {
     let mut page = Page::a4_lying();
     let line = Line { start, width: page.width - LEFT - Page::MARGIN };
     let rows = [
@@ -88,7 +91,7 @@ fn page(chart: &HearingChart, start: f64, range: [f32; 2]) -> Page {
     let heard = &chart.heard[from..to];
     let hops = (heard.len().max(1) as f64 * (SECONDS / (to_end(heard, start)).max(1e-3)) / COLUMNS as f64).ceil();
     for column in heard.chunks(hops.max(1.0) as usize) {
-        draw_column(column, &line, &mut page);
+        draw_column(column, loudest, &line, &mut page);
     }
     beats(chart, &line, &mut page);
     tempo(heard, &line, range, &mut page);
@@ -102,12 +105,12 @@ fn to_end(heard: &[Hearing], start: f64) -> f64 {
     heard.last().map_or(0.0, |last| last.time - start)
 }
 
-fn draw_column(column: &[Hearing], line: &Line, page: &mut Page) {
+fn draw_column(column: &[Hearing], loudest: f32, line: &Line, page: &mut Page) {
     let (Some(first), Some(last)) = (column.first(), column.last()) else { return };
     let x = line.x(first.time);
     let width = (line.x(last.time) - x + line.width / COLUMNS as f32 * 0.25).max(0.2);
     let peak = column.iter().map(|h| h.peak).fold(0.0, f32::max);
-    let height = (peak * WAVE[1]).max(0.1);
+    let height = (peak / loudest * WAVE[1]).max(0.1);
     page.rect([x, WAVE[0] + (WAVE[1] - height) / 2.0, width, height], Some(0.35), 0.0);
     let share = |row: usize| row as f32 / ROWS as f32;
     let tall = BAND[1] / ROWS as f32;
@@ -128,7 +131,9 @@ fn beats(chart: &HearingChart, line: &Line, page: &mut Page) {
         page.line([x, from, x, top + height], if *first { 0.35 } else { 0.2 }, 0.0);
     }
     for time in chart.onsets.iter().filter(|time| line.has(**time)) {
-        page.rect([line.x(*time) - 0.2, top + height + 1.2, 0.4, 0.8], Some(0.3), 0.0);
+        // So thin that they stay apart where they come by the dozen a second.
+        let x = line.x(*time);
+        page.line([x, top + height + 1.0, x, top + height + 2.6], 0.1, 0.0);
     }
 }
 
@@ -208,6 +213,11 @@ mod tests {
             .collect();
         let middle = LEFT + (297.0 - LEFT - 10.0) / 2.0;
         assert!(lines.iter().any(|[x, y, _, _]| (x - middle).abs() < 0.01 && *y == BEATS[0]), "the bar at 45 s");
+        let tallest = pages[0].items.iter().filter_map(|item| match item {
+            Item::Rect { area: [_, top, _, height], .. } if *top < BAND[0] => Some(*height),
+            _ => None,
+        });
+        assert!((tallest.fold(0.0, f32::max) - WAVE[1]).abs() < 0.01, "half of full scale fills the row");
         let says = |page: usize, word: &str| {
             pages[page].items.iter().any(|i| matches!(i, Item::Text { words, .. } if words == word))
         };
