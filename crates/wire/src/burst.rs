@@ -99,6 +99,8 @@ struct PreparedLane {
     synced: bool,
     period: f64,
     next: f64,
+    /// Whether something sudden has come since the last frame that left.
+    sudden: bool,
 }
 
 /// All streams of a show.
@@ -117,8 +119,7 @@ impl Burst {
     /// Renews the packets from the slots of a frame (512 for each universe), and decides which are due at `now`, in
     /// seconds; one that shows something `sudden` waits less. Returns how many. Allocates nothing.
     pub fn prepare(&mut self, slots: &[u8], now: f64, sudden: bool) -> usize {
-        let early = if sudden { SUDDEN } else { EARLY };
-        self.lanes.iter_mut().map(|lane| lane.prepare(slots, now, early)).sum()
+        self.lanes.iter_mut().map(|lane| lane.prepare(slots, now, sudden)).sum()
     }
 
     /// Makes every sACN packet say that its stream ends, and makes just these due. To be sent [`TERMINATIONS`] times.
@@ -223,15 +224,19 @@ impl PreparedLane {
             synced: false,
             period: if lane.rate > 0.0 { 1.0 / lane.rate } else { 0.0 },
             next: f64::NEG_INFINITY,
+            sudden: false,
         }
     }
 
-    fn prepare(&mut self, slots: &[u8], now: f64, early: f64) -> usize {
+    fn prepare(&mut self, slots: &[u8], now: f64, sudden: bool) -> usize {
         self.due.clear();
         self.synced = false;
+        self.sudden |= sudden;
+        let early = if self.sudden { SUDDEN } else { EARLY };
         if now + self.period * early < self.next {
             return 0;
         }
+        self.sudden = false;
         self.next = (self.next + self.period).max(now);
         for (index, prepared) in self.streams.iter_mut().enumerate() {
             let start = prepared.stream.source * SLOTS;
@@ -460,6 +465,24 @@ mod tests {
         }
         let late = |beat: u32| left.iter().find(|frame| **frame >= beat).map(|frame| frame - beat);
         assert!((5..5900).step_by(47).all(|beat| late(beat) == Some(0) && late(beat + 2) == Some(0)), "{left:?}");
+        assert!((2638..=2642).contains(&left.len()), "{} in a minute", left.len());
+    }
+
+    #[test]
+    fn what_is_sudden_and_had_to_wait_leaves_with_the_first_frame_that_may() {
+        let lane = Lane { streams: vec![stream(Protocol::ArtNet, false)], rate: 44.0, ..Lane::default() };
+        let mut burst = Burst::new(&[lane], &identity());
+        let mut left = Vec::new();
+        for frame in 0..6000u32 {
+            // Heard so soon after each beat that the lane may have had its share.
+            let sudden = [5, 6].contains(&(frame % 47));
+            if burst.prepare(&[frame as u8; 512], f64::from(frame) / 100.0, sudden) > 0 {
+                left.push(frame);
+            }
+        }
+        let late = |heard: u32| left.iter().find(|frame| **frame >= heard).map_or(u32::MAX, |frame| frame - heard);
+        let latest = (6..5900).step_by(47).map(late).max();
+        assert!(latest <= Some(1), "{latest:?} frames late");
         assert!((2638..=2642).contains(&left.len()), "{} in a minute", left.len());
     }
 
