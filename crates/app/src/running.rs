@@ -100,7 +100,10 @@ impl Note {
     /// # Errors
     /// Where the system gives no thread; it goes on under the old name then.
     pub fn go_over(&mut self, document: &str) -> std::io::Result<()> {
-        let path = place_of(document);
+        self.go_to(place_of(document))
+    }
+
+    fn go_to(&mut self, path: PathBuf) -> std::io::Result<()> {
         if path != self.path {
             let next = Self::at(path)?;
             self.left();
@@ -244,15 +247,16 @@ mod tests {
         let mut note = Note::at(path.clone()).expect("a thread");
         note.keep(running.clone());
         written(&path);
-        let document = folder.path().join("new.splimo").display().to_string();
-        note.go_over(&document).expect("a thread");
+        let other = folder.path().join("new.running");
+        note.go_to(other.clone()).expect("a thread");
         assert!(!path.exists() && note.found().is_none());
         // The same is noted again, at once.
         note.keep(running);
-        written(&place_of(&document));
-        note.go_over(&document).expect("it is there already");
-        assert!(place_of(&document).exists());
+        written(&other);
+        note.go_to(other.clone()).expect("it is there already");
+        assert!(other.exists());
         note.left();
-        assert!(!place_of(&document).exists());
+        assert!(!other.exists());
+        assert_ne!(place_of("/shows/night.splimo"), place_of("/shows/day.splimo"));
     }
 }

@@ -28,7 +28,8 @@ const TIMES: f32 = 0.6;
 const USUAL: f64 = 0.5;
 /// Looks between two onsets, at the least: 43 ms.
 const REST: u32 = 8;
-/// How long ago something set in when it is told, in seconds: half a hop, and what of the window has to be filled.
+/// How long ago something set in when it is told, in seconds, in the median of made pieces: half a look, and what of the window
+/// has to be filled.
 pub const ONSET_AGO: f64 = 0.010;
 
 /// Finds onsets.
