@@ -203,18 +203,21 @@ fn with_turn(mask: Mask, own: &[Mask], lot: &mut Lot) -> Vec<Mask> {
 /// none is even yet.
 fn mark_beats(grid: Grid, all: &mut [Vec<Mask>; 4], plays: &[bool; 5], written: bool, lot: &mut Lot) {
     let even = |by: usize| vec![Manner::even(by)(grid)];
-    let by = lot.pick(&[grid.sub, grid.sub, grid.half(), 2 * grid.sub]);
+    // In threes there are no half beats, and what strikes each third does not tell two threes from three twos.
+    let half = if grid.sub == 3 { grid.sub } else { grid.half() };
+    let by = lot.pick(&[grid.sub, grid.sub, half, 2 * grid.sub]);
     let parts = [BASS, CHORDS, ARPEGGIO];
     for part in parts {
         if !written && lot.chance(0.5) {
             all[part] = even(by);
         }
     }
-    let marks = |mask: &Mask| mask.iter().step_by(grid.sub).all(|plays| *plays);
+    let on_beats = |mask: &Mask| mask.iter().step_by(grid.sub).all(|plays| *plays);
+    let marks = |mask: &Mask| on_beats(mask) && (grid.sub != 3 || mask.contains(&false));
     let marked = |all: &[Vec<Mask>; 4]| parts.iter().any(|part| plays[*part] && all[*part].iter().all(marks));
     let playing: Vec<usize> = parts.into_iter().filter(|part| plays[*part]).collect();
     if !playing.is_empty() && !marked(all) {
-        all[lot.pick(&playing)] = even(lot.pick(&[grid.sub, grid.sub, grid.half()]));
+        all[lot.pick(&playing)] = even(lot.pick(&[grid.sub, grid.sub, half]));
     }
 }
 
@@ -254,6 +257,9 @@ mod tests {
                     let played: Vec<usize> = riffs[playing].strokes.iter().map(|stroke| stroke.step).collect();
                     let beats = (0..riffs[playing].bars * bar).map(|beat| beat * sub);
                     assert!(beats.into_iter().all(|beat| played.contains(&beat)), "{played:?} in {bar} by {sub}");
+                    // Thirds that are all struck are as well twos as threes.
+                    let steps = riffs[playing].bars * grid.steps();
+                    assert!(sub != 3 || played.len() < steps, "{played:?} in {bar} by {sub}");
                 }
             }
         }

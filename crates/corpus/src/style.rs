@@ -227,8 +227,43 @@ pub static STYLES: &[Style] = &[
     },
 ];
 
+/// The styles of which beats, bars and the time to lock have aims: four on the floor, breakbeats, half time, swing, three and
+/// six beats, a syncopated bass without drums, tempi that change, breakdowns, and poor recordings. The others are there to
+/// learn from, and many are harder.
+pub const AIMED: [&str; 13] = [
+    "four on the floor",
+    "breakbeat",
+    "half time",
+    "swing",
+    "waltz",
+    "six eight",
+    "syncopated bass",
+    "transition",
+    "long breakdown",
+    "ramp",
+    "bend",
+    "quiet",
+    "clipped",
+];
+
 /// The style of a name.
 #[must_use]
 pub fn find(name: &str) -> Option<&'static Style> {
     STYLES.iter().find(|style| style.name == name)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_aimed_at_are_styles_in_four_and_three_and_in_threes_some_of_them_held_out() {
+        let aimed = AIMED.map(|name| find(name).unwrap_or_else(|| panic!("no style is called {name}")));
+        for (bar, sub) in [(4, 4), (4, 3), (3, 4), (2, 3)] {
+            assert!(aimed.iter().any(|style| (style.bar, style.sub) == (bar, sub)), "{bar} by {sub}");
+        }
+        let held_out = aimed.iter().filter(|style| style.held_out).count();
+        assert!((1..aimed.len()).contains(&held_out));
+        assert!(aimed.iter().all(|one| aimed.iter().filter(|other| other.name == one.name).count() == 1));
+    }
 }

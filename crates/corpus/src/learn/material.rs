@@ -6,7 +6,7 @@ use splimo_hear::sight::BANDS_SHOWN;
 use splimo_hear::spectrum::Spectrum;
 
 use crate::noises::{Noise, noise};
-use crate::style::STYLES;
+use crate::style::{STYLES, Style};
 use crate::{Bank, Lot, Piece, RATE, Voice, piece_with};
 
 /// What happens.
@@ -43,6 +43,9 @@ pub struct Material {
 const TALK: f32 = 0.35;
 /// How often it is of the plainest styles: the first and the last that are trained on.
 const PLAIN: f32 = 0.15;
+/// How often it is of a style whose beats have three steps, besides those that are drawn anyhow: two threes and three twos are
+/// told apart by little.
+const THREES: f32 = 0.2;
 /// How often drums and the rest are kept apart, so that each lesson mixes them anew.
 const APART: f32 = 0.6;
 /// Hits that are softer than this are not asked for.
@@ -101,12 +104,23 @@ pub fn material(bank: Option<&Bank>, seed: u64, seconds: f64, noises: f32) -> Ma
         let kind = if lot.chance(TALK) { Noise::Speech } else { lot.pick(&Noise::ALL) };
         return Material::of(&[&noise(kind, seconds, seed)], Vec::new(), false);
     }
-    let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
     // From anywhere in a piece, as one who comes in late hears it.
     let late = if lot.chance(0.5) { 0.0 } else { f64::from(lot.range(0.0, 12.0)) };
-    // The plainest is what one has to be surest of.
-    let style = if lot.chance(PLAIN) { styles[lot.below(2) * (styles.len() - 1)] } else { lot.pick(&styles) };
+    let style = taught(&mut lot);
     Material::of_piece(&piece_with(bank, style, seconds + late, seed), late, lot.chance(APART))
+}
+
+/// A style that is not held out.
+fn taught(lot: &mut Lot) -> &'static Style {
+    let styles: Vec<_> = STYLES.iter().filter(|style| !style.held_out).collect();
+    // The plainest is what one has to be surest of.
+    if lot.chance(PLAIN) {
+        styles[lot.below(2) * (styles.len() - 1)]
+    } else if lot.chance(THREES) {
+        lot.pick(&styles.into_iter().filter(|style| style.sub == 3).collect::<Vec<_>>())
+    } else {
+        lot.pick(&styles)
+    }
 }
 
 #[cfg(test)]
@@ -128,6 +142,15 @@ mod tests {
         let seconds = |material: &Material| (material.stems[0].len() / BANDS_SHOWN * HOP) as f64 / RATE;
         assert!((seconds(&whole) - seconds(&late) - 5.0).abs() < 0.03);
         assert!(whole.music && whole.loudest > 0.0);
+    }
+
+    #[test]
+    fn nothing_that_is_held_out_is_taught_and_threes_are_a_quarter_or_more() {
+        let mut lot = Lot::new(12);
+        let taught: Vec<_> = (0..600).map(|_| taught(&mut lot)).collect();
+        assert!(taught.iter().all(|style| !style.held_out));
+        let threes = taught.iter().filter(|style| style.sub == 3).count();
+        assert!((120..300).contains(&threes), "{threes}");
     }
 
     #[test]
