@@ -9,7 +9,7 @@ use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
 use symphonia::core::io::MediaSourceStream;
 use symphonia::core::meta::MetadataOptions;
-use symphonia::core::units::Time;
+use symphonia::core::units::{Time, TimeBase};
 
 use super::{Channels, Ear, ToMono48k};
 
@@ -39,6 +39,8 @@ pub struct File {
     format: Box<dyn FormatReader>,
     decoder: Box<dyn AudioDecoder>,
     track: u32,
+    /// What a time stamp of the track is in seconds.
+    time_base: Option<TimeBase>,
     converter: Option<(usize, u32, ToMono48k)>,
     interleaved: Vec<f32>,
     ready: Vec<f32>,
@@ -74,11 +76,12 @@ impl File {
         let decoder = symphonia::default::get_codecs()
             .make_audio_decoder(params, &AudioDecoderOptions::default())
             .map_err(|e| refused(e.to_string()))?;
-        let track = track.id;
+        let (track, time_base) = (track.id, track.time_base);
         Ok(Self {
             format,
             decoder,
             track,
+            time_base,
             converter: None,
             interleaved: Vec::new(),
             ready: Vec::new(),
@@ -106,14 +109,19 @@ impl File {
         let to = (now + seconds).max(0.0);
         let time = Time::try_from_secs_f64(to).unwrap_or_default();
         let sought = self.format.seek(SeekMode::Coarse, SeekTo::Time { time, track_id: Some(self.track) });
-        self.over = match sought {
-            Ok(_) => false,
-            Err(Error::SeekError(SeekErrorKind::OutOfRange)) if seconds > 0.0 => true,
-            Err(Error::IoError(error)) if seconds > 0.0 && error.kind() == std::io::ErrorKind::UnexpectedEof => true,
+        let there = match sought {
+            // It is wound to where a packet begins, which some recordings do not know exactly.
+            Ok(sought) => {
+                let at = self.time_base.and_then(|base| base.calc_time(sought.actual_ts));
+                Some(at.map_or(to, |time| time.as_secs_f64()))
+            }
+            Err(Error::SeekError(SeekErrorKind::OutOfRange)) if seconds > 0.0 => None,
+            Err(Error::IoError(error)) if seconds > 0.0 && error.kind() == std::io::ErrorKind::UnexpectedEof => None,
             Err(error) => return Err(error.to_string()),
         };
+        self.over = there.is_none();
         self.decoder.reset();
-        self.decoded.0 = (to * f64::from(self.decoded.1)) as u64;
+        self.decoded.0 = (there.unwrap_or(to).max(0.0) * f64::from(self.decoded.1)) as u64;
         self.ready.clear();
         self.taken = 0;
         Ok(())
