@@ -251,11 +251,20 @@ pub(crate) fn pattern(groove: Groove, bar: usize, sub: usize, lot: &mut Lot) -> 
                     hit(Voice::Ring, beat(n) + sub - 1, 0.45);
                 }
             }
+            if lot.chance(0.4) {
+                every(steps, 0, sub).for_each(|s| hit(Voice::Kick, s, 0.3));
+            }
+            // What snare and kick throw in comes on beats or as late between them as the ride does, or hardly ever.
             for step in 0..steps {
-                if lot.chance(0.07) {
+                let [snare, kick] = match step % sub {
+                    0 => [0.08, 0.1],
+                    place if place == off => [0.12, 0.1],
+                    _ => [0.02, 0.01],
+                };
+                if lot.chance(snare) {
                     hit(Voice::Snare, step, lot.range(0.2, 0.7));
                 }
-                if lot.chance(0.06) {
+                if lot.chance(kick) {
                     hit(Voice::Kick, step, lot.range(0.3, 0.8));
                 }
             }
