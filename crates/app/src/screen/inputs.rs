@@ -9,7 +9,7 @@ use splimo_core::rig::Rig;
 use splimo_core::tempo::TRUSTED;
 
 use super::chrome::{EIGHTHS, Pen, bar};
-use super::face::Seen;
+use super::face::{self, Seen};
 use super::past::Past;
 use super::stage::StageMap;
 use super::theme::Theme;
@@ -126,7 +126,7 @@ impl InputsView {
             if since < JUST && hearing.section_delay > 0.0 {
                 pen.fit(&format!("   known after {:.1} s", hearing.section_delay), theme.dim());
             } else if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
-                pen.fit(&format!("   {}? {beats:.0} beats", part.name()), theme.dim());
+                pen.fit(&format!("   {}? {}", part.name(), face::beats(beats.round() as f32)), theme.dim());
             }
         });
         line(buffer, "key", &mut |pen| {

@@ -39,7 +39,7 @@ mod video;
 mod waterfall;
 
 pub use params::{Holds, Kind, ParamError, ParamSpec, Params, Tinge};
-pub use passage::{BeatWatch, Passage};
+pub use passage::{BeatWatch, OnsetWatch, Passage};
 
 use crate::Seconds;
 use crate::colour::Rgba;

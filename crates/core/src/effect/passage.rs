@@ -1,4 +1,4 @@
-//! Beats that are passed, wherever the clock counts them from.
+//! Beats that are passed, wherever the clock counts them from, and onsets that come while one listens.
 
 use super::Moment;
 use crate::Seconds;
@@ -50,8 +50,7 @@ impl BeatWatch {
     /// elsewhere, by whole beats, as where a bar is set by hand.
     pub fn pass(&mut self, time: Seconds, place: f64, step: Step) -> Passage {
         let now = place.floor() as i64;
-        let gapless = |last: &Last| (time - last.time - step.seconds).abs() < GAPLESS;
-        let Some(last) = self.last.filter(gapless) else {
+        let Some(last) = self.last.filter(|last| gapless(last.time, time, step)) else {
             (self.last, self.count) = (Some(Last { time, place, beat: now }), now);
             return Passage { from: now, to: now };
         };
@@ -71,6 +70,27 @@ impl BeatWatch {
     #[must_use]
     pub fn count(&self) -> i64 {
         self.count
+    }
+}
+
+/// Whether nothing is missing between the time at which one looked last and a moment.
+fn gapless(last: Seconds, time: Seconds, step: Step) -> bool {
+    (time - last - step.seconds).abs() < GAPLESS
+}
+
+/// Watches onsets come.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct OnsetWatch {
+    last: Option<(Seconds, u64)>,
+}
+
+impl OnsetWatch {
+    /// Goes on to a moment; whether anything set in since the one before. What set in while its look was not on stage counts
+    /// for nothing.
+    pub fn advance(&mut self, moment: &Moment<'_>) -> bool {
+        let onsets = moment.hearing.onsets;
+        let last = self.last.replace((moment.time, onsets));
+        last.is_some_and(|(time, before)| before != onsets && gapless(time, moment.time, moment.step))
     }
 }
 
@@ -119,5 +139,19 @@ mod tests {
         // Counted from elsewhere: the clock's numbers are others, and this one goes on.
         assert_eq!(at(5.02, 1.04), (0, 17));
         assert_eq!(at(5.04, 1.08), (0, 17));
+    }
+
+    #[test]
+    fn an_onset_is_one_only_where_it_comes_while_somebody_watches() {
+        let mut watch = OnsetWatch::default();
+        let step = Step { seconds: 0.02, beats: 0.04 };
+        let mut at = |time: f64, onsets: u64| {
+            let hearing = Hearing { onsets, ..Hearing::SILENCE };
+            watch.advance(&Moment::at(time, time * 2.0, step, &hearing))
+        };
+        assert!(!at(1.0, 40), "what came before is not its own");
+        assert_eq!([at(1.02, 40), at(1.04, 41), at(1.06, 41), at(1.08, 43)], [false, true, false, true]);
+        // Its look was away for four seconds.
+        assert_eq!([at(5.08, 60), at(5.1, 60), at(5.12, 61)], [false, false, true]);
     }
 }

@@ -1,7 +1,7 @@
 //! A flash that dies away, on the beat or on what is heard.
 
 use super::params::number;
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::{Cells, Effect, EffectSpec, Kind, Moment, OnsetWatch, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::rig::TILE;
 
@@ -47,7 +47,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
         number("sensitivity", [0.1, 1.0, 8.0], "", "how bright what is heard makes it"),
         number("attack", [0.0, 0.0, 4.0], "beats", "how long it takes to come"),
     ],
-    start: |_| Box::new(Pulse { since: FAR, before: FAR, onsets: None, last: None, level: 0.0 }),
+    start: |_| Box::new(Pulse { since: FAR, before: FAR, onsets: OnsetWatch::default(), last: None, level: 0.0 }),
 };
 
 /// Longer ago than anything is remembered, in beats.
@@ -57,7 +57,7 @@ struct Pulse {
     /// Beats since it was last struck, and since the time before that.
     since: f32,
     before: f32,
-    onsets: Option<u64>,
+    onsets: OnsetWatch,
     last: Option<i64>,
     level: f32,
 }
@@ -83,6 +83,7 @@ impl Pulse {
 impl Effect for Pulse {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let beats = moment.step.beats as f32;
+        let new_onset = self.onsets.advance(moment);
         self.since = (self.since + beats).min(FAR);
         self.before = (self.before + beats).min(FAR);
         let on = params.choice(ON);
@@ -95,7 +96,7 @@ impl Effect for Pulse {
                 self.last = Some(strike);
             }
             3 => {
-                if self.onsets.is_some_and(|seen| seen != moment.hearing.onsets) {
+                if new_onset {
                     self.strike(0.0);
                 }
             }
@@ -105,7 +106,6 @@ impl Effect for Pulse {
                 self.level = heard.max(self.level - fall);
             }
         }
-        self.onsets = Some(moment.hearing.onsets);
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::{BeatWatch, Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::{BeatWatch, Cells, Effect, EffectSpec, Kind, Moment, OnsetWatch, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::smooth;
 use crate::rate::{Phase, Rate};
@@ -61,7 +61,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
             ages: [f32::MAX; RINGS],
             next: 0,
             watch: BeatWatch::default(),
-            onsets: None,
+            onsets: OnsetWatch::default(),
         })
     },
 };
@@ -72,7 +72,7 @@ struct Ripple {
     ages: [f32; RINGS],
     next: usize,
     watch: BeatWatch,
-    onsets: Option<u64>,
+    onsets: OnsetWatch,
 }
 
 impl Effect for Ripple {
@@ -82,8 +82,7 @@ impl Effect for Ripple {
         let on = rate.cycles(moment.step).abs() as f32;
         self.ages.iter_mut().for_each(|age| *age += on);
         let new_beat = self.watch.advance(moment).over(1.0);
-        let onsets = moment.hearing.onsets;
-        let new_onset = self.onsets.replace(onsets).is_some_and(|before| before != onsets);
+        let new_onset = self.onsets.advance(moment);
         match params.choice(BORN) {
             // It was born at the beat itself, a fraction of a step ago.
             1 if new_beat => self.bear(match rate {

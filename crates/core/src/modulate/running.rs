@@ -1,6 +1,6 @@
 //! One modulator as it runs.
 
-use crate::effect::{BeatWatch, Moment, Passage};
+use crate::effect::{BeatWatch, Moment, OnsetWatch, Passage};
 use crate::formula::{Formula, Present};
 use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
 use crate::rate::{Phase, Rate};
@@ -9,7 +9,6 @@ use crate::show::{CountEvent, Modulator, Source};
 /// What is remembered of the events that were, so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Seen {
-    onsets: u64,
     landings: u64,
     forward: u64,
     back: u64,
@@ -19,23 +18,17 @@ struct Seen {
 impl Seen {
     fn now(moment: &Moment<'_>) -> Self {
         let counts = moment.counts;
-        Self {
-            onsets: moment.hearing.onsets,
-            landings: counts.landings,
-            forward: counts.forward,
-            back: counts.back,
-            reset: counts.reset,
-        }
+        Self { landings: counts.landings, forward: counts.forward, back: counts.back, reset: counts.reset }
     }
 
-    /// Whether an event came since `before`.
-    fn has(self, event: CountEvent, before: Self, moment: &Moment<'_>, passage: Passage) -> bool {
+    /// Whether an event came since `before`, in which those beats were passed and anything set in or not.
+    fn has(self, event: CountEvent, before: Self, moment: &Moment<'_>, (passage, onset): (Passage, bool)) -> bool {
         match event {
             CountEvent::Never => false,
             CountEvent::Beat => passage.over(1.0),
             CountEvent::Bar => passage.over(moment.bar_beats),
             CountEvent::Phrase => passage.over(moment.phrase_beats),
-            CountEvent::Onset => self.onsets != before.onsets,
+            CountEvent::Onset => onset,
             CountEvent::Landing => self.landings != before.landings,
             CountEvent::Forward => self.forward != before.forward,
             CountEvent::Back => self.back != before.back,
@@ -55,6 +48,7 @@ pub(super) struct Running {
     seen: Option<Seen>,
     count: i64,
     watch: BeatWatch,
+    onsets: OnsetWatch,
     /// How far what began at the last onset or beat has died away, 1..0.
     envelope: f32,
     /// What it gives, -1..1.
@@ -75,6 +69,7 @@ impl Running {
             seen: None,
             count: 0,
             watch: BeatWatch::default(),
+            onsets: OnsetWatch::default(),
             envelope: 0.0,
             value: 0.0,
             fresh: true,
@@ -95,7 +90,7 @@ impl Running {
         let moved = f64::from(self.what.phase - older.what.phase);
         self.phase = Phase::of(older.phase.total() + moved);
         (self.seen, self.count, self.envelope) = (older.seen, older.count, older.envelope);
-        self.watch = older.watch;
+        (self.watch, self.onsets) = (older.watch, older.onsets);
         if self.what.source == older.what.source {
             (self.value, self.fresh) = (older.value, older.fresh);
         }
@@ -119,9 +114,10 @@ impl Running {
     }
 
     fn notice(&mut self, moment: &Moment<'_>) {
-        let (now, passage) = (Seen::now(moment), self.watch.advance(moment));
+        let now = Seen::now(moment);
+        let music = (self.watch.advance(moment), self.onsets.advance(moment));
         let before = self.seen.replace(now).unwrap_or(now);
-        let came = |event| now.has(event, before, moment, passage);
+        let came = |event| now.has(event, before, moment, music);
         self.count += i64::from(came(self.what.forward)) - i64::from(came(self.what.backward));
         if came(self.what.reset) {
             self.count = 0;
