@@ -1,7 +1,7 @@
 //! What is seen of the music for telling its parts, twice a second: how loud it is from low to high, against the fullest that
-//! there was and against the recent past; how much is struck; how bright it is; for how long it has been going on; and
-//! whether it sounded like this before (cues of form: M. J. Butler, "Unlocking the groove", 2006; likeness to the past: J.
-//! Foote, "Automatic audio segmentation using a measure of audio novelty", ICME 2000).
+//! there was, against the recent past and against everything; how much is struck; how bright it is; for how long it has been
+//! going on; and whether it sounded like this before (cues of form: M. J. Butler, "Unlocking the groove", 2006; likeness to the
+//! past: J. Foote, "Automatic audio segmentation using a measure of audio novelty", ICME 2000).
 
 use crate::HOPS_PER_SECOND;
 use crate::spectrum::BIN_HZ;
@@ -13,11 +13,13 @@ pub const LOOK: f32 = HOPS_A_LOOK as f32 / HOPS_PER_SECOND as f32;
 /// Where ranges end from low to high, in hertz; the last has no end.
 const ENDS: [f32; 3] = [150.0, 1_000.0, 5_000.0];
 /// Levels: of each range, and of everything.
-const LEVELS: usize = ENDS.len() + 2;
+const LEVELS: usize = RANGES + 1;
+const RANGES: usize = ENDS.len() + 1;
 /// Kinds of what is struck: low, middle and high drums, anything for sure, and anything at once.
 const KINDS: usize = 5;
-/// Numbers that are seen at a look: two of each level and of each kind, two of brightness, two of time, one of likeness.
-pub const SEEN: usize = 2 * LEVELS + 2 * KINDS + 5;
+/// Numbers that are seen at a look: two of each level and of each kind, one of each range against everything, two of
+/// brightness, two of time, one of likeness.
+pub const SEEN: usize = 2 * LEVELS + 2 * KINDS + RANGES + 5;
 
 /// The present and the recent past, in seconds, of levels, of what is struck and of brightness.
 const LEVEL: [f32; 2] = [0.8, 8.0];
@@ -82,7 +84,12 @@ impl Mean {
         let share = 1.0 - (-LOOK / seconds).exp();
         self.sum += (value - self.sum) * share;
         self.weight += (1.0 - self.weight) * share;
-        self.sum / self.weight
+        self.mean()
+    }
+
+    /// 0 where there was nothing yet.
+    fn mean(&self) -> f32 {
+        self.sum / self.weight.max(1e-6)
     }
 }
 
@@ -94,24 +101,24 @@ fn both(means: &mut [Mean; 2], value: f32, seconds: [f32; 2]) -> [f32; 2] {
 /// The sounds of the past, by the levels of their ranges.
 #[derive(Debug, Clone)]
 struct Past {
-    sounds: [[f32; LEVELS - 1]; REMEMBERED],
+    sounds: [[f32; RANGES]; REMEMBERED],
     count: usize,
 }
 
 impl Past {
     /// How far the present is from the nearest that was `AGO` or more seconds ago, in decibels a range; none where there is
     /// nothing so old.
-    fn distance(&self, now: &[f32; LEVELS - 1]) -> Option<f32> {
+    fn distance(&self, now: &[f32; RANGES]) -> Option<f32> {
         let young = AGO.div_ceil((APART as f32 * LOOK) as usize);
         let old = self.count.saturating_sub(young);
-        let of = |sound: &[f32; LEVELS - 1]| {
+        let of = |sound: &[f32; RANGES]| {
             sound.iter().zip(now).map(|(then, now)| (then - now).abs()).sum::<f32>() / now.len() as f32
         };
         let first = self.count.saturating_sub(REMEMBERED);
         (first..old).map(|index| of(&self.sounds[index % REMEMBERED])).min_by(f32::total_cmp)
     }
 
-    fn remember(&mut self, now: [f32; LEVELS - 1]) {
+    fn remember(&mut self, now: [f32; RANGES]) {
         self.sounds[self.count % REMEMBERED] = now;
         self.count += 1;
     }
@@ -146,7 +153,7 @@ impl Default for SectionSight {
             fullest: [f32::NEG_INFINITY; LEVELS],
             density: [[Mean::default(); 2]; KINDS],
             bright: [Mean::default(); 2],
-            past: Past { sounds: [[0.0; LEVELS - 1]; REMEMBERED], count: 0 },
+            past: Past { sounds: [[0.0; RANGES]; REMEMBERED], count: 0 },
         }
     }
 }
@@ -168,6 +175,8 @@ impl SectionSight {
         let (density, rest) = rest.split_at_mut(2 * KINDS);
         levels.copy_from_slice(self.levels().as_flattened());
         density.copy_from_slice(self.density().as_flattened());
+        let (balance, rest) = rest.split_at_mut(RANGES);
+        balance.copy_from_slice(&self.balance());
         let [now, recent] = both(&mut self.bright, self.centroid / 1000.0, BRIGHT);
         rest.copy_from_slice(&[
             now - recent,
@@ -192,6 +201,12 @@ impl SectionSight {
         })
     }
 
+    /// Of each range how far it is under everything, in tens of decibels: drums alone leave the middle empty, also where they
+    /// are the fullest that there was.
+    fn balance(&self) -> [f32; RANGES] {
+        std::array::from_fn(|range| (self.smooth[range].mean() - self.smooth[LEVELS - 1].mean()) / 10.0)
+    }
+
     /// Of each kind how much is struck and how much more than in the recent past, in five a second.
     fn density(&mut self) -> [[f32; 2]; KINDS] {
         std::array::from_fn(|kind| {
@@ -203,10 +218,7 @@ impl SectionSight {
 
     /// How far the present sound is from the likest of the past, in tens of decibels; 1 where there is none.
     fn likeness(&mut self) -> f32 {
-        let now: [f32; LEVELS - 1] = std::array::from_fn(|level| {
-            let Mean { sum, weight } = self.smooth[level];
-            sum / weight.max(1e-6)
-        });
+        let now: [f32; RANGES] = std::array::from_fn(|level| self.smooth[level].mean());
         let distance = self.past.distance(&now).map_or(1.0, |decibels| decibels / 10.0);
         if self.looks.is_multiple_of(APART) {
             self.past.remember(now);
@@ -242,6 +254,16 @@ mod tests {
         // After a minute it is no news any more.
         let later = look(&mut sight, [1e-4, 1e-2, 1e-2, 1e-2, 1e-2], 120, 10);
         assert!(later[0] < -1.2 && later[1] > -0.1, "{later:?}");
+    }
+
+    #[test]
+    fn drums_alone_leave_the_middle_empty_also_where_they_are_the_fullest_so_far() {
+        let mut sight = SectionSight::default();
+        let drums = look(&mut sight, [1e-2, 1e-5, 1e-4, 1e-3, 1.111e-2], 20, 10);
+        let balance = &drums[2 * LEVELS + 2 * KINDS..][..RANGES];
+        let truth = [-0.05, -3.05, -2.05, -1.05];
+        assert!(balance.iter().zip(truth).all(|(seen, truth)| (seen - truth).abs() < 0.05), "{balance:?}");
+        assert!(drums[..2 * LEVELS].iter().all(|level| level.abs() < 0.2), "{drums:?}");
     }
 
     #[test]
