@@ -12,9 +12,9 @@ pub const HOPS_A_LOOK: u32 = 47;
 pub const LOOK: f32 = HOPS_A_LOOK as f32 / HOPS_PER_SECOND as f32;
 /// Where ranges end from low to high, in hertz; the last has no end.
 const ENDS: [f32; 3] = [150.0, 1_000.0, 5_000.0];
+const RANGES: usize = ENDS.len() + 1;
 /// Levels: of each range, and of everything.
 const LEVELS: usize = RANGES + 1;
-const RANGES: usize = ENDS.len() + 1;
 /// Kinds of what is struck: low, middle and high drums, anything for sure, and anything at once.
 const KINDS: usize = 5;
 /// Numbers that are seen at a look: two of each level and of each kind, one of each range against everything, two of
