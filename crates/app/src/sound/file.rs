@@ -76,6 +76,8 @@ impl File {
         let decoder = symphonia::default::get_codecs()
             .make_audio_decoder(params, &AudioDecoderOptions::default())
             .map_err(|e| refused(e.to_string()))?;
+        // Only what is decoded tells for sure, but it may be wound before that.
+        let rate = params.sample_rate.unwrap_or(48_000);
         let (track, time_base) = (track.id, track.time_base);
         Ok(Self {
             format,
@@ -87,7 +89,7 @@ impl File {
             ready: Vec::new(),
             taken: 0,
             channels: Channels::All,
-            decoded: (0, 48_000),
+            decoded: (0, rate),
             over: false,
             broken: None,
         })
@@ -122,8 +124,9 @@ impl File {
         self.over = there.is_none();
         self.decoder.reset();
         self.decoded.0 = (there.unwrap_or(to).max(0.0) * f64::from(self.decoded.1)) as u64;
+        // What sounded before belongs to nothing that is to come.
+        (self.converter, self.taken) = (None, 0);
         self.ready.clear();
-        self.taken = 0;
         Ok(())
     }
 
@@ -317,6 +320,19 @@ mod tests {
         assert_eq!(second(&mut file), None, "it is over there");
     }
 
+    #[test]
+    fn a_recording_that_is_wound_before_it_begins_knows_where_it_is() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("slow.wav");
+        let samples: Vec<i16> = (0..80_000).map(|i| (i / 8_000 + 1) * 2_000).map(|level: i32| level as i16).collect();
+        std::fs::write(&path, wav(1, 8_000, &samples)).expect("written");
+        let mut file = File::open(&path).expect("a good file");
+        file.seek_by(4.5).expect("winds");
+        assert_eq!(second(&mut file), Some(5));
+        file.seek_by(-2.0).expect("winds back from there");
+        assert_eq!(second(&mut file), Some(3));
+    }
+
     /// What an ear that plays a recording writes, and what was wrong.
     fn played(path: PathBuf, until: impl Fn(&Hearing, &Troubles) -> bool) -> Hearing {
         let (input, mut output) = triple_buffer::triple_buffer(&Hearing::SILENCE);
@@ -355,5 +371,6 @@ mod tests {
             troubles.list().iter().any(|trouble| trouble.message.contains("short.wav"))
         });
         assert!(heard.rms < 0.001, "{heard:?}");
+        assert!(heard.time > 0.1 && heard.section_start > 0.1, "not before it was played: {heard:?}");
     }
 }

@@ -103,8 +103,8 @@ fn on_the_time_line(heard: &Hearing, start: f64) -> Hearing {
 /// What is known of the music where it has just been stopped: nothing sounds, and counts go on from where they were.
 fn fallen_silent(last: Hearing) -> Hearing {
     let bands = Bands::silent(last.bands.len());
-    let Hearing { level, peak, rms, loudness, centroid, pitch, confidence, .. } = Hearing::SILENCE;
-    Hearing { level, peak, rms, loudness, centroid, pitch, confidence, bands, ..last }
+    let Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, .. } = Hearing::SILENCE;
+    Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, bands, ..last }
 }
 
 /// What the listening thread has its hands on.
@@ -147,7 +147,8 @@ impl Ear {
     /// Nothing is heard any more.
     fn silence(&mut self) {
         self.begin_anew();
-        self.hearing.write(self.tally.on(&Hearing::SILENCE));
+        let now = Instant::now().seconds_since(self.epoch);
+        self.hearing.write(on_the_time_line(&self.tally.on(&Hearing::SILENCE), now));
     }
 
     /// Hears samples in real time as `next` gives them, which fills a hop and tells whether there was one.
@@ -265,6 +266,8 @@ mod tests {
             rms: 0.3,
             loudness: -14.0,
             confidence: 0.95,
+            chroma: [0.5; 12],
+            wave: splimo_core::music::Wave([0.25; splimo_core::music::WAVE]),
             tempo_bpm: 128.0,
             beat: 77.5,
             onsets: 140,
@@ -274,6 +277,7 @@ mod tests {
         };
         let silent = fallen_silent(playing);
         assert_eq!((silent.level, silent.peak, silent.rms, silent.confidence), (0.0, 0.0, 0.0, 0.0));
+        assert_eq!((silent.wave, silent.chroma), (Hearing::SILENCE.wave, [0.0; 12]));
         assert!(silent.loudness < -70.0 && silent.bands.iter().all(|band| *band == 0.0));
         assert_eq!(silent.bands.len(), 32, "as many bands as the show asked for");
         let counted = (silent.tempo_bpm, silent.beat, silent.onsets, silent.hits);
