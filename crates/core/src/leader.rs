@@ -131,6 +131,12 @@ impl Pulses {
         (self.count, self.counted) = (count, true);
     }
 
+    /// The beat of the next pulse, where beats are counted from where a bar begins.
+    #[must_use]
+    pub fn next_beat(&self) -> Option<f64> {
+        self.counted.then_some(self.count as f64 / self.per_beat)
+    }
+
     /// It goes on, or stands.
     pub fn run(&mut self, running: bool) {
         self.running = running;

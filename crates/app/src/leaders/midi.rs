@@ -62,11 +62,14 @@ struct Clock {
     pulses: Pulses,
     /// When something was read last.
     read: f64,
+    /// Whether it stands, and the beat from which it is to go on, if that is known.
+    stands: bool,
+    from: Option<f64>,
 }
 
 impl Default for Clock {
     fn default() -> Self {
-        Self { pulses: Pulses::new(Leader::Midi, CLOCKS_A_BEAT), read: f64::MIN }
+        Self { pulses: Pulses::new(Leader::Midi, CLOCKS_A_BEAT), read: f64::MIN, stands: false, from: None }
     }
 }
 
@@ -84,17 +87,37 @@ impl Clock {
         self.read = now;
     }
 
+    /// Many machines send their clock while they stand as well, and go on from where they stopped (MIDI 1.0 Detailed
+    /// Specification 4.2, "System Real Time Messages").
     fn take(&mut self, timing: Timing, time: f64) {
         match timing {
             Timing::Clock => self.pulses.pulse(time),
             Timing::Start => {
                 self.pulses.seek(0.0);
-                self.pulses.run(true);
+                self.go_on();
             }
-            Timing::Continue => self.pulses.run(true),
-            Timing::Stop => self.pulses.run(false),
-            Timing::Position(sixteenths) => self.pulses.seek(f64::from(sixteenths) / POSITIONS_A_BEAT),
+            Timing::Continue => {
+                if let Some(beat) = self.from.filter(|_| self.stands) {
+                    self.pulses.seek(beat);
+                }
+                self.go_on();
+            }
+            Timing::Stop if self.stands => {}
+            Timing::Stop => {
+                (self.stands, self.from) = (true, self.pulses.next_beat());
+                self.pulses.run(false);
+            }
+            Timing::Position(sixteenths) => {
+                let beat = f64::from(sixteenths) / POSITIONS_A_BEAT;
+                self.pulses.seek(beat);
+                self.from = Some(beat);
+            }
         }
+    }
+
+    fn go_on(&mut self) {
+        (self.stands, self.from) = (false, None);
+        self.pulses.run(true);
     }
 }
 
@@ -145,5 +168,26 @@ mod tests {
         (1..48).for_each(|n| clock.take_all(&[Timing::Clock], 600.0 + f64::from(n) * 0.02));
         let off = beat(&clock, 600.94) - 48.0 / 24.0;
         assert!(off.abs() < 0.05, "{off}");
+    }
+
+    #[test]
+    fn who_stands_and_sends_its_clock_goes_on_from_where_it_stopped_or_from_where_it_was_put() {
+        for (put, from) in [(None, 6.0), (Some(Timing::Position(40)), 10.0)] {
+            let mut clock = Clock::default();
+            clock.take_all(&[Timing::Start], 0.0);
+            let at = |n: u32| f64::from(n + 1) * 0.02;
+            (0..144).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
+            clock.take_all(&[Timing::Stop], at(143));
+            (144..190).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
+            clock.take_all(put.as_slice(), at(189));
+            (190..250).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
+            assert_eq!(clock.pulses.beacon(at(249)).map(|beacon| beacon.place), Some(Place::Stopped));
+            clock.take_all(&[Timing::Stop, Timing::Continue], at(249));
+            for n in 250..300 {
+                clock.take_all(&[Timing::Clock], at(n));
+                let off = beat(&clock, at(n)) - from - f64::from(n - 250) / 24.0;
+                assert!(off.abs() < 1e-3, "{n} from {from}: {off}");
+            }
+        }
     }
 }
