@@ -29,7 +29,7 @@ const BARS_PATIENCE: f64 = 3.0;
 const HEARD_PHRASE: f64 = 8.0;
 /// How far the tempo may be halved or doubled.
 const MULTIPLES: [f64; 2] = [0.25, 4.0];
-/// How far a nudge may add up to, in beats.
+/// How far a nudge may add up to, in beats of who leads or of the clock, whichever are longer.
 const MOST_NUDGE: f64 = 0.5;
 
 /// Who leads the clock.
@@ -84,9 +84,13 @@ pub struct Clock {
     tapped: Taps,
     /// How many of the clock's beats there are in one that is heard.
     multiple: f64,
+    /// The beat of the leader's count from which those are counted: with half as many it tells which half.
+    from: f64,
+    /// How far the clock's count is ahead of its leader's, in whole beats.
+    apart: f64,
     /// How far the beat is moved against what leads it, in beats.
     nudge: f64,
-    /// How far the beat still glides where nobody leads, in beats.
+    /// How far the beat still has to glide, in beats.
     owed: f64,
     /// By how much light has to be early to be seen in time, in seconds.
     latency: f64,
@@ -112,6 +116,8 @@ impl Clock {
             bar: BEATS_PER_BAR,
             tapped: Taps::default(),
             multiple: 1.0,
+            from: 0.0,
+            apart: 0.0,
             nudge: 0.0,
             owed: 0.0,
             latency: 0.0,
@@ -142,36 +148,43 @@ impl Clock {
         let error = behind.map_or(self.owed, |behind| behind - (behind + 0.5).floor());
         let correction =
             (error * (seconds / SLEW).min(1.0)).clamp(-MOST_SLEW * pace * seconds, MOST_SLEW * pace * seconds);
-        self.owed = if led_to.is_none() { self.owed - correction } else { 0.0 };
+        self.owed = error - correction;
         let beats = (pace * seconds + correction).max(0.0);
         self.beat += beats;
-        self.follow_bars(hearing, led_to);
+        if let Some(led_to) = led_to {
+            // Both count the same beats, but not from the same one on.
+            self.apart = (self.beat - led_to).round();
+        }
+        self.follow_bars(hearing);
         Step { seconds, beats }
     }
 
-    /// Takes over bars and phrases that are heard for a while, unless they were set by hand.
-    fn follow_bars(&mut self, hearing: &Hearing, led_to: Option<f64>) {
-        let trusted = self.source == Source::Heard && hearing.bar_confidence >= BARS_TRUSTED;
-        let Some(led_to) = led_to.filter(|_| trusted && !self.own_bars) else {
+    /// Takes over bars and phrases that are heard for a while, unless they were set by hand. They are as early, and as far
+    /// nudged, as beats are.
+    fn follow_bars(&mut self, hearing: &Hearing) {
+        if self.own_bars || self.source != Source::Heard || hearing.bar_confidence < BARS_TRUSTED {
             self.bars_off.1 = self.time;
             return;
-        };
+        }
         // Two bars of two are one of four; what is counted in other numbers of beats is counted so.
         let heard = f64::from(hearing.bar_beats.max(1));
-        let (bar, least) = if heard == 2.0 { (BEATS_PER_BAR, 2.0) } else { (heard, heard) };
-        let (start, round) = match hearing.phrase_confidence >= BARS_TRUSTED {
-            true => (hearing.phrase_start, HEARD_PHRASE * bar),
-            false => (hearing.bar_start, least),
+        let bar = if heard == 2.0 { BEATS_PER_BAR } else { heard };
+        let (start, comes_again, most) = match hearing.phrase_confidence >= BARS_TRUSTED {
+            true => (hearing.phrase_start, HEARD_PHRASE * heard * self.multiple, HEARD_PHRASE * bar),
+            false => (hearing.bar_start, heard * self.multiple, heard),
         };
-        // Both count the same beats, but not from the same one on. Bars are as early, and as far nudged, as beats are.
-        let apart = (self.beat - led_to).round();
-        let began = (start * self.multiple + apart).round();
-        let off = (began - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
-        let wanted = [bar, off];
-        if wanted == [self.bar, 0.0] || (0..2).any(|i| (wanted[i] - self.bars_off.0[i]).abs() > 0.5) {
+        let whole = comes_again.fract() == 0.0;
+        let round = if whole { comes_again.min(most) } else { most };
+        let began = (start - self.from) * self.multiple + self.apart;
+        // With half the beats bars may begin between two: then it is the other half that counts, if all of them do.
+        let between = if whole { began - began.round() } else { 0.0 };
+        let off = (began.round() - self.origin + round / 2.0).rem_euclid(round) - round / 2.0;
+        let wanted = [bar, off + between];
+        if wanted == [self.bar, 0.0] || (0..2).any(|i| (wanted[i] - self.bars_off.0[i]).abs() > 0.2) {
             self.bars_off = (wanted, self.time);
         } else if self.time - self.bars_off.1 > BARS_PATIENCE {
             self.origin += off;
+            self.from += (between / self.multiple).round();
             self.bar = bar;
             self.bars_off = ([bar, 0.0], self.time);
         }
@@ -187,7 +200,7 @@ impl Clock {
             self.source = Source::Heard;
             self.bpm = f64::from(hearing.tempo_bpm) * self.multiple;
             let since = self.time - hearing.time + self.latency;
-            Some(hearing.beat * self.multiple + since * self.bpm / 60.0 + self.nudge)
+            Some((hearing.beat - self.from) * self.multiple + since * self.bpm / 60.0 + self.nudge)
         } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor()) {
             Some((self.time - anchor + self.latency) * self.bpm / 60.0 + self.nudge)
         } else {
@@ -205,7 +218,8 @@ impl Clock {
         let (beat, counted) = match beacon.place {
             Place::Beats { beat, bpm, counted } => {
                 self.bpm = bpm * self.multiple;
-                (beat * self.multiple + since * self.bpm / 60.0, counted)
+                let from = if counted { 0.0 } else { self.from };
+                ((beat - from) * self.multiple + since * self.bpm / 60.0, counted)
             }
             Place::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
             Place::Stopped => return None,
@@ -230,7 +244,7 @@ impl Clock {
             self.bpm = (60.0 / interval).clamp(20.0, 400.0);
             self.source = Source::Tapped;
             self.follows_music = false;
-            (self.multiple, self.nudge) = (1.0, 0.0);
+            (self.multiple, self.from, self.nudge) = (1.0, 0.0, 0.0);
         }
         self.own_bars = true;
         // Counted in time and not in taps, which may have been missed or doubled.
@@ -250,15 +264,15 @@ impl Clock {
     /// Lets the music, or whoever is to lead, lead again.
     pub fn follow_music(&mut self) {
         self.follows_music = true;
-        (self.own_bars, self.multiple, self.nudge) = (false, 1.0, 0.0);
+        (self.own_bars, self.multiple, self.from, self.nudge) = (false, 1.0, 0.0, 0.0);
         self.tapped = Taps::default();
         if self.source == Source::Tapped {
             self.source = Source::Set;
         }
     }
 
-    /// Counts twice as many beats, or half as many; the music goes on leading where it does, and is counted so as well when it
-    /// comes back.
+    /// Counts twice as many beats, or half as many, from the first beat of the phrase on, so that bars still begin where they
+    /// began; the music goes on leading where it does, and is counted so as well when it comes back.
     pub fn multiply(&mut self, by: f64) {
         let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
         let bpm = self.bpm * multiple / self.multiple;
@@ -268,10 +282,23 @@ impl Clock {
             Source::Set | Source::Tapped | Source::TimeCode => false,
         };
         if self.follows_music && led {
-            (self.bpm, self.multiple) = (bpm, multiple);
+            self.from = (self.from + (self.origin - self.apart) / self.multiple).round();
+            self.recount(multiple / self.multiple);
+            (self.bpm, self.multiple, self.apart) = (bpm, multiple, self.origin);
         } else if (20.0..=400.0).contains(&(self.bpm * by)) {
+            let apart = 60.0 / self.bpm;
+            self.tapped.count_from(self.time - (self.seen() - self.nudge - self.origin) * apart, apart);
+            self.recount(by);
             self.bpm *= by;
         }
+    }
+
+    /// There are so many times as many beats in each bar. The beat glides to where it is in those.
+    fn recount(&mut self, by: f64) {
+        let since = (self.beat() + self.owed) * by;
+        self.origin = (self.beat - since).round();
+        self.nudge *= by;
+        self.owed = since - self.beat();
     }
 
     /// Moves the beat a little against what leads it. It glides there.
@@ -283,7 +310,8 @@ impl Clock {
             Source::Heard | Source::Midi | Source::TimeCode | Source::Osc => false,
         };
         let moved = if free { &mut self.owed } else { &mut self.nudge };
-        *moved = (*moved + beats).clamp(-MOST_NUDGE, MOST_NUDGE);
+        let most = MOST_NUDGE * self.multiple.max(1.0);
+        *moved = (*moved + beats).clamp(-most, most);
     }
 
     /// The nearest beat is the first of a bar; which bar of the phrase it is stays the same.

@@ -34,6 +34,11 @@ impl Taps {
         Some(interval)
     }
 
+    /// Of the beats that were tapped, this far apart in seconds, the one nearest to a time is the one to count from.
+    pub(super) fn count_from(&mut self, time: Seconds, apart: f64) {
+        self.anchor = self.anchor.map(|anchor| anchor + ((time - anchor) / apart).round() * apart);
+    }
+
     /// When the first tap of the series came.
     pub(super) fn began(&self) -> Seconds {
         self.began

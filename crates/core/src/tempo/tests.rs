@@ -178,6 +178,117 @@ fn half_and_double_keep_the_music_as_leader() {
     assert_eq!(clock.bpm(), 200.0);
 }
 
+/// Music at 160 beats a minute, whose bars of four begin with its beat `first`, told with some confidence.
+fn in_four(time: f64, first: f64, sure: f32) -> Hearing {
+    let beat = time * 160.0 / 60.0;
+    let bar_start = ((beat - first) / 4.0).floor() * 4.0 + first;
+    Hearing { bar_beats: 4, bar_start, bar_confidence: sure, ..heard(time, 160.0, beat) }
+}
+
+/// How far the clock is from a beat of its bar, counted round by so many.
+fn off(clock: &Clock, beat: f64, round: f64) -> f64 {
+    (clock.beat() - beat + round / 2.0).rem_euclid(round) - round / 2.0
+}
+
+#[test]
+fn half_the_beats_are_those_with_which_bars_begin_and_double_ones_are_counted_from_there() {
+    for (first, by_hand) in (0..4).flat_map(|first| [(first, false), (first, true)]) {
+        let (mut clock, first) = (Clock::new(120.0), f64::from(first));
+        let (mut time, mut since) = (0.0, 0.0);
+        let mut run = |clock: &mut Clock, seconds: f64, mark: f64| {
+            let end = time + seconds;
+            while time < end {
+                time += 0.01;
+                since = time * 160.0 / 60.0 - first;
+                clock.advance(time, &in_four(time, first, if by_hand { 0.0 } else { 0.9 }));
+                // The hand is a little late.
+                if by_hand && since >= mark + 0.05 && since < mark + 0.076 {
+                    clock.bar_here();
+                }
+            }
+            since
+        };
+        let since = run(&mut clock, 10.0, 12.0);
+        assert!(off(&clock, since, 4.0).abs() < 0.02, "{first}, by hand: {by_hand}: {}", off(&clock, since, 4.0));
+        clock.multiply(0.5);
+        let since = run(&mut clock, 5.0, f64::MAX);
+        assert!(off(&clock, since / 2.0, 2.0).abs() < 0.02, "{first}, by hand: {by_hand}");
+        clock.multiply(2.0);
+        clock.multiply(2.0);
+        let since = run(&mut clock, 5.0, f64::MAX);
+        assert!(off(&clock, since * 2.0, 4.0).abs() < 0.02, "{first}, by hand: {by_hand}");
+    }
+}
+
+#[test]
+fn where_bars_are_heard_elsewhere_it_is_the_other_half_of_the_beats_that_counts() {
+    let mut clock = Clock::new(120.0);
+    clock.advance(0.01, &in_four(0.01, 0.0, 0.9));
+    clock.multiply(0.5);
+    let mut last = clock.beat;
+    for tick in 2..2000u32 {
+        let time = f64::from(tick) * 0.01;
+        clock.advance(time, &in_four(time, if tick < 800 { 0.0 } else { 3.0 }, 0.9));
+        assert!(clock.beat > last && clock.beat - last < 0.02, "it glides");
+        last = clock.beat;
+    }
+    let since = 19.99 * 160.0 / 60.0 - 3.0;
+    assert!(off(&clock, since / 2.0, 2.0).abs() < 0.02, "{}", clock.beat());
+}
+
+#[test]
+fn phrases_stay_where_they_are_in_bars_of_two_and_where_beats_are_halved() {
+    for (bar, by) in [(2u32, 1.0), (4, 0.5), (4, 0.25), (3, 0.5), (4, 2.0)] {
+        let mut clock = Clock::new(120.0);
+        let mut moves = Vec::new();
+        for tick in 0..6000u32 {
+            let time = f64::from(tick) * 0.01;
+            let (beat, bar_long) = (time * 2.0, f64::from(bar));
+            let start = |every: f64| ((beat - 1.0) / every).floor() * every + 1.0;
+            let hearing = Hearing {
+                bar_beats: bar,
+                bar_start: start(bar_long),
+                bar_confidence: 0.9,
+                phrase_start: start(8.0 * bar_long),
+                phrase_confidence: 0.9,
+                ..heard(time, 120.0, beat)
+            };
+            let before = clock.origin;
+            clock.advance(time, &hearing);
+            if clock.origin != before {
+                moves.push(time);
+            }
+            if tick == 500 {
+                clock.multiply(by);
+            }
+        }
+        assert!(moves.iter().all(|time| *time < 12.0), "bars of {bar}, {by} as many: {moves:?}");
+    }
+}
+
+#[test]
+fn bars_that_were_marked_begin_where_they_began_when_a_tempo_that_nobody_leads_is_halved_or_doubled() {
+    for (tapped, by) in [(false, 0.5), (true, 0.5), (false, 2.0), (true, 2.0)] {
+        let mut clock = Clock::new(120.0);
+        clock.set_latency(0.1);
+        for tick in 0..1500u32 {
+            let time = f64::from(tick) * 0.01;
+            clock.advance(time, &Hearing::SILENCE);
+            // The music goes at 120 a minute, and a bar of it begins at 1 s.
+            match tick {
+                100 | 150 | 200 | 250 if tapped => clock.tap(time),
+                100 => clock.phrase_here(),
+                613 => clock.multiply(by),
+                _ => {}
+            }
+        }
+        // Only who is led knows of sound, and is early.
+        let early = if tapped { 0.1 } else { 0.0 };
+        let off = off(&clock, (14.99 + early - 1.0) * 2.0 * by, 4.0);
+        assert!(off.abs() < 0.02, "tapped: {tapped}, times {by}: {off}");
+    }
+}
+
 #[test]
 fn light_is_early_by_the_latency_and_by_the_nudge() {
     let mut clock = Clock::new(120.0);
