@@ -32,6 +32,7 @@ use crate::colour::Rgba;
 use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
 use crate::leader::Beacon;
 use crate::music::{Hearing, Section};
+use crate::rate::Step;
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
 use crate::tempo::Clock;
@@ -320,18 +321,39 @@ impl Engine {
         self.hearing = inputs.hearing;
         self.time_of_day = inputs.time_of_day;
         self.overrule_section();
-        self.clock.set_latency(f64::from(self.now.show.settings.latency_ms) / 1000.0);
+        let step = self.advance_clock(time, inputs);
+        let beat = self.clock.beat();
+        self.land_what_is_due(beat);
+        self.stage.advance(beat);
+        self.note_hits(time, step);
+        self.advance_looks(time, step);
+        self.proving.advance(time, self.latency());
+        self.light_and_pack(time);
+        self.now.frame.number += 1;
+        &self.now.frame
+    }
+
+    /// By how much light is to be early, in seconds.
+    fn latency(&self) -> f64 {
+        f64::from(self.now.show.settings.latency_ms) / 1000.0
+    }
+
+    fn advance_clock(&mut self, time: Seconds, inputs: &Inputs) -> Step {
+        self.clock.set_latency(self.latency());
         self.clock.lead(inputs.beacon);
         let (before, bar) = (self.clock.beat(), self.clock.bar());
         let step = self.clock.advance(time, &inputs.hearing);
-        let beat = self.clock.beat();
         // Where bars went to those that are heard, what counts in beats goes along.
-        self.shift_beats(beat - before - step.beats);
+        self.shift_beats(self.clock.beat() - before - step.beats);
         if bar != self.clock.bar() {
             self.aim();
         }
-        self.land_what_is_due(beat);
-        self.stage.advance(beat);
+        step
+    }
+
+    /// Takes note of what has been struck since the last tick, and of whether that, a beat or an action changes the light at once.
+    fn note_hits(&mut self, time: Seconds, step: Step) {
+        let beat = self.clock.beat();
         let onset = self.hearing.onsets != self.onset.1;
         self.sudden = std::mem::take(&mut self.asked) || onset || self.watch.pass(time, beat, step).over(1.0);
         if onset {
@@ -342,6 +364,11 @@ impl Engine {
                 *last = (beat, count);
             }
         }
+    }
+
+    /// All looks on stage go on.
+    fn advance_looks(&mut self, time: Seconds, step: Step) {
+        let beat = self.clock.beat();
         let moment = Moment {
             bar_beats: self.clock.bar(),
             phrase_beats: self.phrase_beats(),
@@ -350,16 +377,18 @@ impl Engine {
             hits: self.hits_now(beat),
             controls: &self.controls,
             counts: self.counts,
-            time_of_day: inputs.time_of_day,
+            time_of_day: self.time_of_day,
             ..Moment::at(time, beat, step, &self.hearing)
         };
         for (look, _) in self.stage.weights() {
             self.now.players[look].advance(&moment);
         }
-        self.proving.advance(time, f64::from(self.now.show.settings.latency_ms) / 1000.0);
+    }
+
+    /// Lights all tiles and turns them into slots. A supply's limit depends on all of its light, so that packing has to wait for
+    /// it; else each tile is packed while it is in the cache.
+    fn light_and_pack(&mut self, time: Seconds) {
         let dither = self.now.show.settings.dither.then_some(self.now.frame.number as u32);
-        // A supply's limit depends on all of its light, so that packing has to wait for it; else each tile is packed while
-        // it is in the cache.
         let alone = self.stage.alone();
         let limits = self.now.power.limits();
         let measures = limits || self.now.frame.number.is_multiple_of(MEASURE_EVERY);
@@ -395,8 +424,6 @@ impl Engine {
         if self.proving.holds() {
             self.proving.hold(&self.now.rig, &mut self.now.frame.slots);
         }
-        self.now.frame.number += 1;
-        &self.now.frame
     }
 
     /// The frame of the last tick.
