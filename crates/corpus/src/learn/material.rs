@@ -43,9 +43,9 @@ pub struct Material {
 const TALK: f32 = 0.35;
 /// How often it is of the plainest styles: the first and the last that are trained on.
 const PLAIN: f32 = 0.15;
-/// How often it is of a style whose beats have three steps, besides those that are drawn anyhow: two threes and three twos are
-/// told apart by little.
-const THREES: f32 = 0.2;
+/// How often it is of a style whose bars have three beats, or its beats three steps, besides those that are drawn anyhow: two
+/// threes and three twos are told apart by little.
+const THREES: f32 = 0.3;
 /// How often drums and the rest are kept apart, so that each lesson mixes them anew.
 const APART: f32 = 0.6;
 /// Hits that are softer than this are not asked for.
@@ -117,7 +117,7 @@ fn taught(lot: &mut Lot) -> &'static Style {
     if lot.chance(PLAIN) {
         styles[lot.below(2) * (styles.len() - 1)]
     } else if lot.chance(THREES) {
-        lot.pick(&styles.into_iter().filter(|style| style.sub == 3).collect::<Vec<_>>())
+        lot.pick(&styles.into_iter().filter(|style| style.sub == 3 || style.bar == 3).collect::<Vec<_>>())
     } else {
         lot.pick(&styles)
     }
@@ -149,7 +149,7 @@ mod tests {
         let mut lot = Lot::new(12);
         let taught: Vec<_> = (0..600).map(|_| taught(&mut lot)).collect();
         assert!(taught.iter().all(|style| !style.held_out));
-        let threes = taught.iter().filter(|style| style.sub == 3).count();
+        let threes = taught.iter().filter(|style| style.sub == 3 || style.bar == 3).count();
         assert!((120..300).contains(&threes), "{threes}");
     }
 

@@ -166,14 +166,23 @@ fn known(scores: &[Score], part: fn(&Score) -> f64) -> String {
     }
 }
 
-/// A line of a table: the means of some scores.
+/// How far the mean of some numbers may well be from that of all there could be: its standard error.
+fn error(numbers: impl Iterator<Item = f64> + Clone) -> f64 {
+    let count = numbers.clone().count() as f64;
+    let mean = numbers.clone().sum::<f64>() / count;
+    let spread = numbers.map(|number| (number - mean).powi(2)).sum::<f64>() / (count - 1.0).max(1.0);
+    (spread / count).sqrt()
+}
+
+/// A line of a table: the means of some scores, and how far that of beats may well be off.
 pub(crate) fn print(name: &str, scores: &[Score]) {
     let mean = |part: fn(&Score) -> f64| scores.iter().map(part).sum::<f64>() / scores.len() as f64;
     let known = |part: fn(&Score) -> f64| known(scores, part);
     let least = scores.iter().map(|s| s.beat).fold(1.0, f64::min);
     println!(
-        "{name:30} beat {:.3} (least {least:.2}) off {:.2} down {} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms",
+        "{name:30} beat {:.3} ±{:.3} (least {least:.2}) off {:.2} down {} cont {:.2} tempo {:.2} oct {:.2} lock {:4.1} bias {:+.1} ms",
         mean(|s| s.beat),
+        error(scores.iter().map(|s| s.beat)),
         mean(|s| s.offbeat),
         known(|s| s.downbeat),
         mean(|s| s.continuity),
