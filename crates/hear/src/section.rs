@@ -1,6 +1,5 @@
-//! Which part of a piece is going on, causally: small recurrent networks tell it from what is seen twice a second
-//! ([`crate::section_sight`]), and their mean counts, as they err in different places (L. K. Hansen and P. Salamon, "Neural
-//! network ensembles", IEEE PAMI 12, 1990). Their weights were found by `splimo-corpus` on tracks that are made by code.
+//! Which part of a piece is going on, causally: a small recurrent network tells it from what is seen twice a second
+//! ([`crate::section_sight`]). Its weights were found by `splimo-corpus` on tracks that are made by code.
 
 use splimo_core::music::Section;
 
@@ -8,13 +7,13 @@ use crate::HOPS_PER_SECOND;
 use crate::recurrent::{Layer, dense, likely};
 use crate::section_sight::{Cue, LOOK, SEEN, SectionSight};
 
-/// Units of a network.
+/// Units of the network.
 pub const UNITS: usize = 24;
 /// Kinds of parts, in the order of [`Section::ALL`].
 pub const PARTS: usize = Section::ALL.len();
 /// Where the weights to what is told begin; before them are those of the recurrent layer, from below and from itself.
 pub const OUT: usize = 3 * UNITS * (SEEN + 1 + UNITS + 1);
-/// How many weights a network has. A matrix has a row for each input; behind it stand the biases.
+/// How many weights there are. A matrix has a row for each input; behind it stand the biases.
 pub const WEIGHTS: usize = OUT + PARTS * (UNITS + 1);
 
 /// How sure the network has to be of another part.
@@ -40,48 +39,36 @@ pub struct Part {
     pub delay: f64,
 }
 
-/// The networks that tell parts.
+/// The network that tells parts.
 #[derive(Debug, Clone)]
 pub struct SectionNetwork {
-    /// Those of one behind those of another.
     weights: Vec<f32>,
-    layers: Vec<Layer>,
+    layer: Layer,
 }
 
 impl SectionNetwork {
-    /// Those of these weights; none where there are not [`WEIGHTS`] for each.
+    /// One of these weights; none where there are not [`WEIGHTS`] of them.
     #[must_use]
     pub fn of(weights: Vec<f32>) -> Option<Self> {
-        let members = weights.len() / WEIGHTS;
-        let whole = members > 0 && weights.len().is_multiple_of(WEIGHTS);
-        whole.then(|| Self { weights, layers: vec![Layer::new(UNITS); members] })
+        (weights.len() == WEIGHTS).then(|| Self { weights, layer: Layer::new(UNITS) })
     }
 
     /// How likely each part is after the next look, 0..1, all together 1. Allocates nothing.
     pub fn see(&mut self, seen: &[f32; SEEN]) -> [f32; PARTS] {
-        let share = 1.0 / self.layers.len() as f32;
-        let mut mean = [0.0; PARTS];
-        for (layer, weights) in self.layers.iter_mut().zip(self.weights.chunks_exact(WEIGHTS)) {
-            layer.step(seen, weights);
-            let mut told = [0.0; PARTS];
-            dense(layer.state(), &weights[OUT..], &mut told);
-            mean.iter_mut().zip(likely(told)).for_each(|(mean, told)| *mean += share * told);
-        }
-        mean
-    }
-
-    fn forget(&mut self) {
-        self.layers.iter_mut().for_each(Layer::forget);
+        self.layer.step(seen, &self.weights);
+        let mut told = [0.0; PARTS];
+        dense(self.layer.state(), &self.weights[OUT..], &mut told);
+        likely(told)
     }
 }
 
 impl Default for SectionNetwork {
-    /// Those that are shipped.
+    /// The one that is shipped.
     fn default() -> Self {
         const BYTES: &[u8] = include_bytes!("../data/sections.weights");
-        const { assert!(BYTES.len().is_multiple_of(4 * WEIGHTS), "as many as each network has") };
+        const { assert!(BYTES.len() == 4 * WEIGHTS, "as many as the network has") };
         let weights = BYTES.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes)).collect();
-        Self::of(weights).expect("as many as was made sure of")
+        Self { weights, layer: Layer::new(UNITS) }
     }
 }
 
@@ -137,7 +124,7 @@ impl SectionMeter {
     /// The next piece begins.
     fn begin_anew(&mut self) {
         self.sight = SectionSight::default();
-        self.network.forget();
+        self.network.layer.forget();
         self.held = [0.0; PARTS];
         self.part = Part { section: Section::Intro, start: self.time, delay: 0.0 };
     }
@@ -218,17 +205,6 @@ mod tests {
 
     #[test]
     fn there_is_no_network_of_other_than_all_its_weights() {
-        assert!([0, 1, WEIGHTS - 1, WEIGHTS + 1].iter().all(|count| SectionNetwork::of(vec![0.0; *count]).is_none()));
-    }
-
-    #[test]
-    fn of_several_the_mean_counts() {
-        let one = by_the_low_end();
-        let indifferent = vec![0.0; WEIGHTS];
-        let both = SectionNetwork::of([&one.weights[..], &indifferent].concat()).expect("two");
-        let mut told = [one, both].map(|mut network| network.see(&[1.0; SEEN]));
-        told[0].iter_mut().for_each(|told| *told = (*told + 1.0 / PARTS as f32) / 2.0);
-        assert!(told[0].iter().zip(told[1]).all(|(mean, told)| (mean - told).abs() < 1e-6), "{told:?}");
-        assert!(told[1].iter().any(|told| *told > 0.5), "{told:?}");
+        assert!(SectionNetwork::of(vec![0.0; WEIGHTS + 1]).is_none());
     }
 }

@@ -1,6 +1,5 @@
 //! Finds the weights by which the hearing tells the parts of a track, on made tracks, with the networks that are shipped:
-//! `cargo run --release -p splimo-corpus --bin parts -- [WEIGHTS] [--tracks N] [--rounds N] [--networks N] [--seed N]
-//! [--bank FILE,FILE]`. The networks begin otherwise and see the tracks in another order.
+//! `cargo run --release -p splimo-corpus --bin parts -- [WEIGHTS] [--tracks N] [--rounds N] [--seed N] [--bank FILE,FILE]`.
 
 use rayon::prelude::*;
 use splimo_corpus::learn::parts::{Track, begin, heard, study, together};
@@ -35,13 +34,9 @@ fn main() -> std::io::Result<()> {
         let both = lot.chance(TOGETHER).then(|| together(track, next(index), &mut lot));
         tracks.push(both.unwrap_or_else(|| track.clone()));
     }
-    let mut bytes: Vec<u8> = Vec::new();
-    for network in 0..options::number("--networks", 3) as u64 {
-        let mut weights = begin(seed + network);
-        study(&mut weights, &tracks, rounds, &mut lot, |round, [loss, right]| {
-            eprintln!("{network} {round:3} loss {loss:.3}, {right:.3} of all looks are told right");
-        });
-        bytes.extend(weights.iter().flat_map(|weight| weight.to_le_bytes()));
-    }
-    std::fs::write(path, bytes)
+    let mut weights = begin(seed);
+    study(&mut weights, &tracks, rounds, &mut lot, |round, [loss, right]| {
+        eprintln!("{round:3} loss {loss:.3}, {right:.3} of all looks are told right");
+    });
+    std::fs::write(path, weights.iter().flat_map(|weight| weight.to_le_bytes()).collect::<Vec<u8>>())
 }
