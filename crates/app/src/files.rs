@@ -67,8 +67,8 @@ pub fn read_text(path: &Path) -> Result<String, ShowError> {
     })
 }
 
-/// Saves a show over what is there, whose comments and order stay: a temporary file beside it is written, brought to the disk and renamed. What was there before is kept as
-/// `NAME.splimo.bak`.
+/// Saves a show over what is there, whose comments and order stay: a temporary file beside it is written, brought to the disk
+/// and renamed. What was there before is kept as `NAME.splimo.bak`.
 ///
 /// # Errors
 /// [`ShowError`]; the file is then as it was.
@@ -120,6 +120,9 @@ pub fn with_ending_of(typed: &str, ending: &str) -> PathBuf {
 }
 
 fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    // A link stays one, and what it leads to is written.
+    let real = fs::canonicalize(path);
+    let path = real.as_deref().unwrap_or(path);
     let folder = match path.parent() {
         Some(folder) if !folder.as_os_str().is_empty() => folder,
         _ => Path::new("."),
@@ -179,6 +182,18 @@ mod tests {
         assert_eq!(open(&path).map(|o| o.show.name).ok(), Some("Second".into()));
         assert_eq!(open(&backup_of(&path)).map(|o| o.show.name).ok(), Some("First".into()));
         assert_eq!(fs::read_dir(folder.path()).expect("lists").count(), 2);
+    }
+
+    #[test]
+    fn a_link_to_a_show_stays_one() {
+        let [folder, elsewhere] = [0; 2].map(|_| tempfile::tempdir().expect("a folder"));
+        let (path, link) = (elsewhere.path().join("night.splimo"), folder.path().join("tonight.splimo"));
+        save(&Show::empty("First"), &path).expect("saves");
+        std::os::unix::fs::symlink(&path, &link).expect("a link");
+        save(&Show::empty("Second"), &link).expect("saves");
+        assert_eq!(open(&path).map(|o| o.show.name).ok(), Some("Second".into()));
+        assert!(fs::symlink_metadata(&link).expect("it is there").is_symlink());
+        assert_eq!(open(&backup_of(&path)).map(|o| o.show.name).ok(), Some("First".into()));
     }
 
     #[test]

@@ -4,8 +4,10 @@
 //! |---|---|---|
 //! | `/splimo/beat` | none, or the number of the beat | a beat is now; beat 0 begins a bar |
 //! | `/splimo/tempo` | beats a minute, 20..400 | |
-//! | `/splimo/tap` | none | as the key |
-//! | `/splimo/stop` | none | whoever sends beats stands |
+//! | `/splimo/tap` | none, or whatever a button sends | as the key |
+//! | `/splimo/stop` | the same | whoever sends beats stands |
+//!
+//! A button on a screen sends 1 where it is pressed and 0 (or false) where it is let go, which is no tap and no stop.
 
 use rosc::{OscMessage, OscPacket, OscType};
 
@@ -54,6 +56,7 @@ fn each(packet: &OscPacket, told: &mut impl FnMut(Told)) -> Result<(), Error> {
 fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
     let number = match message.args.first() {
         None => None,
+        Some(OscType::Bool(pressed)) => Some(f64::from(u8::from(*pressed))),
         Some(OscType::Float(number)) => Some(f64::from(*number)),
         Some(OscType::Double(number)) => Some(*number),
         Some(OscType::Int(number)) => Some(f64::from(*number)),
@@ -65,6 +68,7 @@ fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
         ("/splimo/beat", Some(beat)) if beat.abs() < 1e9 => Told::Beat(Some(beat)),
         ("/splimo/tempo", Some(bpm)) if (20.0..=400.0).contains(&bpm) => Told::Tempo(bpm),
         ("/splimo/beat" | "/splimo/tempo", _) => return Err(Error::Field("the argument")),
+        ("/splimo/tap" | "/splimo/stop", Some(0.0)) => return Ok(None),
         ("/splimo/tap", _) => Told::Tap,
         ("/splimo/stop", _) => Told::Stop,
         _ => return Ok(None),
@@ -88,6 +92,18 @@ mod tests {
         assert_eq!(told(b"/splimo/beat\0\0\0\0,\0\0\0"), Ok(vec![Told::Beat(None)]));
         let bundle = b"#bundle\0\0\0\0\0\0\0\0\x01\0\0\0\x10/splimo/tap\0,\0\0\0\0\0\0\x08/xy\0,\0\0\0";
         assert_eq!(told(bundle), Ok(vec![Told::Tap]));
+    }
+
+    #[test]
+    fn a_button_taps_where_it_is_pressed_and_not_where_it_is_let_go() {
+        for (pressed, let_go) in [
+            (&b"/splimo/tap\0,f\0\0\x3f\x80\0\0"[..], &b"/splimo/tap\0,f\0\0\0\0\0\0"[..]),
+            (b"/splimo/tap\0,i\0\0\0\0\0\x01", b"/splimo/tap\0,i\0\0\0\0\0\0"),
+            (b"/splimo/tap\0,T\0\0", b"/splimo/tap\0,F\0\0"),
+        ] {
+            assert_eq!((told(pressed), told(let_go)), (Ok(vec![Told::Tap]), Ok(vec![])));
+        }
+        assert_eq!(told(b"/splimo/stop\0\0\0\0,f\0\0\0\0\0\0"), Ok(vec![]));
     }
 
     #[test]

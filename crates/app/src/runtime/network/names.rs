@@ -38,8 +38,10 @@ impl Names {
                     Err(RecvTimeoutError::Disconnected) => return,
                 }
                 for name in &names {
-                    let result = resolve(name);
-                    kept.lock().unwrap_or_else(PoisonError::into_inner).insert(name.clone(), result);
+                    let all = addresses(name);
+                    let mut kept = kept.lock().unwrap_or_else(PoisonError::into_inner);
+                    let found = renewed(kept.get(name), all);
+                    kept.insert(name.clone(), found);
                 }
                 kept.lock().unwrap_or_else(PoisonError::into_inner).retain(|name, _| names.contains(name));
             }
@@ -58,11 +60,23 @@ impl Names {
     }
 }
 
-/// The address of a name; IPv4 first, as that is what most nodes speak.
-fn resolve(name: &str) -> Result<IpAddr, String> {
-    let all: Vec<IpAddr> = (name, 0).to_socket_addrs().map_err(|e| e.to_string())?.map(|a| a.ip()).collect();
-    let first = all.iter().find(|a| a.is_ipv4()).or_else(|| all.first());
-    first.copied().ok_or_else(|| "it has no address".to_owned())
+fn addresses(name: &str) -> Result<Vec<IpAddr>, String> {
+    Ok((name, 0).to_socket_addrs().map_err(|e| e.to_string())?.map(|a| a.ip()).collect())
+}
+
+/// The address of a name that was asked for again. Light goes on to the one that was found before for as long as that is not
+/// known to be wrong: where nobody answers for a moment, or tells of several in another order. Otherwise IPv4 first, as that
+/// is what most nodes speak.
+fn renewed(before: Option<&Result<IpAddr, String>>, all: Result<Vec<IpAddr>, String>) -> Result<IpAddr, String> {
+    let before = before.and_then(|before| before.as_ref().ok()).copied();
+    let all = match (all, before) {
+        (Ok(all), _) => all,
+        (Err(_), Some(before)) => return Ok(before),
+        (Err(why), None) => return Err(why),
+    };
+    let same = before.filter(|before| all.contains(before));
+    let first = same.or_else(|| all.iter().copied().find(IpAddr::is_ipv4)).or_else(|| all.first().copied());
+    first.or(before).ok_or_else(|| "it has no address".to_owned())
 }
 
 #[cfg(test)]
@@ -71,7 +85,21 @@ mod tests {
 
     #[test]
     fn a_name_is_found_or_told_of() {
-        assert!(resolve("localhost").is_ok_and(|a| a.is_loopback()));
-        assert!(resolve("no-such-box.invalid").is_err());
+        assert!(renewed(None, addresses("localhost")).is_ok_and(|a| a.is_loopback()));
+        assert!(renewed(None, addresses("no-such-box.invalid")).is_err());
+    }
+
+    #[test]
+    fn light_goes_on_to_where_it_went_until_that_is_known_to_be_wrong() {
+        let [one, other, v6] = ["10.0.0.1", "10.0.0.2", "fe80::1"].map(|text| text.parse::<IpAddr>().expect("one"));
+        let was = Ok(one);
+        assert_eq!(renewed(None, Ok(vec![v6, other, one])), Ok(other));
+        assert_eq!(renewed(None, Ok(vec![v6])), Ok(v6));
+        assert_eq!(renewed(Some(&was), Ok(vec![v6, other, one])), Ok(one));
+        assert_eq!(renewed(Some(&was), Ok(vec![other])), Ok(other));
+        for nobody in [Ok(vec![]), Err("no answer".to_owned())] {
+            assert_eq!(renewed(Some(&was), nobody.clone()), Ok(one));
+            assert!(renewed(Some(&Err("no answer".into())), nobody).is_err());
+        }
     }
 }

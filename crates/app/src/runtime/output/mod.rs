@@ -67,8 +67,6 @@ pub struct OutputStatus {
     pub packets: u64,
     /// Packets that the system refused.
     pub errors: u64,
-    /// Why, the last time.
-    pub last_error: Option<String>,
     /// How late frames began to leave, in milliseconds, of late.
     pub late_ms: Quantiles,
     /// Each universe on its way.

@@ -172,11 +172,9 @@ impl Worker {
     fn wait(&self, seconds: f64) -> bool {
         let end = Instant::now().plus((seconds * 1e9) as i64);
         loop {
-            let left = end.since(Instant::now());
-            if left <= 0 {
-                return true;
-            }
-            match self.frames.recv_timeout(Duration::from_nanos(left as u64)) {
+            // Even where no time is left it is looked whether anybody wants it still.
+            let left = end.since(Instant::now()).max(0) as u64;
+            match self.frames.recv_timeout(Duration::from_nanos(left)) {
                 Ok(frame) => drop(self.back.try_send(frame)),
                 Err(crossbeam_channel::RecvTimeoutError::Timeout) => return true,
                 Err(crossbeam_channel::RecvTimeoutError::Disconnected) => return false,
@@ -301,6 +299,7 @@ impl Line {
         let end = Instant::now().plus((4.0 * PATIENCE * 1e9) as i64);
         while !bytes.is_empty() {
             match self.file.write(bytes) {
+                Ok(0) => return Err(io::Error::new(io::ErrorKind::WriteZero, "it takes nothing")),
                 Ok(count) => bytes = &bytes[count..],
                 Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
                     if Instant::now() > end {
@@ -384,4 +383,32 @@ fn speed(baud: u32) -> io::Result<BaudRate> {
             return Err(io::Error::new(io::ErrorKind::InvalidInput, words));
         }
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use nix::pty::openpty;
+    use nix::unistd::ttyname;
+
+    use super::*;
+
+    #[test]
+    fn a_port_whose_controller_never_answers_is_given_up_once_nobody_wants_it() {
+        let line = openpty(None, None).expect("a pseudo-terminal");
+        let path = ttyname(line.slave.as_fd()).expect("its name").display().to_string();
+        let port = PlannedPort { route: 0, path, baud: 115_200, parts: vec![(0, 512)], rate: 40 };
+        let troubles = Troubles::default();
+        let handle = PortHandle::open(&port, troubles.clone()).expect("a thread");
+        let wait = |until: &dyn Fn(&str) -> bool| {
+            let told = || troubles.list().first().map(|trouble| trouble.message.clone()).unwrap_or_default();
+            let end = Instant::now().plus(20_000_000_000);
+            while !until(&told()) {
+                assert!(Instant::now() < end, "{:?}", told());
+                std::thread::sleep(Duration::from_millis(5));
+            }
+        };
+        wait(&|told| told.contains("waits for the controller"));
+        drop(handle);
+        wait(&str::is_empty);
+    }
 }

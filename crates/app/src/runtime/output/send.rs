@@ -114,7 +114,7 @@ impl SendLoop {
             self.totals.late.add(late);
             self.totals.send.add(done.since(began) as f32 / 1e6);
             if self.meter.count(self.now.burst.due(), late, deadline) {
-                self.tell(sent);
+                self.tell();
             }
         }
     }
@@ -174,11 +174,10 @@ impl SendLoop {
         sent
     }
 
-    fn tell(&mut self, sent: Sent) {
+    fn tell(&mut self) {
         let status = self.ends.status.input_buffer_mut();
         status.frames = self.totals.frames;
         status.packets = self.totals.packets;
-        status.last_error = sent.last_error.map(|e| e.desc().to_owned()).or(status.last_error.take());
         status.errors = self.totals.errors;
         status.recording = self.ends.tap.status();
         status.refused.clear();
