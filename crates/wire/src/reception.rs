@@ -145,6 +145,10 @@ impl Reception {
             }
             universe.measure(now);
         }
+        if self.universes.len() >= MOST_UNIVERSES {
+            // After a flood there is room again for what is really sent.
+            self.universes.retain(|_, universe| !universe.arbiter.sources().is_empty());
+        }
     }
 
     /// The universes that came in.
@@ -336,6 +340,11 @@ mod tests {
             reception.take(&data_of(Protocol::ArtNet, universe, 0), 18, HERE, 0.0);
         }
         assert_eq!((reception.universes().count(), reception.ignored), (4096, 10_000 - 4096));
+        // Once it is over and its source is lost, others have room; one whose source is there stays.
+        reception.take(&data_of(Protocol::ArtNet, 7, 0), 18, HERE, 11.0);
+        reception.pass_time(12.0);
+        reception.take(&data_of(Protocol::ArtNet, 9_000, 0), 18, HERE, 12.0);
+        assert_eq!(reception.universes().map(|(_, number, _)| number).collect::<Vec<_>>(), [7, 9_000]);
     }
 
     #[test]
