@@ -143,7 +143,7 @@ const WRITTEN: [Written; 6] = [
 ];
 
 /// The one that tells what is music.
-const JUDGE: Written = written(32, include_bytes!("../data/judge.weights"));
+const JUDGE: Written = written(64, include_bytes!("../data/judge.weights"));
 
 impl Default for Network {
     fn default() -> Self {
