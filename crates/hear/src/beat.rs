@@ -56,6 +56,19 @@ const AT_FIRST: f32 = 0.3;
 /// Hops over which it is averaged that there is music, and that there is none: it becomes thin for a few bars, and talk never
 /// sounds like music for long.
 const MUSIC_HOPS: [f32; 2] = [21.0, 420.0];
+/// How fast strokes of drums are forgotten, and how fast it is taken for usual that there are any, and that there are none, in
+/// hops: 2 s, 7 s and 2 minutes, as long as a breakdown lasts.
+const STROKES: f32 = 190.0;
+const USUAL: [f32; 2] = [700.0, 11_000.0];
+/// How usual they have to be for the beat to be held without them, and below which share of that they count as gone.
+const DRIVEN: f32 = 0.5;
+const GONE: f32 = 0.5;
+/// How sure one has to be of the beat for it to be held, and how long its tempo has to have been steady, in seconds.
+const HELD_FROM: f32 = 0.8;
+const HELD_AFTER: f32 = 10.0;
+/// How much is believed of what is told while it is held, as a power, and how much of that is one's own count.
+const HELD: f32 = 0.5;
+const OWN_COUNT: f32 = 0.25;
 /// Hops that the confidence is averaged over: 0.45 s.
 const CONFIDENCE_HOPS: f32 = 42.0;
 
@@ -77,8 +90,9 @@ pub struct BeatTracker {
     intervals: Vec<usize>,
     /// Where the places of each tempo begin in `belief`.
     starts: Vec<usize>,
-    /// How much each tempo is preferred, each hop.
+    /// How much each tempo is preferred, each hop, and where the beat is held.
     liked: Vec<f32>,
+    liked_held: Vec<f32>,
     belief: Vec<f32>,
     scratch: Vec<f32>,
     /// The weight of a change from each tempo (row) to each (column).
@@ -88,6 +102,9 @@ pub struct BeatTracker {
     arrivals: Vec<f32>,
     loop_filter: PhaseLoop,
     strongest: f32,
+    breakdown: Breakdown,
+    /// The tempo and the position of the last hop.
+    last: Beat,
     music: f32,
     steady: Steadiness,
     confidence: f32,
@@ -112,17 +129,21 @@ impl Default for BeatTracker {
             belief[start..start + interval].fill(weight);
         }
         normalise(&mut belief);
+        let liked = |much: f32| intervals.iter().map(|interval| preference(*interval).powf(much)).collect();
         Self {
             scratch: vec![0.0; states],
             ends: vec![0.0; intervals.len()],
             arrivals: vec![0.0; intervals.len()],
-            liked: intervals.iter().map(|interval| preference(*interval).powf(INSISTENCE)).collect(),
+            liked: liked(INSISTENCE),
+            liked_held: liked(INSISTENCE * HELD),
             belief,
             transitions,
             starts,
             intervals,
             loop_filter: PhaseLoop::default(),
             strongest: STRONGEST,
+            breakdown: Breakdown::default(),
+            last: Beat::default(),
             music: AT_FIRST,
             steady: Steadiness::default(),
             confidence: 0.0,
@@ -136,24 +157,37 @@ impl BeatTracker {
     pub fn hop(&mut self, told: &Told) -> Beat {
         self.hops += 1;
         self.move_on();
-        if self.hops.is_multiple_of(FADES_EVERY) {
+        let sure = self.confidence > HELD_FROM && self.steady.seconds() >= HELD_AFTER;
+        let held = self.breakdown.hop(told.low.max(told.mid), sure);
+        if self.hops.is_multiple_of(FADES_EVERY) && !held {
             self.belief.iter_mut().for_each(|belief| *belief = belief.powf(1.0 - FADES));
         }
         // Hats alone say little of where the beat is: they stand between beats as often as on them.
         let hats_alone = (told.high - told.low.max(told.mid)).clamp(0.0, 1.0);
         let beat = told.beat * (1.0 - HATS * hats_alone);
         self.strongest = (self.strongest * (1.0 - FORGOTTEN)).max(beat).max(STRONGEST);
-        self.weigh(beat / self.strongest);
+        let beat = beat / self.strongest;
+        self.weigh(if held { beat + (self.own_count() - beat) * OWN_COUNT } else { beat }, held);
         normalise(&mut self.belief);
         let estimate = self.estimate();
-        self.music += (told.music - self.music) / MUSIC_HOPS[usize::from(told.music < self.music)];
+        // A breakdown is music, however thin.
+        let music = if held { told.music.max(self.music) } else { told.music };
+        self.music += (music - self.music) / MUSIC_HOPS[usize::from(music < self.music)];
         let sure = ((estimate.agreement - 0.1) / (SURE - 0.1)).clamp(0.0, 1.0);
         let music = self.steady.hop(&estimate, sure, self.music);
         let music = ((music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
         self.confidence += (sure * music - self.confidence) / CONFIDENCE_HOPS;
         let (bpm, position) = self.loop_filter.hop(&estimate, self.confidence);
+        self.last = Beat { bpm, position, confidence: self.confidence };
         let known = self.hops as f64 > HOPS_PER_SECOND && self.confidence > 0.1;
         Beat { bpm: if known { bpm } else { 0.0 }, position, confidence: self.confidence }
+    }
+
+    /// What would be told of this hop if the beat went on as it was counted last.
+    fn own_count(&self) -> f32 {
+        let pace = f64::from(self.last.bpm) / 60.0 / HOPS_PER_SECOND;
+        let since = (self.last.position + pace).rem_euclid(1.0) / pace.max(1e-9);
+        f32::from(u8::from(since < 2.0))
     }
 
     /// Every place moves on by one hop; those at the end of their beat start one of a similar tempo.
@@ -172,13 +206,14 @@ impl BeatTracker {
         std::mem::swap(&mut self.belief, &mut self.scratch);
     }
 
-    /// Weighs each place by how well what was told suits it.
-    fn weigh(&mut self, beat: f32) {
+    /// Weighs each place by how well what was told suits it; by less where the beat is held.
+    fn weigh(&mut self, beat: f32, held: bool) {
         let beat = beat.clamp(0.0, 1.0).powf(FAINT);
         // What is told lasts for two hops, and is believed once.
-        let on_beat = (DOUBT + beat).sqrt();
-        let off_beat = (DOUBT + (1.0 - beat) * REST).sqrt();
-        for ((&start, &interval), &liked) in self.starts.iter().zip(&self.intervals).zip(&self.liked) {
+        let (power, liked) = if held { (0.5 * HELD, &self.liked_held) } else { (0.5, &self.liked) };
+        let on_beat = (DOUBT + beat).powf(power);
+        let off_beat = (DOUBT + (1.0 - beat) * REST).powf(power);
+        for ((&start, &interval), &liked) in self.starts.iter().zip(&self.intervals).zip(liked) {
             let (on_beat, off_beat) = (on_beat * liked, off_beat * liked);
             let (on, off) = self.belief[start..start + interval].split_at_mut(ATTACK);
             on.iter_mut().for_each(|b| *b *= on_beat);
@@ -214,6 +249,27 @@ impl BeatTracker {
         let phase = (sin.atan2(cos) / std::f32::consts::TAU).rem_euclid(1.0);
         let agreement = (sin * sin + cos * cos).sqrt();
         Estimate { interval: interval_sum / mass.max(1e-9), phase, agreement }
+    }
+}
+
+/// Whether drums that have led for long are away: pads and voices tell little of the beat and, believed as much, would lead
+/// it astray before the drums come back.
+#[derive(Debug, Clone, Default)]
+struct Breakdown {
+    /// How strongly drums were struck of late, and how strongly they usually are, 0..1.
+    strokes: f32,
+    usual: f32,
+    held: bool,
+}
+
+impl Breakdown {
+    /// Takes how far a low or middle drum is told, 0..1, and whether one is sure of the beat. Returns whether it is held.
+    fn hop(&mut self, struck: f32, sure: bool) -> bool {
+        self.strokes = struck.max(self.strokes * (1.0 - 1.0 / STROKES));
+        self.usual += (self.strokes - self.usual) / USUAL[usize::from(self.strokes <= self.usual)];
+        let gone = self.usual > DRIVEN && self.strokes < GONE * self.usual;
+        self.held = gone && (self.held || sure);
+        self.held
     }
 }
 
@@ -379,6 +435,30 @@ mod tests {
                 trusting += u32::from(tracker.hop(&told).confidence > crate::strike::SURE && hop > 1000);
             }
             assert_eq!(trusting, if trusted { 1999 } else { 0 }, "{music} s of {hardly} s");
+        }
+    }
+
+    #[test]
+    fn drums_that_led_for_long_and_are_away_leave_the_beat_where_it_was() {
+        // Seconds of drums, and whether a pulse between the beats that is a little stronger leads astray without them.
+        for (drums, astray) in [(20.0, false), (4.0, true)] {
+            let mut tracker = BeatTracker::default();
+            let (mut beat, mut truth) = (Beat::default(), 0.0);
+            for hop in 0..((drums + 40.0) * HOPS_PER_SECOND) as u32 {
+                let time = f64::from(hop) / HOPS_PER_SECOND;
+                truth = time * 2.0;
+                let place = |at: f64| (truth + at).fract() / 2.0 * HOPS_PER_SECOND < 2.0;
+                let told = match (time < drums, place(0.0), place(0.5)) {
+                    (true, true, _) => Told { beat: 0.9, low: 0.9, music: 1.0, ..Told::default() },
+                    (false, true, _) => Told { beat: 0.3, low: 0.05, music: 1.0, ..Told::default() },
+                    (false, _, true) => Told { beat: 0.4, low: 0.05, music: 1.0, ..Told::default() },
+                    _ => Told { beat: 0.02, low: 0.02, music: 1.0, ..Told::default() },
+                };
+                beat = tracker.hop(&told);
+            }
+            let off = beat.position - truth;
+            let off = (off - off.round()).abs();
+            assert_eq!(off > 0.25, astray, "{drums} s: {off} at {} a minute", beat.bpm);
         }
     }
 

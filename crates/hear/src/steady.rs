@@ -31,6 +31,11 @@ pub(crate) struct Steadiness {
 }
 
 impl Steadiness {
+    /// How long there has been one tempo, in seconds, of which no more than 14 are counted.
+    pub(crate) fn seconds(&self) -> f32 {
+        self.seconds
+    }
+
     /// Takes the estimate of a hop, how sure it is and how far it sounds like music, 0..1 each. Returns how far it is music, 0..1.
     pub(crate) fn hop(&mut self, estimate: &Estimate, sure: f32, music: f32) -> f32 {
         let hop = 1.0 / HOPS_PER_SECOND as f32;
