@@ -8,6 +8,7 @@
 //! loop, which gives the fraction of a hop.
 
 use crate::HOPS_PER_SECOND;
+use crate::breakdown::Breakdown;
 use crate::network::Told;
 use crate::phase_loop::{Estimate, PhaseLoop};
 use crate::steady::Steadiness;
@@ -56,13 +57,6 @@ const AT_FIRST: f32 = 0.3;
 /// Hops over which it is averaged that there is music, and that there is none: it becomes thin for a few bars, and talk never
 /// sounds like music for long.
 const MUSIC_HOPS: [f32; 2] = [21.0, 420.0];
-/// How fast strokes of drums are forgotten, and how fast it is taken for usual that there are any, and that there are none, in
-/// hops: 2 s, 7 s and 2 minutes, as long as a breakdown lasts.
-const STROKES: f32 = 190.0;
-const USUAL: [f32; 2] = [700.0, 11_000.0];
-/// How usual they have to be for the beat to be held without them, and below which share of that they count as gone.
-const DRIVEN: f32 = 0.5;
-const GONE: f32 = 0.5;
 /// How sure one has to be of the beat for it to be held, and how long its tempo has to have been steady, in seconds.
 const HELD_FROM: f32 = 0.8;
 const HELD_AFTER: f32 = 10.0;
@@ -249,27 +243,6 @@ impl BeatTracker {
         let phase = (sin.atan2(cos) / std::f32::consts::TAU).rem_euclid(1.0);
         let agreement = (sin * sin + cos * cos).sqrt();
         Estimate { interval: interval_sum / mass.max(1e-9), phase, agreement }
-    }
-}
-
-/// Whether drums that have led for long are away: pads and voices tell little of the beat and, believed as much, would lead
-/// it astray before the drums come back.
-#[derive(Debug, Clone, Default)]
-struct Breakdown {
-    /// How strongly drums were struck of late, and how strongly they usually are, 0..1.
-    strokes: f32,
-    usual: f32,
-    held: bool,
-}
-
-impl Breakdown {
-    /// Takes how far a low or middle drum is told, 0..1, and whether one is sure of the beat. Returns whether it is held.
-    fn hop(&mut self, struck: f32, sure: bool) -> bool {
-        self.strokes = struck.max(self.strokes * (1.0 - 1.0 / STROKES));
-        self.usual += (self.strokes - self.usual) / USUAL[usize::from(self.strokes <= self.usual)];
-        let gone = self.usual > DRIVEN && self.strokes < GONE * self.usual;
-        self.held = gone && (self.held || sure);
-        self.held
     }
 }
 

@@ -13,6 +13,7 @@ pub mod bands;
 pub mod bar;
 pub mod bar_sight;
 pub mod beat;
+mod breakdown;
 pub mod chroma;
 pub mod form;
 pub mod gain;
