@@ -60,6 +60,8 @@ const MUSIC_HOPS: [f32; 2] = [21.0, 420.0];
 /// How sure one has to be of the beat for it to be held, and how long its tempo has to have been steady, in seconds.
 const HELD_FROM: f32 = 0.8;
 const HELD_AFTER: f32 = 10.0;
+/// How far it has to be told that there is music all the same: where it has ended, nothing is held.
+const HELD_BY: f32 = 0.3;
 /// How much is believed of what is told while it is held, as a power, and how much of that is one's own count.
 const HELD: f32 = 0.5;
 const OWN_COUNT: f32 = 0.25;
@@ -152,7 +154,7 @@ impl BeatTracker {
         self.hops += 1;
         self.move_on();
         let sure = self.confidence > HELD_FROM && self.steady.seconds() >= HELD_AFTER;
-        let held = self.breakdown.hop(told.low.max(told.mid), sure);
+        let held = self.breakdown.hop(told.low.max(told.mid), sure) && self.music > HELD_BY;
         if self.hops.is_multiple_of(FADES_EVERY) && !held {
             self.belief.iter_mut().for_each(|belief| *belief = belief.powf(1.0 - FADES));
         }
@@ -164,9 +166,7 @@ impl BeatTracker {
         self.weigh(if held { beat + (self.own_count() - beat) * OWN_COUNT } else { beat }, held);
         normalise(&mut self.belief);
         let estimate = self.estimate();
-        // A breakdown is music, however thin.
-        let music = if held { told.music.max(self.music) } else { told.music };
-        self.music += (music - self.music) / MUSIC_HOPS[usize::from(music < self.music)];
+        self.music += (told.music - self.music) / MUSIC_HOPS[usize::from(told.music < self.music)];
         let sure = ((estimate.agreement - 0.1) / (SURE - 0.1)).clamp(0.0, 1.0);
         let music = self.steady.hop(&estimate, sure, self.music);
         let music = ((music - MUSIC[0]) / (MUSIC[1] - MUSIC[0])).clamp(0.0, 1.0);
@@ -432,6 +432,18 @@ mod tests {
             let off = beat.position - truth;
             let off = (off - off.round()).abs();
             assert_eq!(off > 0.25, astray, "{drums} s: {off} at {} a minute", beat.bpm);
+        }
+    }
+
+    #[test]
+    fn where_music_that_drums_led_has_ended_one_is_soon_unsure() {
+        let mut tracker = BeatTracker::default();
+        followed(120.0, 40.0, &mut tracker);
+        // Silence, and somebody who talks.
+        for told in [Told::default(), Told { beat: 0.05, mid: 0.1, music: 0.05, ..Told::default() }] {
+            let mut tracker = tracker.clone();
+            let confidence = (0..(15.0 * HOPS_PER_SECOND) as u32).map(|_| tracker.hop(&told).confidence).last();
+            assert!(confidence.is_some_and(|confidence| confidence < crate::strike::SURE), "{confidence:?}");
         }
     }
 
