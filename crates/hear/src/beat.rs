@@ -154,7 +154,7 @@ impl BeatTracker {
         self.hops += 1;
         self.move_on();
         let sure = self.confidence > HELD_FROM && self.steady.seconds() >= HELD_AFTER;
-        let held = self.breakdown.hop(told.low.max(told.mid), sure) && self.music > HELD_BY;
+        let held = self.breakdown.hop(told.low.max(told.mid), sure, self.music > HELD_BY);
         if self.hops.is_multiple_of(FADES_EVERY) && !held {
             self.belief.iter_mut().for_each(|belief| *belief = belief.powf(1.0 - FADES));
         }

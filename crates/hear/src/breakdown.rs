@@ -19,12 +19,13 @@ pub(crate) struct Breakdown {
 }
 
 impl Breakdown {
-    /// Takes how far a low or middle drum is told, 0..1, and whether one is sure of the beat. Returns whether it is held.
-    pub(crate) fn hop(&mut self, struck: f32, sure: bool) -> bool {
+    /// Takes how far a low or middle drum is told, 0..1, whether one is sure of the beat, and whether there is music at all:
+    /// what comes after it has ended is another piece. Returns whether the beat is held.
+    pub(crate) fn hop(&mut self, struck: f32, sure: bool, music: bool) -> bool {
         self.strokes = struck.max(self.strokes * (1.0 - 1.0 / STROKES));
         self.usual += (self.strokes - self.usual) / USUAL[usize::from(self.strokes <= self.usual)];
         let gone = self.usual > DRIVEN && self.strokes < GONE * self.usual;
-        self.held = gone && (self.held || sure);
+        self.held = gone && music && (self.held || sure);
         self.held
     }
 }
@@ -39,7 +40,7 @@ mod tests {
         for (seconds, sure, held) in [(20.0, true, true), (20.0, false, false), (3.0, true, false)] {
             let mut breakdown = Breakdown::default();
             let mut hops = |seconds: f64, struck: f32, sure: bool| {
-                (0..(seconds * HOPS_PER_SECOND) as u32).fold(false, |_, _| breakdown.hop(struck, sure))
+                (0..(seconds * HOPS_PER_SECOND) as u32).fold(false, |_, _| breakdown.hop(struck, sure, true))
             };
             assert!(!hops(seconds, 0.9, sure), "they are there");
             assert!(!hops(1.0, 0.05, sure), "a pause is no breakdown");
@@ -48,5 +49,13 @@ mod tests {
             assert_eq!(hops(50.0, 0.05, false), held);
             assert!(!hops(0.1, 0.9, false));
         }
+    }
+    #[test]
+    fn where_the_music_has_ended_nothing_is_held_any_more() {
+        let mut breakdown = Breakdown::default();
+        assert!((0..2000).all(|_| !breakdown.hop(0.9, true, true)));
+        assert!((0..500).any(|_| breakdown.hop(0.05, true, true)));
+        assert!(!breakdown.hop(0.05, false, false));
+        assert!((0..500).all(|_| !breakdown.hop(0.05, false, true)), "another piece");
     }
 }

@@ -56,7 +56,6 @@ fn each(packet: &OscPacket, told: &mut impl FnMut(Told)) -> Result<(), Error> {
 fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
     let number = match message.args.first() {
         None => None,
-        Some(OscType::Bool(pressed)) => Some(f64::from(u8::from(*pressed))),
         Some(OscType::Float(number)) => Some(f64::from(*number)),
         Some(OscType::Double(number)) => Some(*number),
         Some(OscType::Int(number)) => Some(f64::from(*number)),
@@ -68,11 +67,15 @@ fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
         ("/splimo/beat", Some(beat)) if beat.abs() < 1e9 => Told::Beat(Some(beat)),
         ("/splimo/tempo", Some(bpm)) if (20.0..=400.0).contains(&bpm) => Told::Tempo(bpm),
         ("/splimo/beat" | "/splimo/tempo", _) => return Err(Error::Field("the argument")),
-        ("/splimo/tap" | "/splimo/stop", Some(0.0)) => return Ok(None),
+        ("/splimo/tap" | "/splimo/stop", number) if number == Some(0.0) || is_false(message) => return Ok(None),
         ("/splimo/tap", _) => Told::Tap,
         ("/splimo/stop", _) => Told::Stop,
         _ => return Ok(None),
     }))
+}
+
+fn is_false(message: &OscMessage) -> bool {
+    message.args.first() == Some(&OscType::Bool(false))
 }
 
 #[cfg(test)]
@@ -108,7 +111,13 @@ mod tests {
 
     #[test]
     fn what_cannot_be_is_refused() {
-        for bad in [&b"/splimo/tempo\0\0\0,f\0\0\x46\0\0\0"[..], b"/splimo/tempo\0\0\0,\0\0\0", b"GET / HTTP", b""] {
+        for bad in [
+            &b"/splimo/tempo\0\0\0,f\0\0\x46\0\0\0"[..],
+            b"/splimo/beat\0\0\0\0,T\0\0",
+            b"/splimo/tempo\0\0\0,\0\0\0",
+            b"GET / HTTP",
+            b"",
+        ] {
             assert!(told(bad).is_err(), "{bad:?}");
         }
         assert!(told(&[b'/'; LONGEST + 1]).is_err());
