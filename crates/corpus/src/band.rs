@@ -72,7 +72,7 @@ pub(crate) struct Turn<'a> {
 impl Band {
     pub(crate) fn new(bank: Option<&Bank>, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
-        let plays = parts(style, lot);
+        let plays = parts(style, groove, lot);
         let hat = lot.scale(0.012, 0.06);
         let ring = lot.scale(0.08, 0.6);
         let snare = if lot.chance(0.3) { Drum::clap(lot) } else { Drum::snare(lot) };

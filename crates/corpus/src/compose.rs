@@ -105,7 +105,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
     let mut rises = Vec::new();
-    for section in sections(style, band.plays, bars, lot) {
+    for section in sections(style.form, !band.pattern.is_empty(), band.plays, bars, lot) {
         if bar >= bars {
             break;
         }

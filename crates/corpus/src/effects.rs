@@ -4,6 +4,7 @@
 use crate::RATE;
 use crate::lot::Lot;
 use crate::recording::pump;
+use crate::rhythm::Grid;
 use crate::score::Score;
 use crate::section::Rise;
 use crate::sound::{Low, samples, share};
@@ -12,8 +13,23 @@ use crate::sound::{Low, samples, share};
 const MACHINES: f32 = 0.3;
 /// How often the band swells.
 const SWELLS: f32 = 0.12;
-/// Echoes, in beats.
-const ECHOES: [f32; 6] = [0.5, 0.75, 0.75, 1.0, 1.5, 1.0 / 3.0];
+/// Echoes, in beats, as the metre has them: in fours, where bars have three beats, and where beats have three steps. What comes
+/// back after half a bar of three, or after two thirds, makes twos of threes and threes of twos.
+const ECHOES: [[f32; 6]; 3] = [
+    [0.5, 0.75, 0.75, 1.0, 1.5, 1.0 / 3.0],
+    [0.5, 0.5, 0.5, 1.0, 1.0, 3.0],
+    [1.0 / 3.0, 1.0 / 3.0, 1.0 / 3.0, 1.0, 1.0, 2.0],
+];
+
+/// Echoes that go with a metre.
+fn echoes(grid: Grid) -> &'static [f32; 6] {
+    match grid {
+        Grid { sub: 3, .. } => &ECHOES[2],
+        Grid { bar: 3, .. } => &ECHOES[1],
+        Grid { .. } => &ECHOES[0],
+    }
+}
+
 /// The softest that a swell begins, as a power of ten.
 const SOFTEST: f32 = -0.9;
 
@@ -21,7 +37,7 @@ const SOFTEST: f32 = -0.9;
 pub(crate) fn effects([drums, music]: [&mut [f32]; 2], score: &Score<'_>, lot: &mut Lot) {
     if lot.chance(MACHINES) {
         if lot.chance(0.5) {
-            let seconds = score.step_seconds(0) * score.grid.sub as f32 * lot.pick(&ECHOES);
+            let seconds = score.step_seconds(0) * score.grid.sub as f32 * lot.pick(echoes(score.grid));
             let [back, wet] = [lot.range(0.2, 0.65), lot.range(0.15, 0.7)];
             echo(music, seconds, back, wet);
         }
@@ -145,7 +161,6 @@ fn hiss(stem: &mut [f32], loud: f32, lot: &mut Lot) {
 mod tests {
     use super::*;
     use crate::harmony::Harmony;
-    use crate::rhythm::Grid;
     use crate::tempo::{Motion, TempoMap};
 
     #[test]
@@ -217,5 +232,18 @@ mod tests {
         let harmony = Harmony::new(4, &mut lot);
         let grid = Grid { bar: 4, sub: 4 };
         test(&Score { map: &map, grid, swing: 0.5, loose: 0.0, tonic: 220.0, minor: false, harmony });
+    }
+
+    #[test]
+    fn echoes_make_no_twos_of_threes_nor_threes_of_twos() {
+        for (bar, sub) in [(2, 3), (4, 3), (3, 4)] {
+            for echo in echoes(Grid { bar, sub }) {
+                // A part of a beat that there is in this metre, or whole beats.
+                let parts = (sub as f32 * echo).round();
+                assert!((parts / sub as f32 - echo).abs() < 1e-6, "{echo} in {bar} by {sub}");
+                let grouped = if sub == 3 { [2.0, 4.0, 5.0] } else { [3.0, 6.0, 9.0] };
+                assert!(!grouped.contains(&parts), "{echo} in {bar} by {sub}");
+            }
+        }
     }
 }

@@ -415,7 +415,8 @@ pub(crate) fn fill(bar: usize, sub: usize, lot: &mut Lot) -> (usize, Bar) {
     let steps = bar * sub;
     let from = steps - (sub * (1 + lot.below(2))).min(steps);
     let voice = lot.pick(&[Voice::Snare, Voice::Tom, Voice::Tom]);
-    let by = lot.pick(&[1, 1, 2]);
+    // Each other step is twos where there are three.
+    let by = lot.pick(&[1, 1, if sub == 3 { 3 } else { 2 }]);
     (from, (from..steps).step_by(by).filter(|_| lot.chance(0.85)).map(|s| (voice, s, 0.8)).collect::<Vec<_>>())
 }
 

@@ -21,6 +21,11 @@ impl Grid {
     pub(crate) fn half(self) -> usize {
         (self.sub / 2).max(1)
     }
+
+    /// Whether bars have three beats or beats three steps, so that a bar is two threes or three twos by what is played.
+    pub(crate) fn in_threes(self) -> bool {
+        self.bar == 3 || self.sub == 3
+    }
 }
 
 /// Which steps of a bar are played.
@@ -39,13 +44,13 @@ enum Rhythm {
     Halves,
     /// On each step.
     Steps,
-    /// On one and in the middle of the bar.
+    /// On one and in the middle of the bar; on the last beat where that is between beats.
     Middle,
     /// On every other beat, from the second on.
     Back,
     /// Wherever chance has it, the heavier a step the likelier.
     Drawn,
-    /// Threes across the beat, begun anew with each bar.
+    /// Threes across the beat, begun anew with each bar; half beats where they would fill a bar of three evenly.
     Threes,
     /// On one, and half a beat after the next.
     Late,
@@ -137,9 +142,11 @@ impl Manner {
             Rhythm::Halves if sub == 3 => step % 3 != 1 || !self.shuffles,
             Rhythm::Halves => step.is_multiple_of(half),
             Rhythm::Steps => sub != 3 || step % 3 != 1 || !self.shuffles,
-            Rhythm::Middle => step == 0 || step == steps / 2,
+            Rhythm::Middle if grid.bar.is_multiple_of(2) => step == 0 || step == steps / 2,
+            Rhythm::Middle => step == 0 || step == steps - sub,
             Rhythm::Back => step.is_multiple_of(sub) && (step / sub) % 2 == 1,
             Rhythm::Drawn => lot.chance(self.density * weight(step, sub, grid.bar)) || (step == 0 && lot.chance(0.7)),
+            Rhythm::Threes if grid.bar == 3 && sub == 4 => step.is_multiple_of(half),
             Rhythm::Threes => step.is_multiple_of(3) && step + 2 < steps,
             Rhythm::Late => step == 0 || step == sub + off,
             // Those are not drawn step by step.
@@ -197,5 +204,19 @@ mod tests {
                 assert!(manner.rhythm != Rhythm::Figures || mask.contains(&true), "{manner:?}");
             }
         }
+    }
+
+    #[test]
+    fn nothing_marks_half_a_bar_of_three_by_itself() {
+        let (grid, mut lot) = (Grid { bar: 3, sub: 4 }, Lot::new(12));
+        for rhythm in [Rhythm::Middle, Rhythm::Threes] {
+            let manner = Manner { rhythm, ..Manner::new(0, grid, &Vec::new(), &mut lot) };
+            let mask = manner.bar(grid, &Vec::new(), &mut lot);
+            let struck: Vec<usize> = (0..grid.steps()).filter(|step| mask[*step]).collect();
+            let beats = struck.iter().filter(|step| step.is_multiple_of(4)).count();
+            assert!(beats >= 2 && struck.iter().all(|step| step.is_multiple_of(2)), "{rhythm:?}: {struck:?}");
+        }
+        let four = Manner { rhythm: Rhythm::Middle, ..Manner::new(0, grid, &Vec::new(), &mut lot) };
+        assert!(four.bar(Grid { bar: 4, sub: 4 }, &Vec::new(), &mut lot)[8], "a bar of four has a middle");
     }
 }

@@ -51,9 +51,9 @@ const TURNS: f32 = 0.25;
 enum Contour {
     /// Always the same.
     Still,
-    /// These degrees, one after the other, begun anew with each bar.
+    /// These degrees, one after the other, begun anew with each bar, or, where threes are filled, with each beat.
     Cycle(&'static [i32]),
-    /// These, over the bars.
+    /// These, over the bars; where threes are filled as before.
     Across(&'static [i32]),
     /// Low on the beat, high between.
     Bounce(i32),
@@ -126,8 +126,12 @@ impl Riff {
             .collect();
         let (mut degree, mut index, mut strokes) = (lot.pick(&[0, 0, 2, 4]), 0, Vec::with_capacity(places.len()));
         for (gone, &step) in places.iter().enumerate() {
-            index = if gone > 0 && places[gone - 1] / steps == step / steps { index + 1 } else { 0 };
-            degree = contour.degree([index, gone], step.is_multiple_of(grid.sub), degree, lot);
+            // What goes up and down across the beats makes another metre of threes.
+            let filled = grid.in_threes() && masks[step / steps].iter().filter(|plays| **plays).count() > grid.bar;
+            let anew = if filled { grid.sub } else { steps };
+            index = if gone > 0 && places[gone - 1] / anew == step / anew { index + 1 } else { 0 };
+            degree =
+                contour.degree([index, if filled { index } else { gone }], step.is_multiple_of(grid.sub), degree, lot);
             let next = places.get(gone + 1).copied().unwrap_or(masks.len() * steps);
             let heavy = weight(step % steps, grid.sub, grid.bar);
             let level = match accents {
@@ -203,8 +207,9 @@ fn with_turn(mask: Mask, own: &[Mask], lot: &mut Lot) -> Vec<Mask> {
 /// none is even yet.
 fn mark_beats(grid: Grid, all: &mut [Vec<Mask>; 4], plays: &[bool; 5], written: bool, lot: &mut Lot) {
     let even = |by: usize| vec![Manner::even(by)(grid)];
-    // In threes there are no half beats, and what strikes each third does not tell two threes from three twos.
-    let half = if grid.sub == 3 { grid.sub } else { grid.half() };
+    // In threes there are no half beats, and what strikes each third does not tell two threes from three twos, nor do half beats
+    // in bars of three.
+    let half = if grid.in_threes() { grid.sub } else { grid.half() };
     let by = lot.pick(&[grid.sub, grid.sub, half, 2 * grid.sub]);
     let parts = [BASS, CHORDS, ARPEGGIO];
     for part in parts {
@@ -213,7 +218,8 @@ fn mark_beats(grid: Grid, all: &mut [Vec<Mask>; 4], plays: &[bool; 5], written: 
         }
     }
     let on_beats = |mask: &Mask| mask.iter().step_by(grid.sub).all(|plays| *plays);
-    let marks = |mask: &Mask| on_beats(mask) && (grid.sub != 3 || mask.contains(&false));
+    let tells = |mask: &Mask| mask.iter().step_by(grid.half()).any(|plays| !*plays);
+    let marks = |mask: &Mask| on_beats(mask) && (!grid.in_threes() || tells(mask));
     let marked = |all: &[Vec<Mask>; 4]| parts.iter().any(|part| plays[*part] && all[*part].iter().all(marks));
     let playing: Vec<usize> = parts.into_iter().filter(|part| plays[*part]).collect();
     if !playing.is_empty() && !marked(all) {
@@ -257,11 +263,30 @@ mod tests {
                     let played: Vec<usize> = riffs[playing].strokes.iter().map(|stroke| stroke.step).collect();
                     let beats = (0..riffs[playing].bars * bar).map(|beat| beat * sub);
                     assert!(beats.into_iter().all(|beat| played.contains(&beat)), "{played:?} in {bar} by {sub}");
-                    // Thirds that are all struck are as well twos as threes.
-                    let steps = riffs[playing].bars * grid.steps();
-                    assert!(sub != 3 || played.len() < steps, "{played:?} in {bar} by {sub}");
+                    // Thirds that are all struck, or half beats in bars of three, are as well twos as threes.
+                    let mut halves = (0..riffs[playing].bars * grid.steps()).step_by(grid.half());
+                    let tells = halves.any(|step| !played.contains(&step));
+                    assert!(!grid.in_threes() || tells, "{played:?} in {bar} by {sub}");
                 }
             }
+        }
+    }
+
+    #[test]
+    fn what_goes_up_and_down_over_filled_threes_begins_anew_with_each_beat() {
+        for (bar, sub) in [(2, 3), (4, 3), (3, 4)] {
+            let grid = Grid { bar, sub };
+            let mut lot = Lot::new(29);
+            let mut moves = 0;
+            for _ in 0..60 {
+                let riff = Riff::new(ARPEGGIO, grid, &[vec![true; grid.steps()]], &mut lot);
+                let degrees: Vec<i32> = riff.strokes.iter().map(|stroke| stroke.degree).collect();
+                let again = degrees.chunks_exact(sub).all(|beat| beat == &degrees[..sub]);
+                moves += usize::from(again && degrees[0] != degrees[1]);
+                // What is drawn note by note, a twelfth of it, goes where it likes.
+                assert!(again || degrees.iter().all(|degree| [0, 2, 4, 7].contains(degree)), "{degrees:?}");
+            }
+            assert!(moves > 30, "{moves} of 60 in {bar} by {sub}");
         }
     }
 }
