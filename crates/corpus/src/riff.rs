@@ -171,8 +171,15 @@ fn masks(part: usize, grid: Grid, kicks: &Bar, lot: &mut Lot) -> Vec<Mask> {
     masks
 }
 
-/// The riffs of bass, chords, arpeggio and melody, of which those play in the piece. Where there are no drums, one part at
-/// least that plays tells where the beat is.
+/// Whether drums that play so tell where the beat is: they strike half of the beats of a bar, and more than one.
+fn beat_is_told(grid: Grid, drums: &Bar) -> bool {
+    let struck = |beat: &usize| drums.iter().any(|(_, step, _)| *step == beat * grid.sub);
+    let beats = (0..grid.bar).filter(struck).count();
+    beats > 1 && 2 * beats >= grid.bar
+}
+
+/// The riffs of bass, chords, arpeggio and melody, of which those play in the piece. Where there are no drums, or such that do
+/// not, one part at least that plays tells where the beat is.
 pub(crate) fn riffs(grid: Grid, kicks: &Bar, plays: &[bool; 5], lot: &mut Lot) -> [Riff; 4] {
     let mut all: [Vec<Mask>; 4] = std::array::from_fn(|part| masks(part, grid, kicks, lot));
     for part in [CHORDS, ARPEGGIO] {
@@ -188,7 +195,7 @@ pub(crate) fn riffs(grid: Grid, kicks: &Bar, plays: &[bool; 5], lot: &mut Lot) -
             }
         }
     }
-    if kicks.is_empty() {
+    if !beat_is_told(grid, kicks) {
         mark_beats(grid, &mut all, plays, written, lot);
     }
     std::array::from_fn(|part| Riff::new(part, grid, &all[part], lot))
@@ -230,6 +237,7 @@ fn mark_beats(grid: Grid, all: &mut [Vec<Mask>; 4], plays: &[bool; 5], written: 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::groove::Voice;
 
     #[test]
     fn a_riff_comes_again_and_its_strokes_do_not_overlap() {
@@ -287,6 +295,23 @@ mod tests {
                 assert!(again || degrees.iter().all(|degree| [0, 2, 4, 7].contains(degree)), "{degrees:?}");
             }
             assert!(moves > 30, "{moves} of 60 in {bar} by {sub}");
+        }
+    }
+
+    #[test]
+    fn drums_tell_the_beat_that_strike_half_of_the_beats_and_more_than_one() {
+        let told = |bar: usize, sub: usize, steps: &[usize]| {
+            beat_is_told(Grid { bar, sub }, &steps.iter().map(|step| (Voice::Kick, *step, 0.8)).collect())
+        };
+        assert!(told(4, 4, &[0, 8]) && told(3, 4, &[0, 6, 8]) && told(2, 3, &[0, 3]));
+        assert!(!told(4, 4, &[]) && !told(4, 4, &[0, 6, 11]) && !told(3, 4, &[0, 3, 6]) && !told(2, 3, &[0, 2, 5]));
+        // A drum on one and in the middle of three leaves it to the parts.
+        let (grid, plays) = (Grid { bar: 3, sub: 4 }, [false, true, false, false, false]);
+        for seed in 0..20 {
+            let riff =
+                &riffs(grid, &vec![(Voice::Kick, 0, 1.0), (Voice::Hat, 6, 0.8)], &plays, &mut Lot::new(seed))[CHORDS];
+            let played: Vec<usize> = riff.strokes.iter().map(|stroke| stroke.step).collect();
+            assert!((0..3 * riff.bars).all(|beat| played.contains(&(4 * beat))), "{played:?}");
         }
     }
 }
