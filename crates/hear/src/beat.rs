@@ -15,8 +15,8 @@ use crate::steady::Steadiness;
 
 /// The fastest tempo that is looked for, in beats a minute.
 const FASTEST: f64 = 202.0;
-/// The slowest tempo that is looked for, in beats a minute.
-const SLOWEST: f64 = 54.0;
+/// The slowest tempo that is looked for, in beats a minute: a waltz at 170 is no one at 57.
+const SLOWEST: f64 = 57.0;
 /// How unwilling the tempo is to change at a beat: the weight falls by e for each 1/TRANSITION of change.
 const TRANSITION: f64 = 90.0;
 /// The places of a beat, from its start on, in which it is told: as long in slow music as in fast, or slow tempi would hold

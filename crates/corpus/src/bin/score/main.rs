@@ -1,6 +1,7 @@
 //! Scores the hearing on made music, style by style: `cargo run --release -p splimo-corpus --bin score -- [WEIGHTS,WEIGHTS]
-//! [--seeds N] [--aimed]`; without weights with those that are shipped, with `--aimed` on the styles alone that have aims. Pieces
-//! of a style differ widely: behind the mean of beats stands its standard error, and only many seeds make that small.
+//! [--seeds N] [--aimed] [--styles NAME,NAME]`; without weights with those that are shipped, with `--aimed` on the styles alone
+//! that have aims, with `--styles` on those named. Pieces of a style differ widely: behind the mean of beats stands its standard
+//! error, and only many seeds make that small.
 //! With `--folder DIR` on recordings of one's own instead: each `x.wav` (16 bits, mono, 48 kHz) beside an `x.beats` that
 //! has a line for each beat, its seconds and, where a bar begins, a 1 behind them.
 
@@ -14,7 +15,7 @@ use std::path::Path;
 use rayon::prelude::*;
 use splimo_corpus::noises::{Noise, noise};
 use splimo_corpus::style::{AIMED, Form, STYLES, Style};
-use splimo_corpus::{options, piece};
+use splimo_corpus::{options, piece, style};
 use splimo_hear::network::Shape;
 
 use folder::score_folder;
@@ -24,6 +25,19 @@ use scores::{Score, print, score};
 const SECONDS: f64 = 40.0;
 /// The same where parts follow one another as in a club.
 const LONG: f64 = 150.0;
+
+/// The styles that are named, if any are.
+fn named() -> io::Result<Option<Vec<String>>> {
+    let Some(text) = options::text("--styles") else { return Ok(None) };
+    let names: Vec<String> = text.split(',').map(|name| name.trim().to_owned()).collect();
+    match names.iter().find(|name| style::find(name).is_none()) {
+        Some(name) => {
+            let all: Vec<&str> = STYLES.iter().map(|style| style.name).collect();
+            Err(io::Error::new(io::ErrorKind::InvalidInput, format!("no style is called {name}: {}", all.join(", "))))
+        }
+        None => Ok(Some(names)),
+    }
+}
 
 fn main() -> io::Result<()> {
     let seeds = options::number("--seeds", 6);
@@ -43,8 +57,11 @@ fn main() -> io::Result<()> {
     }
     let mut all = [Vec::new(), Vec::new()];
     let mut aimed = Vec::new();
-    let only_aimed = options::given("--aimed");
-    let chosen = |style: &Style| !only_aimed || AIMED.contains(&style.name);
+    let (only_aimed, named) = (options::given("--aimed"), named()?);
+    let chosen = |style: &Style| match &named {
+        Some(names) => names.iter().any(|name| name == style.name),
+        None => !only_aimed || AIMED.contains(&style.name),
+    };
     for (index, style) in STYLES.iter().enumerate().filter(|(_, style)| chosen(style)) {
         // A seed of its own for each: pieces of the same seed are much alike, whatever their style.
         let first = 500_000 + 1000 * index as u64;
@@ -60,8 +77,10 @@ fn main() -> io::Result<()> {
         }
         all[usize::from(style.held_out)].extend(scores);
     }
-    print("those aimed at", &aimed);
-    if only_aimed {
+    if !aimed.is_empty() {
+        print("those aimed at", &aimed);
+    }
+    if only_aimed || named.is_some() {
         return Ok(());
     }
     print("all known", &all[0]);
