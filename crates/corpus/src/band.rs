@@ -4,10 +4,10 @@ use crate::compose::{Piece, Struck};
 use crate::drum::Drum;
 use crate::groove::{Bar, Groove, Voice, besides, fill, pattern};
 use crate::lot::Lot;
-use crate::riff::{CHORDS, Riff, Stroke, riffs};
+use crate::riff::{CHORDS, Riff, Stroke, beat_is_told, riffs};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::score::Score;
-use crate::section::{Section, parts};
+use crate::section::{Section, parts, telling};
 use crate::sound::Mix;
 use crate::style::Style;
 use crate::tone::Tone;
@@ -72,7 +72,7 @@ pub(crate) struct Turn<'a> {
 impl Band {
     pub(crate) fn new(bank: Option<&Bank>, style: &Style, score: &Score<'_>, length: usize, lot: &mut Lot) -> Self {
         let groove = lot.pick(style.grooves);
-        let plays = parts(style, groove, lot);
+        let mut plays = parts(style, lot);
         let hat = lot.scale(0.012, 0.06);
         let ring = lot.scale(0.08, 0.6);
         let snare = if lot.chance(0.3) { Drum::clap(lot) } else { Drum::snare(lot) };
@@ -101,6 +101,9 @@ impl Band {
         let mut own = pattern(groove, style.bar, style.sub, lot);
         if groove != Groove::None && lot.chance(BESIDES) {
             own.extend(besides(style.bar, style.sub, lot));
+        }
+        if !beat_is_told(score.grid, &own) {
+            plays = telling(plays, lot);
         }
         // Most bars are alike in most music.
         let second = if lot.chance(0.5) { own.clone() } else { pattern(groove, style.bar, style.sub, lot) };

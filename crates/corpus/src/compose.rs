@@ -8,7 +8,7 @@ use crate::harmony::Harmony;
 use crate::lot::Lot;
 use crate::recording::finish;
 use crate::rhythm::Grid;
-use crate::riff::riffs;
+use crate::riff::{beat_is_told, riffs};
 use crate::sampled::Bank;
 use crate::score::Score;
 use crate::section::{Rise, sections};
@@ -105,7 +105,7 @@ pub fn piece_with(bank: Option<&Bank>, style: &Style, seconds: f64, seed: u64) -
     let mut band = Band::new(bank, style, &score, (seconds * RATE) as usize, lot);
     let mut bar = 0;
     let mut rises = Vec::new();
-    for section in sections(style.form, !band.pattern.is_empty(), band.plays, bars, lot) {
+    for section in sections(style.form, beat_is_told(score.grid, &band.pattern), band.plays, bars, lot) {
         if bar >= bars {
             break;
         }

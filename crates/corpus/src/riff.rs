@@ -172,7 +172,7 @@ fn masks(part: usize, grid: Grid, kicks: &Bar, lot: &mut Lot) -> Vec<Mask> {
 }
 
 /// Whether drums that play so tell where the beat is: they strike half of the beats of a bar, and more than one.
-fn beat_is_told(grid: Grid, drums: &Bar) -> bool {
+pub(crate) fn beat_is_told(grid: Grid, drums: &Bar) -> bool {
     let struck = |beat: &usize| drums.iter().any(|(_, step, _)| *step == beat * grid.sub);
     let beats = (0..grid.bar).filter(struck).count();
     beats > 1 && 2 * beats >= grid.bar

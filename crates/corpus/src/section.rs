@@ -1,6 +1,6 @@
 //! What plays from section to section of a piece.
 
-use crate::groove::{Groove, Voice};
+use crate::groove::Voice;
 use crate::lot::Lot;
 use crate::riff::{ARPEGGIO, BASS, CHORDS};
 use crate::style::{Form, Style};
@@ -32,21 +32,25 @@ pub(crate) struct Rise {
     pub(crate) thins: bool,
 }
 
-/// Which parts play in a piece, with these drums: bass, chords, arpeggio, melody, pad.
-pub(crate) fn parts(style: &Style, groove: Groove, lot: &mut Lot) -> [bool; 5] {
+/// Which parts play in a piece: bass, chords, arpeggio, melody, pad.
+pub(crate) fn parts(style: &Style, lot: &mut Lot) -> [bool; 5] {
     let mut mine = style.parts.map(|likely| lot.chance(likely));
     if style.form == Form::Club {
         (mine[BASS], mine[CHORDS]) = (true, true);
     }
-    // Something has to play, and a melody alone does not tell the beat.
-    if groove == Groove::None && ![BASS, CHORDS, ARPEGGIO].iter().any(|part| mine[*part]) {
+    mine
+}
+
+/// The same with one that can tell the beat, where drums do not: something has to play, and a melody alone does not tell it.
+pub(crate) fn telling(mut mine: [bool; 5], lot: &mut Lot) -> [bool; 5] {
+    if ![BASS, CHORDS, ARPEGGIO].iter().any(|part| mine[*part]) {
         mine[if lot.chance(0.5) { CHORDS } else { ARPEGGIO }] = true;
     }
     mine
 }
 
-/// The sections of a piece of so many bars, in which those parts play, with drums or without.
-pub(crate) fn sections(form: Form, drums: bool, mine: [bool; 5], bars: usize, lot: &mut Lot) -> Vec<Section> {
+/// The sections of a piece of so many bars, in which those parts play, with drums that tell the beat or without.
+pub(crate) fn sections(form: Form, told: bool, mine: [bool; 5], bars: usize, lot: &mut Lot) -> Vec<Section> {
     let all =
         Section { kind: "drop", bars: 8, drums: true, full: true, parts: mine, level: 1.0, rise: Rise::default() };
     let calm =
@@ -67,7 +71,7 @@ pub(crate) fn sections(form: Form, drums: bool, mine: [bool; 5], bars: usize, lo
                 for part in &mut section.parts {
                     *part &= lot.chance(0.85);
                 }
-                if !section.drums || !drums {
+                if !section.drums || !told {
                     // Where there are no drums, what else there is goes on.
                     section.parts = mine;
                 }
@@ -83,6 +87,7 @@ pub(crate) fn sections(form: Form, drums: bool, mine: [bool; 5], bars: usize, lo
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::groove::Groove;
     use crate::style::STYLES;
 
     #[test]
@@ -91,7 +96,7 @@ mod tests {
         for style in without {
             for seed in 0..50 {
                 let lot = &mut Lot::new(seed);
-                let mine = parts(style, Groove::None, lot);
+                let mine = telling(parts(style, lot), lot);
                 for section in sections(style.form, false, mine, 24, lot) {
                     let tells = [BASS, CHORDS, ARPEGGIO].iter().any(|part| section.parts[*part]);
                     assert!(tells && section.level > 0.5, "{}: {section:?}", style.name);
