@@ -63,6 +63,17 @@ impl Desk {
         self.tmux(&["capture-pane", "-p", "-t", "desk"])
     }
 
+    /// The colours that are on the screen, red, green and blue.
+    pub(crate) fn colours(&self) -> Vec<[u8; 3]> {
+        let screen = self.tmux(&["capture-pane", "-e", "-p", "-t", "desk"]);
+        let part = |text: &str| text.split(['m', ';', ':']).next()?.parse().ok();
+        let parts = |text: &str| {
+            let mut parts = text.splitn(3, ';').map(part);
+            Some([parts.next()??, parts.next()??, parts.next()??])
+        };
+        screen.split("8;2;").skip(1).filter_map(parts).collect()
+    }
+
     pub(crate) fn wait(&self, for_what: &str, holds: impl Fn(&str) -> bool) -> String {
         let start = Instant::now();
         loop {
