@@ -66,6 +66,9 @@ pub struct Deadlines {
 impl Deadlines {
     /// How old a deadline may be and still be kept, in seconds.
     const OLDEST: f64 = 0.1;
+    /// How far apart deadlines are from which on one may be kept half-way before its time, in nanoseconds: nodes are not sent
+    /// two frames in less than half of this.
+    const FAR_APART: i64 = 16_000_000;
 
     /// `rate` deadlines a second, the first at `start`.
     #[must_use]
@@ -77,6 +80,13 @@ impl Deadlines {
     #[must_use]
     pub fn period(&self) -> i64 {
         (1e9 / self.rate) as i64
+    }
+
+    /// Half-way between a deadline and the one before it, where they are so far apart that what is heard between them would be
+    /// shown late.
+    #[must_use]
+    pub fn half_way(&self, deadline: Instant) -> Option<Instant> {
+        (self.period() >= Self::FAR_APART).then(|| deadline.plus(-self.period() / 2))
     }
 
     /// Has all that are still to come be so much later, in nanoseconds; earlier for a negative number.
@@ -100,6 +110,14 @@ impl Deadlines {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn only_deadlines_that_are_far_apart_have_a_half_way() {
+        let start = Instant(1_000_000_000);
+        let half_way = |rate: f64| Deadlines::new(start, rate).half_way(start).map(|early| start.since(early));
+        assert_eq!((half_way(44.0), half_way(25.0)), (Some(11_363_636), Some(20_000_000)));
+        assert_eq!((half_way(100.0), half_way(66.0)), (None, None));
+    }
 
     #[test]
     fn deadlines_do_not_drift_and_skip_what_is_past() {

@@ -123,8 +123,10 @@ impl FrameLoop {
         let mut in_step = InStep::default();
         let mut unread = 0u32;
         let mut sudden = false;
+        let mut shown = 0;
         while !self.stop.load(Ordering::Relaxed) {
-            let deadline = deadlines.next(Instant::now());
+            let regular = deadlines.next(Instant::now());
+            let deadline = self.due(regular, deadlines.half_way(regular), lead.nanoseconds(), shown);
             let planned = deadline.plus(-lead.nanoseconds());
             planned.sleep();
             let began = Instant::now();
@@ -143,6 +145,7 @@ impl FrameLoop {
                 beacon: self.beacons[self.show.settings.leader as usize],
                 time_of_day: super::clock::time_of_day(),
             };
+            shown = inputs.hearing.onsets;
             engine.tick(deadline.seconds_since(self.epoch), &inputs);
             sudden |= engine.is_sudden();
             // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
@@ -156,7 +159,9 @@ impl FrameLoop {
                 let _ = self.full.try_send(out);
             }
             let (beat, bpm) = (engine.clock().beat(), engine.clock().bpm());
-            deadlines.lean(in_step.lean(beat, bpm, deadlines.period() as f64));
+            if deadline == regular {
+                deadlines.lean(in_step.lean(beat, bpm, deadlines.period() as f64));
+            }
             let done = Instant::now();
             // From when it was to begin: what the machine takes from us counts like work of our own.
             lead.learn(done.since(planned));
@@ -172,6 +177,14 @@ impl FrameLoop {
             let now = engine.standing();
             *standing = Some(Standing { clock: now.clock.filter(|_| made > PROVEN), ..now });
         }
+    }
+
+    /// When the next frame is due: half a frame sooner where by then something was struck that the last one did not show. What
+    /// is heard takes about as long as from the frame of the beat to the next one, and would wait for the one after that.
+    fn due(&mut self, regular: Instant, half_way: Option<Instant>, lead: i64, shown: u64) -> Instant {
+        let Some(half_way) = half_way else { return regular };
+        half_way.plus(-lead).sleep();
+        if self.hearing.read().onsets == shown { regular } else { half_way }
     }
 
     fn obey(&mut self, engine: &mut Engine, command: Command) {
