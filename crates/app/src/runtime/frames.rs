@@ -124,9 +124,12 @@ impl FrameLoop {
         let mut unread = 0u32;
         let mut sudden = false;
         let mut shown = 0;
+        let mut on_beat = false;
         while !self.stop.load(Ordering::Relaxed) {
             let regular = deadlines.next(Instant::now());
-            let deadline = self.due(regular, deadlines.half_way(regular), lead.nanoseconds(), shown);
+            // The frame of a beat stays where it is: half a frame sooner the beat would wait for the one after it.
+            let half_way = deadlines.half_way(regular).filter(|_| !on_beat);
+            let deadline = self.due(regular, half_way, lead.nanoseconds(), shown);
             let planned = deadline.plus(-lead.nanoseconds());
             planned.sleep();
             let began = Instant::now();
@@ -159,6 +162,7 @@ impl FrameLoop {
                 let _ = self.full.try_send(out);
             }
             let (beat, bpm) = (engine.clock().beat(), engine.clock().bpm());
+            on_beat = beat_in_second_half(beat, bpm, regular.since(deadline), deadlines.period());
             if deadline == regular {
                 deadlines.lean(in_step.lean(beat, bpm, deadlines.period() as f64));
             }
@@ -211,6 +215,14 @@ impl FrameLoop {
     }
 }
 
+/// Whether a beat comes in the second half of the time to the next regular frame, from one at this beat that was made so many
+/// nanoseconds before its own.
+fn beat_in_second_half(beat: f64, bpm: f64, sooner: i64, period: i64) -> bool {
+    let at = |nanoseconds: i64| beat + bpm / 60.0 * nanoseconds as f64 / 1e9;
+    // A little more, as a frame that is in step with the music may be a little early for what was foreseen of it.
+    at(sooner + period / 2).floor() < at(sooner + period + 2_000_000).floor()
+}
+
 /// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and as early as the machine
 /// has lately needed.
 struct Lead {
@@ -238,10 +250,19 @@ impl Lead {
 
 #[cfg(test)]
 mod tests {
-    use super::Lead;
+    use super::{Lead, beat_in_second_half};
 
     /// A frame of 44 a second, in nanoseconds.
     const PERIOD: i64 = 22_727_273;
+
+    #[test]
+    fn a_frame_is_known_for_that_of_a_beat_before_it_is_made() {
+        // At 120 a minute a frame of 44 is 0.0455 of a beat.
+        let is = |beat: f64, sooner: i64| beat_in_second_half(beat, 120.0, sooner, PERIOD);
+        assert!(is(3.955, 0) && is(3.96, 0), "the beat is on the next frame, or a little before");
+        assert!(!is(3.9, 0) && !is(3.98, 0) && !is(4.0, 0), "long before, in the first half, and on the last one");
+        assert!(is(3.93, PERIOD / 2) && !is(3.93, 0), "the last one was half a frame sooner");
+    }
 
     #[test]
     fn a_slow_frame_makes_the_next_ones_begin_earlier_at_once_and_that_is_forgotten_slowly() {
