@@ -9,9 +9,9 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-use splimo::runtime::Runtime;
-use splimo::sound::SoundSource;
 use splimo_core::show::file;
+use splimo_runtime::Runtime;
+use splimo_runtime::sound::SoundSource;
 
 const RATE: usize = 48_000;
 /// Samples that a sound card hands over at once: 5 ms.

@@ -8,7 +8,7 @@ use std::time::{Duration, Instant};
 
 use serde_json::Value;
 use splimo::standin::node::{Node, NodeSpec, report};
-use splimo::standin::set::Set;
+use splimo_runtime::sound::Set;
 
 fn splimo(arguments: &[&str]) -> Output {
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));

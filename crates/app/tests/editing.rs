@@ -5,11 +5,11 @@ use std::net::{Ipv4Addr, UdpSocket};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use splimo::runtime::Runtime;
-use splimo::sound::SoundSource;
 use splimo_core::action::Action;
 use splimo_core::engine::Proof;
 use splimo_core::show::{Show, file};
+use splimo_runtime::Runtime;
+use splimo_runtime::sound::SoundSource;
 
 const PATIENCE: Duration = Duration::from_secs(60);
 

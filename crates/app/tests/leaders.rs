@@ -7,13 +7,13 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-use splimo::runtime::{Outlook, Runtime};
-use splimo::sound::SoundSource;
 use splimo_core::action::Action;
 use splimo_core::engine::ClockState;
 use splimo_core::leader::Leader;
 use splimo_core::show::Show;
 use splimo_core::tempo::Source;
+use splimo_runtime::sound::SoundSource;
+use splimo_runtime::{Outlook, Runtime};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 

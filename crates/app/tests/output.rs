@@ -7,14 +7,14 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
-use splimo::runtime::network::Heard;
-use splimo::runtime::{Outlook, Runtime};
-use splimo::sound::SoundSource;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
 use splimo_core::leader::Leader;
 use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
 use splimo_core::tempo::Source;
+use splimo_runtime::network::Heard;
+use splimo_runtime::sound::SoundSource;
+use splimo_runtime::{Outlook, Runtime};
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::Style;
 use splimo_wire::artnet::{self, poll, time_code, trigger};

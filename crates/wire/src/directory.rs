@@ -2,6 +2,8 @@
 
 use std::net::{IpAddr, Ipv4Addr};
 
+use serde::{Deserialize, Serialize};
+
 use crate::artnet::poll_reply::{Repr, Style};
 use crate::sacn::{DISCOVERY_INTERVAL, discovery};
 
@@ -20,7 +22,7 @@ pub const MOST_SOURCES: usize = 256;
 const MOST_UNIVERSES: usize = 16_384;
 
 /// A device that answered a poll. One with more than four ports answers several times, each with its bind index.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Device {
     /// Where it is.
     pub address: Ipv4Addr,
@@ -48,7 +50,7 @@ pub struct Device {
     parts: Vec<Part>,
 }
 
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 struct Part {
     bind_index: u8,
     outputs: Vec<u16>,
@@ -81,7 +83,7 @@ impl Device {
 }
 
 /// A source that announced itself.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Announced {
     /// Its UUID.
     pub cid: [u8; 16],
@@ -98,7 +100,7 @@ pub struct Announced {
 }
 
 /// Everybody who is known.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Directory {
     devices: Vec<Device>,
     sources: Vec<Announced>,

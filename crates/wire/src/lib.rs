@@ -1,19 +1,23 @@
 //! Light on its way: the packets of Art-Net 4 and ANSI E1.31 as views and representations with exact bytes, the
 //! packets of a whole frame, what a receiver keeps count of, and the sockets.
 //!
-//! Everything but [`socket`] is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
+//! Everything but `socket`, which the feature `sockets` adds, is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
 
 pub mod arbitration;
 pub mod artnet;
 pub mod burst;
 pub mod directory;
+pub mod interface;
 pub mod message;
 pub mod midi;
 pub mod osc;
 pub mod reception;
 pub mod sacn;
 pub mod serial;
+#[cfg(feature = "sockets")]
 pub mod socket;
+
+use serde::{Deserialize, Serialize};
 
 /// Why bytes are not the packet that they were taken for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
@@ -77,7 +81,7 @@ fn text_of(field: &[u8]) -> &str {
 }
 
 /// A protocol of the network.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum Protocol {
     /// Art-Net 4.
     ArtNet,

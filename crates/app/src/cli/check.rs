@@ -8,7 +8,7 @@ use splimo_core::check::{Severity, check};
 use splimo_core::show::file::{self, FileError};
 
 use super::{Failure, print_json};
-use crate::files;
+use splimo_runtime::files;
 
 #[derive(Serialize)]
 struct Report {

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use clap::ValueEnum;
 
 use super::{Failure, hear, play};
-use crate::files;
+use splimo_runtime::files;
 
 /// What is drawn.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

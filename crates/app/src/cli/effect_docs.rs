@@ -21,7 +21,7 @@ use splimo_core::still;
 use super::Failure;
 use super::effects::range;
 use super::render::Music;
-use crate::files;
+use splimo_runtime::files;
 
 /// The size of an effect on the contact sheet, and how many stand side by side.
 const CELL: (u32, u32) = (300, 176);

@@ -14,7 +14,7 @@ use splimo_hear::strike::Striker;
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 
 use super::Failure;
-use crate::sound;
+use splimo_runtime::sound;
 
 /// What was heard, from the start to the end.
 #[derive(Debug, Clone, Default, Serialize)]

@@ -12,7 +12,7 @@ const LARGEST: u64 = 4 << 20;
 /// Where the log is.
 #[must_use]
 pub(super) fn path() -> PathBuf {
-    crate::files::state_folder().join("splimo.log")
+    splimo_runtime::files::state_folder().join("splimo.log")
 }
 
 /// Starts to log. Where no log can be written, the show goes on without.
@@ -42,10 +42,10 @@ pub(super) fn start() {
         tracing::error!("panic in the thread {name}: {panic}\n{trace}");
         // A message on a screen that is ours would be lost with it: the terminal comes back first. Where the screen is
         // taken again, it tells of the failure itself.
-        if name == crate::screen::THREAD {
-            crate::screen::terminal::give_back();
+        if name == splimo_screen::THREAD {
+            splimo_screen::terminal::give_back();
         } else if name == "main" {
-            crate::screen::terminal::give_back();
+            splimo_screen::terminal::give_back();
             eprintln!("splimo: {panic}; the log is {}", path().display());
         }
     }));

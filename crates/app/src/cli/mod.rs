@@ -23,7 +23,7 @@ use clap::{Parser, Subcommand};
 
 pub use span::Span;
 
-use crate::sound::Channels;
+use splimo_runtime::sound::Channels;
 
 /// Why a command failed, as a person is told.
 pub type Failure = Box<dyn std::error::Error>;

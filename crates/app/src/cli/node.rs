@@ -13,10 +13,10 @@ use splimo_wire::arbitration::Merge;
 
 use super::stop::StopSignal;
 use super::{Failure, print_json};
-use crate::runtime::clock::Instant;
-use crate::screen;
 use crate::standin::controller::Controller;
 use crate::standin::node::{self, Mischief, Node, NodeSpec};
+use crate::standin::node_screen;
+use splimo_runtime::clock::Instant;
 
 /// What becomes of sources of equal priority.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -110,7 +110,7 @@ pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
     let start = Instant::now();
     let over = || stop.came() || arguments.seconds.is_some_and(|s| Instant::now().seconds_since(start) >= s);
     if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {
-        screen::node::run(&nodes, over)?;
+        node_screen::run(&nodes, over)?;
     } else {
         let mut told = 0;
         while !over() {

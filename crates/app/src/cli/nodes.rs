@@ -9,10 +9,10 @@ use serde::Serialize;
 
 use super::stop::StopSignal;
 use super::{Failure, print_json};
-use crate::runtime::clock::Instant;
-use crate::runtime::network::advice::ports;
-use crate::runtime::network::{self, Exchange, Listener};
-use crate::runtime::trouble::Troubles;
+use splimo_link::advice::ports;
+use splimo_runtime::clock::Instant;
+use splimo_runtime::network::{self, Exchange, Listener};
+use splimo_runtime::trouble::Troubles;
 
 #[derive(Serialize)]
 struct Report {
@@ -100,7 +100,7 @@ fn report(exchange: &Exchange) -> Report {
         name: source.name.clone(),
         universes: source.universes.clone(),
     };
-    let interface = |interface: &splimo_wire::socket::Interface| InterfaceReport {
+    let interface = |interface: &splimo_wire::interface::Interface| InterfaceReport {
         name: interface.name.clone(),
         address: interface.v4.map(|a| a.to_string()),
         link: interface.up && interface.link,

@@ -14,15 +14,15 @@ use splimo_core::show::{Destination, Protocol, Show, file};
 
 use super::stop::StopSignal;
 use super::{Failure, LeaderArguments, RunArguments, node as node_command, print_json};
-use crate::document::Document;
-use crate::files;
-use crate::library::Library;
-use crate::runtime::clock::Instant;
-use crate::runtime::replay::Replay;
-use crate::runtime::{Outlook, Runtime, output, supplies};
-use crate::screen;
-use crate::sound::{self, Channels, Sound, SoundSource};
 use crate::standin::node::{self, Node, NodeSpec};
+use splimo_runtime::clock::Instant;
+use splimo_runtime::document::Document;
+use splimo_runtime::files;
+use splimo_runtime::media::Library;
+use splimo_runtime::replay::Replay;
+use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
+use splimo_runtime::{Outlook, Runtime, output, supplies};
+use splimo_screen as screen;
 
 /// A report of the demo, with what its stand-in nodes saw.
 #[derive(Serialize)]

@@ -17,11 +17,11 @@ use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 
 use super::Failure;
 use super::play::opened;
-use crate::files;
-use crate::library::Library;
-use crate::runtime::trouble::Troubles;
-use crate::sound::{self, SoundSource};
-use crate::standin::set::Set;
+use splimo_runtime::files;
+use splimo_runtime::media::Library;
+use splimo_runtime::sound::Set;
+use splimo_runtime::sound::{self, SoundSource};
+use splimo_runtime::trouble::Troubles;
 
 /// The longest that is rendered, in seconds.
 const LONGEST: f64 = 3600.0;

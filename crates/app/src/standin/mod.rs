@@ -2,4 +2,4 @@
 
 pub mod controller;
 pub mod node;
-pub mod set;
+pub mod node_screen;

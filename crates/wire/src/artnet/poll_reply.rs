@@ -41,6 +41,8 @@
 
 use std::net::Ipv4Addr;
 
+use serde::{Deserialize, Serialize};
+
 use super::{PORT, check, emit_head};
 use crate::{Error, field_of, text_of};
 
@@ -91,7 +93,7 @@ mod field {
 }
 
 /// What kind of device replies.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Style {
     /// A node: it takes or gives DMX512.
     #[default]

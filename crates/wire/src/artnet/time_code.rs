@@ -13,6 +13,8 @@
 //! | 17 | Hours | 0..23 |
 //! | 18 | Type | 0 film (24), 1 EBU (25), 2 DF (29.97), 3 SMPTE (30) |
 
+use serde::{Deserialize, Serialize};
+
 use super::{check, check_version, emit_head_with_version};
 use crate::Error;
 
@@ -31,7 +33,7 @@ mod field {
 }
 
 /// How frames are counted.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Kind {
     /// 24 a second.
     Film,
@@ -59,7 +61,7 @@ impl Kind {
 }
 
 /// An `ArtTimeCode` packet by its meaning.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Repr {
     /// Which stream; 0 is the main one.
     pub stream: u8,

@@ -11,6 +11,8 @@
 //! | 17 | SubKey | |
 //! | 18..530 | Data | |
 
+use serde::{Deserialize, Serialize};
+
 use super::{check, check_version, emit_head_with_version};
 use crate::{Error, field_of};
 
@@ -32,7 +34,7 @@ mod field {
 }
 
 /// What is set off.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Repr {
     /// A character, as of a keyboard.
     Ascii(u8),

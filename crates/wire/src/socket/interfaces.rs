@@ -1,41 +1,9 @@
 //! The network interfaces of this machine.
 
-use std::net::{Ipv4Addr, Ipv6Addr};
-
 use nix::ifaddrs::getifaddrs;
 use nix::net::if_::{InterfaceFlags, if_nametoindex};
 
-/// A network interface.
-#[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub struct Interface {
-    /// Its name.
-    pub name: String,
-    /// Its number in the system.
-    pub index: u32,
-    /// Its first IPv4 address.
-    pub v4: Option<Ipv4Addr>,
-    /// Which bits of that are the network's.
-    pub netmask: Option<Ipv4Addr>,
-    /// The directed broadcast address of that.
-    pub broadcast: Option<Ipv4Addr>,
-    /// Its first IPv6 address.
-    pub v6: Option<Ipv6Addr>,
-    /// Whether it is switched on.
-    pub up: bool,
-    /// Whether there is a link: a cable, or a wireless network.
-    pub link: bool,
-    /// Whether it only leads back to this machine.
-    pub loopback: bool,
-}
-
-impl Interface {
-    /// Whether an address lies in its network.
-    #[must_use]
-    pub fn reaches(&self, address: Ipv4Addr) -> bool {
-        let network = |a: Ipv4Addr, mask: Ipv4Addr| u32::from(a) & u32::from(mask);
-        matches!((self.v4, self.netmask), (Some(own), Some(mask)) if network(own, mask) == network(address, mask))
-    }
-}
+use crate::interface::Interface;
 
 /// The interfaces, by name.
 #[must_use]

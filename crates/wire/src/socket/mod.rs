@@ -5,7 +5,7 @@ mod interfaces;
 mod receive;
 mod send;
 
-pub use interfaces::{Interface, interfaces};
+pub use interfaces::interfaces;
 pub use receive::Receiver;
 pub use send::{Outlet, Sender, Sent, open};
 

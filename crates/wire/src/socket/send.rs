@@ -9,7 +9,7 @@ use nix::errno::Errno;
 use nix::sys::socket::{ControlMessage, MsgFlags, MultiHeaders, SockaddrStorage, sendmmsg, sendmsg};
 use socket2::{Domain, Protocol, Socket, Type};
 
-use super::Interface;
+use crate::interface::Interface;
 
 /// Packets a system call takes, at the most; a burst has as many segments at the most (Linux, `UDP_MAX_SEGMENTS` of old).
 const BATCH: usize = 64;

@@ -18,9 +18,9 @@ use splimo_core::show::{
 
 use super::stop::StopSignal;
 use super::{Failure, print_json};
-use crate::runtime::Runtime;
-use crate::runtime::clock::Instant;
-use crate::sound::SoundSource;
+use splimo_runtime::Runtime;
+use splimo_runtime::clock::Instant;
+use splimo_runtime::sound::SoundSource;
 
 /// RGB lights in a universe.
 const LIGHTS: u32 = 170;

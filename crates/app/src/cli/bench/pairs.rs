@@ -15,10 +15,10 @@ use splimo_core::show::Show;
 use splimo_wire::burst::Burst;
 use splimo_wire::socket::{self, Outlet};
 
-use crate::runtime::clock::Instant;
-use crate::runtime::network::Network;
-use crate::runtime::output::identity;
-use crate::runtime::output::plan::plan;
+use splimo_runtime::clock::Instant;
+use splimo_runtime::network::Network;
+use splimo_runtime::output::identity;
+use splimo_runtime::output::plan::plan;
 
 /// Pairs that are taken.
 const PAIRS: usize = 41;

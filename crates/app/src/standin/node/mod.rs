@@ -18,7 +18,7 @@ use splimo_wire::reception::Reception;
 use splimo_wire::socket::{Receiver, interfaces};
 use splimo_wire::{artnet, sacn};
 
-use crate::runtime::clock::Instant;
+use splimo_runtime::clock::Instant;
 
 pub use mischief::Mischief;
 pub use report::{Report, report};

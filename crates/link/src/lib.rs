@@ -1,0 +1,11 @@
+//! The link between a session and its screens: what each says to the other, as serialisable types with versions and framing.
+//!
+//! Pure: nothing here opens a socket, reads a clock or starts a thread. Frames are read from and written to anything that
+//! is [`std::io::Read`] and [`std::io::Write`].
+
+pub mod advice;
+pub mod network;
+pub mod output;
+#[cfg(any(test, feature = "testing"))]
+pub mod testing;
+pub mod trouble;

@@ -1,0 +1,78 @@
+//! The network: who is there, and what comes in.
+
+use std::net::IpAddr;
+
+use serde::{Deserialize, Serialize};
+use splimo_core::histogram::Quantiles;
+use splimo_wire::Protocol;
+use splimo_wire::artnet::{time_code, trigger};
+use splimo_wire::directory::Directory;
+use splimo_wire::interface::Interface;
+
+/// A source of a universe that comes in.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct SourceSeen {
+    /// Where it is.
+    pub address: IpAddr,
+    /// Its name; empty where the protocol has none.
+    pub name: String,
+    /// Its priority, where the protocol has one.
+    pub priority: Option<u8>,
+    /// Whether the universe is its own alone, or shared with others of its priority.
+    pub wins: bool,
+    /// Whether it is this program.
+    pub own: bool,
+}
+
+/// A universe that comes in.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Received {
+    /// By which protocol.
+    pub protocol: Protocol,
+    /// Its number in the protocol.
+    pub universe: u16,
+    /// Frames a second, of late.
+    pub rate: f32,
+    /// Frames, bytes and frames that were lost.
+    pub counts: (u64, u64, u64),
+    /// The time between frames, in milliseconds.
+    pub gap_ms: Quantiles,
+    /// When a slot last became another, in seconds of the listener.
+    pub changed: f64,
+    /// Its sources.
+    pub sources: Vec<SourceSeen>,
+    /// Its slots, for the one that is watched.
+    pub slots: Vec<u8>,
+}
+
+/// Something that somebody else set off, or a time that they told.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Heard<T> {
+    /// What.
+    pub what: T,
+    /// Who.
+    pub from: IpAddr,
+    /// When, in seconds of the listener.
+    pub at: f64,
+}
+
+/// The network as a screen sees it.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+pub struct NetworkStatus {
+    /// The time of it, in seconds of the listener.
+    pub now: f64,
+    /// Who is there.
+    pub directory: Directory,
+    /// The interfaces of this machine.
+    pub interfaces: Vec<Interface>,
+    /// The universes that come in.
+    pub received: Vec<Received>,
+    /// The time code that comes in.
+    pub time_code: Option<Heard<time_code::Repr>>,
+    /// What was last set off.
+    pub trigger: Option<Heard<trigger::Repr>>,
+    /// Packets a second that come in.
+    pub packets: f32,
+    /// Whether so many come that most are left unread.
+    pub flooded: bool,
+}

@@ -1,0 +1,262 @@
+//! What runs, noted while it does: after a kill or a power cut the next start offers it.
+
+use std::fs;
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::thread::{Builder, JoinHandle};
+
+use crossbeam_channel::{Sender, bounded};
+use serde::{Deserialize, Serialize};
+use splimo_core::action::Action;
+use splimo_core::engine::Snapshot;
+use splimo_core::show::Show;
+use splimo_core::tempo::Source;
+
+use crate::clock::Instant;
+use crate::files;
+
+/// How often it is noted at the most, in seconds.
+const PAUSE: f64 = 1.0;
+
+/// What runs.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Running {
+    /// The look that landed last.
+    pub look: Option<String>,
+    /// The master, in percent.
+    pub master: f32,
+    /// Whether all is dark.
+    pub blackout: bool,
+    /// The tempo, where nobody is heard who sets it.
+    pub tempo: Option<f32>,
+}
+
+impl Running {
+    /// What runs according to a snapshot.
+    #[must_use]
+    pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
+        let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
+        let by_hand = matches!(snapshot.clock.source, Source::Set | Source::Tapped | Source::Held);
+        Self {
+            look: top.map(|look| look.name.clone()),
+            master: (snapshot.master * 100.0).round(),
+            blackout: snapshot.blackout,
+            tempo: by_hand.then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
+        }
+    }
+
+    /// In a few words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let look = self.look.as_deref().map_or("nothing on stage".to_owned(), |look| format!("{look} on stage"));
+        let dark = if self.blackout { ", blacked out" } else { "" };
+        format!("{look}, master {:.0}{dark}", self.master)
+    }
+
+    /// What leads there from a fresh start.
+    #[must_use]
+    pub fn actions(&self) -> Vec<Action> {
+        let mut actions = vec![Action::Master(self.master)];
+        actions.extend(self.tempo.map(Action::Tempo));
+        if let Some(look) = &self.look {
+            actions.extend([Action::FireLook(look.clone()), Action::Go]);
+        }
+        if self.blackout {
+            actions.push(Action::Blackout);
+        }
+        actions
+    }
+}
+
+/// What is written: what runs, and who runs it.
+#[derive(Debug, Serialize, Deserialize)]
+struct Noted {
+    process: u32,
+    running: Running,
+}
+
+/// Notes what runs in a file of the state folder, on a thread of its own.
+pub struct Note {
+    path: PathBuf,
+    found: Option<Running>,
+    last: Option<Running>,
+    written: Option<Instant>,
+    send: Option<Sender<Arc<Noted>>>,
+    thread: Option<JoinHandle<()>>,
+}
+
+impl Note {
+    /// The note of a document, with what it says from before, unless the one that wrote it still runs.
+    ///
+    /// # Errors
+    /// Where the system gives no thread.
+    pub fn of(document: &str) -> std::io::Result<Self> {
+        Self::at(place_of(document))
+    }
+
+    /// Notes what runs for another document from now on, as after it was saved under another name: what the old name had is
+    /// forgotten, since it does not run any more, and what the new one had is written over.
+    ///
+    /// # Errors
+    /// Where the system gives no thread; it goes on under the old name then.
+    pub fn go_over(&mut self, document: &str) -> std::io::Result<()> {
+        self.go_to(place_of(document))
+    }
+
+    fn go_to(&mut self, path: PathBuf) -> std::io::Result<()> {
+        if path != self.path {
+            let next = Self::at(path)?;
+            self.left();
+            *self = Self { found: None, ..next };
+        }
+        Ok(())
+    }
+
+    /// The note in a file.
+    fn at(path: PathBuf) -> std::io::Result<Self> {
+        let noted = fs::read_to_string(&path).ok().and_then(|text| serde_json::from_str::<Noted>(&text).ok());
+        let ended = noted.filter(|noted| !runs(noted.process) && noted.running.look.is_some());
+        let found = ended.map(|noted| noted.running);
+        let (send, receive) = bounded::<Arc<Noted>>(1);
+        let theirs = path.clone();
+        let work = move || {
+            for noted in receive {
+                let text = serde_json::to_vec(noted.as_ref()).unwrap_or_default();
+                if let Err(error) = files::write(&theirs, &text) {
+                    tracing::warn!(%error, "what runs cannot be noted");
+                }
+            }
+        };
+        let thread = Some(Builder::new().name("running".into()).spawn(work)?);
+        Ok(Self { path, found, last: None, written: None, send: Some(send), thread })
+    }
+
+    /// What ran when it ended badly the last time.
+    #[must_use]
+    pub fn found(&self) -> Option<&Running> {
+        self.found.as_ref()
+    }
+
+    /// Notes what runs, if it is another and the last was noted a while ago. Never waits.
+    pub fn keep(&mut self, running: Running) {
+        let now = Instant::now();
+        let early = self.written.is_some_and(|written| now.seconds_since(written) < PAUSE);
+        if self.last.as_ref() == Some(&running) || early {
+            return;
+        }
+        let noted = Arc::new(Noted { process: std::process::id(), running: running.clone() });
+        if self.send.as_ref().is_some_and(|send| send.try_send(noted).is_ok()) {
+            (self.last, self.written) = (Some(running), Some(now));
+        }
+    }
+
+    /// Forgets it: a person left. What is being written is written first, or it would be there afterwards.
+    pub fn left(&mut self) {
+        self.send = None;
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
+        let _ = fs::remove_file(&self.path);
+    }
+}
+
+/// Where the note of a document is: a name that is the same for the same document, and can be a file's.
+fn place_of(document: &str) -> PathBuf {
+    let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+    let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();
+    files::state_folder().join(format!("{short}.running"))
+}
+
+/// Whether another process of this number is there and is Splimo: after a new start of the machine the number may be anybody's,
+/// and one that was killed may still be waited for.
+fn runs(process: u32) -> bool {
+    let stat = |process: u32| fs::read_to_string(format!("/proc/{process}/stat")).unwrap_or_default();
+    process != std::process::id() && lives(&stat(process), &stat(std::process::id()))
+}
+
+/// Whether the first of two processes lives and has the name of the second, by what the system tells of them: a number, the
+/// name in brackets, the state (proc(5)).
+fn lives(stat: &str, own: &str) -> bool {
+    let parts = |stat: &str| {
+        let (name, rest) = stat.split_once('(')?.1.rsplit_once(')')?;
+        Some((name.to_owned(), rest.trim_start().chars().next()?))
+    };
+    match (parts(stat), parts(own)) {
+        (Some((name, state)), Some((own, _))) => name == own && !matches!(state, 'Z' | 'X'),
+        _ => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_ran_is_reached_again() {
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: true, tempo: Some(127.5) };
+        let actions: Vec<String> = running.actions().iter().map(ToString::to_string).collect();
+        assert_eq!(actions, ["master 80", "tempo 127.5", "fire-look Tide", "go", "blackout"]);
+        assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
+        let text = serde_json::to_string(&running).expect("it can be written");
+        assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));
+    }
+
+    #[test]
+    fn one_that_runs_is_not_offered_and_one_that_is_gone_is() {
+        let own = "77 (splimo) R 1 77";
+        assert!(lives("99 (splimo) S 1 99", own));
+        for gone in ["", "99 (splimo) Z 1 99", "99 (sh) S 1 99", "99 (a) splimo) S 1 99", "nonsense"] {
+            assert!(!lives(gone, own), "{gone}");
+        }
+        assert!(!runs(std::process::id()) && !runs(4_194_305));
+    }
+
+    #[test]
+    fn what_a_person_left_is_not_offered_even_where_it_was_just_being_noted() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("night.running");
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        for _ in 0..20 {
+            let mut note = Note::at(path.clone()).expect("a thread");
+            note.keep(running.clone());
+            note.left();
+            assert!(!path.exists());
+        }
+        // Where nobody left, it is there the next time, for another process.
+        let mut note = Note::at(path.clone()).expect("a thread");
+        note.keep(running.clone());
+        while !path.exists() {
+            std::thread::sleep(std::time::Duration::from_millis(5));
+        }
+        let text = fs::read_to_string(&path).expect("it is there");
+        let other = text.replace(&std::process::id().to_string(), "4194305");
+        fs::write(&path, other).expect("writes");
+        assert_eq!(Note::at(path).expect("a thread").found(), Some(&running));
+    }
+
+    #[test]
+    fn what_was_saved_under_another_name_is_noted_under_that() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("old.running");
+        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        let written = |path: &std::path::Path| {
+            while !path.exists() {
+                std::thread::sleep(std::time::Duration::from_millis(5));
+            }
+        };
+        let mut note = Note::at(path.clone()).expect("a thread");
+        note.keep(running.clone());
+        written(&path);
+        let other = folder.path().join("new.running");
+        note.go_to(other.clone()).expect("a thread");
+        assert!(!path.exists() && note.found().is_none());
+        // The same is noted again, at once.
+        note.keep(running);
+        written(&other);
+        note.go_to(other.clone()).expect("it is there already");
+        assert!(other.exists());
+        note.left();
+        assert!(!other.exists());
+        assert_ne!(place_of("/shows/night.splimo"), place_of("/shows/day.splimo"));
+    }
+}

@@ -1,0 +1,256 @@
+//! The show while it is edited: a thread compiles each edition beside the engine, gives it over, and checks it.
+
+use std::cell::RefCell;
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+use crossbeam_channel::{Receiver, Sender, select};
+use splimo_core::check::{Problem, check};
+use splimo_core::engine::{Maps, Prepared};
+use splimo_core::rig::Rig;
+use splimo_core::show::Show;
+
+use super::frames::{Change, Command};
+use crate::media::Library;
+use crate::network::Exchange;
+use crate::output::PortStatus;
+use crate::output::{NewOutput, Outlets};
+use crate::trouble::{Troubles, keep_alive};
+
+/// Editions that are remembered: more than can be on their way at once.
+const REMEMBERED: usize = 16;
+/// How often the serial ports are looked at.
+const PORTS: std::time::Duration = std::time::Duration::from_millis(300);
+/// The edition that ends the thread.
+const END: u64 = u64::MAX;
+
+/// A show and its rig.
+#[derive(Debug, Clone)]
+pub struct Edition {
+    /// Its number, ascending.
+    pub number: u64,
+    /// The show.
+    pub show: Arc<Show>,
+    /// Its rig.
+    pub rig: Arc<Rig>,
+}
+
+/// The editions that snapshots may be of.
+#[derive(Debug)]
+pub struct Editions {
+    known: Mutex<Known>,
+}
+
+#[derive(Debug)]
+struct Known {
+    editions: VecDeque<Edition>,
+    universes: usize,
+    problems: Arc<Vec<Problem>>,
+    ports: Vec<PortStatus>,
+}
+
+impl Editions {
+    /// The first edition.
+    #[must_use]
+    pub fn new(show: Arc<Show>, rig: Arc<Rig>, universes: usize) -> Self {
+        let editions = VecDeque::from([Edition { number: 0, show, rig }]);
+        Self { known: Mutex::new(Known { editions, universes, problems: Arc::default(), ports: Vec::new() }) }
+    }
+
+    fn known(&self) -> MutexGuard<'_, Known> {
+        self.known.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// The edition of a snapshot.
+    #[must_use]
+    pub fn get(&self, number: u64) -> Edition {
+        let known = self.known();
+        let found = known.editions.iter().rev().find(|e| e.number <= number);
+        found.unwrap_or(&known.editions[0]).clone()
+    }
+
+    /// The newest that is compiled.
+    #[must_use]
+    pub fn newest(&self) -> Edition {
+        self.get(u64::MAX)
+    }
+
+    /// What is wrong with the newest that was looked at.
+    #[must_use]
+    pub fn problems(&self) -> Arc<Vec<Problem>> {
+        self.known().problems.clone()
+    }
+
+    /// How the serial ports are.
+    #[must_use]
+    pub fn ports(&self) -> Vec<PortStatus> {
+        self.known().ports.clone()
+    }
+
+    /// How many universes of the newest have a route.
+    #[must_use]
+    pub fn universes(&self) -> usize {
+        self.known().universes
+    }
+
+    fn add(&self, edition: Edition, universes: Option<usize>) {
+        let mut known = self.known();
+        if known.editions.len() == REMEMBERED {
+            known.editions.pop_front();
+        }
+        known.editions.push_back(edition);
+        known.universes = universes.unwrap_or(known.universes);
+    }
+}
+
+/// What the thread has its hands on.
+pub struct Compiler {
+    /// Shows as they are edited.
+    pub shows: Receiver<(u64, Arc<Show>)>,
+    /// What the engine does not need any more.
+    pub retired: Receiver<Box<Prepared>>,
+    /// The engine.
+    pub commands: Sender<Command>,
+    /// Where editions are told.
+    pub editions: Arc<Editions>,
+    /// The sockets and ports in use.
+    pub outlets: RefCell<Outlets>,
+    /// What shows take from files.
+    pub library: RefCell<Library>,
+    /// What was compiled for looks on the present rig.
+    pub maps: RefCell<Maps>,
+    /// The network.
+    pub exchange: Arc<Exchange>,
+    /// Told when the network is another than it was.
+    pub refresh: Receiver<()>,
+    /// Where failures are told.
+    pub troubles: Troubles,
+}
+
+impl Compiler {
+    /// Compiles until the end is asked for.
+    pub fn run(self) {
+        keep_alive("rig", &self.troubles, || self.work());
+    }
+
+    fn work(&self) {
+        self.look_for_problems();
+        loop {
+            let asked = select! {
+                recv(self.shows) -> asked => asked,
+                recv(self.retired) -> retired => { drop(retired); continue }
+                recv(self.refresh) -> asked => {
+                    if asked.is_ok() {
+                        self.lay_out_anew();
+                    }
+                    continue
+                }
+                default(PORTS) => {
+                    self.tell_of_ports();
+                    continue
+                }
+            };
+            // Only the last of those that came meanwhile counts.
+            let Some((number, show)) = asked.ok().map(|first| self.shows.try_iter().last().unwrap_or(first)) else {
+                return;
+            };
+            if number == END {
+                return;
+            }
+            self.compile(number, show);
+            if self.shows.is_empty() {
+                self.look_for_problems();
+            }
+        }
+    }
+
+    fn compile(&self, number: u64, show: Arc<Show>) {
+        let before = self.editions.newest();
+        let settings_only = Show { settings: before.show.settings.clone(), ..Show::clone(&show) } == *before.show;
+        let (now, then) = (&show.settings, &before.show.settings);
+        let output_stays = (now.rate, now.time_code, now.triggers) == (then.rate, then.time_code, then.triggers);
+        let (rig, universes, command) = if settings_only && output_stays {
+            (before.rig, None, Command::Settings(show.clone(), number))
+        } else {
+            let media = self.library.borrow_mut().media(&show);
+            let (rig, output) = if output_stays && hangs_alike(&show, &before.show) {
+                // Only looks were edited: the lights and where they go are as they were.
+                let same_media = before.rig.media == media;
+                let rig = if same_media { before.rig } else { Arc::new(Rig { media, ..Rig::clone(&before.rig) }) };
+                (rig, None)
+            } else {
+                *self.maps.borrow_mut() = Maps::default();
+                let rig = Arc::new(Rig { media, ..Rig::compile(&show) });
+                let output = Box::new(self.output(&show, &rig));
+                (rig, Some(output))
+            };
+            let maps = &mut self.maps.borrow_mut();
+            let prepared = Box::new(Prepared::with_maps(show.clone(), rig.clone(), number, maps));
+            let universes = output.as_ref().map(|output| output.universes());
+            let change = Change { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
+            (rig, universes, Command::Adopt(Box::new(change)))
+        };
+        self.editions.add(Edition { number, show, rig }, universes);
+        // The engine takes commands every frame; one that does not is told of by whoever asks it next.
+        let _ = self.commands.send_timeout(command, std::time::Duration::from_secs(2));
+    }
+
+    /// The streams of a show on the network as it is.
+    fn output(&self, show: &Show, rig: &Rig) -> NewOutput {
+        let (output, outgoing) = self.outlets.borrow_mut().ready(show, rig, &self.exchange.network());
+        self.exchange.set_outgoing(outgoing);
+        output
+    }
+
+    /// Goes over to other streams of the same show, as the network has changed.
+    fn lay_out_anew(&self) {
+        let newest = self.editions.newest();
+        let output = Box::new(self.output(&newest.show, &newest.rig));
+        self.editions.known().universes = output.universes();
+        let _ = self.commands.send_timeout(Command::Output(output), std::time::Duration::from_secs(2));
+    }
+
+    fn tell_of_ports(&self) {
+        let ports = self.outlets.borrow().port_status();
+        self.editions.known().ports = ports;
+    }
+
+    fn look_for_problems(&self) {
+        let problems = Arc::new(check(&self.editions.newest().show));
+        self.editions.known().problems = problems;
+    }
+}
+
+/// Whether two shows differ in nothing but looks, the palette, settings and their names.
+fn hangs_alike(a: &Show, b: &Show) -> bool {
+    a.fixtures == b.fixtures
+        && a.groups == b.groups
+        && a.profiles == b.profiles
+        && a.canvas == b.canvas
+        && a.routes == b.routes
+        && a.supplies == b.supplies
+        && a.name == b.name
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_snapshot_finds_its_edition() {
+        let show = Arc::new(Show::empty("First"));
+        let editions = Editions::new(show.clone(), Arc::default(), 0);
+        for number in [2, 5] {
+            let show = Arc::new(Show::empty(&format!("Edition {number}")));
+            editions.add(Edition { number, show, rig: Arc::default() }, Some(number as usize));
+        }
+        let name = |number| editions.get(number).show.name.clone();
+        assert_eq!((name(0), name(2), name(5)), ("First".into(), "Edition 2".into(), "Edition 5".into()));
+        assert_eq!((editions.newest().number, editions.universes()), (5, 5));
+        for number in 6..60 {
+            editions.add(Edition { number, show: show.clone(), rig: Arc::default() }, None);
+        }
+        assert_eq!(editions.known().editions.len(), REMEMBERED);
+        assert_eq!(editions.get(1).number, 44, "the oldest that is left");
+    }
+}

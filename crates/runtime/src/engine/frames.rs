@@ -1,0 +1,291 @@
+//! The engine's thread: it makes each frame a little before its deadline, hands it to the sender, and tells the screen.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use crossbeam_channel::{Receiver, Sender};
+use splimo_core::Seconds;
+use splimo_core::action::Action;
+use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot, Standing};
+use splimo_core::histogram::Histogram;
+use splimo_core::leader::{Beacon, Leader};
+use splimo_core::music::Hearing;
+use splimo_core::rig::Rig;
+use splimo_core::show::Show;
+
+use super::in_step::InStep;
+use crate::clock::{Deadlines, Instant};
+use crate::fault;
+use crate::output::NewOutput;
+use crate::trouble::{Troubles, keep_alive};
+
+/// After so many frames a snapshot is written anew even though the last was not read.
+const UNREAD: u32 = 8;
+
+/// After so many frames without a failure the clock is taken over should there be one: before, it may be what fails.
+const PROVEN: u32 = 44;
+
+/// What the engine is told.
+pub enum Command {
+    /// To do something that was asked for at a time.
+    Act(Box<Action>, Seconds),
+    /// To take over changed settings, as an edition of the show.
+    Settings(Arc<Show>, u64),
+    /// To go over to a changed show.
+    Adopt(Box<Change>),
+    /// To hand other streams of the same show to the sender.
+    Output(Box<NewOutput>),
+    /// To put a look on stage at once.
+    Cut(usize),
+    /// Where somebody outside is who may lead the clock.
+    Beacon(Beacon),
+}
+
+/// A changed show, compiled.
+pub struct Change {
+    /// The show.
+    pub show: Arc<Show>,
+    /// Its rig.
+    pub rig: Arc<Rig>,
+    /// Its edition.
+    pub edition: u64,
+    /// Both as the engine plays them.
+    pub prepared: Box<Prepared>,
+    /// Its streams, where they are others than before.
+    pub output: Option<Box<NewOutput>>,
+}
+
+/// A frame on its way to the sender.
+#[derive(Default)]
+pub struct OutFrame {
+    /// The streams from this frame on, where they change.
+    pub output: Option<Box<NewOutput>>,
+    /// When it is to leave.
+    pub deadline: Option<Instant>,
+    /// Whether it shows something sudden, which slower streams should not keep waiting.
+    pub sudden: bool,
+    /// 512 slots a universe.
+    pub slots: Vec<u8>,
+}
+
+/// What the engine's thread has its hands on.
+pub struct FrameLoop {
+    /// The show.
+    pub show: Arc<Show>,
+    /// Its rig.
+    pub rig: Arc<Rig>,
+    /// Its edition.
+    pub edition: u64,
+    /// What is not needed any more, to be dropped elsewhere.
+    pub retired: Sender<Box<Prepared>>,
+    /// Streams that the next frame brings to the sender.
+    pub output: Option<Box<NewOutput>>,
+    /// Time zero of the show.
+    pub epoch: Instant,
+    /// What it is told.
+    pub commands: Receiver<Command>,
+    /// Where each of [`Leader::ALL`] was last.
+    pub beacons: [Option<Beacon>; Leader::ALL.len()],
+    /// What is heard.
+    pub hearing: triple_buffer::Output<Hearing>,
+    /// Frames to the sender.
+    pub full: Sender<OutFrame>,
+    /// Frames back from the sender.
+    pub empty: Receiver<OutFrame>,
+    /// What screens see.
+    pub snapshots: triple_buffer::Input<Snapshot>,
+    /// Set when it is to end.
+    pub stop: Arc<AtomicBool>,
+    /// Where failures are told.
+    pub troubles: Troubles,
+    /// How long ticks took.
+    pub tick_ms: Histogram,
+}
+
+impl FrameLoop {
+    /// Runs until it is stopped, and returns how long ticks took.
+    pub fn run(mut self) -> Histogram {
+        let troubles = self.troubles.clone();
+        let mut standing = None;
+        keep_alive("engine", &troubles, || self.frames(&mut standing));
+        self.tick_ms
+    }
+
+    fn frames(&mut self, standing: &mut Option<Standing>) {
+        let mut engine = Engine::start(Prepared::new(self.show.clone(), self.rig.clone(), self.edition));
+        if let Some(standing) = standing {
+            // After a failure all is as it was.
+            engine.stand(standing);
+        }
+        let mut made = 0u32;
+        let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
+        let mut lead = Lead::new(deadlines.period());
+        let mut in_step = InStep::default();
+        let mut unread = 0u32;
+        let mut sudden = false;
+        let mut shown = 0;
+        let mut on_beat = false;
+        while !self.stop.load(Ordering::Relaxed) {
+            let regular = deadlines.next(Instant::now());
+            // The frame of a beat stays where it is: half a frame sooner the beat would wait for the one after it.
+            let half_way = deadlines.half_way(regular).filter(|_| !on_beat);
+            let deadline = self.due(regular, half_way, lead.nanoseconds(), shown);
+            let planned = deadline.plus(-lead.nanoseconds());
+            planned.sleep();
+            let began = Instant::now();
+            let rate = self.show.settings.rate;
+            while let Ok(command) = self.commands.try_recv() {
+                self.obey(&mut engine, command);
+            }
+            if self.show.settings.rate != rate {
+                deadlines = Deadlines::new(deadline, f64::from(self.show.settings.rate));
+                lead = Lead::new(deadlines.period());
+                let _ = deadlines.next(deadline);
+            }
+            fault::strike("engine");
+            let inputs = Inputs {
+                hearing: *self.hearing.read(),
+                beacon: self.beacons[self.show.settings.leader as usize],
+                time_of_day: crate::clock::time_of_day(),
+            };
+            shown = inputs.hearing.onsets;
+            engine.tick(deadline.seconds_since(self.epoch), &inputs);
+            sudden |= engine.is_sudden();
+            // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
+            if let Ok(mut out) = self.empty.try_recv() {
+                out.slots.clear();
+                out.slots.extend_from_slice(&engine.frame().slots);
+                out.deadline = Some(deadline);
+                out.sudden = std::mem::take(&mut sudden);
+                out.output = self.output.take();
+                // There is room: as many frames go round as the channel holds.
+                let _ = self.full.try_send(out);
+            }
+            let (beat, bpm) = (engine.clock().beat(), engine.clock().bpm());
+            on_beat = beat_in_second_half(beat, bpm, regular.since(deadline), deadlines.period());
+            if deadline == regular {
+                deadlines.lean(in_step.lean(beat, bpm, deadlines.period() as f64));
+            }
+            let done = Instant::now();
+            // From when it was to begin: what the machine takes from us counts like work of our own.
+            lead.learn(done.since(planned));
+            self.tick_ms.add(done.since(began) as f32 / 1e6);
+            // What nobody has read is not written anew at every frame: it is the largest part of the work besides the light.
+            unread = if self.snapshots.consumed() { 0 } else { unread + 1 };
+            if unread.is_multiple_of(UNREAD) {
+                let snapshot = self.snapshots.input_buffer_mut();
+                engine.publish(snapshot);
+                self.snapshots.publish();
+            }
+            made = made.saturating_add(1);
+            let now = engine.standing();
+            *standing = Some(Standing { clock: now.clock.filter(|_| made > PROVEN), ..now });
+        }
+    }
+
+    /// When the next frame is due: half a frame sooner where by then something was struck that the last one did not show. What
+    /// is heard takes about as long as from the frame of the beat to the next one, and would wait for the one after that.
+    fn due(&mut self, regular: Instant, half_way: Option<Instant>, lead: i64, shown: u64) -> Instant {
+        let Some(half_way) = half_way else { return regular };
+        half_way.plus(-lead).sleep();
+        if self.hearing.read().onsets == shown { regular } else { half_way }
+    }
+
+    fn obey(&mut self, engine: &mut Engine, command: Command) {
+        match command {
+            Command::Act(action, time) => engine.act(&action, time),
+            Command::Cut(look) => engine.cut_to(look),
+            Command::Beacon(beacon) => self.beacons[beacon.leader as usize] = Some(beacon),
+            Command::Output(output) => self.output = Some(output),
+            Command::Settings(show, edition) => {
+                engine.adopt_settings(show.clone(), edition);
+                (self.show, self.edition) = (show, edition);
+            }
+            Command::Adopt(change) => {
+                let Change { show, rig, edition, prepared, output } = *change;
+                // Where nobody takes it, it is dropped here: a late frame is better than one too many in memory.
+                let _ = self.retired.try_send(engine.adopt(prepared));
+                (self.show, self.rig, self.edition) = (show, rig, edition);
+                // What waits to be taken over is not forgotten for an edit of a look.
+                if output.is_some() {
+                    self.output = output;
+                }
+            }
+        }
+    }
+}
+
+/// Whether a beat comes in the second half of the time to the next regular frame, from one at this beat that was made so many
+/// nanoseconds before its own.
+fn beat_in_second_half(beat: f64, bpm: f64, sooner: i64, period: i64) -> bool {
+    let at = |nanoseconds: i64| beat + bpm / 60.0 * nanoseconds as f64 / 1e9;
+    // A little more, as a frame that is in step with the music may be a little early for what was foreseen of it.
+    at(sooner + period / 2).floor() < at(sooner + period + 2_000_000).floor()
+}
+
+/// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and as early as the machine
+/// has lately needed.
+struct Lead {
+    slowest: f64,
+    period: i64,
+}
+
+impl Lead {
+    /// What the machine may be late in waking us, in nanoseconds.
+    const SLACK: f64 = 1_500_000.0;
+
+    fn new(period: i64) -> Self {
+        Self { slowest: 2_000_000.0, period }
+    }
+
+    fn learn(&mut self, took: i64) {
+        // Up at once, half-way down in eight seconds.
+        self.slowest = (took as f64).max(self.slowest * 0.998);
+    }
+
+    fn nanoseconds(&self) -> i64 {
+        ((self.slowest * 1.3 + Self::SLACK) as i64).min(self.period * 9 / 10)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{Lead, beat_in_second_half};
+
+    /// A frame of 44 a second, in nanoseconds.
+    const PERIOD: i64 = 22_727_273;
+
+    #[test]
+    fn a_frame_is_known_for_that_of_a_beat_before_it_is_made() {
+        // At 120 a minute a frame of 44 is 0.0455 of a beat.
+        let is = |beat: f64, sooner: i64| beat_in_second_half(beat, 120.0, sooner, PERIOD);
+        assert!(is(3.955, 0) && is(3.96, 0), "the beat is on the next frame, or a little before");
+        assert!(!is(3.9, 0) && !is(3.98, 0) && !is(4.0, 0), "long before, in the first half, and on the last one");
+        assert!(is(3.93, PERIOD / 2) && !is(3.93, 0), "the last one was half a frame sooner");
+    }
+
+    #[test]
+    fn a_slow_frame_makes_the_next_ones_begin_earlier_at_once_and_that_is_forgotten_slowly() {
+        let mut lead = Lead::new(PERIOD);
+        (0..3000).for_each(|_| lead.learn(200_000));
+        let calm = lead.nanoseconds();
+        lead.learn(9_000_000);
+        let after = lead.nanoseconds();
+        assert!(calm < 2_000_000 && after > 9_000_000 + 1_500_000, "{calm} {after}");
+        let frames = (1..).find(|_| {
+            lead.learn(200_000);
+            lead.nanoseconds() - calm < (after - calm) / 2
+        });
+        // Half-way down in about eight seconds.
+        assert!((300..420).contains(&frames.expect("at some time")), "{frames:?}");
+    }
+
+    #[test]
+    fn however_slow_a_frame_was_the_one_before_is_over_when_the_next_begins() {
+        for took in [0, PERIOD, 40 * PERIOD, i64::MAX] {
+            let mut lead = Lead::new(PERIOD);
+            lead.learn(took);
+            assert!((1_500_000..PERIOD).contains(&lead.nanoseconds()), "{took}: {}", lead.nanoseconds());
+        }
+    }
+}

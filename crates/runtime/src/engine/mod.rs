@@ -1,0 +1,5 @@
+//! The engine's thread, and the one that compiles what is edited beside it.
+
+pub mod editions;
+pub mod frames;
+mod in_step;

@@ -1,0 +1,23 @@
+//! Everything that has threads, devices or files: the engine's thread, the sender, the network, sound, what comes in, media,
+//! and work that is kept.
+
+pub mod autosave;
+pub mod clock;
+pub mod crash_note;
+pub mod document;
+pub mod engine;
+pub mod fault;
+pub mod files;
+pub mod inputs;
+pub mod media;
+pub mod network;
+pub mod output;
+pub mod replay;
+mod runtime;
+pub mod sound;
+pub mod stream;
+pub mod supplies;
+pub mod trouble;
+pub mod urgency;
+
+pub use runtime::{Outlook, Runtime, Totals};

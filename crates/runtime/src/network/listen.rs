@@ -1,0 +1,554 @@
+//! The thread that listens to the network: it polls and answers polls, keeps the directory of who is there, looks for
+//! sources that share our universes, and tells everybody what we send.
+
+use std::collections::BTreeMap;
+use std::io;
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread::{Builder, JoinHandle};
+use std::time::Duration;
+
+use crossbeam_channel::Sender;
+use splimo_core::action::Action;
+use splimo_core::leader::{Beacon, Leader, Place};
+use splimo_wire::arbitration::SourceId;
+use splimo_wire::artnet::poll_reply::{self, Style};
+use splimo_wire::artnet::{self, poll, time_code, trigger};
+use splimo_wire::directory::{Directory, POLL_INTERVAL};
+use splimo_wire::interface::Interface;
+use splimo_wire::message::Message;
+use splimo_wire::reception::{Reception, Universe};
+use splimo_wire::sacn::{self, DISCOVERY_INTERVAL, DISCOVERY_UNIVERSE, discovery};
+use splimo_wire::socket::{self, Outlet, Receiver};
+use splimo_wire::{Protocol, USUAL_PRIORITY};
+
+use super::guard::Guard;
+use super::names::Names;
+use super::{Exchange, Heard, Network, NetworkStatus, Received, SourceSeen};
+use crate::clock::Instant;
+use crate::engine::frames::Command;
+use crate::trouble::{Troubles, keep_alive};
+
+/// How often the interfaces are looked at, in seconds.
+const INTERFACES: f64 = 0.5;
+/// How often screens are told, in seconds.
+const TELL: f64 = 0.2;
+/// Packets of one socket that are read before the others have their turn.
+const A_TURN: usize = 64;
+/// Over which time packets are counted, in seconds, and how many are read in it at the most: a flood must not take the
+/// machine from the lights.
+const WINDOW: f64 = 0.1;
+const A_WINDOW: u32 = 1500;
+/// Universes that are told to screens at the most.
+const MOST_TOLD: usize = 1024;
+/// Nodes that get a universe because they ask for it, at the most; beyond that Art-Net 4 advises to broadcast.
+const MOST_TAKERS: usize = 40;
+/// The broadcast address of loopback, on which stand-ins listen.
+const LOOPBACK_BROADCAST: Ipv4Addr = Ipv4Addr::new(127, 255, 255, 255);
+
+/// What the thread has its hands on.
+pub struct Listener {
+    /// What it tells and is told.
+    pub exchange: Arc<Exchange>,
+    /// Time zero.
+    pub epoch: Instant,
+    /// Set when it is to end.
+    pub stop: Arc<AtomicBool>,
+    /// Where failures are told.
+    pub troubles: Troubles,
+    /// The engine, for what others set off.
+    pub commands: Option<Sender<Command>>,
+    /// Told when routes have to be laid out anew.
+    pub refresh: Option<Sender<()>>,
+}
+
+/// How long time code may tell the same time before it counts as standing, in seconds.
+const STANDS: f64 = 0.2;
+
+/// Starts the thread.
+///
+/// # Errors
+/// Where the system gives none.
+pub fn start(listener: Listener) -> io::Result<JoinHandle<()>> {
+    Builder::new().name("network".into()).spawn(move || {
+        let troubles = listener.troubles.clone();
+        keep_alive("network", &troubles, || {
+            if let Err(error) = listener.listen() {
+                listener.troubles.tell("network", format!("nobody listens ({error}); start Splimo again"));
+            }
+        });
+    })
+}
+
+/// Deadlines of what is done again and again.
+#[derive(Default)]
+struct Due {
+    interfaces: f64,
+    poll: f64,
+    announce: f64,
+    tell: f64,
+    time_code: f64,
+}
+
+/// What the thread knows.
+struct Ears {
+    receiver: Receiver,
+    interfaces: Vec<Interface>,
+    /// Where it listens to loopback: an address that no other program has taken.
+    loopback: Option<Ipv4Addr>,
+    names: Names,
+    hosts: Vec<String>,
+    directory: Directory,
+    reception: Reception,
+    watched: Option<(Protocol, u16)>,
+    guard: Guard,
+    status: NetworkStatus,
+    /// The last time code in seconds, and since when it is that.
+    code: (f64, f64),
+    /// When the time code came that the engine was told of last.
+    led: f64,
+    window: (f64, u32),
+    counted: (f64, u64),
+    due: Due,
+}
+
+impl Listener {
+    fn listen(&self) -> io::Result<()> {
+        let mut ears = Ears {
+            receiver: Receiver::default(),
+            interfaces: Vec::new(),
+            loopback: None,
+            names: Names::start()?,
+            hosts: Vec::new(),
+            directory: Directory::default(),
+            reception: Reception::default(),
+            watched: None,
+            guard: Guard::default(),
+            status: NetworkStatus::default(),
+            code: (0.0, f64::MIN),
+            led: f64::MIN,
+            window: (0.0, 0),
+            counted: (0.0, 0),
+            due: Due::default(),
+        };
+        while !self.stop.load(Ordering::Relaxed) {
+            let now = Instant::now().seconds_since(self.epoch);
+            self.do_what_is_due(&mut ears, now);
+            self.hear(&mut ears, now)?;
+        }
+        Ok(())
+    }
+
+    fn do_what_is_due(&self, ears: &mut Ears, now: f64) {
+        let outgoing = self.exchange.outgoing.load_full();
+        if now >= ears.due.interfaces {
+            ears.due.interfaces = now + INTERFACES;
+            let watched = self.exchange.watched.load().as_deref().copied();
+            self.look_at_interfaces(ears, watched);
+            if outgoing.hosts != ears.hosts {
+                ears.hosts.clone_from(&outgoing.hosts);
+                ears.names.want(outgoing.hosts.clone());
+            }
+        }
+        if now >= ears.due.poll {
+            ears.due.poll = now + POLL_INTERVAL;
+            ears.poll(&outgoing.art_net);
+        }
+        if now >= ears.due.announce {
+            ears.due.announce = now + DISCOVERY_INTERVAL;
+            ears.announce(&outgoing);
+        }
+        if let Some(kind) = outgoing.time_code {
+            let period = 1.0 / f64::from(kind.frames());
+            if now >= ears.due.time_code {
+                ears.due.time_code = (ears.due.time_code + period).max(now);
+                let packet = time_code::Repr::at(now, kind).emit();
+                ears.send_to_all(&packet, &outgoing.art_net);
+            }
+        }
+        while let Ok(what) = self.exchange.triggers.1.try_recv() {
+            ears.send_to_all(&what.emit(), &outgoing.art_net);
+        }
+        if now >= ears.due.tell {
+            ears.due.tell = now + TELL;
+            ears.directory.pass_time(now);
+            ears.reception.pass_time(now);
+            self.tell(ears, &outgoing, now);
+        }
+    }
+
+    /// Waits for packets, and takes them.
+    fn hear(&self, ears: &mut Ears, now: f64) -> io::Result<()> {
+        if now - ears.window.0 >= WINDOW {
+            ears.status.flooded = ears.window.1 >= A_WINDOW;
+            ears.window = (now, 0);
+        }
+        if ears.window.1 >= A_WINDOW {
+            // The rest of the window belongs to the lights.
+            let rest = (ears.window.0 + WINDOW - now).clamp(0.0, WINDOW);
+            std::thread::sleep(Duration::from_secs_f64(rest));
+            return Ok(());
+        }
+        let busy = self.exchange.outgoing.load().time_code.is_some();
+        let patience = Duration::from_millis(if busy { 5 } else { 50 });
+        let outgoing = self.exchange.outgoing.load_full();
+        let mut receiver = std::mem::take(&mut ears.receiver);
+        let mut answers: Vec<(SocketAddr, SocketAddr)> = Vec::new();
+        let result = receiver.receive(patience, A_TURN, |bytes, from, own| {
+            let now = Instant::now().seconds_since(self.epoch);
+            ears.window.1 += 1;
+            if ears.is_own(from.ip()) && !from.ip().is_loopback() && own.port() == artnet::PORT {
+                return;
+            }
+            if ears.take(bytes, from, now, outgoing.identity.cid) {
+                answers.push((own, from));
+            }
+            if let Some(heard) = ears.status.trigger.filter(|t| t.at == now && outgoing.triggers) {
+                self.set_off(heard.what, now);
+            }
+        });
+        ears.receiver = receiver;
+        self.lead(ears);
+        for (own, from) in answers {
+            if ears.guard.lets(from.ip(), now) {
+                ears.answer(own, from, &outgoing.identity.name);
+            }
+        }
+        result
+    }
+
+    /// Tells the engine of time code that has just come.
+    fn lead(&self, ears: &mut Ears) {
+        let (Some(heard), Some(commands)) = (ears.status.time_code.filter(|code| code.at > ears.led), &self.commands)
+        else {
+            return;
+        };
+        let now = heard.at;
+        ears.led = now;
+        let seconds = heard.what.seconds_since_zero();
+        if ears.code.0 != seconds {
+            ears.code = (seconds, now);
+        }
+        // Who pauses sends the same time again and again.
+        let stands = now - ears.code.1 > STANDS;
+        let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
+        let _ = commands.try_send(Command::Beacon(Beacon { leader: Leader::TimeCode, time: now, place }));
+    }
+
+    /// Carries out what somebody else set off: a macro fires the pad of its number.
+    fn set_off(&self, what: trigger::Repr, now: f64) {
+        if let (trigger::Repr::Macro(number @ 1..), Some(commands)) = (what, &self.commands) {
+            let action = Action::FirePad(usize::from(number) - 1);
+            let _ = commands.try_send(Command::Act(Box::new(action), now));
+        }
+    }
+
+    fn look_at_interfaces(&self, ears: &mut Ears, watched: Option<(Protocol, u16)>) {
+        let interfaces = socket::interfaces();
+        if interfaces != ears.interfaces || watched != ears.watched || ears.loopback.is_none() {
+            ears.interfaces = interfaces;
+            ears.watched = watched;
+            ears.listen_everywhere(&self.troubles);
+        }
+        self.tell_of_links(&ears.interfaces);
+    }
+
+    /// Tells of interfaces that have an address and no link.
+    fn tell_of_links(&self, interfaces: &[Interface]) {
+        for interface in interfaces.iter().filter(|i| i.v4.is_some() && !i.loopback) {
+            let subject = format!("network {}", interface.name);
+            if interface.up && interface.link {
+                self.troubles.over(&subject);
+            } else {
+                let state =
+                    if interface.up { "has no link: plug the cable in" } else { "is switched off: switch it on" };
+                self.troubles.tell(&subject, format!("{state}; what leaves through it waits for nothing and is lost"));
+            }
+        }
+    }
+
+    fn tell(&self, ears: &mut Ears, outgoing: &super::Outgoing, now: f64) {
+        let (since, before) = ears.counted;
+        if now - since >= 1.0 {
+            ears.status.packets = ((ears.reception.packets - before) as f64 / (now - since)) as f32;
+            ears.counted = (now, ears.reception.packets);
+        }
+        ears.status.now = now;
+        ears.status.directory.clone_from(&ears.directory);
+        ears.status.interfaces.clone_from(&ears.interfaces);
+        ears.status.received = ears.received(outgoing.identity.cid);
+        self.exchange.status.store(Arc::new(ears.status.clone()));
+        if ears.status.flooded {
+            let message = "more packets come in than are read; find who sends them, and keep them off this network";
+            self.troubles.tell("flood", message);
+        } else {
+            self.troubles.over("flood");
+        }
+        let network = Network {
+            interfaces: ears.interfaces.clone(),
+            hosts: ears.names.found(),
+            takers: takers(&ears.directory, &ears.interfaces, now),
+        };
+        if *self.exchange.network.load_full() != network {
+            self.exchange.network.store(Arc::new(network));
+            if let Some(refresh) = &self.refresh {
+                // One that waits already does for this as well.
+                let _ = refresh.try_send(());
+            }
+        }
+    }
+}
+
+/// Port-addresses, and the addresses of the nodes that put them out. Only those on our own networks count, and not very many:
+/// a made-up answer must not have us send frames to somebody far away.
+fn takers(directory: &Directory, interfaces: &[Interface], now: f64) -> BTreeMap<u16, Vec<Ipv4Addr>> {
+    let mut all: BTreeMap<u16, Vec<Ipv4Addr>> = BTreeMap::new();
+    let near = |address: Ipv4Addr| interfaces.iter().any(|i| i.reaches(address));
+    for device in directory.devices().iter().filter(|d| !d.is_gone(now) && near(d.address)) {
+        for &port_address in &device.outputs {
+            let takers = all.entry(port_address).or_default();
+            if takers.len() < MOST_TAKERS {
+                takers.push(device.address);
+            }
+        }
+    }
+    all
+}
+
+impl Ears {
+    /// Listens at every address of this machine, and at the groups that tell something.
+    fn listen_everywhere(&mut self, troubles: &Troubles) {
+        let there: Vec<Interface> = self.interfaces.iter().filter(|i| i.up && !i.loopback).cloned().collect();
+        let own: Vec<Ipv4Addr> = there.iter().filter_map(|i| i.v4).collect();
+        let loopback = self.loopback;
+        self.receiver.keep(|at| match at.ip() {
+            IpAddr::V4(v4) => own.contains(&v4) || Some(v4) == loopback,
+            IpAddr::V6(_) => false,
+        });
+        for interface in &there {
+            self.listen_on(interface, troubles);
+        }
+        if self.loopback.is_none() {
+            // Any address of loopback does: others may have the first ones.
+            let addresses = (0..200).map(|i| if i == 0 { Ipv4Addr::LOCALHOST } else { Ipv4Addr::new(127, 1, 0, i) });
+            self.loopback = addresses.into_iter().find(|a| self.listen_at(*a, artnet::PORT, false).is_ok());
+        }
+    }
+
+    fn listen_on(&mut self, interface: &Interface, troubles: &Troubles) {
+        let Some(own) = interface.v4 else { return };
+        let subject = format!("discovery on {}", interface.name);
+        match self.listen_at(own, artnet::PORT, false) {
+            Ok(()) => troubles.over(&subject),
+            Err(error) => {
+                let port = artnet::PORT;
+                let message = format!(
+                    "port {port} at {own} cannot be listened at ({error}): end the other program that uses it; until then nodes are not found there, and output goes on"
+                );
+                troubles.tell(&subject, message);
+            }
+        }
+        if let Some(broadcast) = interface.broadcast {
+            let _ = self.listen_at(broadcast, artnet::PORT, true);
+        }
+        let _ = self.listen_at(own, sacn::PORT, true);
+        let watched = self.watched.filter(|(protocol, _)| *protocol == Protocol::Sacn).map(|(_, universe)| universe);
+        for universe in [Some(DISCOVERY_UNIVERSE), watched].into_iter().flatten() {
+            if let Err(error) = self.receiver.join_v4(sacn::multicast(universe), sacn::PORT, own) {
+                tracing::info!(%error, universe, interface = interface.name, "cannot join the group");
+            }
+        }
+    }
+
+    fn listen_at(&mut self, address: Ipv4Addr, port: u16, shared: bool) -> io::Result<()> {
+        let at = SocketAddr::from((address, port));
+        if self.receiver.listens(&at) { Ok(()) } else { self.receiver.listen(at, shared) }
+    }
+
+    fn is_own(&self, address: IpAddr) -> bool {
+        self.interfaces.iter().any(|i| i.v4.map(IpAddr::V4) == Some(address))
+            || self.loopback.map(IpAddr::V4) == Some(address)
+    }
+
+    /// Takes a packet; true where its sender is to be answered.
+    fn take(&mut self, bytes: &[u8], from: SocketAddr, now: f64, cid: [u8; 16]) -> bool {
+        match self.reception.receive(bytes, from.ip(), now) {
+            Some(Message::Poll(_)) => return !self.is_own(from.ip()),
+            Some(Message::PollReply(reply)) => {
+                if let IpAddr::V4(from) = from.ip()
+                    && !self.is_own(IpAddr::V4(reply.address))
+                {
+                    self.directory.answered(&reply, from, now);
+                }
+            }
+            Some(Message::Discovery(page)) if page.cid != cid => self.directory.announced(&page, from.ip(), now),
+            // The main stream; the others are for somebody else.
+            Some(Message::TimeCode(what)) if what.stream == 0 && !self.is_own(from.ip()) => {
+                self.status.time_code = Some(Heard { what, from: from.ip(), at: now });
+            }
+            Some(Message::Trigger(what)) => self.status.trigger = Some(Heard { what, from: from.ip(), at: now }),
+            _ => {}
+        }
+        false
+    }
+
+    /// Asks who is there: everybody on each network, and whom routes go to.
+    fn poll(&mut self, routed: &[Ipv4Addr]) {
+        let packet = poll::Repr { on_change: true, range: None }.emit();
+        self.send_to_all(&packet, routed);
+    }
+
+    /// Sends an Art-Net packet to everybody on each network, and to single addresses, from the port of Art-Net.
+    fn send_to_all(&mut self, packet: &[u8], routed: &[Ipv4Addr]) {
+        let port = artnet::PORT;
+        let mut reached = Vec::new();
+        for interface in self.interfaces.iter().filter(|i| i.up && !i.loopback) {
+            if let (Some(own), Some(broadcast)) = (interface.v4, interface.broadcast) {
+                let to = SocketAddr::from((broadcast, port));
+                let _ = self.receiver.send_from(&SocketAddr::from((own, port)), packet, to);
+                reached.push(interface.clone());
+            }
+        }
+        if let Some(own) = self.loopback {
+            let to = SocketAddr::from((LOOPBACK_BROADCAST, port));
+            let _ = self.receiver.send_from(&SocketAddr::from((own, port)), packet, to);
+        }
+        // What lies behind a router does not hear a broadcast.
+        let missed = routed.iter().filter(|to| !to.is_loopback() && reached.iter().all(|i| !i.reaches(**to)));
+        let first = reached.first().and_then(|i| i.v4);
+        for to in missed {
+            if let Some(own) = first {
+                let _ = self.receiver.send_from(&SocketAddr::from((own, port)), packet, SocketAddr::from((*to, port)));
+            }
+        }
+    }
+
+    /// Says who we are: a controller without ports.
+    fn answer(&self, own: SocketAddr, to: SocketAddr, name: &str) {
+        let IpAddr::V4(ask) = to.ip() else { return };
+        let mine = self.interfaces.iter().find(|i| i.reaches(ask)).and_then(|i| i.v4).or(self.loopback);
+        let address = mine.unwrap_or(Ipv4Addr::LOCALHOST);
+        let reply = poll_reply::Repr {
+            address,
+            version: 1,
+            oem: poll_reply::OEM_UNKNOWN,
+            short_name: "Splimo",
+            long_name: name,
+            report: "#0001 [0000] sending",
+            switch: 0,
+            ports: Default::default(),
+            port_count: 0,
+            style: Style::Controller,
+            mac: [0; 6],
+            bind_address: address,
+            bind_index: 1,
+            refresh_rate: 0,
+        };
+        let from = SocketAddr::from((address, artnet::PORT));
+        let from = if self.receiver.listens(&from) { from } else { own };
+        // The reply goes to the port of Art-Net, wherever the question came from.
+        let _ = self.receiver.send_from(&from, &reply.emit(), SocketAddr::new(to.ip(), artnet::PORT));
+    }
+
+    /// Tells what we send (E1.31, section 8), on each interface through which it leaves.
+    fn announce(&mut self, outgoing: &super::Outgoing) {
+        for (name, universes) in &outgoing.announced {
+            let interface = name.as_ref().and_then(|name| self.interfaces.iter().find(|i| i.name == *name));
+            let outlets: Vec<Outlet> = match (name, interface) {
+                (Some(_), Some(interface)) => vec![Outlet { interface: Some(interface.clone()), v6: false }],
+                (Some(_), None) => continue,
+                (None, _) => {
+                    let leading = self.interfaces.iter().filter(|i| i.up && i.v4.is_some());
+                    leading.map(|i| Outlet { interface: Some(i.clone()), v6: false }).collect()
+                }
+            };
+            let to = SocketAddr::from((sacn::multicast(DISCOVERY_UNIVERSE), sacn::PORT));
+            let pages = discovery::pages(outgoing.identity.cid, &outgoing.identity.name, universes);
+            for outlet in outlets {
+                if let Ok(socket) = socket::open(&outlet) {
+                    pages.iter().for_each(|page| drop(socket.send_to(page, to)));
+                }
+            }
+        }
+    }
+
+    /// The universes that come in, for screens.
+    fn received(&self, cid: [u8; 16]) -> Vec<Received> {
+        let told = self.reception.universes().filter(|(.., u)| !u.arbiter().sources().is_empty()).take(MOST_TOLD);
+        told.map(|(protocol, number, universe)| {
+            let watched = self.watched == Some((protocol, number));
+            Received {
+                protocol,
+                universe: number,
+                rate: universe.rate,
+                counts: (universe.frames, universe.bytes, universe.lost),
+                gap_ms: universe.gap_ms(),
+                changed: universe.changed,
+                sources: sources(universe, protocol, cid),
+                slots: if watched { universe.slots.to_vec() } else { Vec::new() },
+            }
+        })
+        .collect()
+    }
+}
+
+fn sources(universe: &Universe, protocol: Protocol, cid: [u8; 16]) -> Vec<SourceSeen> {
+    let arbiter = universe.arbiter();
+    let wins = |id: SourceId| arbiter.winners().any(|w| w.id == id);
+    let seen = arbiter.sources().iter().map(|source| SourceSeen {
+        address: source.address,
+        name: source.name.clone(),
+        priority: (protocol == Protocol::Sacn || source.priority != USUAL_PRIORITY).then_some(source.priority),
+        wins: wins(source.id),
+        own: source.id == SourceId::Cid(cid),
+    });
+    seen.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr};
+
+    #[test]
+    fn made_up_answers_do_not_make_us_send_far_away() {
+        let mut directory = Directory::default();
+        let near = (1..=60).map(|last| Ipv4Addr::new(10, 0, 1, last));
+        for address in near.chain([Ipv4Addr::new(203, 0, 113, 9)]) {
+            let mut ports = [Port::default(); 4];
+            ports[0].output = Some(7);
+            let reply = Repr {
+                address,
+                version: 1,
+                oem: OEM_UNKNOWN,
+                short_name: "",
+                long_name: "",
+                report: "",
+                switch: 0,
+                ports,
+                port_count: 1,
+                style: Style::Node,
+                mac: [0; 6],
+                bind_address: address,
+                bind_index: 1,
+                refresh_rate: 0,
+            };
+            directory.answered(&reply, address, 0.0);
+        }
+        let interface = Interface {
+            name: "eth0".into(),
+            index: 2,
+            v4: Some(Ipv4Addr::new(10, 0, 1, 99)),
+            netmask: Some(Ipv4Addr::new(255, 255, 255, 0)),
+            broadcast: None,
+            v6: None,
+            up: true,
+            link: true,
+            loopback: false,
+        };
+        let takers = takers(&directory, &[interface], 1.0);
+        assert_eq!(takers[&7].len(), MOST_TAKERS);
+        assert!(takers[&7].iter().all(|address| address.octets()[0] == 10));
+    }
+}

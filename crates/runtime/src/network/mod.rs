@@ -1,0 +1,136 @@
+//! The network around a show: what is known of it, and what others may ask of the thread that listens.
+
+mod guard;
+mod listen;
+mod names;
+
+use std::collections::{BTreeMap, HashMap};
+use std::net::{IpAddr, Ipv4Addr};
+use std::sync::Arc;
+
+use arc_swap::{ArcSwap, ArcSwapOption};
+use crossbeam_channel::{Receiver, Sender, bounded};
+pub use splimo_link::network::{Heard, NetworkStatus, Received, SourceSeen};
+use splimo_wire::Protocol;
+use splimo_wire::artnet::{time_code, trigger};
+use splimo_wire::burst::Identity;
+use splimo_wire::interface::Interface;
+
+pub use listen::{Listener, start};
+
+/// Things that are set off and wait to be sent, at the most.
+const TRIGGERS: usize = 64;
+
+/// What has to be known of the network to lay routes out.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Network {
+    /// The interfaces of this machine, by name.
+    pub interfaces: Vec<Interface>,
+    /// Names of machines, and what they were resolved to.
+    pub hosts: HashMap<String, Result<IpAddr, String>>,
+    /// Port-addresses, and the addresses of the nodes that put them out.
+    pub takers: BTreeMap<u16, Vec<Ipv4Addr>>,
+}
+
+impl Network {
+    /// An interface by its name.
+    ///
+    /// # Errors
+    /// What is wrong with it, and how to mend it.
+    pub fn interface(&self, name: &str) -> Result<&Interface, String> {
+        let names = || self.interfaces.iter().map(|i| i.name.as_str()).collect::<Vec<_>>().join(", ");
+        let Some(interface) = self.interfaces.iter().find(|i| i.name == name) else {
+            return Err(format!("there is no interface {name}; plug it in, or choose one of {}", names()));
+        };
+        if interface.v4.is_none() && interface.v6.is_none() {
+            return Err(format!("interface {name} has no address; give it one, or choose one of {}", names()));
+        }
+        Ok(interface)
+    }
+
+    /// The directed broadcast addresses of an interface, or of every one that leads away from this machine.
+    #[must_use]
+    pub fn broadcasts(&self, interface: Option<&Interface>) -> Vec<Ipv4Addr> {
+        match interface {
+            Some(interface) => interface.broadcast.into_iter().collect(),
+            None => self.interfaces.iter().filter(|i| i.up && !i.loopback).filter_map(|i| i.broadcast).collect(),
+        }
+    }
+
+    /// The directed broadcast address of the network that an address lies in, if it is one of ours.
+    #[must_use]
+    pub fn broadcast_to(&self, address: Ipv4Addr) -> Option<Ipv4Addr> {
+        self.interfaces.iter().find(|i| !i.loopback && i.reaches(address)).and_then(|i| i.broadcast)
+    }
+}
+
+/// What leaves, as far as the network's thread has to know it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Outgoing {
+    /// Who sends.
+    pub identity: Identity,
+    /// The sACN universes that leave, by interface.
+    pub announced: BTreeMap<Option<String>, Vec<u16>>,
+    /// The single addresses that Art-Net goes to.
+    pub art_net: Vec<Ipv4Addr>,
+    /// Names of machines that routes go to.
+    pub hosts: Vec<String>,
+    /// How time code is sent, if it is.
+    pub time_code: Option<time_code::Kind>,
+    /// Whether what others set off fires pads.
+    pub triggers: bool,
+}
+
+/// What the network's thread and the others tell each other. Nobody waits.
+pub struct Exchange {
+    network: ArcSwap<Network>,
+    status: ArcSwap<NetworkStatus>,
+    outgoing: ArcSwap<Outgoing>,
+    watched: ArcSwapOption<(Protocol, u16)>,
+    triggers: (Sender<trigger::Repr>, Receiver<trigger::Repr>),
+}
+
+impl Default for Exchange {
+    fn default() -> Self {
+        let network = Network { interfaces: splimo_wire::socket::interfaces(), ..Network::default() };
+        Self {
+            network: ArcSwap::from_pointee(network),
+            status: ArcSwap::default(),
+            outgoing: ArcSwap::default(),
+            watched: ArcSwapOption::empty(),
+            triggers: bounded(TRIGGERS),
+        }
+    }
+}
+
+impl Exchange {
+    /// What is known of the network.
+    #[must_use]
+    pub fn network(&self) -> Arc<Network> {
+        self.network.load_full()
+    }
+
+    /// The network as a screen sees it.
+    #[must_use]
+    pub fn status(&self) -> Arc<NetworkStatus> {
+        self.status.load_full()
+    }
+
+    /// Says what leaves.
+    pub fn set_outgoing(&self, outgoing: Outgoing) {
+        self.outgoing.store(Arc::new(outgoing));
+    }
+
+    /// Asks for the slots of a universe that comes in.
+    pub fn watch(&self, universe: Option<(Protocol, u16)>) {
+        if self.watched.load().as_deref() != universe.as_ref() {
+            self.watched.store(universe.map(Arc::new));
+        }
+    }
+
+    /// Sets something off at everybody's.
+    pub fn trigger(&self, what: trigger::Repr) {
+        // Where as many wait, somebody leans on a key.
+        let _ = self.triggers.0.try_send(what);
+    }
+}

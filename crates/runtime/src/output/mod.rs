@@ -1,0 +1,136 @@
+//! What leaves: planned from the routes of a show, sent by a thread of its own, measured and recorded.
+
+mod meter;
+mod outlets;
+pub mod plan;
+pub mod port;
+pub mod record;
+mod send;
+
+use std::collections::HashMap;
+use std::net::{IpAddr, Ipv4Addr, UdpSocket};
+use std::sync::Arc;
+
+use serde::Serialize;
+use splimo_core::histogram::{Histogram, Quantiles};
+use splimo_core::show::{Destination, Pacing, Show};
+use splimo_wire::burst::{Burst, Identity};
+use uuid::Uuid;
+
+pub use outlets::Outlets;
+pub use send::{SendLoop, SenderEnds};
+pub use splimo_link::output::{OutputStatus, PortStatus, RecordingStatus, Refusals, StreamStatus};
+
+use meter::Meter;
+use port::PortHandle;
+
+/// The name space of the sources' UUIDs.
+const NAME_SPACE: Uuid = Uuid::from_u128(0x5b1f_6a3c_9f0e_4c57_8d21_7a90_51e0_c0de);
+
+/// What was sent in all.
+#[derive(Debug, Clone, Default)]
+pub struct OutputTotals {
+    /// Frames sent.
+    pub frames: u64,
+    /// Seconds between the first and the last of them.
+    pub seconds: f64,
+    /// Packets that left.
+    pub packets: u64,
+    /// Packets that the system refused.
+    pub errors: u64,
+    /// How late frames began to leave.
+    pub late: Histogram,
+    /// How long sending a frame took.
+    pub send: Histogram,
+}
+
+/// The totals as they are reported.
+#[derive(Debug, Clone, Serialize)]
+pub struct Report {
+    /// Frames sent.
+    pub frames: u64,
+    /// Frames a second.
+    pub fps: f64,
+    /// How late they were.
+    pub late_ms: Quantiles,
+    /// How many universes of the rig have a route.
+    pub universes: usize,
+    /// Packets that left.
+    pub packets: u64,
+    /// Packets that the system refused.
+    pub send_errors: u64,
+    /// The tempo at the end.
+    pub tempo_bpm: f64,
+}
+
+impl OutputTotals {
+    /// Frames a second between the first and the last.
+    #[must_use]
+    pub fn fps(&self) -> f64 {
+        let fps = if self.seconds > 0.0 { self.frames.saturating_sub(1) as f64 / self.seconds } else { 0.0 };
+        (fps * 1000.0).round() / 1000.0
+    }
+}
+
+/// Who this show is on the network: the same on the same machine at every start.
+#[must_use]
+pub fn identity(show: &Show) -> Identity {
+    let machine = std::fs::read_to_string("/etc/machine-id").unwrap_or_default();
+    let host = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default();
+    let cid = Uuid::new_v5(&NAME_SPACE, format!("{machine}\n{host}\n{}", show.name).as_bytes());
+    Identity { cid: *cid.as_bytes(), name: format!("Splimo {}", show.name) }
+}
+
+/// Through what a lane leaves.
+#[derive(Clone)]
+pub struct LaneOutlet {
+    /// Index of the route.
+    pub route: usize,
+    /// The socket.
+    pub socket: Arc<UdpSocket>,
+    /// How its packets follow each other.
+    pub pacing: Pacing,
+    /// Where its packets seem to come from, for a recording.
+    pub own: IpAddr,
+}
+
+/// The streams of a show, ready to be sent.
+#[derive(Default)]
+pub struct NewOutput {
+    /// The packets.
+    pub burst: Burst,
+    /// Through what each lane leaves.
+    pub outlets: Vec<LaneOutlet>,
+    /// Universes on serial ports.
+    pub ports: Vec<PortHandle>,
+    /// The streams as they begin.
+    pub streams: Vec<StreamStatus>,
+    /// Names of the routes, for what is told of them.
+    pub routes: Vec<String>,
+    /// Frames a second that the show asks for.
+    pub rate: f32,
+}
+
+impl NewOutput {
+    /// How many universes have a route.
+    #[must_use]
+    pub fn universes(&self) -> usize {
+        let mut carried: Vec<u32> = self.streams.iter().map(|s| s.universe).collect();
+        carried.extend(self.ports.iter().flat_map(|port| port.parts.iter().map(|(block, _)| *block as u32 + 100_000)));
+        carried.sort_unstable();
+        carried.dedup();
+        carried.len()
+    }
+}
+
+/// Sends every unicast route elsewhere: to `map` of its address.
+pub fn redirect(show: &mut Show, map: &HashMap<Ipv4Addr, Ipv4Addr>) {
+    for to in show.routes.iter_mut().flat_map(|route| &mut route.to.0) {
+        if let Destination::Unicast(IpAddr::V4(address)) = to {
+            *address = map.get(address).copied().unwrap_or(*address);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

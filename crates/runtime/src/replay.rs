@@ -1,0 +1,242 @@
+//! A recording in the place of the engine: what was recorded leaves again with its own timing, through the routes of a show.
+
+use std::collections::HashMap;
+use std::fs::File;
+use std::io::BufReader;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::thread::Builder;
+
+use crossbeam_channel::{Receiver, Sender, bounded};
+use etherparse::{SlicedPacket, TransportSlice};
+use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionOption;
+use pcap_file::pcapng::{Block, PcapNgReader};
+use pcap_file::{DataLink, PcapError};
+use splimo_core::histogram::Histogram;
+use splimo_core::rig::Rig;
+use splimo_core::show::{Protocol, Show};
+use splimo_wire::message::Message;
+
+use super::clock::{Deadlines, Instant};
+use super::output::NewOutput;
+use super::trouble::{Troubles, keep_alive};
+use crate::engine::frames::{Command, OutFrame};
+
+/// Packets that are read ahead.
+const AHEAD: usize = 4096;
+
+/// Why a recording cannot be replayed.
+#[derive(Debug, thiserror::Error)]
+pub enum BadRecording {
+    /// It cannot be read at all.
+    #[error("{0}: {1}")]
+    Open(PathBuf, std::io::Error),
+    /// It is of another kind.
+    #[error("{0} is no pcapng recording: {1}")]
+    Kind(PathBuf, PcapError),
+}
+
+/// A universe as it was recorded.
+struct Recorded {
+    /// Seconds since the first packet.
+    at: f64,
+    /// Which 512 slots of a frame.
+    universe: usize,
+    slots: Vec<u8>,
+}
+
+/// A recording that is read on a thread of its own.
+pub struct Replay {
+    packets: Receiver<Recorded>,
+    /// Frames of universes that the show has no route for.
+    strange: Arc<AtomicU64>,
+    /// Set once all of it has left.
+    pub ended: Arc<AtomicBool>,
+}
+
+impl Replay {
+    /// Opens a recording for a show.
+    ///
+    /// # Errors
+    /// [`BadRecording`].
+    pub fn open(path: &Path, show: &Show, rig: &Rig) -> Result<Self, BadRecording> {
+        let file = File::open(path).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
+        let reader = PcapNgReader::new(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
+        let (send, packets) = bounded(AHEAD);
+        let strange = Arc::new(AtomicU64::new(0));
+        let source = Source { reader, places: places(show, rig), strange: strange.clone(), first: None };
+        let work = move || source.read(&send);
+        Builder::new().name("replay".into()).spawn(work).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
+        Ok(Self { packets, strange, ended: Arc::new(AtomicBool::new(false)) })
+    }
+
+    /// Counts frames of universes that the show has no route for.
+    #[must_use]
+    pub fn strange_counter(&self) -> Arc<AtomicU64> {
+        self.strange.clone()
+    }
+}
+
+/// Where each number of each protocol lies among the slots of a frame.
+fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize> {
+    let mut places = HashMap::new();
+    for route in show.routes.iter().filter(|r| r.enabled) {
+        let protocol = match route.protocol {
+            Protocol::ArtNet => splimo_wire::Protocol::ArtNet,
+            Protocol::Sacn => splimo_wire::Protocol::Sacn,
+            Protocol::Serial => continue,
+        };
+        for (index, universe) in rig.universes.iter().enumerate() {
+            if let Some(number) = route.number_of(*universe) {
+                places.entry((protocol, number)).or_insert(index);
+            }
+        }
+    }
+    places
+}
+
+struct Source {
+    reader: PcapNgReader<BufReader<File>>,
+    places: HashMap<(splimo_wire::Protocol, u16), usize>,
+    strange: Arc<AtomicU64>,
+    first: Option<f64>,
+}
+
+impl Source {
+    /// Reads until the end, until something cannot be read, or until nobody listens any more.
+    fn read(mut self, send: &Sender<Recorded>) {
+        // How long a unit of time is, and how packets begin, for each interface of the file.
+        let mut interfaces: Vec<(f64, DataLink)> = Vec::new();
+        loop {
+            let recorded = match self.reader.next_block() {
+                Some(Ok(Block::InterfaceDescription(interface))) => {
+                    let resolution = interface.options.iter().find_map(|option| match option {
+                        InterfaceDescriptionOption::IfTsResol(resolution) => Some(*resolution),
+                        _ => None,
+                    });
+                    interfaces.push((unit(resolution.unwrap_or(6)), interface.linktype));
+                    continue;
+                }
+                Some(Ok(Block::EnhancedPacket(packet))) => {
+                    let Some((unit, link)) = interfaces.get(packet.interface_id as usize).copied() else { continue };
+                    let units = packet.timestamp.as_nanos() as f64;
+                    recorded(&packet.data, link, units * unit, &self.places, &self.strange)
+                }
+                Some(Ok(_)) => continue,
+                Some(Err(error)) => {
+                    tracing::warn!(%error, "the recording cannot be read any further");
+                    return;
+                }
+                None => return,
+            };
+            let Some(mut recorded) = recorded else { continue };
+            recorded.at -= *self.first.get_or_insert(recorded.at);
+            if send.send(recorded).is_err() {
+                return;
+            }
+        }
+    }
+}
+
+/// The length of a unit of time (pcapng, `if_tsresol`): a power of ten, or of two where the highest bit is set.
+fn unit(resolution: u8) -> f64 {
+    let power = i32::from(resolution & 0x7f);
+    if resolution & 0x80 == 0 { 10f64.powi(-power) } else { 2f64.powi(-power) }
+}
+
+fn recorded(
+    data: &[u8],
+    link: DataLink,
+    at: f64,
+    places: &HashMap<(splimo_wire::Protocol, u16), usize>,
+    strange: &AtomicU64,
+) -> Option<Recorded> {
+    let sliced = match link {
+        DataLink::ETHERNET => SlicedPacket::from_ethernet(data).ok()?,
+        _ => SlicedPacket::from_ip(data).ok()?,
+    };
+    let Some(TransportSlice::Udp(udp)) = sliced.transport else { return None };
+    let Ok(Message::Data(frame)) = Message::parse(udp.payload()) else { return None };
+    if frame.terminated {
+        return None;
+    }
+    match places.get(&(frame.protocol, frame.universe)) {
+        Some(&universe) => Some(Recorded { at, universe, slots: frame.slots.to_vec() }),
+        None => {
+            strange.fetch_add(1, Ordering::Relaxed);
+            None
+        }
+    }
+}
+
+/// What the thread that replays has its hands on.
+pub struct ReplayLoop {
+    /// The recording.
+    pub replay: Replay,
+    /// The rig of the show.
+    pub rig: Arc<Rig>,
+    /// Frames a second.
+    pub rate: f64,
+    /// What it is told; only other streams are of interest.
+    pub commands: Receiver<Command>,
+    /// Frames to the sender.
+    pub full: Sender<OutFrame>,
+    /// Frames back from the sender.
+    pub empty: Receiver<OutFrame>,
+    /// Set when it is to end.
+    pub stop: Arc<AtomicBool>,
+    /// Where failures are told.
+    pub troubles: Troubles,
+}
+
+impl ReplayLoop {
+    /// Runs until the recording is over, and returns how long frames took.
+    #[must_use]
+    pub fn run(self) -> Histogram {
+        let mut took = Histogram::default();
+        let troubles = self.troubles.clone();
+        keep_alive("replay", &troubles, || self.frames(&mut took));
+        self.replay.ended.store(true, Ordering::Relaxed);
+        took
+    }
+
+    fn frames(&self, took: &mut Histogram) {
+        let start = Instant::now().plus(20_000_000);
+        let mut deadlines = Deadlines::new(start, self.rate);
+        let mut slots = vec![0; self.rig.slots()];
+        let mut output: Option<Box<NewOutput>> = None;
+        let mut next = self.replay.packets.recv().ok();
+        while !self.stop.load(Ordering::Relaxed) {
+            let deadline = deadlines.next(Instant::now());
+            deadline.plus(-2_000_000).sleep();
+            let began = Instant::now();
+            while let Ok(command) = self.commands.try_recv() {
+                if let Command::Output(changed) = command {
+                    output = Some(changed);
+                }
+            }
+            let now = deadline.seconds_since(start);
+            while let Some(recorded) = next.take_if(|recorded| recorded.at <= now) {
+                let stride = self.rig.stride();
+                for variant in slots.chunks_mut(stride.max(1)) {
+                    let place = recorded.universe * 512;
+                    variant[place..place + recorded.slots.len()].copy_from_slice(&recorded.slots);
+                }
+                // The reader is far ahead of us, unless the disk is very slow.
+                next = self.replay.packets.recv().ok();
+            }
+            if let Ok(mut out) = self.empty.try_recv() {
+                out.slots.clear();
+                out.slots.extend_from_slice(&slots);
+                out.deadline = Some(deadline);
+                out.output = output.take();
+                let _ = self.full.try_send(out);
+            }
+            took.add(Instant::now().since(began) as f32 / 1e6);
+            if next.is_none() {
+                return;
+            }
+        }
+    }
+}

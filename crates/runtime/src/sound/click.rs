@@ -1,0 +1,160 @@
+//! Clicks at each whole second of the show, out of the machine's own sound: beside the flash of the lights
+//! ([`splimo_core::engine::Proof::Flash`]) they let one see and hear how late light is.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread::Builder;
+use std::time::Duration;
+
+use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
+use cpal::{FromSample, SampleFormat, SizedSample, StreamConfig};
+
+use crate::clock::Instant;
+use crate::trouble::Troubles;
+
+/// How long a click is, in seconds.
+const LENGTH: f64 = 0.012;
+/// Its pitch, in hertz.
+const PITCH: f64 = 1_900.0;
+/// From how far off, in seconds, the time of the samples is set anew instead of being led there.
+const ASTRAY: f64 = 0.02;
+
+/// Clicks until it is dropped.
+pub struct Clicker(Arc<AtomicBool>);
+
+impl Clicker {
+    /// Begins to click on the time line that began at `epoch`. Where there is no sound to be had, that is told as trouble and the
+    /// lights flash alone.
+    ///
+    /// # Errors
+    /// Where the system gives no thread.
+    pub fn start(epoch: Instant, troubles: &Troubles) -> std::io::Result<Self> {
+        let stop = Arc::new(AtomicBool::new(false));
+        let (stopped, troubles) = (stop.clone(), troubles.clone());
+        let work = move || {
+            match open(epoch) {
+                Ok(_stream) => {
+                    while !stopped.load(Ordering::Relaxed) {
+                        std::thread::sleep(Duration::from_millis(20));
+                    }
+                }
+                Err(why) => troubles.tell("click", format!("{why}; only the lights flash")),
+            }
+            while !stopped.load(Ordering::Relaxed) {
+                std::thread::sleep(Duration::from_millis(20));
+            }
+            troubles.over("click");
+        };
+        Builder::new().name("click".into()).spawn(work)?;
+        Ok(Self(stop))
+    }
+}
+
+impl Drop for Clicker {
+    fn drop(&mut self) {
+        // Its thread is not waited for: a sound server that died may hold it.
+        self.0.store(true, Ordering::Relaxed);
+    }
+}
+
+fn open(epoch: Instant) -> Result<cpal::Stream, String> {
+    let device = cpal::default_host().default_output_device().ok_or("this machine has no sound to click with")?;
+    let failed = |e: cpal::Error| format!("the sound of this machine cannot be used: {e}");
+    let supported = device.default_output_config().map_err(failed)?;
+    let config: StreamConfig = supported.into();
+    let stream = match supported.sample_format() {
+        SampleFormat::F32 => build::<f32>(&device, config, epoch),
+        SampleFormat::I16 => build::<i16>(&device, config, epoch),
+        SampleFormat::I32 => build::<i32>(&device, config, epoch),
+        SampleFormat::U8 => build::<u8>(&device, config, epoch),
+        other => return Err(format!("the sound of this machine has samples of a kind that is not known ({other})")),
+    }
+    .map_err(failed)?;
+    stream.play().map_err(failed)?;
+    Ok(stream)
+}
+
+fn build<T: SizedSample + FromSample<f32>>(
+    device: &cpal::Device,
+    config: StreamConfig,
+    epoch: Instant,
+) -> Result<cpal::Stream, cpal::Error> {
+    let (channels, rate) = (usize::from(config.channels).max(1), f64::from(config.sample_rate));
+    let mut line = TimeLine::new(rate);
+    // Neither locks nor allocates.
+    let fill = move |out: &mut [T], info: &cpal::OutputCallbackInfo| {
+        let times = info.timestamp();
+        let ahead = times.playback.duration_since(times.callback).as_secs_f64();
+        let mut at = line.next(Instant::now().seconds_since(epoch) + ahead, out.len() / channels);
+        for frame in out.chunks_mut(channels) {
+            frame.fill(T::from_sample(click(at)));
+            at += 1.0 / rate;
+        }
+    };
+    device.build_output_stream(config, fill, |_| {}, None)
+}
+
+/// The sample of a moment of the show.
+fn click(time: f64) -> f32 {
+    let since = time.rem_euclid(1.0);
+    if since >= LENGTH {
+        return 0.0;
+    }
+    let fade = (1.0 - since / LENGTH).powi(2);
+    (0.8 * fade * (since * PITCH * std::f64::consts::TAU).cos()) as f32
+}
+
+/// When the samples of each call are heard: counted, and led by what the device says, which trembles.
+struct TimeLine {
+    rate: f64,
+    next: Option<f64>,
+}
+
+impl TimeLine {
+    fn new(rate: f64) -> Self {
+        Self { rate, next: None }
+    }
+
+    /// When the first of so many samples is heard, where the device says that it is at `told`.
+    fn next(&mut self, told: f64, samples: usize) -> f64 {
+        let counted = self.next.unwrap_or(told);
+        let off = told - counted;
+        let at = if off.abs() > ASTRAY { told } else { counted + 0.05 * off };
+        self.next = Some(at + samples as f64 / self.rate);
+        at
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_click_sounds_at_each_whole_second_however_the_calls_tremble() {
+        let mut line = TimeLine::new(48_000.0);
+        let mut heard = Vec::new();
+        let mut before = 0.0f32;
+        for call in 0..400 {
+            let trembling = if call % 2 == 0 { 0.003 } else { -0.003 };
+            let mut at = line.next(7.3 + f64::from(call) * 0.01 + trembling, 480);
+            for _ in 0..480 {
+                let now = click(at);
+                if now != 0.0 && before == 0.0 {
+                    heard.push(at);
+                }
+                before = now;
+                at += 1.0 / 48_000.0;
+            }
+        }
+        assert_eq!(heard.iter().map(|at| at.round()).collect::<Vec<_>>(), [8.0, 9.0, 10.0, 11.0]);
+        assert!(heard.iter().all(|at| (at - at.round()).abs() < 0.002), "{heard:?}");
+    }
+
+    #[test]
+    fn where_the_device_lost_its_place_it_is_found_again() {
+        let mut line = TimeLine::new(48_000.0);
+        line.next(1.0, 480);
+        assert_eq!(line.next(5.0, 480), 5.0);
+        assert!((line.next(5.012, 480) - 5.0101).abs() < 1e-9);
+    }
+}

@@ -1,0 +1,281 @@
+//! What stands around every view: the status line, the tabs, the runway and the hint line.
+
+use crate::kit::bars::{bar, spectrum_line};
+use crate::kit::pen::Pen;
+use crate::kit::words::shortened;
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use splimo_core::action::{Action, View};
+use splimo_core::music::Section;
+
+use super::face::Seen;
+use super::keys::{Group, groups};
+use crate::kit::theme::Theme;
+
+/// Name, tempo, hearing, master and output, always at the same places.
+pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let snapshot = seen.snapshot;
+    let width = area.width;
+    let wide = width >= 119;
+    let [tempo, hear, master, output] = columns(width, wide);
+    let mut pen = Pen::new(area, buffer);
+    let room = usize::from(tempo.saturating_sub(4));
+    pen.to(1).put(&shortened(&seen.show.name, room), theme.bright());
+    if seen.unsaved {
+        pen.put(" *", theme.armed());
+    }
+
+    let clock = &snapshot.clock;
+    pen.to(tempo).put(&format!("{:5.1}", clock.bpm), theme.bright());
+    pen.put(if wide { " bpm " } else { " " }, theme.dim());
+    pen.put(&format!("{:<7}", clock.source.name()), theme.dim());
+    let beat = clock.beat_in_bar() as usize;
+    for place in 0..clock.bar_beats as usize {
+        pen.put(if place == beat { "█" } else { "▁" }, if place == beat { theme.bright() } else { theme.dim() });
+    }
+    if wide {
+        pen.put(&format!("  bar {}", clock.bar() + 1), theme.dim());
+        pen.put(&format!("/{}", clock.phrase_bars), theme.dim());
+    }
+
+    if hear < master {
+        pen.to(hear).put("hear ", theme.dim());
+        let cells = if wide { 12 } else { 4 };
+        pen.put(&spectrum_line(&snapshot.hearing.bands, cells), theme.text());
+    }
+
+    pen.to(master);
+    if snapshot.blackout {
+        pen.put(" BLACKOUT ", theme.filled());
+        pen.put(if wide { "  ` brings the light back" } else { " ` back" }, theme.dim());
+    } else {
+        pen.put(if wide { "master " } else { "mst " }, theme.dim());
+        pen.put(&format!("{:3.0} ", snapshot.master * 100.0), theme.bright());
+        let cells = if wide { 10 } else { 5 };
+        pen.put("▕", theme.faint());
+        pen.put(&bar(snapshot.master, cells), theme.text());
+        pen.put("▏", theme.faint());
+    }
+
+    let out = seen.output;
+    let health = if seen.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", seen.troubles.len()) };
+    let style = if seen.troubles.is_empty() { theme.text() } else { theme.filled() };
+    pen.to(output);
+    if wide {
+        pen.put(&format!("{} uni  ", seen.snapshot.slots.len() / 512), theme.dim());
+    }
+    pen.put(&format!("{:.1}", out.fps), theme.bright());
+    pen.put(if wide { " fps  " } else { " " }, theme.dim());
+    pen.put(&health, style);
+}
+
+/// The columns of tempo, hearing, master and output: as far to the right as their words allow, evenly apart. Hearing has
+/// none of its own where there is no room for it.
+fn columns(width: u16, wide: bool) -> [u16; 4] {
+    // How long each is at the most, and the least that is left for the name of the show.
+    let [tempo, hear, master, output, name] = match width {
+        _ if wide => [32, 17, 23, 27, 16],
+        76.. => [17, 9, 15, 15, 15],
+        _ => [17, 0, 15, 15, 9],
+    };
+    let gap = (width.saturating_sub(tempo + hear + master + output + name) / 4).max(1);
+    let output_at = width.saturating_sub(output + 1);
+    let master_at = output_at.saturating_sub(master + gap);
+    let hear_at = if hear > 0 { master_at.saturating_sub(hear + gap) } else { master_at };
+    [hear_at.saturating_sub(tempo + gap), hear_at, master_at, output_at]
+}
+
+/// The views, and the first trouble.
+pub(super) fn tabs(
+    view: View,
+    seen: &Seen<'_>,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+    targets: &mut Vec<(Rect, Action)>,
+) {
+    let mut pen = Pen::new(area, buffer);
+    pen.to(1);
+    for (key, tab) in
+        [("F2", View::Rig), ("F3", View::Output), ("F4", View::Looks), ("F6", View::Play), ("F7", View::Inputs)]
+    {
+        let name = tab.name();
+        let start = if tab == view {
+            pen.put(&format!(" {} ", name.to_uppercase()), theme.filled())
+        } else {
+            pen.put(&format!(" {name} "), theme.text())
+        };
+        let end = pen.put(&format!(" {key}   "), theme.dim());
+        targets.push((start.union(end), Action::ShowView(tab)));
+    }
+    if let Some(trouble) = seen.troubles.last() {
+        // As far right as it goes, but clear of the tabs.
+        let room = usize::from(area.width.saturating_sub(pen.column() + 2));
+        let words = shortened(&format!("{}: {}", trouble.subject, trouble.message), room);
+        let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
+        pen.to(column).put(&words, theme.bright());
+    }
+}
+
+/// The ruler of the phrase with the playhead and what is armed: one line, or three where there is room.
+pub(super) fn runway(
+    seen: &Seen<'_>,
+    parts: impl Iterator<Item = (f64, Section)>,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    let clock = &seen.snapshot.clock;
+    let left = area.x + 1;
+    let columns = area.width.saturating_sub(2);
+    let phrase = clock.phrase_beats();
+    let column_of = |beat: f64| left + ((beat / phrase * f64::from(columns)) as u16).min(columns - 1);
+    let place = clock.beat_in_phrase();
+    let playhead = column_of(place);
+    let tall = area.height >= 3;
+
+    for column in left..left + columns {
+        let cell = &mut buffer[(column, area.y)];
+        if !tall && column < playhead {
+            cell.set_symbol("━").set_style(theme.dim());
+        } else {
+            cell.set_symbol("·").set_style(theme.faint());
+        }
+    }
+    for bar in 0..clock.phrase_bars {
+        let column = column_of(f64::from(bar * clock.bar_beats));
+        // Numbers leave room for each other.
+        let every = (clock.phrase_bars * 5 / u32::from(columns).max(1)).max(1);
+        let now = bar == clock.bar();
+        if tall || column >= playhead {
+            let number = if bar % every == 0 { format!("╷{}", bar + 1) } else { "╷".to_owned() };
+            let room = usize::from(left + columns - column);
+            buffer.set_stringn(column, area.y, number, room, if now { theme.bright() } else { theme.dim() });
+        }
+    }
+    if tall {
+        for column in left..left + columns {
+            let passed = column < playhead;
+            let style = if passed { theme.text() } else { theme.faint() };
+            buffer[(column, area.y + 1)].set_symbol(if passed { "━" } else { "─" }).set_style(style);
+        }
+    }
+    if tall {
+        // The parts of the music, where they were heard to begin.
+        for (ago, part) in parts {
+            let began = place - ago * f64::from(clock.bpm) / 60.0;
+            if began >= 0.0 {
+                let column = column_of(began);
+                let room = usize::from(playhead.saturating_sub(column));
+                buffer.set_stringn(column, area.y + 2, format!("▏{}", part.name()), room, theme.dim());
+            }
+        }
+    }
+    if let Some((part, beats)) = clock.expected(&seen.snapshot.hearing).filter(|_| tall) {
+        let turn = place + beats;
+        let label = format!("▏{}?", part.name());
+        let room = usize::from(left + columns - column_of(turn.min(phrase)));
+        if turn < phrase && label.chars().count() <= room {
+            buffer.set_stringn(column_of(turn), area.y + 2, label, room, theme.dim());
+        }
+    }
+    let line = if tall { area.y + 1 } else { area.y };
+    buffer[(playhead, line)].set_symbol("▶").set_style(theme.bright());
+
+    if let Some(armed) = seen.snapshot.armed {
+        let name = seen.show.looks.get(armed.look).map_or("", |l| l.name.as_str());
+        let beats = (armed.lands_at - clock.beat).max(0.0);
+        // A landing at the end of the phrase hangs from the ruler's end.
+        let lands = column_of((place + beats).min(phrase));
+        let label = format!("⟨{name} {beats:.1}⟩");
+        let length = label.chars().count() as u16;
+        let line = if tall { area.y + 2 } else { area.y };
+        let column = if lands + length <= left + columns { lands } else { (left + columns).saturating_sub(length) };
+        let room = usize::from(left + columns - column);
+        buffer.set_stringn(column, line, &label, room, theme.armed());
+        if tall {
+            buffer[(lands, area.y + 1)].set_symbol("┬").set_style(theme.armed());
+        }
+    }
+}
+
+/// The keys that work now, or what was just said.
+pub(super) fn hint_line(
+    view: View,
+    said: Option<&str>,
+    open: Option<&[(&str, &str)]>,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    let mut pen = Pen::new(area, buffer);
+    pen.to(1);
+    if let Some(said) = said {
+        pen.put(said, theme.bright());
+        return;
+    }
+    if let Some(open) = open {
+        for (keys, does) in open {
+            pen.put(&format!("{keys} "), theme.text());
+            pen.put(&format!("{does}   "), theme.dim());
+        }
+        return;
+    }
+    if view == View::Play {
+        pen.put("1-0 q-p a-l z-m ", theme.text());
+        pen.put("pads   ", theme.dim());
+    }
+    let mut hints: Vec<Group> = groups(view).into_iter().filter(|group| !group.hint.is_empty()).collect();
+    // What is needed most has to fit: the way to everything else is kept, and what help tells too goes first.
+    let length =
+        |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
+    let room = usize::from(area.width.saturating_sub(pen.column()));
+    for spare in [
+        "bands",
+        "floor",
+        "seek",
+        "pause",
+        "universes",
+        "follow music",
+        "bar here",
+        "find",
+        "freeze",
+        "area",
+        "arm",
+        "span",
+        "profiles",
+        "universe, slot",
+        "record",
+        "bars",
+        "more",
+        "zoom",
+        "master",
+        "fade",
+        "quit",
+        "bank",
+        "tap",
+        "land now",
+        "any action",
+        "flash and click",
+        "lands on",
+        "fit",
+        "groups",
+        "channel test",
+        "vary",
+        "blind",
+        "target",
+        "palette",
+        "colours",
+        "modulator",
+        "change",
+    ] {
+        if length(&hints) <= room {
+            break;
+        }
+        hints.retain(|group| group.hint != spare);
+    }
+    for group in hints {
+        pen.put(&format!("{} ", group.keys), theme.text());
+        pen.put(&format!("{}   ", group.hint), theme.dim());
+    }
+}

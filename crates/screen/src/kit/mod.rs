@@ -1,0 +1,13 @@
+//! What views are drawn with: theme, pen, bars, words, lists, forms, the stage and miniatures.
+
+pub(crate) mod bars;
+pub(crate) mod float;
+pub(crate) mod form;
+pub(crate) mod gallery;
+pub(crate) mod hsb;
+pub(crate) mod list;
+pub mod pen;
+pub(crate) mod selection;
+pub mod stage_map;
+pub mod theme;
+pub(crate) mod words;

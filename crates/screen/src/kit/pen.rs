@@ -1,0 +1,52 @@
+//! A pen that writes from left to right on one line.
+
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// Writes from left to right on one line and keeps to its area.
+pub struct Pen<'a> {
+    buffer: &'a mut Buffer,
+    area: Rect,
+    x: u16,
+}
+
+impl<'a> Pen<'a> {
+    /// A pen at the left end of an area.
+    pub fn new(area: Rect, buffer: &'a mut Buffer) -> Self {
+        Self { x: area.x, area, buffer }
+    }
+
+    /// How wide its area is.
+    pub fn width(&self) -> u16 {
+        self.area.width
+    }
+
+    /// Moves to a column of the area.
+    pub fn to(&mut self, column: u16) -> &mut Self {
+        self.x = (self.area.x + column).min(self.area.right());
+        self
+    }
+
+    /// The column that is written next, from the area's left.
+    pub fn column(&self) -> u16 {
+        self.x - self.area.x
+    }
+
+    /// Writes what has room as a whole, and else nothing: half a word tells nothing.
+    pub fn fit(&mut self, text: &str, style: Style) {
+        if text.trim_end().chars().count() <= usize::from(self.area.right().saturating_sub(self.x)) {
+            self.put(text, style);
+        }
+    }
+
+    /// Writes, and says where.
+    pub fn put(&mut self, text: &str, style: Style) -> Rect {
+        let start = self.x;
+        if self.area.height > 0 {
+            let left = usize::from(self.area.right().saturating_sub(self.x));
+            (self.x, _) = self.buffer.set_stringn(self.x, self.area.y, text, left, style);
+        }
+        Rect::new(start, self.area.y, self.x - start, 1)
+    }
+}

@@ -1,0 +1,67 @@
+//! Words in the room that there is for them.
+
+/// Words in so many columns; where there are more of them they end in `…`, so that nobody takes a part for the whole.
+pub(crate) fn shortened(words: &str, room: usize) -> String {
+    if words.chars().count() <= room {
+        return words.to_owned();
+    }
+    words.chars().take(room.saturating_sub(1)).chain((room > 0).then_some('…')).collect()
+}
+
+/// A name in so many columns. Where these are few it keeps its letters, which tell more than that some are missing.
+pub(crate) fn short_name(name: &str, room: usize) -> String {
+    if room < 12 { name.chars().take(room).collect() } else { shortened(name, room) }
+}
+
+/// Words in lines of a width.
+pub(crate) fn folded(words: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in words.split(' ') {
+        let last = lines.len() - 1;
+        let line = &mut lines[last];
+        if !line.is_empty() && line.chars().count() + 1 + word.chars().count() > width {
+            lines.push(word.to_owned());
+        } else {
+            if !line.is_empty() {
+                line.push(' ');
+            }
+            line.push_str(word);
+        }
+    }
+    lines
+}
+
+/// Lines of at most `width` characters, broken between words.
+pub(crate) fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in text.split_whitespace() {
+        let last = lines.last_mut().expect("there is one from the start");
+        let gone = last.chars().count();
+        if gone > 0 && gone + 1 + word.chars().count() > width {
+            lines.push(word.to_owned());
+        } else {
+            if gone > 0 {
+                last.push(' ');
+            }
+            last.push_str(word);
+        }
+    }
+    lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{short_name, shortened};
+
+    #[test]
+    fn what_is_cut_says_so_where_there_is_room_to() {
+        for (words, room, short) in
+            [("1-4,7", 5, "1-4,7"), ("1-4,7,9", 5, "1-4,…"), ("Größe", 4, "Grö…"), ("two", 1, "…"), ("two", 0, "")]
+        {
+            assert_eq!(shortened(words, room), short);
+        }
+        assert_eq!(short_name("Running Lights", 12), "Running Lig…");
+        assert_eq!(short_name("Running Lights", 8), "Running ");
+        assert_eq!(short_name("Tide", 4), "Tide");
+    }
+}

@@ -1,0 +1,135 @@
+//! One text that is typed: the words of a parameter, a rate, or what a look is called.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::KeyEvent;
+use ratatui::layout::Rect;
+use splimo_core::effect::Kind;
+use splimo_core::engine::Snapshot;
+use splimo_core::show::{Layer, Look, Param, Tint};
+
+use super::rows::Row;
+use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
+use crate::kit::form::{Field, Form, Reply};
+use crate::kit::theme::Theme;
+
+/// What is typed.
+enum What {
+    /// A line of the chosen layer.
+    Line(Row),
+    /// Name, tags and colour of the look.
+    Look,
+}
+
+/// The form of it.
+pub(super) struct Entry {
+    what: What,
+    form: Form,
+    title: String,
+}
+
+impl Entry {
+    /// The text of a line.
+    pub(super) fn line(row: Row, bench: &Bench<'_>) -> Option<Box<Self>> {
+        let layer = bench.chosen()?;
+        let field = Field::text("value", row.label(layer), row.value(layer));
+        let title = row.help(layer).to_owned();
+        Some(Box::new(Self { what: What::Line(row), form: Form::new(vec![field]), title }))
+    }
+
+    /// What a look is called.
+    pub(super) fn look(look: &Look) -> Box<Self> {
+        let colour = look.colour.map_or_else(String::new, |tint| tint.to_string());
+        let mut form = Form::new(vec![
+            Field::text("name", "name", look.name.as_str()),
+            Field::text("tags", "tags", look.tags.join(", ")),
+            Field::text("colour", "colour", colour),
+        ]);
+        form.hint("tags", "with commas; f finds looks by them".into());
+        form.hint("colour", "of its name in lists, such as #40a0ff; empty is none".into());
+        Box::new(Self { what: What::Look, form, title: "the look".to_owned() })
+    }
+
+    fn changed(&self, bench: &Bench<'_>) -> Result<Look, String> {
+        match self.what {
+            What::Line(row) => {
+                let mut look = bench.look.clone();
+                if let Some(layer) = look.layers.get_mut(bench.layer) {
+                    row.take(layer, &self.form.text("value"))?;
+                    known(row, layer, bench)?;
+                }
+                Ok(look)
+            }
+            What::Look => {
+                let tags = self.form.text("tags");
+                let colour = match self.form.text("colour").as_str() {
+                    "" => None,
+                    text => Some(text.parse::<Tint>().map_err(|e| e.to_string())?),
+                };
+                let name = self.form.text("name");
+                let taken = bench.show.looks.iter().any(|look| look.name == name) && name != bench.look.name;
+                if taken || name.is_empty() {
+                    let why = if taken { "another look is called that" } else { "a look needs a name" };
+                    return Err(format!("{why}; type one that is free"));
+                }
+                let tags = tags.split(',').map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned).collect();
+                Ok(Look { name, tags, colour, ..bench.look.clone() })
+            }
+        }
+    }
+}
+
+/// Whether there are the looks that a line names.
+fn known(row: Row, layer: &Layer, bench: &Bench<'_>) -> Result<(), String> {
+    let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, Kind::Looks)) else { return Ok(()) };
+    let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
+    match names.iter().find(|name| bench.show.look(name).is_none()) {
+        Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),
+        None => Ok(()),
+    }
+}
+
+impl Sheet for Entry {
+    fn title(&self) -> String {
+        self.title.clone()
+    }
+
+    fn hints(&self) -> Vec<(&'static str, &'static str)> {
+        FORM_HINTS.to_vec()
+    }
+
+    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+        match self.form.key(key) {
+            Reply::Pass => None,
+            Reply::Quiet => Answer::stay(),
+            Reply::Restore => Answer::close(Deed::Drop),
+            Reply::Keep => match self.changed(bench) {
+                Ok(look) => Answer::close(Deed::Keep(look)),
+                Err(why) => {
+                    self.form.error = Some(why);
+                    Answer::stay()
+                }
+            },
+            Reply::Changed => match (&self.what, self.changed(bench)) {
+                // Words are seen as they are typed; half a name is nobody's.
+                (What::Line(_), Ok(look)) => {
+                    self.form.error = None;
+                    Answer::with(Deed::Try(look))
+                }
+                _ => Answer::stay(),
+            },
+        }
+    }
+
+    fn paste(&mut self, text: &str, _: &Bench<'_>) -> Deed {
+        self.form.paste(text);
+        Deed::Nothing
+    }
+
+    fn refused(&mut self, why: &str) {
+        self.form.error = Some(why.to_owned());
+    }
+
+    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        self.form.draw(theme, area, buffer);
+    }
+}

@@ -1,0 +1,184 @@
+//! What moves a parameter: the form of a modulator. Only what the chosen source needs is shown.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::layout::Rect;
+use splimo_core::engine::Snapshot;
+use splimo_core::formula::{FUNCTIONS, NAMES};
+use splimo_core::modulate::{self, Target};
+use splimo_core::show::{CountEvent, Layer, Look, Modulator, Source};
+
+use super::rows::{nudged_rate, plain, spec_of};
+use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
+use crate::kit::form::{Field, Form, Reply};
+use crate::kit::theme::Theme;
+
+/// The word for no modulator at all.
+const NOTHING: &str = "nothing";
+
+/// The form of a modulator.
+pub(super) struct ModulatorSheet {
+    /// Which modulator of the layer, if it is no new one.
+    index: Option<usize>,
+    form: Form,
+}
+
+impl ModulatorSheet {
+    /// The form for what moves `name`: the modulator that is there, or a new one.
+    pub(super) fn of(layer: &Layer, index: Option<usize>, name: &str) -> Box<Self> {
+        let spec = spec_of(layer);
+        let fair = spec.and_then(|spec| Target::named(name, spec)).map_or(10.0, Target::fair_depth);
+        let known = index.and_then(|index| layer.modulators.get(index)).cloned();
+        let modulator = known.unwrap_or_else(|| Modulator::new(name, Source::Sine, fair));
+        let names = spec.map(Target::names).unwrap_or_default();
+        let words = || std::iter::once(NOTHING).chain(Source::ALL.iter().map(|s| s.name()));
+        let events = || CountEvent::ALL.iter().map(|e| e.name());
+        let number = |id, label, value: f32, from, to, step| Field::number(id, label, f64::from(value), from, to, step);
+        let steps: Vec<String> = modulator.steps.iter().map(|s| plain(f64::from(*s))).collect();
+        let form = Form::new(vec![
+            Field::choice("source", "moved by", words(), modulator.source.name()),
+            number("depth", "depth", modulator.depth, -10_000.0, 10_000.0, if fair < 3.0 { 0.1 } else { 1.0 }),
+            Field::text("rate", "rate", modulator.rate.clone()),
+            Field::choice("param", "moves", names, &modulator.param),
+            number("number", "which one", modulator.number as f32, 1.0, 24.0, 1.0),
+            Field::text("steps", "steps", steps.join(" ")),
+            Field::text("formula", "formula", modulator.formula.clone()),
+            Field::choice("forward", "forward on", events(), modulator.forward.name()),
+            Field::choice("backward", "backward on", events(), modulator.backward.name()),
+            Field::choice("reset", "begins anew on", events(), modulator.reset.name()),
+            number("count", "steps around", modulator.count as f32, 1.0, 10_000.0, 1.0),
+            number("offset", "offset", modulator.offset, -10_000.0, 10_000.0, if fair < 3.0 { 0.1 } else { 1.0 }),
+            number("phase", "begins at", modulator.phase, -64.0, 64.0, 0.05),
+            number("curve", "curve", modulator.curve, 0.05, 20.0, 0.1),
+            number("smooth", "smoothing", modulator.smooth, 0.0, 60.0, 0.05),
+        ]);
+        let mut sheet = Self { index, form };
+        sheet.form.hint("steps", "percent of the depth, one after the other".into());
+        sheet.form.hint("curve", "above 1 it stays low and shoots up".into());
+        sheet.form.hint("phase", "turns".into());
+        sheet.form.hint("smooth", "s".into());
+        sheet.follow();
+        Box::new(sheet)
+    }
+
+    /// Shows what the source needs.
+    fn follow(&mut self) {
+        let source = Source::named(&self.form.text("source"));
+        let shown = |id: &str| match (id, source) {
+            ("source", _) => true,
+            (_, None) => false,
+            ("rate" | "phase", Some(source)) => source.has_rate(),
+            ("number", Some(source)) => matches!(source, Source::Band | Source::Control),
+            ("steps", Some(source)) => source == Source::Steps,
+            ("formula", Some(source)) => source == Source::Formula,
+            ("forward" | "backward" | "reset" | "count", Some(source)) => source == Source::Counter,
+            _ => true,
+        };
+        let ids: Vec<&'static str> = self.form.fields.iter().map(|field| field.id).collect();
+        for id in ids {
+            self.form.show(id, shown(id));
+        }
+        let word = if source == Some(Source::Control) { "control 1 to 16" } else { "band 1 (low) to 24 (high)" };
+        self.form.hint("number", word.into());
+    }
+
+    fn modulator(&self) -> Option<Modulator> {
+        let form = &self.form;
+        let event = |id| CountEvent::named(&form.text(id)).unwrap_or_default();
+        let steps = form.text("steps");
+        let steps = steps.split([' ', ',']).filter_map(|word| word.parse::<f32>().ok()).collect();
+        Some(Modulator {
+            depth: form.number("depth") as f32,
+            offset: form.number("offset") as f32,
+            rate: form.text("rate"),
+            phase: form.number("phase") as f32,
+            curve: form.number("curve") as f32,
+            smooth: form.number("smooth") as f32,
+            steps,
+            number: form.whole("number"),
+            formula: form.text("formula"),
+            forward: event("forward"),
+            backward: event("backward"),
+            reset: event("reset"),
+            count: form.whole("count"),
+            ..Modulator::new(&form.text("param"), Source::named(&form.text("source"))?, 0.0)
+        })
+    }
+
+    /// The look with the modulator as the form says; why not, where it cannot be.
+    fn look(&self, bench: &Bench<'_>) -> Result<Look, String> {
+        let modulator = self.modulator();
+        if let (Some(modulator), Some(spec)) = (&modulator, bench.chosen().and_then(spec_of)) {
+            modulate::check(modulator, spec).map_err(|bad| format!("{}; {}", bad.message, bad.mend))?;
+        }
+        Ok(bench.with_layer(|layer| match (self.index.filter(|i| *i < layer.modulators.len()), modulator) {
+            (Some(index), Some(modulator)) => layer.modulators[index] = modulator,
+            (Some(index), None) => drop(layer.modulators.remove(index)),
+            (None, Some(modulator)) => layer.modulators.push(modulator),
+            (None, None) => {}
+        }))
+    }
+
+    /// The look as it was when the form was opened, to which the form is applied anew each time.
+    fn tried(&mut self, bench: &Bench<'_>) -> Deed {
+        match self.look(bench) {
+            Ok(look) => {
+                self.form.error = None;
+                Deed::Try(look)
+            }
+            Err(why) => {
+                self.form.error = Some(why);
+                Deed::Nothing
+            }
+        }
+    }
+}
+
+impl Sheet for ModulatorSheet {
+    fn title(&self) -> String {
+        match self.form.text("source").as_str() {
+            "formula" => {
+                let names = NAMES.iter().map(|(name, _)| *name).chain(FUNCTIONS.iter().map(|f| f.name));
+                format!("a formula may hold {}", names.collect::<Vec<_>>().join(" "))
+            }
+            _ => format!("what moves {}", self.form.text("param")),
+        }
+    }
+
+    fn hints(&self) -> Vec<(&'static str, &'static str)> {
+        FORM_HINTS.to_vec()
+    }
+
+    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+        let plain = !key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT);
+        if let (true, "rate", KeyCode::Left | KeyCode::Right) = (plain, self.form.current(), key.code) {
+            let next = nudged_rate(&self.form.text("rate"), if key.code == KeyCode::Right { 1 } else { -1 });
+            self.form.set_text("rate", next);
+            return Answer::with(self.tried(bench));
+        }
+        match self.form.key(key) {
+            Reply::Pass => None,
+            Reply::Quiet => Answer::stay(),
+            Reply::Restore => Answer::close(Deed::Drop),
+            Reply::Keep => match self.look(bench) {
+                Ok(look) => Answer::close(Deed::Keep(look)),
+                Err(why) => {
+                    self.form.error = Some(why);
+                    Answer::stay()
+                }
+            },
+            Reply::Changed => {
+                self.follow();
+                Answer::with(self.tried(bench))
+            }
+        }
+    }
+
+    fn paste(&mut self, text: &str, bench: &Bench<'_>) -> Deed {
+        if self.form.paste(text) { self.tried(bench) } else { Deed::Nothing }
+    }
+
+    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        self.form.draw(theme, area, buffer);
+    }
+}

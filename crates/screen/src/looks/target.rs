@@ -1,0 +1,155 @@
+//! Which lights a layer has: groups and fixtures, found by typing.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::layout::Rect;
+use splimo_core::engine::Snapshot;
+use splimo_core::show::Show;
+
+use super::sheet::{Answer, Bench, Deed, Parcel, Sheet};
+use crate::kit::pen::Pen;
+use crate::kit::theme::Theme;
+
+/// The list of groups and fixtures.
+pub(super) struct Target {
+    /// Whether all layers of all chosen looks get it.
+    whole_looks: bool,
+    marked: Vec<String>,
+    filter: String,
+    at: usize,
+    first: usize,
+}
+
+impl Target {
+    pub(super) fn of(target: &[String], whole_looks: bool) -> Box<Self> {
+        Box::new(Self { whole_looks, marked: target.to_vec(), filter: String::new(), at: 0, first: 0 })
+    }
+
+    fn found(&self, show: &Show) -> Vec<(String, usize)> {
+        let wanted = self.filter.to_lowercase();
+        let groups = show.groups.iter().map(|g| (g.name.clone(), g.members.len()));
+        let all = groups.chain(show.fixtures.iter().map(|f| (f.name.clone(), 0)));
+        let mut found: Vec<(String, usize)> = all.filter(|(name, _)| name.to_lowercase().contains(&wanted)).collect();
+        found.sort_by_key(|(name, _)| !name.to_lowercase().starts_with(&wanted));
+        found
+    }
+
+    fn mark(&mut self, name: &str) {
+        match self.marked.iter().position(|marked| marked == name) {
+            Some(place) => drop(self.marked.remove(place)),
+            None => self.marked.push(name.to_owned()),
+        }
+    }
+
+    fn deed(&self, target: Vec<String>, bench: &Bench<'_>, keep: bool) -> Deed {
+        if self.whole_looks {
+            return match keep {
+                true => Deed::Each(retargeted, Box::new(Parcel::Target(target))),
+                false => Deed::Try(retargeted(bench.look, &[], &Parcel::Target(target))),
+            };
+        }
+        let mut look = bench.look.clone();
+        for &index in bench.layers {
+            if let Some(layer) = look.layers.get_mut(index) {
+                layer.target.clone_from(&target);
+            }
+        }
+        if keep { Deed::Keep(look) } else { Deed::Try(look) }
+    }
+}
+
+fn retargeted(look: &splimo_core::show::Look, _: &[usize], parcel: &Parcel) -> splimo_core::show::Look {
+    let mut look = look.clone();
+    if let Parcel::Target(target) = parcel {
+        look.layers.iter_mut().for_each(|layer| layer.target.clone_from(target));
+    }
+    look
+}
+
+impl Sheet for Target {
+    fn title(&self) -> String {
+        let whose =
+            if self.whole_looks { "the lights of all layers of the chosen looks" } else { "the lights of this layer" };
+        match self.filter.as_str() {
+            "" => format!("{whose}; type to find some"),
+            typed => format!("{whose}   {typed}▏"),
+        }
+    }
+
+    fn hints(&self) -> Vec<(&'static str, &'static str)> {
+        vec![
+            ("↑ ↓", "choose"),
+            ("→", "mark several"),
+            ("type", "find"),
+            ("Enter", "take"),
+            ("Del", "every light"),
+            ("Esc", "restore"),
+        ]
+    }
+
+    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+        if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
+            return None;
+        }
+        let found = self.found(bench.show);
+        self.at = self.at.min(found.len().saturating_sub(1));
+        match key.code {
+            KeyCode::Esc => return Answer::close(Deed::Drop),
+            KeyCode::Up => self.at = self.at.saturating_sub(1),
+            KeyCode::Down => self.at = (self.at + 1).min(found.len().saturating_sub(1)),
+            KeyCode::Delete => return Answer::close(self.deed(Vec::new(), bench, true)),
+            KeyCode::Right | KeyCode::Left => {
+                if let Some((name, _)) = found.get(self.at) {
+                    // What was there before is kept only if it was marked on purpose.
+                    self.mark(name);
+                }
+                return Answer::with(self.deed(self.marked.clone(), bench, false));
+            }
+            KeyCode::Enter => {
+                let Some((name, _)) = found.get(self.at) else { return Answer::stay() };
+                // With something typed the found one is meant; else what is marked.
+                let untouched = self.filter.is_empty() && !self.marked.is_empty() && self.at == 0;
+                let several = untouched || self.marked.contains(name);
+                let target = if several { self.marked.clone() } else { vec![name.clone()] };
+                return Answer::close(self.deed(target, bench, true));
+            }
+            KeyCode::Backspace => {
+                self.filter.pop();
+                self.at = 0;
+            }
+            KeyCode::Char(letter) if letter != '`' => {
+                self.filter.push(letter);
+                self.at = 0;
+            }
+            _ => return None,
+        }
+        Answer::stay()
+    }
+
+    fn draw(&mut self, bench: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let found = self.found(bench.show);
+        if found.is_empty() {
+            let words = if bench.show.fixtures.is_empty() {
+                "There are no lights yet: F2, then a adds some.".to_owned()
+            } else {
+                format!("Nothing is called \"{}\". Backspace takes letters away.", self.filter)
+            };
+            Pen::new(Rect { height: 1, ..area }, buffer).put(&words, theme.text());
+            return;
+        }
+        self.at = self.at.min(found.len() - 1);
+        let rows = usize::from(area.height.max(1));
+        self.first = self.first.min(self.at).max((self.at + 1).saturating_sub(rows));
+        for (line, (name, members)) in found.iter().enumerate().skip(self.first).take(rows) {
+            let row = Rect { y: area.y + (line - self.first) as u16, height: 1, ..area };
+            let mut pen = Pen::new(row, buffer);
+            let here = line == self.at;
+            pen.put(if here { "▸ " } else { "  " }, theme.bright());
+            pen.put(if self.marked.contains(name) { "■ " } else { "· " }, theme.text());
+            pen.put(&format!(" {name} "), if here { theme.filled() } else { theme.text() });
+            if *members > 0 {
+                pen.put(&format!("  group of {members}"), theme.dim());
+            }
+        }
+    }
+}

@@ -1,0 +1,118 @@
+//! Eight variations of a look side by side, each alive. One key keeps one as a look of its own.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::layout::Rect;
+use splimo_core::action::Action;
+use splimo_core::edit::Edit;
+use splimo_core::engine::Snapshot;
+use splimo_core::making::variation;
+use splimo_core::show::Look;
+
+use super::sheet::{Answer, Bench, Deed, Sheet};
+use crate::kit::gallery::Gallery;
+use crate::kit::pen::Pen;
+use crate::kit::theme::Theme;
+
+/// How many there are.
+const COUNT: usize = 8;
+
+/// The variations.
+pub(super) struct Variations {
+    /// Where the look stands in the show.
+    index: usize,
+    seed: u32,
+    at: usize,
+    looks: Vec<Look>,
+    gallery: Gallery,
+}
+
+impl Variations {
+    pub(super) fn of(index: usize, bench: &Bench<'_>) -> Box<Self> {
+        let mut sheet = Self { index, seed: 1, at: 0, looks: Vec::new(), gallery: Gallery::default() };
+        sheet.draw_lots(bench);
+        Box::new(sheet)
+    }
+
+    fn draw_lots(&mut self, bench: &Bench<'_>) {
+        let seeds = (0..COUNT as u32).map(|n| self.seed * COUNT as u32 + n);
+        self.looks = seeds.map(|seed| variation(bench.look, &bench.show.palette, seed)).collect();
+        for (number, look) in self.looks.iter_mut().enumerate() {
+            look.name = format!("{} {}", bench.look.name, number + 1);
+        }
+    }
+
+    fn keep(&self, number: usize, bench: &Bench<'_>) -> Option<Answer> {
+        let Some(look) = self.looks.get(number) else { return Answer::stay() };
+        let kept = Look { name: format!("{} 2", bench.look.name), ..look.clone() };
+        let actions = vec![Action::Edit(Edit::AddLooks(self.index + 1, vec![kept]))];
+        Some(Answer {
+            deed: Deed::Do(actions),
+            open: true,
+            said: Some(format!("variation {} is a look of its own now", number + 1)),
+            next: None,
+        })
+    }
+}
+
+impl Sheet for Variations {
+    fn title(&self) -> String {
+        "eight variations; each number keeps one as a look of its own".to_owned()
+    }
+
+    fn hints(&self) -> Vec<(&'static str, &'static str)> {
+        vec![
+            ("1-8", "keep one"),
+            ("← → ↑ ↓", "choose"),
+            ("Enter", "keep and close"),
+            ("v", "eight others"),
+            ("Esc", "close"),
+        ]
+    }
+
+    fn wide(&self) -> bool {
+        true
+    }
+
+    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+        if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
+            return None;
+        }
+        let last = COUNT - 1;
+        match key.code {
+            KeyCode::Esc => return Answer::close(Deed::Nothing),
+            KeyCode::Left => self.at = self.at.saturating_sub(1),
+            KeyCode::Right => self.at = (self.at + 1).min(last),
+            KeyCode::Up => self.at = self.at.saturating_sub(2),
+            KeyCode::Down => self.at = (self.at + 2).min(last),
+            KeyCode::Char('v') => {
+                self.seed += 1;
+                self.draw_lots(bench);
+            }
+            KeyCode::Char(digit @ '1'..='8') => {
+                self.at = digit as usize - '1' as usize;
+                return self.keep(self.at, bench);
+            }
+            KeyCode::Enter => return self.keep(self.at, bench).map(|answer| Answer { open: false, ..answer }),
+            _ => return None,
+        }
+        Answer::stay()
+    }
+
+    fn draw(&mut self, bench: &Bench<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let (width, height) = (area.width / 2, (area.height / 4).max(3));
+        let hung: Vec<&Look> = self.looks.iter().collect();
+        self.gallery.advance(&hung, bench.show, bench.rig, snapshot, (width - 3, height - 2));
+        for index in 0..COUNT {
+            let (column, line) = ((index % 2) as u16, (index / 2) as u16);
+            let cell = Rect::new(area.x + column * width, area.y + line * height, width - 1, height);
+            if cell.bottom() > area.bottom() {
+                break;
+            }
+            let style = if index == self.at { theme.filled() } else { theme.text() };
+            Pen::new(Rect { height: 1, ..cell }, buffer).put(&format!(" {} ", index + 1), style);
+            let picture = Rect { x: cell.x + 1, y: cell.y + 1, width: cell.width - 1, height: height - 2 };
+            self.gallery.draw(index, picture, theme, buffer);
+        }
+    }
+}

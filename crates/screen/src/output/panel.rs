@@ -1,0 +1,157 @@
+//! What is open on the view: the form of a route, or the supplies. It has the keys first.
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::KeyEvent;
+use ratatui::layout::{Position, Rect};
+use splimo_core::action::Action;
+use splimo_core::edit::Edit;
+use splimo_core::show::{Protocol, Route, Show};
+
+use super::power::Power;
+use super::route_form;
+use crate::face::Seen;
+use crate::kit::form::{Form, Reply};
+use crate::kit::pen::Pen;
+use crate::kit::theme::Theme;
+use splimo_runtime::network::NetworkStatus;
+
+/// What is open.
+pub(super) enum Panel {
+    /// A route; without an index it is a new one.
+    Route { index: Option<usize>, before: Box<Route>, form: Form },
+    /// The supplies.
+    Supplies(Power),
+}
+
+/// What a key leads to.
+#[derive(Default)]
+pub(super) struct Answer {
+    pub(super) actions: Vec<Action>,
+    pub(super) open: bool,
+    pub(super) said: Option<String>,
+}
+
+impl Answer {
+    pub(super) fn stay(actions: Vec<Action>) -> Option<Self> {
+        Some(Self { actions, open: true, said: None })
+    }
+
+    pub(super) fn close(actions: Vec<Action>) -> Option<Self> {
+        Some(Self { actions, open: false, said: None })
+    }
+}
+
+impl Panel {
+    pub(super) fn route(index: Option<usize>, route: &Route, network: &NetworkStatus) -> Self {
+        Self::Route { index, before: Box::new(route.clone()), form: route_form::form_of(route, network) }
+    }
+
+    pub(super) fn supplies() -> Self {
+        Self::Supplies(Power::default())
+    }
+
+    pub(super) fn types(&self) -> bool {
+        match self {
+            Self::Route { .. } => true,
+            Self::Supplies(power) => power.types(),
+        }
+    }
+
+    pub(super) fn hints(&self) -> Vec<(&'static str, &'static str)> {
+        match self {
+            Self::Route { .. } => vec![
+                ("↑ ↓", "field"),
+                ("← →", "nudge; Shift coarse"),
+                ("type", "replaces"),
+                ("Enter", "keep"),
+                ("Esc", "restore"),
+            ],
+            Self::Supplies(power) => power.hints(),
+        }
+    }
+
+    pub(super) fn refused(&mut self, why: &str) {
+        match self {
+            Self::Route { form, .. } => form.error = Some(why.to_owned()),
+            Self::Supplies(power) => power.refused(why),
+        }
+    }
+
+    pub(super) fn click(&mut self, at: Position) {
+        if let Self::Route { form, .. } = self {
+            form.click(at);
+        }
+    }
+
+    pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<Answer> {
+        match self {
+            Self::Supplies(power) => power.key(key, show),
+            Self::Route { index, before, form } => {
+                let protocol = form.text("protocol");
+                match form.key(key) {
+                    Reply::Pass => None,
+                    Reply::Restore => Answer::close(vec![Action::DropTried]),
+                    Reply::Keep => keep(*index, before, form, show),
+                    Reply::Quiet => Answer::stay(Vec::new()),
+                    Reply::Changed => {
+                        let was = Protocol::ALL.into_iter().find(|p| p.name() == protocol);
+                        route_form::protocol_changed(form, was.unwrap_or(before.protocol));
+                        route_form::follow(form);
+                        Answer::stay(tried(*index, before, form))
+                    }
+                }
+            }
+        }
+    }
+
+    pub(super) fn paste(&mut self, text: &str, show: &Show) -> Vec<Action> {
+        match self {
+            Self::Supplies(power) => power.paste(text, show),
+            Self::Route { form, .. } => {
+                form.paste(text);
+                route_form::follow(form);
+            }
+        }
+        Vec::new()
+    }
+
+    pub(super) fn draw(&mut self, seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let title = match self {
+            Self::Route { index: None, .. } => "a new route",
+            Self::Route { .. } => "a route; brightness and white point are seen while you change them",
+            Self::Supplies(_) => "supplies: what the lights take, as an estimate",
+        };
+        Pen::new(Rect { height: 1, ..area }, buffer).put(title, theme.dim());
+        let inside = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
+        match self {
+            Self::Route { form, .. } => form.draw(theme, inside, buffer),
+            Self::Supplies(power) => power.draw(seen, theme, inside, buffer),
+        }
+    }
+}
+
+/// What is seen on the lights before it is kept. Addresses are not: half an address is somebody else's.
+fn tried(index: Option<usize>, before: &Route, form: &Form) -> Vec<Action> {
+    let (Some(index), "limit" | "white") = (index, form.current()) else { return Vec::new() };
+    match route_form::route_of(form, before) {
+        Ok(route) => {
+            let seen = Route { limit: route.limit, white: route.white, ..before.clone() };
+            vec![Action::TryEdit(Edit::PutRoute(index, seen))]
+        }
+        Err(_) => Vec::new(),
+    }
+}
+
+fn keep(index: Option<usize>, before: &Route, form: &mut Form, show: &Show) -> Option<Answer> {
+    let edit = route_form::route_of(form, before).map(|route| match index {
+        None => Edit::AddRoutes(vec![route]),
+        Some(index) => Edit::PutRoute(index, route),
+    });
+    match edit.and_then(|edit| edit.apply(show).map(|_| edit).map_err(|refused| refused.to_string())) {
+        Ok(edit) => Answer::close(vec![Action::Edit(edit)]),
+        Err(why) => {
+            form.error = Some(why);
+            Answer::stay(Vec::new())
+        }
+    }
+}

@@ -1,0 +1,155 @@
+//! The routes: what goes where, how fast, and whether it is well.
+
+use std::net::IpAddr;
+
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use splimo_core::show::{Protocol, Route, net_form};
+
+use crate::face::Seen;
+use crate::kit::list::List;
+use crate::kit::pen::Pen;
+use crate::kit::theme::Theme;
+use crate::kit::words::shortened;
+use splimo_link::advice::Advice;
+
+/// How a route is, in a word or two, and whether that is trouble.
+struct State {
+    words: String,
+    trouble: bool,
+    rate: f32,
+}
+
+pub(super) fn draw(
+    list: &mut List,
+    seen: &Seen<'_>,
+    advice: &Advice,
+    focus: bool,
+    theme: Theme,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    let wide = area.width >= 90;
+    let head = Rect { height: 1, ..area };
+    let heading = match wide {
+        true => "routes          uni      as                  to                  fps  state",
+        false => "routes       uni      to               fps  state",
+    };
+    let mut pen = Pen::new(head, buffer);
+    pen.put(if focus { "▪ " } else { "  " }, theme.bright());
+    pen.put(heading, if focus { theme.text() } else { theme.dim() });
+    let body = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
+    let routes = &seen.desk.show.routes;
+    if routes.is_empty() {
+        let words = "  Nothing leaves yet: a adds a route, or n on a node makes the routes to it.";
+        Pen::new(body, buffer).put(words, theme.text());
+    }
+    for index in list.lay_out(routes.len(), body) {
+        let route = &routes[index];
+        let state = state(index, route, seen, advice);
+        let chosen = index == list.chosen;
+        let style = match (chosen, route.enabled) {
+            (true, _) => theme.bright(),
+            (false, true) => theme.text(),
+            (false, false) => theme.dim(),
+        };
+        let mut pen = Pen::new(list.row(index), buffer);
+        pen.put(if chosen { "▸ " } else { "  " }, theme.bright());
+        pen.put(&line(route, wide), style);
+        let rate = if route.enabled { format!("{:>5.1}  ", state.rate) } else { "    -  ".to_owned() };
+        pen.put(&rate, style);
+        pen.put(&state.words, if state.trouble { theme.armed() } else { style });
+        if chosen && state.trouble && area.height > 2 {
+            // There is not always room behind the route: what is wrong with the chosen one stands below in full.
+            let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
+            Pen::new(foot, buffer).put(&format!("  {}: {}", route.name, state.words), theme.armed());
+        }
+    }
+}
+
+fn line(route: &Route, wide: bool) -> String {
+    let to = route.to.to_string();
+    let universes = route.universes.to_string();
+    if !wide {
+        return format!(
+            "{:<11}  {:<7}  {:<15} ",
+            shortened(&route.name, 11),
+            shortened(&universes, 7),
+            shortened(&to, 15)
+        );
+    }
+    let first = route.first;
+    let last = u32::from(first) + route.universes.count() - 1;
+    let name = match route.protocol {
+        Protocol::ArtNet if last == u32::from(first) => format!("Art-Net {}", net_form(first)),
+        Protocol::ArtNet => {
+            let last = u16::try_from(last).unwrap_or(u16::MAX);
+            let end = if first >> 4 == last >> 4 { (last & 15).to_string() } else { net_form(last) };
+            format!("Art-Net {}-{end}", net_form(first))
+        }
+        Protocol::Sacn if last == u32::from(first) => format!("sACN {first}"),
+        Protocol::Sacn => format!("sACN {first}-{last}"),
+        Protocol::Serial => format!("serial {}", route.baud),
+    };
+    format!(
+        "{:<14}  {:<7}  {:<18}  {:<16} ",
+        shortened(&route.name, 14),
+        shortened(&universes, 7),
+        shortened(&name, 18),
+        shortened(&to, 16)
+    )
+}
+
+fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State {
+    let streams: Vec<_> = seen.output.streams.iter().filter(|s| s.route == index).collect();
+    let fastest = streams.iter().map(|s| s.rate).fold(0.0, f32::max);
+    let say = |words: &str, trouble: bool, rate: f32| State { words: words.to_owned(), trouble, rate };
+    if !route.enabled {
+        return say("off", false, 0.0);
+    }
+    if let Some(trouble) = seen.troubles.iter().find(|t| t.subject == format!("route {}", route.name)) {
+        return State { words: trouble.message.clone(), trouble: true, rate: fastest };
+    }
+    if route.protocol == Protocol::Serial {
+        return port_state(index, seen);
+    }
+    if let Some((_, refused)) = seen.output.refused.iter().find(|(r, _)| *r == index) {
+        let why = refused.why.as_deref().unwrap_or("the system");
+        return State { words: format!("{} refused: {why}", refused.count), trouble: true, rate: fastest };
+    }
+    if let Some((_, universe, why)) = advice.untaken.iter().find(|(of, ..)| *of == index) {
+        return State { words: format!("universe {universe}: {why}"), trouble: true, rate: fastest };
+    }
+    if streams.is_empty() {
+        return say("no light is patched there", false, 0.0);
+    }
+    if streams.iter().all(|s| s.packets == 0) {
+        return say("starting", false, fastest);
+    }
+    let wanted = route.fastest().min(seen.show.settings.rate);
+    if route.unchanged == splimo_core::show::Unchanged::Repeat && fastest < wanted * 0.9 {
+        return say("slow", true, fastest);
+    }
+    // A node that answers is the best sign that it arrives.
+    let answered =
+        seen.network.directory.devices().iter().find(|d| streams.iter().any(|s| s.to.ip() == IpAddr::V4(d.address)));
+    match answered {
+        Some(device) if route.protocol == Protocol::ArtNet => {
+            let ago = (seen.network.now - device.last).max(0.0);
+            State { words: format!("well, answered {ago:.0} s ago"), trouble: false, rate: fastest }
+        }
+        _ => say("well", false, fastest),
+    }
+}
+
+fn port_state(index: usize, seen: &Seen<'_>) -> State {
+    let Some(port) = seen.ports.iter().find(|p| p.route == index) else {
+        return State { words: "no light is patched there".into(), trouble: false, rate: 0.0 };
+    };
+    match &port.controller {
+        None => State { words: "waits for the controller".into(), trouble: true, rate: 0.0 },
+        Some((name, room)) => {
+            State { words: format!("well: {name}, room for {room} channels"), trouble: false, rate: port.rate }
+        }
+    }
+}

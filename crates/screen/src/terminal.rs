@@ -1,0 +1,90 @@
+//! The terminal: taken over for the screen, and given back however the program ends.
+
+use std::fs::OpenOptions;
+use std::io::{self, IsTerminal, Stdout, Write};
+use std::os::fd::OwnedFd;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Mutex, PoisonError};
+
+use ratatui::Terminal;
+use ratatui::backend::CrosstermBackend;
+use ratatui::crossterm::cursor::Show;
+use ratatui::crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
+use ratatui::crossterm::execute;
+use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
+
+/// Whether the screen is ours at the moment.
+static TAKEN: AtomicBool = AtomicBool::new(false);
+
+/// Where standard error goes when the screen is given back.
+static MESSAGES: Mutex<Option<OwnedFd>> = Mutex::new(None);
+
+/// The terminal while it is ours. Dropping it gives it back.
+pub struct Taken {
+    /// What is drawn on.
+    pub terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
+}
+
+impl Taken {
+    /// Takes the terminal over.
+    ///
+    /// # Errors
+    /// Where there is none.
+    pub fn take() -> io::Result<Self> {
+        enable_raw_mode()?;
+        set_aside_messages();
+        TAKEN.store(true, Ordering::SeqCst);
+        // From here on dropping gives back what was taken.
+        let taken = Self {
+            terminal: Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?,
+        };
+        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste)?;
+        Ok(taken)
+    }
+}
+
+impl Drop for Taken {
+    fn drop(&mut self) {
+        give_back();
+    }
+}
+
+/// Has what libraries write to standard error go to the log, as long as the screen stands where it would appear.
+fn set_aside_messages() {
+    if !io::stderr().is_terminal() {
+        return;
+    }
+    let log =
+        OpenOptions::new().create(true).append(true).open(splimo_runtime::files::state_folder().join("splimo.log"));
+    if let (Ok(log), Ok(kept)) = (log, nix::unistd::dup(io::stderr()))
+        && nix::unistd::dup2_stderr(log).is_ok()
+    {
+        *MESSAGES.lock().unwrap_or_else(PoisonError::into_inner) = Some(kept);
+    }
+}
+
+/// Gives the terminal back, if it is ours; whether it was.
+pub fn give_back() -> bool {
+    if !TAKEN.swap(false, Ordering::SeqCst) {
+        return false;
+    }
+    // A terminal that is gone cannot be put right.
+    let _ = execute!(io::stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, Show);
+    let _ = disable_raw_mode();
+    let _ = io::stdout().flush();
+    if let Some(stderr) = MESSAGES.lock().unwrap_or_else(PoisonError::into_inner).take() {
+        let _ = nix::unistd::dup2_stderr(stderr);
+    }
+    true
+}
+
+/// Whether there is a terminal to draw on.
+///
+/// # Errors
+/// A message with the mend, where there is none.
+pub fn check() -> Result<(), String> {
+    if io::stdout().is_terminal() && io::stdin().is_terminal() {
+        return Ok(());
+    }
+    Err("the screen needs a terminal; without one use `splimo run SHOW` or `splimo demo --headless`".to_owned())
+}
