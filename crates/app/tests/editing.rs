@@ -6,7 +6,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use splimo_core::action::Action;
-use splimo_core::engine::Proof;
+use splimo_core::engine::LightTest;
 use splimo_core::show::{Show, file};
 use splimo_runtime::Runtime;
 use splimo_runtime::sound::SoundSource;
@@ -120,7 +120,7 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
     assert_eq!(outlook.snapshot.read().light.len(), 24);
 
     // The lights can be proved at once, and the check has looked at the new show.
-    runtime.act(&Action::Prove(Proof::Walk { fixtures: vec![2], at: 3, speed: 0.0 }));
+    runtime.act(&Action::Prove(LightTest::Walk { fixtures: vec![2], at: 3, speed: 0.0 }));
     receive(&socket, &mut seen, "the walking pixel", |s| {
         s[&3].slots[100..109] == [0; 9] && s[&3].slots[109..112] == [255; 3] && s[&3].slots[0] == 255
     });

@@ -9,15 +9,15 @@ use std::time::{Duration, Instant};
 
 use splimo_core::action::Action;
 use splimo_core::engine::ClockState;
-use splimo_core::leader::Leader;
+use splimo_core::sync::SyncSource;
 use splimo_core::show::Show;
-use splimo_core::tempo::Source;
+use splimo_core::tempo::ClockSource;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
-fn led_by(leader: Leader) -> (Runtime, Outlook) {
+fn led_by(leader: SyncSource) -> (Runtime, Outlook) {
     let mut show = Show::empty("Led");
     show.settings.leader = leader;
     Runtime::start(&Arc::new(show), SoundSource::Silence).expect("it starts")
@@ -46,7 +46,7 @@ fn again_and_again(rate: f64, stop: Arc<AtomicBool>, mut work: impl FnMut() + Se
 }
 
 /// Within what a busy machine makes of it.
-fn near(clock: &ClockState, source: Source, bpm: f32) -> bool {
+fn near(clock: &ClockState, source: ClockSource, bpm: f32) -> bool {
     clock.source == source && (clock.bpm / bpm - 1.0).abs() < 0.06
 }
 
@@ -55,7 +55,7 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
     let folder = tempfile::tempdir().expect("a folder");
     let pipe = folder.path().join("midi");
     nix::unistd::mkfifo(&pipe, nix::sys::stat::Mode::S_IRWXU).expect("a pipe");
-    let (runtime, mut outlook) = led_by(Leader::Midi);
+    let (runtime, mut outlook) = led_by(SyncSource::Midi);
     runtime.follow(|follower| follower.midi(pipe.clone())).expect("it follows");
     // Waits until somebody reads.
     let mut machine = OpenOptions::new().write(true).open(&pipe).expect("somebody reads");
@@ -63,25 +63,25 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
     let mut clocks = machine.try_clone().expect("the same pipe");
     machine.write_all(&[0xfa]).expect("written");
     again_and_again(60.0, stop.clone(), move || clocks.write_all(&[0xf8]).expect("written"));
-    wait("its tempo", &mut outlook, |clock| near(clock, Source::Midi, 150.0));
+    wait("its tempo", &mut outlook, |clock| near(clock, ClockSource::Midi, 150.0));
     // To beat 128, which begins a phrase.
     machine.write_all(&[0xf2, 0x00, 0x04, 0xfb]).expect("written");
     wait("its place", &mut outlook, |clock| (128.0..140.0).contains(&clock.beat));
     stop.store(true, Ordering::Relaxed);
     machine.write_all(&[0xfc]).expect("written");
     // Which tempo that is hangs on how evenly a busy machine sent the last pulses.
-    wait("the last tempo to be held", &mut outlook, |clock| clock.source == Source::Held && clock.bpm > 0.0);
+    wait("the last tempo to be held", &mut outlook, |clock| clock.source == ClockSource::Held && clock.bpm > 0.0);
     runtime.stop();
 }
 
 #[test]
 fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
-    let (runtime, mut outlook) = led_by(Leader::Osc);
+    let (runtime, mut outlook) = led_by(SyncSource::Osc);
     let (sender, own) = (UdpSocket::bind("127.0.0.1:0").expect("a socket"), SocketAddr::from(([127, 93, 1, 1], 9093)));
     runtime.follow(|follower| follower.osc(own)).expect("it follows");
     let send = |bytes: &[u8]| assert_eq!(sender.send_to(bytes, own).expect("sent"), bytes.len());
     send(b"/splimo/tempo\0\0\0,f\0\0\x43\x0c\0\0");
-    wait("a tempo", &mut outlook, |clock| near(clock, Source::Osc, 140.0));
+    wait("a tempo", &mut outlook, |clock| near(clock, ClockSource::Osc, 140.0));
     // Beats every 0.4 s, from the fourth bar on.
     let (stop, mut number) = (Arc::new(AtomicBool::new(false)), 12i32);
     let beats = sender.try_clone().expect("the same socket");
@@ -90,10 +90,10 @@ fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
         beats.send_to(&bytes, own).expect("sent");
         number += 1;
     });
-    wait("the beats", &mut outlook, |clock| near(clock, Source::Osc, 150.0) && clock.beat > 15.0);
+    wait("the beats", &mut outlook, |clock| near(clock, ClockSource::Osc, 150.0) && clock.beat > 15.0);
     stop.store(true, Ordering::Relaxed);
     send(b"/splimo/stop\0\0\0\0,\0\0\0");
-    wait("it to stand", &mut outlook, |clock| near(clock, Source::Held, 150.0));
+    wait("it to stand", &mut outlook, |clock| near(clock, ClockSource::Held, 150.0));
     send(b"no OSC at all");
     let start = Instant::now();
     while !runtime.troubles().list().iter().any(|t| t.subject == "osc" && t.message.contains("127.0.0.1")) {
@@ -101,6 +101,6 @@ fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
     }
     // A tap by hand takes over, whatever the setting.
     runtime.act(&Action::Tempo(100.0));
-    wait("the hand", &mut outlook, |clock| near(clock, Source::Set, 100.0));
+    wait("the hand", &mut outlook, |clock| near(clock, ClockSource::Set, 100.0));
     runtime.stop();
 }

@@ -9,9 +9,9 @@ use std::time::{Duration, Instant};
 use serde_json::Value;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
-use splimo_core::leader::Leader;
+use splimo_core::sync::SyncSource;
 use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
-use splimo_core::tempo::Source;
+use splimo_core::tempo::ClockSource;
 use splimo_runtime::network::Heard;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
@@ -176,14 +176,14 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
     // Who sends the time may lead the clock as well; a tempo goes with it that is the show's own.
     let mut led = runtime.editions().newest().show.as_ref().clone();
-    (led.settings.leader, led.settings.tempo) = (Leader::TimeCode, 90.0);
+    (led.settings.leader, led.settings.tempo) = (SyncSource::TimeCode, 90.0);
     runtime.go_over(Arc::new(led));
     let start = Instant::now();
     wait("time code to lead", || {
         let code = time_code::Repr::at(3600.0 + start.elapsed().as_secs_f64(), time_code::Kind::Smpte);
         ears.send_from(&own, &code.emit(), there).expect("sends");
         let clock = outlook.snapshot.read().clock;
-        clock.source == Source::TimeCode && (clock.beat - 3600.0 * f64::from(clock.bpm) / 60.0).abs() < 200.0
+        clock.source == ClockSource::TimeCode && (clock.beat - 3600.0 * f64::from(clock.bpm) / 60.0).abs() < 200.0
     });
     // And the other way.
     runtime.trigger(trigger::Repr::Show(9));
@@ -301,8 +301,8 @@ fn who_answers_is_listed() {
 
 #[test]
 fn a_node_misbehaves_as_it_is_told() {
-    let spec = |last: u8, mischief: &str| NodeSpec {
-        mischief: mischief.parse().expect("mischief"),
+    let spec = |last: u8, faults: &str| NodeSpec {
+        faults: faults.parse().expect("faults"),
         ..NodeSpec::at(Ipv4Addr::new(127, 91, 5, last))
     };
     let lossy = Node::start(spec(2, "drop 30%")).expect("a free address");

@@ -7,7 +7,7 @@ use std::str::FromStr;
 use serde::{Deserialize, Serialize};
 
 use crate::edit::Edit;
-use crate::engine::Proof;
+use crate::engine::LightTest;
 use crate::show::Boundary;
 
 /// Who carries an action out.
@@ -156,7 +156,7 @@ actions! {
     /// This beat is the first of a phrase; what waits for one lands
     PhraseHere = "phrase-here", Engine;
     /// Prove something on the lights: they flash, a pixel walks, or slots are held
-    Prove(proof: Proof) = "prove", Engine;
+    Prove(proof: LightTest) = "prove", Engine;
     /// The walking pixel goes on (1) or back (-1)
     WalkStep(by: i32) = "walk-step", Engine;
     /// Set a control (1 to 16) to a percentage: 3 50
@@ -503,7 +503,7 @@ macro_rules! as_json {
 }
 
 as_json!(Edit);
-as_json!(Proof);
+as_json!(LightTest);
 
 impl View {
     /// Every view, in the order of the tabs.
@@ -544,7 +544,7 @@ mod tests {
             Action::Master(62.5),
             Action::NudgeFade(-1),
             Action::ShowView(View::Output),
-            Action::Prove(Proof::Identify(vec![3, 4])),
+            Action::Prove(LightTest::Identify(vec![3, 4])),
             Action::Edit(Edit::Remove(vec![0, 7])),
             Action::Control(ControlSetting { control: 3, percent: 50.0 }),
             Action::CentrePhase(LayerPlace { look: "Undertow".into(), layer: Some(1) }),

@@ -15,7 +15,7 @@ pub mod engine;
 pub mod formula;
 pub mod histogram;
 pub mod layer;
-pub mod leader;
+pub mod sync;
 pub mod lettering;
 pub mod making;
 pub mod maths;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use splimo_core::action::Action;
 use splimo_core::check::{Severity, check};
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, Inputs, Part, Snapshot, road};
+use splimo_core::engine::{Engine, Inputs, ChannelPart, Snapshot, trace_slot};
 use splimo_core::show::{Function, Route, Show, Supply, file};
 
 fn show(more: &str) -> Show {
@@ -82,7 +82,7 @@ fn what_rests_and_what_is_held_is_the_same_on_every_output() {
     let show = show(&[route("Plain", ""), route("Half", "limit = 50.0")].concat());
     let mut engine = engine(show.clone(), 0);
     let held = splimo_core::engine::HeldSlot { universe: 2, channel: 200, value: 77 };
-    engine.act(&Action::Prove(splimo_core::engine::Proof::Hold(vec![held])), 0.1);
+    engine.act(&Action::Prove(splimo_core::engine::LightTest::Hold(vec![held])), 0.1);
     engine.tick(0.1, &Inputs::default());
     for route in 0..2 {
         let block = engine.rig().block_of(2, show.routes[route].gain()).expect("it is routed");
@@ -143,11 +143,11 @@ fn the_road_of_a_slot_ends_at_its_value() {
     let at = |universe: u32, slot: u16| {
         let block = rig.block_of(universe, [0.5; 3]).expect("it is routed");
         let value = snapshot.slots[block * 512 + usize::from(slot)];
-        (road(&show, rig, &snapshot.light, snapshot.master, block, slot), value)
+        (trace_slot(&show, rig, &snapshot.light, snapshot.master, block, slot), value)
     };
     let (red, value) = at(1, 6);
     let red = red.expect("it belongs to the bar");
-    assert_eq!((red.fixture, red.cell, red.does, red.part), (0, Some(2), Function::Red, Part::Whole));
+    assert_eq!((red.fixture, red.cell, red.does, red.part), (0, Some(2), Function::Red, ChannelPart::Whole));
     let lit = red.lit.expect("it carries light");
     assert!((lit.light - 1.0).abs() < 1e-3 && (lit.output - 0.5).abs() < 1e-6);
     assert_eq!(lit.exact.round() as u8, value);

@@ -4,7 +4,7 @@ use std::alloc::System;
 use std::sync::Arc;
 
 use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Prepared, Proof, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Prepared, LightTest, Snapshot};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Param, Show, file};
@@ -72,12 +72,12 @@ fn a_tick_allocates_nothing_once_warm() {
     engine.tick(f64::from(warm_up - 3) / 44.0, &inputs(warm_up - 3));
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "the first tick of an edited text: {change:?}");
-    engine.act(&Action::Prove(Proof::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
+    engine.act(&Action::Prove(LightTest::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
     for tick in warm_up - 3..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
         engine.publish(&mut snapshot);
     }
-    let mut standing = None;
+    let mut state = None;
     let region = Region::new(COUNTED);
     for tick in warm_up..warm_up + 40 * actions.len() as u32 {
         let time = f64::from(tick) / 44.0;
@@ -86,11 +86,11 @@ fn a_tick_allocates_nothing_once_warm() {
         }
         engine.tick(time, &inputs(tick));
         engine.publish(&mut snapshot);
-        standing = Some(engine.standing());
+        state = Some(engine.state());
     }
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
     assert!(snapshot.walked.is_some_and(|w| w.of == 48 + 320));
     assert!(snapshot.stage.len() < 10 && snapshot.frame > 500);
-    assert_eq!(standing.and_then(|standing| standing.look), snapshot.stage.first().map(|entry| entry.look));
+    assert_eq!(state.and_then(|state| state.look), snapshot.stage.first().map(|entry| entry.look));
 }

@@ -2,7 +2,7 @@
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use splimo_hear::beat::BeatTracker;
-use splimo_hear::network::Told;
+use splimo_hear::network::Activations;
 use splimo_hear::{HOP, Listener};
 
 fn hop(c: &mut Criterion) {
@@ -14,7 +14,7 @@ fn hop(c: &mut Criterion) {
     c.bench_function("hop, beat alone", |b| {
         b.iter(|| {
             hops += 1;
-            tracker.hop(&Told { beat: if hops.is_multiple_of(45) { 1.0 } else { 0.05 }, music: 1.0, ..Told::default() })
+            tracker.hop(&Activations { beat: if hops.is_multiple_of(45) { 1.0 } else { 0.05 }, music: 1.0, ..Activations::default() })
         });
     });
 }

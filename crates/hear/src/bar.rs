@@ -5,10 +5,10 @@
 
 use splimo_core::music::PITCHES;
 
-use crate::bar_sight::{BarSight, SEEN, Seen};
-use crate::network::Told;
+use crate::bar_features::{BarFeatures, SEEN, BeatFeatures};
+use crate::network::Activations;
 use crate::recurrent::likely;
-use crate::sight::BANDS_SHOWN;
+use crate::features::BANDS_SHOWN;
 
 /// Beats that a bar may have.
 const METERS: [usize; 3] = [4, 3, 2];
@@ -118,7 +118,7 @@ pub struct BarKnown {
 #[derive(Debug, Clone)]
 pub struct BarTracker {
     weights: BarWeights,
-    sight: BarSight,
+    features: BarFeatures,
     clues: Clues,
     belief: [f32; PLACES],
     /// The beat that was seen last.
@@ -130,7 +130,7 @@ impl Default for BarTracker {
     fn default() -> Self {
         Self {
             weights: BarWeights::default(),
-            sight: BarSight::default(),
+            features: BarFeatures::default(),
             clues: Clues::default(),
             belief: first(),
             last: 0,
@@ -150,10 +150,10 @@ fn first() -> [f32; PLACES] {
 }
 
 impl BarTracker {
-    /// Takes what was told last, the notes, the bands as [`crate::sight`] has them and the position of the [`crate::beat`] in
+    /// Takes what was told last, the notes, the bands as [`crate::features`] has them and the position of the [`crate::beat`] in
     /// beats, each hop. Allocates nothing.
-    pub fn hop(&mut self, told: &Told, notes: &[f32; PITCHES], bands: &[f32; BANDS_SHOWN], position: f64) -> BarKnown {
-        if let Some(Seen { beat, numbers, .. }) = self.sight.hop(told, notes, bands, position) {
+    pub fn hop(&mut self, told: &Activations, notes: &[f32; PITCHES], bands: &[f32; BANDS_SHOWN], position: f64) -> BarKnown {
+        if let Some(BeatFeatures { beat, numbers, .. }) = self.features.hop(told, notes, bands, position) {
             // Beats that were passed over in a jump have their places too; after twelve all bars are where they were.
             for _ in 0..(beat - self.last).rem_euclid(12) {
                 self.move_on();
@@ -222,7 +222,7 @@ mod tests {
             bands[3] = if struck && place == 0 { 2.0 } else { 0.3 };
             let low = if struck && place == 0 { 0.9 } else { 0.02 };
             let mid = if struck && place > 0 && (beats == 3 || place % 2 == 1) { 0.9 } else { 0.02 };
-            known = tracker.hop(&Told { downbeat, low, mid, ..Told::default() }, &notes, &bands, position);
+            known = tracker.hop(&Activations { downbeat, low, mid, ..Activations::default() }, &notes, &bands, position);
         }
         (known, position)
     }
@@ -242,7 +242,7 @@ mod tests {
         let mut tracker = BarTracker::default();
         let mut known = tracker.known;
         for hop in 0..2000 {
-            let told = Told { downbeat: 0.1, ..Told::default() };
+            let told = Activations { downbeat: 0.1, ..Activations::default() };
             known = tracker.hop(&told, &[0.0; PITCHES], &[0.1; BANDS_SHOWN], f64::from(hop) * 2.0 / 94.0);
         }
         // The clock takes bars over from 0.55 on.

@@ -9,7 +9,7 @@
 
 use crate::HOPS_PER_SECOND;
 use crate::breakdown::Breakdown;
-use crate::network::Told;
+use crate::network::Activations;
 use crate::phase_loop::{Estimate, PhaseLoop};
 use crate::steady::Steadiness;
 
@@ -150,7 +150,7 @@ impl Default for BeatTracker {
 
 impl BeatTracker {
     /// Takes what was told last, each hop. Allocates nothing.
-    pub fn hop(&mut self, told: &Told) -> Beat {
+    pub fn hop(&mut self, told: &Activations) -> Beat {
         self.hops += 1;
         self.move_on();
         let sure = self.confidence > HELD_FROM && self.steady.seconds() >= HELD_AFTER;
@@ -316,7 +316,7 @@ mod tests {
             // Less sure in the views beside the one in which it is told.
             let beside = since < 4.0 || since > 60.0 / bpm * HOPS_PER_SECOND - 2.0;
             let beat_told = if since < 2.0 { 0.9 } else { f32::from(u8::from(beside)) * 0.4 + 0.01 };
-            let told = Told { beat: beat_told, low: 0.8, music: 1.0, ..Told::default() };
+            let told = Activations { beat: beat_told, low: 0.8, music: 1.0, ..Activations::default() };
             let before = beat.position;
             beat = tracker.hop(&told);
             assert!(beat.position.floor() >= before.floor(), "no beat comes again");
@@ -347,7 +347,7 @@ mod tests {
                 let view_began = f64::from(hop / 2 * 2) / HOPS_PER_SECOND * bpm / 60.0;
                 let view = 2.0 / HOPS_PER_SECOND * bpm / 60.0;
                 let told = f32::from(u8::from((view_began + view).floor() > view_began.floor()));
-                let beat = tracker.hop(&Told { beat: told * 0.9, low: 0.8, music: 1.0, ..Told::default() });
+                let beat = tracker.hop(&Activations { beat: told * 0.9, low: 0.8, music: 1.0, ..Activations::default() });
                 if hop > hops(15.0) {
                     let off = beat.position - truth;
                     offs.push((off - off.round()) * 60_000.0 / bpm);
@@ -374,7 +374,7 @@ mod tests {
             for hop in 0..3000u32 {
                 let since = (f64::from(hop) / HOPS_PER_SECOND * bpm / 60.0).fract() * 60.0 / bpm * HOPS_PER_SECOND;
                 let told = if since < 2.0 { 0.5 } else { 0.03 };
-                beat = tracker.hop(&Told { beat: told, low: 0.8, music: 1.0, ..Told::default() });
+                beat = tracker.hop(&Activations { beat: told, low: 0.8, music: 1.0, ..Activations::default() });
             }
             assert!((f64::from(beat.bpm) / bpm - 1.0).abs() < 0.01, "{bpm}: {}", beat.bpm);
         }
@@ -387,7 +387,7 @@ mod tests {
             let mut beat = Beat::default();
             for hop in 0..(seconds * HOPS_PER_SECOND) as u32 {
                 let told = if hop % 47 < 2 { 0.7 } else { 0.02 };
-                beat = tracker.hop(&Told { beat: told, low: 0.8, music, ..Told::default() });
+                beat = tracker.hop(&Activations { beat: told, low: 0.8, music, ..Activations::default() });
             }
             let sure = beat.confidence > crate::strike::SURE;
             assert_eq!(sure, trusted, "{music} for {seconds} s: {}", beat.confidence);
@@ -404,7 +404,7 @@ mod tests {
                 let inside = (f64::from(hop) / HOPS_PER_SECOND) % (music + hardly);
                 let apart = if trusted { 47 } else { [43, 61, 37][hop as usize / 560 % 3] };
                 let beat = if hop % apart < 2 { 0.7 } else { 0.02 };
-                let told = Told { beat, low: 0.8, music: if inside < music { 0.99 } else { 0.1 }, ..Told::default() };
+                let told = Activations { beat, low: 0.8, music: if inside < music { 0.99 } else { 0.1 }, ..Activations::default() };
                 trusting += u32::from(tracker.hop(&told).confidence > crate::strike::SURE && hop > 1000);
             }
             assert_eq!(trusting, if trusted { 1999 } else { 0 }, "{music} s of {hardly} s");
@@ -422,10 +422,10 @@ mod tests {
                 truth = time * 2.0;
                 let place = |at: f64| (truth + at).fract() / 2.0 * HOPS_PER_SECOND < 2.0;
                 let told = match (time < drums, place(0.0), place(0.5)) {
-                    (true, true, _) => Told { beat: 0.9, low: 0.9, music: 1.0, ..Told::default() },
-                    (false, true, _) => Told { beat: 0.3, low: 0.05, music: 1.0, ..Told::default() },
-                    (false, _, true) => Told { beat: 0.4, low: 0.05, music: 1.0, ..Told::default() },
-                    _ => Told { beat: 0.02, low: 0.02, music: 1.0, ..Told::default() },
+                    (true, true, _) => Activations { beat: 0.9, low: 0.9, music: 1.0, ..Activations::default() },
+                    (false, true, _) => Activations { beat: 0.3, low: 0.05, music: 1.0, ..Activations::default() },
+                    (false, _, true) => Activations { beat: 0.4, low: 0.05, music: 1.0, ..Activations::default() },
+                    _ => Activations { beat: 0.02, low: 0.02, music: 1.0, ..Activations::default() },
                 };
                 beat = tracker.hop(&told);
             }
@@ -440,7 +440,7 @@ mod tests {
         let mut tracker = BeatTracker::default();
         followed(120.0, 40.0, &mut tracker);
         // Silence, and somebody who talks.
-        for told in [Told::default(), Told { beat: 0.05, mid: 0.1, music: 0.05, ..Told::default() }] {
+        for told in [Activations::default(), Activations { beat: 0.05, mid: 0.1, music: 0.05, ..Activations::default() }] {
             let mut tracker = tracker.clone();
             let confidence = (0..(15.0 * HOPS_PER_SECOND) as u32).map(|_| tracker.hop(&told).confidence).last();
             assert!(confidence.is_some_and(|confidence| confidence < crate::strike::SURE), "{confidence:?}");
@@ -452,7 +452,7 @@ mod tests {
         let mut tracker = BeatTracker::default();
         let mut beat = Beat::default();
         for _ in 0..1000 {
-            beat = tracker.hop(&Told { beat: 0.02, ..Told::default() });
+            beat = tracker.hop(&Activations { beat: 0.02, ..Activations::default() });
         }
         assert_eq!((beat.bpm, beat.confidence < 0.1), (0.0, true));
     }

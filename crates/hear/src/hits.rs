@@ -1,8 +1,8 @@
 //! When something was struck, and whether it was low, in the middle or high: the peaks of what the network tells (peak picking
 //! after S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
-use crate::network::Told;
-use crate::sight::HOPS_A_VIEW;
+use crate::network::Activations;
+use crate::features::HOPS_A_VIEW;
 use crate::{HOPS_PER_SECOND, TOLD_LATE};
 
 /// How sure the network has to be.
@@ -33,7 +33,7 @@ pub struct HitMeter {
 
 impl HitMeter {
     /// Takes what was told of a view. A hit is known one view after it was told.
-    pub fn view(&mut self, told: &Told) -> Struck {
+    pub fn view(&mut self, told: &Activations) -> Struck {
         let mut found = [None; 4];
         for (kind, now) in [told.low, told.mid, told.high, told.any].into_iter().enumerate() {
             let [before, candidate] = self.past[kind];
@@ -57,7 +57,7 @@ mod tests {
     #[test]
     fn a_peak_is_one_hit_and_a_plateau_is_none() {
         let mut meter = HitMeter::default();
-        let told = |low: f32| Told { low, ..Told::default() };
+        let told = |low: f32| Activations { low, ..Activations::default() };
         let heard: Vec<bool> =
             [0.1, 0.5, 0.9, 0.6, 0.1, 0.2, 0.1].map(|low| meter.view(&told(low)).kinds[0].is_some()).into();
         assert_eq!(heard, [false, false, false, true, false, false, false]);
@@ -70,7 +70,7 @@ mod tests {
         let mut heard = [0; 3];
         for view in 0..60 {
             let peak = |every: usize| if view % every == 0 { 0.9 } else { 0.05 };
-            let told = Told { low: peak(20), mid: peak(10), high: peak(5), ..Told::default() };
+            let told = Activations { low: peak(20), mid: peak(10), high: peak(5), ..Activations::default() };
             let kinds = meter.view(&told).kinds;
             heard.iter_mut().zip(kinds).for_each(|(heard, kind)| *heard += usize::from(kind.is_some()));
         }

@@ -4,14 +4,14 @@
 //! - [`spectrum`] makes magnitudes out of samples; [`bands`] and [`gain`] make levels out of these, [`loudness`] how loud it is
 //!   perceived, [`chroma`] the notes (of a [`quarter`] of the samples), [`key`] key and chords, [`pitch`] the pitch, [`form`] the
 //!   wave to draw.
-//! - [`sight`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
+//! - [`features`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
 //!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form, [`section`] of
-//!   what [`section_sight`] sees. [`recurrent`] is what the networks are made of.
+//!   what [`section_features`] sees. [`recurrent`] is what the networks are made of.
 
 mod band_meter;
 pub mod bands;
 pub mod bar;
-pub mod bar_sight;
+pub mod bar_features;
 pub mod beat;
 mod breakdown;
 pub mod chroma;
@@ -29,8 +29,8 @@ pub mod pitch;
 pub mod quarter;
 pub mod recurrent;
 pub mod section;
-pub mod section_sight;
-pub mod sight;
+pub mod section_features;
+pub mod features;
 pub mod spectrum;
 mod steady;
 pub mod strike;
@@ -49,7 +49,7 @@ pub const HOPS_PER_SECOND: f64 = SAMPLE_RATE as f64 / HOP as f64;
 pub const TOLD_LATE: f64 = 0.032;
 /// How much later than [`TOLD_LATE`] beats are told: one view more to make sure. The clock knows beats beforehand, so that this
 /// costs nothing but where the tempo changes. In seconds.
-pub const SURE_LATE: f64 = (sight::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
+pub const SURE_LATE: f64 = (features::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
 /// How much later than the sound the beat of the [`beat`] tracker is, in seconds: about [`TOLD_LATE`] and [`SURE_LATE`].
 /// Measured on clicks, at a node: the first packet of a flash then leaves with its click, or a millisecond before.
 pub const BEAT_LATE: f64 = 0.0275 + SURE_LATE;

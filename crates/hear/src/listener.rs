@@ -11,13 +11,13 @@ use crate::gain::Gain;
 use crate::hits::HitMeter;
 use crate::key::KeyMeter;
 use crate::loudness::LoudnessMeter;
-use crate::network::{Network, Told};
+use crate::network::{Network, Activations};
 use crate::onset::{self, OnsetMeter};
 use crate::phrase::PhraseMeter;
 use crate::pitch::PitchMeter;
 use crate::section::SectionMeter;
-use crate::section_sight::Cue;
-use crate::sight::Sight;
+use crate::section_features::HopLevels;
+use crate::features::Features;
 use crate::spectrum::Spectrum;
 use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 
@@ -70,9 +70,9 @@ pub struct Listener {
     pitch: PitchMeter,
     note: Note,
     key: KeyMeter,
-    sight: Sight,
+    features: Features,
     network: Network,
-    told: Told,
+    told: Activations,
     hits: HitMeter,
     onsets: OnsetMeter,
     /// Whether something has set in since the last hop.
@@ -80,7 +80,7 @@ pub struct Listener {
     beat: BeatTracker,
     bar: BarTracker,
     phrase: PhraseMeter,
-    cue: Cue,
+    cue: HopLevels,
     section: SectionMeter,
     level_gain: Gain,
     mark: Mark,
@@ -116,16 +116,16 @@ impl Listener {
             pitch: PitchMeter::default(),
             note: Note::default(),
             key: KeyMeter::default(),
-            sight: Sight::default(),
+            features: Features::default(),
             network,
-            told: Told::default(),
+            told: Activations::default(),
             hits: HitMeter::default(),
             onsets: OnsetMeter::default(),
             has_set_in: false,
             beat: BeatTracker::default(),
             bar: BarTracker::default(),
             phrase: PhraseMeter::new(COLOURS),
-            cue: Cue::default(),
+            cue: HopLevels::default(),
             section: SectionMeter::default(),
             level_gain: Gain::new(20.0 * HOPS_PER_SECOND),
             mark: Mark::default(),
@@ -173,7 +173,7 @@ impl Listener {
 
     /// What parts are told by, of the last hop.
     #[must_use]
-    pub fn cue(&self) -> &Cue {
+    pub fn cue(&self) -> &HopLevels {
         &self.cue
     }
 
@@ -200,9 +200,9 @@ impl Listener {
         (hearing.key, hearing.key_confidence) = (key, sure.clamp(0.0, 1.0));
         hearing.chords += u64::from(changed);
         hearing.bands = self.meter.hop(magnitudes, self.ears.swing);
-        self.cue = Cue::of(magnitudes, rms);
+        self.cue = HopLevels::of(magnitudes, rms);
         hearing.centroid = self.cue.centroid;
-        if let Some(view) = self.sight.hop(magnitudes) {
+        if let Some(view) = self.features.hop(magnitudes) {
             self.told = self.network.see(view);
             self.struck();
         }
@@ -243,7 +243,7 @@ impl Listener {
         hearing.confidence = beat.confidence.clamp(0.0, 1.0);
         // The beat was where the sound was, not where it was told of.
         hearing.beat = beat.position + BEAT_LATE * f64::from(beat.bpm) / 60.0;
-        let bar = self.bar.hop(&self.told, &hearing.chroma, self.sight.loud(), beat.position);
+        let bar = self.bar.hop(&self.told, &hearing.chroma, self.features.loud(), beat.position);
         hearing.bar_beats = bar.beats;
         hearing.bar_start = bar.start;
         hearing.bar_confidence = (bar.confidence * hearing.confidence).clamp(0.0, 1.0);

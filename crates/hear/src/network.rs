@@ -15,7 +15,7 @@
 //! syllables for beats.
 
 use crate::recurrent::{Layer, dense, logistic};
-use crate::sight::VIEW;
+use crate::features::VIEW;
 
 /// Numbers that the network gives.
 pub const TOLD: usize = 7;
@@ -76,7 +76,7 @@ impl Shape {
 
 /// What the network tells of a view, each 0..1.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Told {
+pub struct Activations {
     /// There is a beat.
     pub beat: f32,
     /// There is the first beat of a bar.
@@ -93,7 +93,7 @@ pub struct Told {
     pub any: f32,
 }
 
-impl Told {
+impl Activations {
     /// What several have told, each with how much it counts. Of beats the mean of the roots counts, so that one that is sure
     /// alone weighs less.
     fn mean(told: impl Iterator<Item = (f32, [f32; TOLD])>) -> Self {
@@ -176,10 +176,10 @@ impl Network {
     }
 
     /// What they tell of the next view. Allocates nothing.
-    pub fn see(&mut self, view: &[f32; VIEW]) -> Told {
-        let told = Told::mean(self.members.iter_mut().map(|member| (member.counts, member.see(view))));
+    pub fn see(&mut self, view: &[f32; VIEW]) -> Activations {
+        let told = Activations::mean(self.members.iter_mut().map(|member| (member.counts, member.see(view))));
         match &mut self.judge {
-            Some(judge) => Told { music: told.music * judge.see(view)[MUSIC], ..told },
+            Some(judge) => Activations { music: told.music * judge.see(view)[MUSIC], ..told },
             None => told,
         }
     }
@@ -245,8 +245,8 @@ mod tests {
     #[test]
     fn one_that_counts_twice_is_as_good_as_two() {
         let [one, other] = [[0.1, 0.9, 0.2, 0.3, 0.4, 0.5, 0.6], [0.7, 0.2, 0.8, 0.1, 0.9, 0.0, 0.3]];
-        let twice = Told::mean([(1.0, one), (2.0, other)].into_iter());
-        let three = Told::mean([(1.0, one), (1.0, other), (1.0, other)].into_iter());
+        let twice = Activations::mean([(1.0, one), (2.0, other)].into_iter());
+        let three = Activations::mean([(1.0, one), (1.0, other), (1.0, other)].into_iter());
         assert!((twice.beat - three.beat).abs() < 1e-6 && (twice.any - three.any).abs() < 1e-6, "{twice:?} {three:?}");
         assert!((twice.music - 0.6).abs() < 1e-6, "{twice:?}");
     }
@@ -261,7 +261,7 @@ mod tests {
             let view = [0.1; VIEW];
             let [plain, judged] = [&mut plain, &mut judged].map(|network| network.see(&view));
             assert!(judged.music <= plain.music, "{judged:?} {plain:?}");
-            assert_eq!(Told { music: plain.music, ..judged }, plain);
+            assert_eq!(Activations { music: plain.music, ..judged }, plain);
         }
     }
 

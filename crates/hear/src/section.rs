@@ -1,11 +1,11 @@
 //! Which part of a piece is going on, causally: a small recurrent network tells it from what is seen twice a second
-//! ([`crate::section_sight`]). Its weights were found by `splimo-corpus` on tracks that are made by code.
+//! ([`crate::section_features`]). Its weights were found by `splimo-corpus` on tracks that are made by code.
 
 use splimo_core::music::Section;
 
 use crate::HOPS_PER_SECOND;
 use crate::recurrent::{Layer, dense, likely};
-use crate::section_sight::{Cue, LOOK, SEEN, SectionSight};
+use crate::section_features::{HopLevels, LOOK, SEEN, SectionFeatures};
 
 /// Units of the network.
 pub const UNITS: usize = 24;
@@ -76,7 +76,7 @@ impl Default for SectionNetwork {
 #[derive(Debug, Clone)]
 pub struct SectionMeter {
     network: SectionNetwork,
-    sight: SectionSight,
+    features: SectionFeatures,
     time: f64,
     silent: f64,
     /// For how long each part has been likely, in seconds.
@@ -96,7 +96,7 @@ impl SectionMeter {
     pub fn with(network: SectionNetwork) -> Self {
         Self {
             network,
-            sight: SectionSight::default(),
+            features: SectionFeatures::default(),
             time: 0.0,
             silent: 0.0,
             held: [0.0; PARTS],
@@ -105,13 +105,13 @@ impl SectionMeter {
     }
 
     /// Takes a hop. Allocates nothing.
-    pub fn hop(&mut self, cue: &Cue) -> Part {
+    pub fn hop(&mut self, cue: &HopLevels) -> Part {
         let step = 1.0 / HOPS_PER_SECOND;
         self.time += step;
         self.silent = if cue.level() < SILENT { self.silent + step } else { 0.0 };
         if self.silent > OVER {
             self.begin_anew();
-        } else if let Some(seen) = self.sight.hop(cue) {
+        } else if let Some(seen) = self.features.hop(cue) {
             let told = self.network.see(&seen);
             // A pause tells nothing: the music may be over, or hold its breath.
             if self.silent < f64::from(LOOK) {
@@ -123,7 +123,7 @@ impl SectionMeter {
 
     /// The next piece begins.
     fn begin_anew(&mut self) {
-        self.sight = SectionSight::default();
+        self.features = SectionFeatures::default();
         self.network.layer.forget();
         self.held = [0.0; PARTS];
         self.part = Part { section: Section::Intro, start: self.time, delay: 0.0 };
@@ -169,7 +169,7 @@ mod tests {
         let mut told: Vec<Part> = Vec::new();
         for &(seconds, low, all) in of {
             for _ in 0..(seconds * HOPS_PER_SECOND) as u32 {
-                let part = meter.hop(&Cue { powers: [low, all, all, all, all], centroid: 2000.0, ..Cue::default() });
+                let part = meter.hop(&HopLevels { powers: [low, all, all, all, all], centroid: 2000.0, ..HopLevels::default() });
                 if told.last().is_none_or(|last| last.section != part.section) {
                     told.push(part);
                 }

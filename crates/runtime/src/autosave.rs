@@ -16,7 +16,7 @@ const PAUSE: Duration = Duration::from_millis(700);
 
 /// Keeps what is not saved.
 #[derive(Debug)]
-pub struct Keeper {
+pub struct Autosave {
     path: PathBuf,
     shows: Option<Sender<Option<Arc<Show>>>>,
     thread: Option<JoinHandle<()>>,
@@ -26,7 +26,7 @@ pub struct Keeper {
 /// Why the last writing failed, if it did.
 type Failure = Arc<Mutex<Option<String>>>;
 
-impl Keeper {
+impl Autosave {
     /// Starts to keep work at `path`. Without a thread for it, nothing is kept, and the log says so.
     #[must_use]
     pub fn start(path: PathBuf) -> Self {
@@ -76,7 +76,7 @@ impl Keeper {
     }
 }
 
-impl Drop for Keeper {
+impl Drop for Autosave {
     fn drop(&mut self) {
         self.shows = None;
         if let Some(thread) = self.thread.take() {
@@ -132,14 +132,14 @@ mod tests {
         let folder = tempfile::tempdir().expect("a folder");
         let file = folder.path().join("file");
         fs::write(&file, "no folder").expect("writes");
-        let keeper = Keeper::start(file.join("night.splimo.autosave"));
-        assert_eq!(keeper.failure(), None);
-        keeper.keep(Some(Arc::new(Show::empty("Night"))));
+        let autosave = Autosave::start(file.join("night.splimo.autosave"));
+        assert_eq!(autosave.failure(), None);
+        autosave.keep(Some(Arc::new(Show::empty("Night"))));
         let start = std::time::Instant::now();
-        while keeper.failure().is_none() {
+        while autosave.failure().is_none() {
             assert!(start.elapsed() < Duration::from_secs(60), "nobody tells");
             std::thread::sleep(Duration::from_millis(20));
         }
-        assert!(keeper.failure().is_some_and(|why| why.contains("cannot save")), "{:?}", keeper.failure());
+        assert!(autosave.failure().is_some_and(|why| why.contains("cannot save")), "{:?}", autosave.failure());
     }
 }

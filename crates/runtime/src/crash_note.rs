@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use splimo_core::action::Action;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
-use splimo_core::tempo::Source;
+use splimo_core::tempo::ClockSource;
 
 use crate::clock::Instant;
 use crate::files;
@@ -36,7 +36,7 @@ impl Running {
     #[must_use]
     pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
         let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
-        let by_hand = matches!(snapshot.clock.source, Source::Set | Source::Tapped | Source::Held);
+        let by_hand = matches!(snapshot.clock.source, ClockSource::Set | ClockSource::Tapped | ClockSource::Held);
         Self {
             look: top.map(|look| look.name.clone()),
             master: (snapshot.master * 100.0).round(),
@@ -76,7 +76,7 @@ struct Noted {
 }
 
 /// Notes what runs in a file of the state folder, on a thread of its own.
-pub struct Note {
+pub struct CrashNote {
     path: PathBuf,
     found: Option<Running>,
     last: Option<Running>,
@@ -85,7 +85,7 @@ pub struct Note {
     thread: Option<JoinHandle<()>>,
 }
 
-impl Note {
+impl CrashNote {
     /// The note of a document, with what it says from before, unless the one that wrote it still runs.
     ///
     /// # Errors
@@ -217,13 +217,13 @@ mod tests {
         let path = folder.path().join("night.running");
         let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
         for _ in 0..20 {
-            let mut note = Note::at(path.clone()).expect("a thread");
+            let mut note = CrashNote::at(path.clone()).expect("a thread");
             note.keep(running.clone());
             note.left();
             assert!(!path.exists());
         }
         // Where nobody left, it is there the next time, for another process.
-        let mut note = Note::at(path.clone()).expect("a thread");
+        let mut note = CrashNote::at(path.clone()).expect("a thread");
         note.keep(running.clone());
         while !path.exists() {
             std::thread::sleep(std::time::Duration::from_millis(5));
@@ -231,7 +231,7 @@ mod tests {
         let text = fs::read_to_string(&path).expect("it is there");
         let other = text.replace(&std::process::id().to_string(), "4194305");
         fs::write(&path, other).expect("writes");
-        assert_eq!(Note::at(path).expect("a thread").found(), Some(&running));
+        assert_eq!(CrashNote::at(path).expect("a thread").found(), Some(&running));
     }
 
     #[test]
@@ -244,7 +244,7 @@ mod tests {
                 std::thread::sleep(std::time::Duration::from_millis(5));
             }
         };
-        let mut note = Note::at(path.clone()).expect("a thread");
+        let mut note = CrashNote::at(path.clone()).expect("a thread");
         note.keep(running.clone());
         written(&path);
         let other = folder.path().join("new.running");

@@ -9,7 +9,7 @@ use splimo_core::music::BANDS_RANGE;
 use splimo_core::patch::csv;
 use splimo_core::show::{Boundary, Show};
 
-use crate::autosave::Keeper;
+use crate::autosave::Autosave;
 use crate::files;
 
 /// Steps that can be undone, and how many fixtures all of them together may hold: they are what takes memory.
@@ -28,7 +28,7 @@ pub struct Document {
     path: Option<PathBuf>,
     past: Vec<Arc<Show>>,
     future: Vec<Arc<Show>>,
-    keeper: Option<Keeper>,
+    autosave: Option<Autosave>,
     found: Option<Show>,
 }
 
@@ -53,15 +53,15 @@ impl Document {
     pub fn new(show: Show, path: Option<PathBuf>) -> Self {
         let show = Arc::new(show);
         let (past, future) = (Vec::new(), Vec::new());
-        Self { saved: show.clone(), show, tried: None, path, past, future, keeper: None, found: None }
+        Self { saved: show.clone(), show, tried: None, path, past, future, autosave: None, found: None }
     }
 
     /// The same document with what is not saved kept beside its file. What is found there from before is offered.
     #[must_use]
     pub fn with_autosave(mut self) -> Self {
-        let keeper = Keeper::start(files::autosave_of(self.path.as_deref(), &self.show.name));
-        self.found = keeper.found().filter(|found| *found != *self.show);
-        self.keeper = Some(keeper);
+        let autosave = Autosave::start(files::autosave_of(self.path.as_deref(), &self.show.name));
+        self.found = autosave.found().filter(|found| *found != *self.show);
+        self.autosave = Some(autosave);
         self
     }
 
@@ -211,8 +211,8 @@ impl Document {
 
     /// Has the show kept beside its file, if it is not saved.
     fn keep(&self) {
-        if let Some(keeper) = &self.keeper {
-            keeper.keep(self.unsaved().then(|| self.show.clone()));
+        if let Some(autosave) = &self.autosave {
+            autosave.keep(self.unsaved().then(|| self.show.clone()));
         }
     }
 
@@ -224,10 +224,10 @@ impl Document {
             Ok(()) => {
                 self.saved = self.show.clone();
                 let said = format!("saved as {}", path.display());
-                if let Some(keeper) = &mut self.keeper {
-                    keeper.keep(None);
+                if let Some(autosave) = &mut self.autosave {
+                    autosave.keep(None);
                     if self.path.as_deref() != Some(&path) {
-                        *keeper = Keeper::start(files::autosave_of(Some(&path), &self.show.name));
+                        *autosave = Autosave::start(files::autosave_of(Some(&path), &self.show.name));
                     }
                 }
                 self.path = Some(path);
@@ -255,7 +255,7 @@ impl Document {
 
     fn leave_found(&mut self) -> Outcome {
         self.found = None;
-        match self.keeper.as_ref().and_then(Keeper::put_aside) {
+        match self.autosave.as_ref().and_then(Autosave::put_aside) {
             Some(path) => {
                 Outcome::Said(format!("the file is shown as it was saved; the other work is in {}", path.display()))
             }
@@ -266,13 +266,13 @@ impl Document {
     /// Why what is not saved is not kept beside its file either, if it is not.
     #[must_use]
     pub fn autosave_failure(&self) -> Option<String> {
-        self.keeper.as_ref().and_then(Keeper::failure)
+        self.autosave.as_ref().and_then(Autosave::failure)
     }
 
     /// The person leaves and knows what is not saved: nothing is kept of it.
     pub fn left(&mut self) {
-        if let Some(keeper) = &self.keeper {
-            keeper.keep(None);
+        if let Some(autosave) = &self.autosave {
+            autosave.keep(None);
         }
     }
 }
@@ -372,7 +372,7 @@ mod tests {
         assert!(!first.offers_recovery());
         first.act(&Action::Fade(7.0));
         let wanted = first.show().clone();
-        // As after a kill: the keeper writes at its end, and nobody says that the person left.
+        // As after a kill: the autosave writes at its end, and nobody says that the person left.
         drop(first);
         let mut second = open();
         assert!(second.offers_recovery());

@@ -10,7 +10,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded, unbounded};
 use splimo_core::action::Action;
-use splimo_core::engine::{Proof, Snapshot};
+use splimo_core::engine::{LightTest, Snapshot};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -194,7 +194,7 @@ impl Runtime {
                 output: None,
                 epoch,
                 commands: command_queue,
-                beacons: Default::default(),
+                positions: Default::default(),
                 hearing: hearing_out,
                 full: full_in,
                 empty: empty_out,
@@ -268,7 +268,7 @@ impl Runtime {
     /// Asks the engine for something.
     pub fn act(&self, action: &Action) {
         // Whatever ends the flash ends the click that goes with it.
-        if matches!(action, Action::Prove(proof) if *proof != Proof::Flash) {
+        if matches!(action, Action::Prove(proof) if *proof != LightTest::Flash) {
             self.take_clicker();
         }
         let now = Instant::now().seconds_since(self.epoch);
@@ -352,11 +352,11 @@ impl Runtime {
 
     fn flash_and_click(&self) -> Result<String, String> {
         if self.take_clicker().is_some() {
-            self.act(&Action::Prove(Proof::Off));
+            self.act(&Action::Prove(LightTest::Off));
             return Ok("flash and click have ended".to_owned());
         }
         let started = Clicker::start(self.epoch, &self.troubles).map_err(|e| format!("there is no click: {e}"))?;
-        self.act(&Action::Prove(Proof::Flash));
+        self.act(&Action::Prove(LightTest::Flash));
         *self.clicker.lock().unwrap_or_else(PoisonError::into_inner) = Some(started);
         Ok("← → until light and click are one; c ends it".to_owned())
     }

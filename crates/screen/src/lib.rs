@@ -28,12 +28,12 @@ use ratatui::crossterm::event::{self, Event, KeyEventKind};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{BeginSynchronizedUpdate, EndSynchronizedUpdate};
 use splimo_core::action::{Action, Scope};
-use splimo_core::engine::Proof;
+use splimo_core::engine::LightTest;
 
 use face::{Face, Seen};
 use rig::Desk;
 use splimo_runtime::clock::{Deadlines, Instant};
-use splimo_runtime::crash_note::{Note, Running};
+use splimo_runtime::crash_note::{CrashNote, Running};
 use splimo_runtime::document::{Document, Outcome};
 use splimo_runtime::trouble::reason;
 use splimo_runtime::{Outlook, Runtime, fault, supplies};
@@ -82,7 +82,7 @@ fn keep_showing(
     if document.offers_recovery() {
         face.offer_recovery();
     }
-    let mut note = Note::of(&document.id())?;
+    let mut note = CrashNote::of(&document.id())?;
     if let Some(ran) = note.found() {
         face.offer_resuming(ran.clone());
     }
@@ -116,7 +116,7 @@ fn keep_showing(
 fn alone(runtime: &Runtime, why: &str, ended: &dyn Fn() -> bool) -> io::Result<()> {
     tracing::error!("{why}");
     // Nobody could end what lies over the lights.
-    runtime.act(&Action::Prove(Proof::Off));
+    runtime.act(&Action::Prove(LightTest::Off));
     // The terminal may be gone altogether, and printing to it must not end the show.
     let _ = writeln!(io::stderr(), "splimo: {why}\nThe lights run on; Ctrl-C ends the show.");
     while !ended() {
@@ -131,7 +131,7 @@ fn session(
     document: &mut Document,
     runtime: &Runtime,
     outlook: &mut Outlook,
-    note: &mut Note,
+    note: &mut CrashNote,
     ended: &dyn Fn() -> bool,
 ) -> io::Result<()> {
     let mut taken = Taken::take()?;

@@ -7,7 +7,7 @@ use ratatui::backend::TestBackend;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use splimo_core::action::{Action, Scope, View};
 use splimo_core::check::{Problem, check};
-use splimo_core::engine::{Engine, HeldSlot, Inputs, Proof, Snapshot};
+use splimo_core::engine::{Engine, HeldSlot, Inputs, LightTest, Snapshot};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Fixture, Shape, Show, file};
@@ -520,18 +520,18 @@ fn proof_ends_when_one_leaves() {
     scene.open(&Action::ShowView(View::Rig));
     scene.type_keys("↓↓i");
     scene.obey(Some(Action::ShowView(View::Play)));
-    assert_eq!(scene.asked, [Action::Prove(Proof::Identify(vec![1])), Action::Prove(Proof::Off)]);
+    assert_eq!(scene.asked, [Action::Prove(LightTest::Identify(vec![1])), Action::Prove(LightTest::Off)]);
     scene.asked.clear();
     scene.open(&Action::ShowView(View::Rig));
     scene.type_keys("w→a⎋");
-    let walk = |speed| Action::Prove(Proof::Walk { fixtures: vec![1], at: 0, speed });
-    assert_eq!(scene.asked, [walk(0.0), Action::WalkStep(1), walk(5.0), Action::Prove(Proof::Off)]);
+    let walk = |speed| Action::Prove(LightTest::Walk { fixtures: vec![1], at: 0, speed });
+    assert_eq!(scene.asked, [walk(0.0), Action::WalkStep(1), walk(5.0), Action::Prove(LightTest::Off)]);
     scene.asked.clear();
     scene.type_keys("t9");
     let held = HeldSlot { universe: 1, channel: 145, value: 9 };
-    assert_eq!(scene.asked.last(), Some(&Action::Prove(Proof::Hold(vec![held]))));
+    assert_eq!(scene.asked.last(), Some(&Action::Prove(LightTest::Hold(vec![held]))));
     scene.obey(Some(Action::QuitNow));
-    assert_eq!(scene.asked.last(), Some(&Action::Prove(Proof::Off)));
+    assert_eq!(scene.asked.last(), Some(&Action::Prove(LightTest::Off)));
 }
 
 #[test]

@@ -18,7 +18,7 @@ pub const LONGEST: usize = 1472;
 
 /// What a message tells.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Told {
+pub enum TempoMessage {
     /// A beat is now, and perhaps which one.
     Beat(Option<f64>),
     /// Beats a minute.
@@ -33,7 +33,7 @@ pub enum Told {
 ///
 /// # Errors
 /// Where it is no OSC, or one of our addresses has an argument that it cannot have.
-pub fn parse(bytes: &[u8], mut told: impl FnMut(Told)) -> Result<(), Error> {
+pub fn parse(bytes: &[u8], mut told: impl FnMut(TempoMessage)) -> Result<(), Error> {
     if bytes.len() > LONGEST {
         return Err(Error::NotThis);
     }
@@ -41,7 +41,7 @@ pub fn parse(bytes: &[u8], mut told: impl FnMut(Told)) -> Result<(), Error> {
     each(&packet, &mut told)
 }
 
-fn each(packet: &OscPacket, told: &mut impl FnMut(Told)) -> Result<(), Error> {
+fn each(packet: &OscPacket, told: &mut impl FnMut(TempoMessage)) -> Result<(), Error> {
     match packet {
         OscPacket::Message(message) => {
             if let Some(what) = of(message)? {
@@ -53,7 +53,7 @@ fn each(packet: &OscPacket, told: &mut impl FnMut(Told)) -> Result<(), Error> {
     }
 }
 
-fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
+fn of(message: &OscMessage) -> Result<Option<TempoMessage>, Error> {
     let number = match message.args.first() {
         None => None,
         Some(OscType::Float(number)) => Some(f64::from(*number)),
@@ -63,13 +63,13 @@ fn of(message: &OscMessage) -> Result<Option<Told>, Error> {
         Some(_) => Some(f64::NAN),
     };
     Ok(Some(match (message.addr.as_str(), number) {
-        ("/splimo/beat", None) => Told::Beat(None),
-        ("/splimo/beat", Some(beat)) if beat.abs() < 1e9 => Told::Beat(Some(beat)),
-        ("/splimo/tempo", Some(bpm)) if (20.0..=400.0).contains(&bpm) => Told::Tempo(bpm),
+        ("/splimo/beat", None) => TempoMessage::Beat(None),
+        ("/splimo/beat", Some(beat)) if beat.abs() < 1e9 => TempoMessage::Beat(Some(beat)),
+        ("/splimo/tempo", Some(bpm)) if (20.0..=400.0).contains(&bpm) => TempoMessage::Tempo(bpm),
         ("/splimo/beat" | "/splimo/tempo", _) => return Err(Error::Field("the argument")),
         ("/splimo/tap" | "/splimo/stop", number) if number == Some(0.0) || is_false(message) => return Ok(None),
-        ("/splimo/tap", _) => Told::Tap,
-        ("/splimo/stop", _) => Told::Stop,
+        ("/splimo/tap", _) => TempoMessage::Tap,
+        ("/splimo/stop", _) => TempoMessage::Stop,
         _ => return Ok(None),
     }))
 }
@@ -83,18 +83,18 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    fn told(bytes: &[u8]) -> Result<Vec<Told>, Error> {
+    fn told(bytes: &[u8]) -> Result<Vec<TempoMessage>, Error> {
         let mut list = Vec::new();
         parse(bytes, |what| list.push(what)).map(|()| list)
     }
 
     #[test]
     fn messages_are_read_byte_by_byte_as_the_standard_has_them() {
-        assert_eq!(told(b"/splimo/tempo\0\0\0,f\0\0\x43\0\0\0"), Ok(vec![Told::Tempo(128.0)]));
-        assert_eq!(told(b"/splimo/beat\0\0\0\0,i\0\0\0\0\0\x08"), Ok(vec![Told::Beat(Some(8.0))]));
-        assert_eq!(told(b"/splimo/beat\0\0\0\0,\0\0\0"), Ok(vec![Told::Beat(None)]));
+        assert_eq!(told(b"/splimo/tempo\0\0\0,f\0\0\x43\0\0\0"), Ok(vec![TempoMessage::Tempo(128.0)]));
+        assert_eq!(told(b"/splimo/beat\0\0\0\0,i\0\0\0\0\0\x08"), Ok(vec![TempoMessage::Beat(Some(8.0))]));
+        assert_eq!(told(b"/splimo/beat\0\0\0\0,\0\0\0"), Ok(vec![TempoMessage::Beat(None)]));
         let bundle = b"#bundle\0\0\0\0\0\0\0\0\x01\0\0\0\x10/splimo/tap\0,\0\0\0\0\0\0\x08/xy\0,\0\0\0";
-        assert_eq!(told(bundle), Ok(vec![Told::Tap]));
+        assert_eq!(told(bundle), Ok(vec![TempoMessage::Tap]));
     }
 
     #[test]
@@ -104,7 +104,7 @@ mod tests {
             (b"/splimo/tap\0,i\0\0\0\0\0\x01", b"/splimo/tap\0,i\0\0\0\0\0\0"),
             (b"/splimo/tap\0,T\0\0", b"/splimo/tap\0,F\0\0"),
         ] {
-            assert_eq!((told(pressed), told(let_go)), (Ok(vec![Told::Tap]), Ok(vec![])));
+            assert_eq!((told(pressed), told(let_go)), (Ok(vec![TempoMessage::Tap]), Ok(vec![])));
         }
         assert_eq!(told(b"/splimo/stop\0\0\0\0,f\0\0\0\0\0\0"), Ok(vec![]));
     }

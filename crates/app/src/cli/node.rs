@@ -14,7 +14,7 @@ use splimo_wire::arbitration::Merge;
 use super::stop::StopSignal;
 use super::{Failure, print_json};
 use crate::standin::controller::Controller;
-use crate::standin::node::{self, Mischief, Node, NodeSpec};
+use crate::standin::node::{self, FaultSpec, Node, NodeSpec};
 use crate::standin::node_screen;
 use splimo_runtime::clock::Instant;
 
@@ -64,7 +64,7 @@ impl Arguments {
     /// The nodes that are asked for.
     fn specs(&self) -> Result<Vec<NodeSpec>, Failure> {
         let range = self.universes.as_deref().map(str::parse::<UniverseRange>).transpose()?;
-        let mischief = self.misbehave.as_deref().map(str::parse::<Mischief>).transpose()?.unwrap_or_default();
+        let faults = self.misbehave.as_deref().map(str::parse::<FaultSpec>).transpose()?.unwrap_or_default();
         let [a, b, c, d] = self.bind.octets();
         let spec = |index: u8| {
             let address = Ipv4Addr::new(a, b, c, d.checked_add(index)?);
@@ -88,7 +88,7 @@ impl Arguments {
                     MergeWord::Highest => Merge::Highest,
                     MergeWord::Latest => Merge::Latest,
                 },
-                mischief,
+                faults,
                 address,
             })
         };

@@ -5,21 +5,21 @@ mod pack;
 mod player;
 mod power;
 mod prepared;
-mod proof;
-mod road;
+mod light_test;
+mod slot_trace;
 mod snapshot;
 mod stage;
-mod standing;
+mod state;
 #[cfg(test)]
 mod tests;
 
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
-pub use proof::{HeldSlot, Proof, Walked};
-pub use road::{Lit, Part, Road, road};
+pub use light_test::{HeldSlot, LightTest, Walked};
+pub use slot_trace::{ChannelPart, Lit, SlotTrace, trace_slot};
 pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Snapshot};
-pub use standing::Standing;
+pub use state::EngineState;
 
 use std::sync::Arc;
 
@@ -30,13 +30,13 @@ use crate::action::{Action, ControlSetting, LayerPlace};
 use crate::blend;
 use crate::colour::Rgba;
 use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
-use crate::leader::Beacon;
+use crate::sync::SyncPosition;
 use crate::music::{Hearing, Section};
 use crate::rate::Step;
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
 use crate::tempo::Clock;
-use proof::Proving;
+use light_test::Overlay;
 use stage::Stage;
 
 /// From so many tiles on (262,144 LEDs) a frame is lit by several threads. Below that one is enough, and what it does neither
@@ -55,7 +55,7 @@ pub struct Inputs {
     /// What is heard.
     pub hearing: Hearing,
     /// Where somebody outside is who is to lead the clock.
-    pub beacon: Option<Beacon>,
+    pub sync_position: Option<SyncPosition>,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
 }
@@ -101,7 +101,7 @@ pub struct Engine {
     asked: bool,
     controls: [f32; CONTROLS],
     counts: Counts,
-    proving: Proving,
+    overlay: Overlay,
     scratch: Scratch,
 }
 
@@ -115,7 +115,7 @@ struct Scratch {
 struct Lighting<'e> {
     players: &'e [Player],
     stage: &'e Stage,
-    proving: &'e Proving,
+    overlay: &'e Overlay,
     level: f32,
     /// The one look on stage, if there is one, whole.
     alone: Option<usize>,
@@ -137,7 +137,7 @@ impl Lighting<'_> {
                 blend::add_weighted(sum, light, weight * self.level);
             }
         }
-        self.proving.light(tile, sum);
+        self.overlay.light(tile, sum);
     }
 }
 
@@ -168,7 +168,7 @@ impl Engine {
             asked: false,
             controls: [0.0; CONTROLS],
             counts: Counts::default(),
-            proving: Proving::default(),
+            overlay: Overlay::default(),
             scratch: Scratch { look: Box::new([[0.0; 4]; TILE]), effect: Box::new([[0.0; 4]; SCRATCH]) },
             now: prepared,
         }
@@ -207,7 +207,7 @@ impl Engine {
         prepared.power.take_over(&self.now.power, &self.now.show, &prepared.show);
         self.stage = self.stage.moved(&place, prepared.players.len());
         self.waiting = self.waiting.and_then(|w| Some(Waiting { look: place[w.look]?, ..w }));
-        self.proving = self.proving.moved_to(&prepared.rig);
+        self.overlay = self.overlay.moved_to(&prepared.rig);
         std::mem::swap(&mut self.now, &mut prepared);
         if self.now.show.settings.phrase_bars != prepared.show.settings.phrase_bars {
             self.aim();
@@ -259,7 +259,7 @@ impl Engine {
             Action::PhraseHere => self.mark(Clock::phrase_here),
             Action::ResetPeaks => self.now.power.reset_peaks(),
             Action::Prove(proof) => self.prove(proof),
-            Action::WalkStep(by) => self.proving.step(*by),
+            Action::WalkStep(by) => self.overlay.step(*by),
             Action::Control(setting) => self.control(*setting),
             Action::CountForward => self.counts.forward += 1,
             Action::CountBack => self.counts.back += 1,
@@ -309,8 +309,8 @@ impl Engine {
         }
     }
 
-    fn prove(&mut self, proof: &Proof) {
-        self.proving = Proving::new(proof, &self.now.rig);
+    fn prove(&mut self, proof: &LightTest) {
+        self.overlay = Overlay::new(proof, &self.now.rig);
         // What was held until now has to go back to what the show says, dark or resting.
         self.now.frame.slots.fill(0);
     }
@@ -327,7 +327,7 @@ impl Engine {
         self.stage.advance(beat);
         self.note_hits(time, step);
         self.advance_looks(time, step);
-        self.proving.advance(time, self.latency());
+        self.overlay.advance(time, self.latency());
         self.light_and_pack(time);
         self.now.frame.number += 1;
         &self.now.frame
@@ -340,7 +340,7 @@ impl Engine {
 
     fn advance_clock(&mut self, time: Seconds, inputs: &Inputs) -> Step {
         self.clock.set_latency(self.latency());
-        self.clock.lead(inputs.beacon);
+        self.clock.lead(inputs.sync_position);
         let (before, bar) = (self.clock.beat(), self.clock.bar());
         let step = self.clock.advance(time, &inputs.hearing);
         // Where bars went to those that are heard, what counts in beats goes along.
@@ -421,8 +421,8 @@ impl Engine {
         for held in &self.now.rig.held {
             self.now.frame.slots[held.slot as usize] = held.value;
         }
-        if self.proving.holds() {
-            self.proving.hold(&self.now.rig, &mut self.now.frame.slots);
+        if self.overlay.holds() {
+            self.overlay.hold(&self.now.rig, &mut self.now.frame.slots);
         }
     }
 
@@ -442,7 +442,7 @@ impl Engine {
         let stage = Lighting {
             players: &self.now.players,
             stage: &self.stage,
-            proving: &self.proving,
+            overlay: &self.overlay,
             level: if self.blackout { 0.0 } else { self.master },
             alone,
         };
@@ -455,7 +455,7 @@ impl Engine {
         let stage = Lighting {
             players: &self.now.players,
             stage: &self.stage,
-            proving: &self.proving,
+            overlay: &self.overlay,
             level: if self.blackout { 0.0 } else { self.master },
             alone,
         };
@@ -574,7 +574,7 @@ impl Engine {
         snapshot.blackout = self.blackout;
         snapshot.hearing = self.hearing;
         snapshot.armed = self.waiting.map(|w| Armed { look: w.look, boundary: w.boundary, lands_at: w.lands_at });
-        snapshot.walked = self.proving.walked();
+        snapshot.walked = self.overlay.walked();
         snapshot.time_of_day = self.time_of_day;
         snapshot.onset = self.onset_now(beat);
         snapshot.hits = self.hits_now(beat);

@@ -3,12 +3,12 @@
 use serde::{Deserialize, Serialize};
 
 use super::power::{Load, SupplyLoad};
-use super::proof::Walked;
+use super::light_test::Walked;
 use crate::Seconds;
 use crate::effect::{CONTROLS, Counts};
 use crate::music::{Hearing, Section};
 use crate::show::Boundary;
-use crate::tempo::{BEATS_PER_BAR, Source};
+use crate::tempo::{BEATS_PER_BAR, ClockSource};
 
 /// The state of the engine after a tick.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
@@ -61,7 +61,7 @@ pub struct ClockState {
     /// Beats a minute.
     pub bpm: f32,
     /// Who leads it.
-    pub source: Source,
+    pub source: ClockSource,
     /// Beats since the count of phrases began.
     pub beat: f64,
     /// Beats in a bar.
@@ -72,7 +72,7 @@ pub struct ClockState {
 
 impl Default for ClockState {
     fn default() -> Self {
-        Self { bpm: 120.0, source: Source::Set, beat: 0.0, bar_beats: BEATS_PER_BAR as u32, phrase_bars: 16 }
+        Self { bpm: 120.0, source: ClockSource::Set, beat: 0.0, bar_beats: BEATS_PER_BAR as u32, phrase_bars: 16 }
     }
 }
 
@@ -99,7 +99,7 @@ impl ClockState {
     /// What part of the music is expected next and in how many beats, while music is heard.
     #[must_use]
     pub fn expected(&self, hearing: &Hearing) -> Option<(Section, f64)> {
-        let heard = matches!(self.source, Source::Heard | Source::Held) && hearing.tempo_bpm > 0.0;
+        let heard = matches!(self.source, ClockSource::Heard | ClockSource::Held) && hearing.tempo_bpm > 0.0;
         let next = hearing.section.next().filter(|_| heard)?;
         let turn = self.beats_to_turn();
         // A part that has just begun does not end with the eight bars in which it began.
@@ -165,7 +165,7 @@ mod tests {
         let hearing = Hearing { section: Section::Build, tempo_bpm: 120.0, time: 10.0, ..Hearing::SILENCE };
         let just = Hearing { section_start: 9.5, ..hearing };
         let clock =
-            |bar_beats: u32| ClockState { source: Source::Heard, beat: 50.5, bar_beats, ..ClockState::default() };
+            |bar_beats: u32| ClockState { source: ClockSource::Heard, beat: 50.5, bar_beats, ..ClockState::default() };
         assert_eq!(clock(4).expected(&hearing), Some((Section::Drop, 13.5)));
         assert_eq!(clock(3).expected(&hearing), Some((Section::Drop, 21.5)));
         assert_eq!(clock(4).expected(&just), Some((Section::Drop, 45.5)), "it has just begun");

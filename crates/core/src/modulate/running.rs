@@ -8,14 +8,14 @@ use crate::show::{CountEvent, Modulator, Source};
 
 /// What is remembered of the events that were, so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
-struct Seen {
+struct Occurrences {
     landings: u64,
     forward: u64,
     back: u64,
     reset: u64,
 }
 
-impl Seen {
+impl Occurrences {
     fn now(moment: &Moment<'_>) -> Self {
         let counts = moment.counts;
         Self { landings: counts.landings, forward: counts.forward, back: counts.back, reset: counts.reset }
@@ -45,7 +45,7 @@ pub(super) struct Running {
     formula: Option<Formula>,
     seed: u32,
     phase: Phase,
-    seen: Option<Seen>,
+    seen: Option<Occurrences>,
     count: i64,
     watch: BeatWatch,
     onsets: OnsetWatch,
@@ -114,7 +114,7 @@ impl Running {
     }
 
     fn notice(&mut self, moment: &Moment<'_>) {
-        let now = Seen::now(moment);
+        let now = Occurrences::now(moment);
         let music = (self.watch.advance(moment), self.onsets.advance(moment));
         let before = self.seen.replace(now).unwrap_or(now);
         let came = |event| now.has(event, before, moment, music);

@@ -46,7 +46,7 @@ use std::collections::{HashMap, HashSet};
 
 use serde::{Deserialize, Serialize};
 
-use crate::leader::Leader;
+use crate::sync::SyncSource;
 
 /// The version of the file format that this program writes, and the newest that it reads.
 pub const VERSION: u32 = 1;
@@ -152,8 +152,8 @@ pub struct Settings {
     /// How long a look takes to fade in, in beats, 0..64.
     pub fade_beats: f32,
     /// Who leads the clock.
-    #[serde(skip_serializing_if = "Leader::is_music")]
-    pub leader: Leader,
+    #[serde(skip_serializing_if = "SyncSource::is_music")]
+    pub leader: SyncSource,
     /// By how much light is early, in milliseconds, -500..500, for what lamps and the way to them take.
     #[serde(skip_serializing_if = "is_none")]
     pub latency_ms: f32,
@@ -235,7 +235,7 @@ impl Default for Settings {
             phrase_bars: 16,
             lands: Boundary::Bar,
             fade_beats: 1.0,
-            leader: Leader::Music,
+            leader: SyncSource::Music,
             latency_ms: 0.0,
             hearing_gain: 0.0,
             hearing_floor: SILENT,

@@ -6,7 +6,7 @@ mod taps;
 use serde::{Deserialize, Serialize};
 
 use crate::Seconds;
-use crate::leader::{Beacon, Leader, Place};
+use crate::sync::{SyncPosition, SyncSource, Place};
 use crate::music::Hearing;
 use crate::rate::Step;
 
@@ -35,7 +35,7 @@ const MOST_NUDGE: f64 = 0.5;
 /// Who leads the clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Source {
+pub enum ClockSource {
     /// The tempo of the show, or one that was typed.
     #[default]
     Set,
@@ -53,7 +53,7 @@ pub enum Source {
     Osc,
 }
 
-impl Source {
+impl ClockSource {
     /// The word for it.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -75,7 +75,7 @@ pub struct Clock {
     time: Seconds,
     beat: f64,
     bpm: f64,
-    source: Source,
+    source: ClockSource,
     follows_music: bool,
     /// The beat at which the present count of phrases began.
     origin: f64,
@@ -99,7 +99,7 @@ pub struct Clock {
     /// How long the heard bars are and how far they lie from the clock's, and since when.
     bars_off: ([f64; 2], Seconds),
     /// Where an outside leader was last.
-    beacon: Option<Beacon>,
+    beacon: Option<SyncPosition>,
 }
 
 impl Clock {
@@ -110,7 +110,7 @@ impl Clock {
             time: 0.0,
             beat: 0.0,
             bpm: f64::from(bpm),
-            source: Source::Set,
+            source: ClockSource::Set,
             follows_music: true,
             origin: 0.0,
             bar: BEATS_PER_BAR,
@@ -133,11 +133,11 @@ impl Clock {
     }
 
     /// Has somebody outside lead, as long as it is heard of; none leaves it to the music.
-    pub fn lead(&mut self, beacon: Option<Beacon>) {
+    pub fn lead(&mut self, beacon: Option<SyncPosition>) {
         self.beacon = beacon;
     }
 
-    /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as standing still.
+    /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as state still.
     pub fn advance(&mut self, time: Seconds, hearing: &Hearing) -> Step {
         let seconds = (time - self.time).max(0.0);
         self.time = self.time.max(time);
@@ -162,7 +162,7 @@ impl Clock {
     /// Takes over bars and phrases that are heard for a while, unless they were set by hand. They are as early, and as far
     /// nudged, as beats are.
     fn follow_bars(&mut self, hearing: &Hearing) {
-        if self.own_bars || self.source != Source::Heard || hearing.bar_confidence < BARS_TRUSTED {
+        if self.own_bars || self.source != ClockSource::Heard || hearing.bar_confidence < BARS_TRUSTED {
             self.bars_off.1 = self.time;
             return;
         }
@@ -197,15 +197,15 @@ impl Clock {
         if outside.is_some() {
             outside
         } else if self.follows_music && heard {
-            self.source = Source::Heard;
+            self.source = ClockSource::Heard;
             self.bpm = f64::from(hearing.tempo_bpm) * self.multiple;
             let since = self.time - hearing.time + self.latency;
             Some((hearing.beat - self.from) * self.multiple + since * self.bpm / 60.0 + self.nudge)
-        } else if let (Source::Tapped, Some(anchor)) = (self.source, self.tapped.anchor()) {
+        } else if let (ClockSource::Tapped, Some(anchor)) = (self.source, self.tapped.anchor()) {
             Some((self.time - anchor + self.latency) * self.bpm / 60.0 + self.nudge)
         } else {
-            if !matches!(self.source, Source::Set | Source::Tapped) {
-                self.source = Source::Held;
+            if !matches!(self.source, ClockSource::Set | ClockSource::Tapped) {
+                self.source = ClockSource::Held;
             }
             None
         }
@@ -213,7 +213,7 @@ impl Clock {
 
     /// The beat to which somebody outside leads, if there is anybody; its tempo is taken over.
     fn outside(&mut self) -> Option<f64> {
-        let beacon = self.beacon.filter(|beacon| self.time - beacon.time < Beacon::FRESH)?;
+        let beacon = self.beacon.filter(|beacon| self.time - beacon.time < SyncPosition::FRESH)?;
         let since = self.time - beacon.time + self.latency;
         let (beat, counted) = match beacon.place {
             Place::Beats { beat, bpm, counted } => {
@@ -225,10 +225,10 @@ impl Clock {
             Place::Stopped => return None,
         };
         self.source = match beacon.leader {
-            Leader::Midi => Source::Midi,
-            Leader::TimeCode => Source::TimeCode,
-            Leader::Osc => Source::Osc,
-            Leader::Music => return None,
+            SyncSource::Midi => ClockSource::Midi,
+            SyncSource::TimeCode => ClockSource::TimeCode,
+            SyncSource::Osc => ClockSource::Osc,
+            SyncSource::Music => return None,
         };
         let led_to = beat + self.nudge;
         if counted && !self.own_bars {
@@ -242,7 +242,7 @@ impl Clock {
     pub fn tap(&mut self, time: Seconds) {
         if let Some(interval) = self.tapped.tap(time) {
             self.bpm = (60.0 / interval).clamp(20.0, 400.0);
-            self.source = Source::Tapped;
+            self.source = ClockSource::Tapped;
             self.follows_music = false;
             (self.multiple, self.from, self.nudge) = (1.0, 0.0, 0.0);
         }
@@ -255,8 +255,8 @@ impl Clock {
     pub fn set(&mut self, bpm: f32) {
         self.bpm = f64::from(bpm.clamp(20.0, 400.0));
         // Time code knows no tempo, and goes on leading at this one.
-        if self.source != Source::TimeCode {
-            self.source = Source::Set;
+        if self.source != ClockSource::TimeCode {
+            self.source = ClockSource::Set;
             self.follows_music = false;
         }
     }
@@ -266,8 +266,8 @@ impl Clock {
         self.follows_music = true;
         (self.own_bars, self.multiple, self.from, self.nudge) = (false, 1.0, 0.0, 0.0);
         self.tapped = Taps::default();
-        if self.source == Source::Tapped {
-            self.source = Source::Set;
+        if self.source == ClockSource::Tapped {
+            self.source = ClockSource::Set;
         }
     }
 
@@ -277,9 +277,9 @@ impl Clock {
         let multiple = (self.multiple * by).clamp(MULTIPLES[0], MULTIPLES[1]);
         let bpm = self.bpm * multiple / self.multiple;
         let led = match self.source {
-            Source::Heard | Source::Midi | Source::Osc => true,
-            Source::Held => (20.0..=400.0).contains(&bpm),
-            Source::Set | Source::Tapped | Source::TimeCode => false,
+            ClockSource::Heard | ClockSource::Midi | ClockSource::Osc => true,
+            ClockSource::Held => (20.0..=400.0).contains(&bpm),
+            ClockSource::Set | ClockSource::Tapped | ClockSource::TimeCode => false,
         };
         if self.follows_music && led {
             self.from = (self.from + (self.origin - self.apart) / self.multiple).round();
@@ -304,10 +304,10 @@ impl Clock {
     /// Moves the beat a little against what leads it. It glides there.
     pub fn nudge(&mut self, beats: f64) {
         let free = match self.source {
-            Source::Set | Source::Held => true,
+            ClockSource::Set | ClockSource::Held => true,
             // One tap of a new series, as to mark a bar, leads nowhere yet.
-            Source::Tapped => self.tapped.anchor().is_none(),
-            Source::Heard | Source::Midi | Source::TimeCode | Source::Osc => false,
+            ClockSource::Tapped => self.tapped.anchor().is_none(),
+            ClockSource::Heard | ClockSource::Midi | ClockSource::TimeCode | ClockSource::Osc => false,
         };
         let moved = if free { &mut self.owed } else { &mut self.nudge };
         let most = MOST_NUDGE * self.multiple.max(1.0);
@@ -352,7 +352,7 @@ impl Clock {
 
     /// Who leads.
     #[must_use]
-    pub fn source(&self) -> Source {
+    pub fn source(&self) -> ClockSource {
         self.source
     }
 

@@ -17,11 +17,11 @@ fn it_slews_to_the_music_without_a_jump() {
     }
     let off = clock.beat() - (time * 128.0 / 60.0 + 0.4);
     assert!((off - off.round()).abs() < 0.01, "{off} beats off");
-    assert_eq!(clock.source(), Source::Heard);
+    assert_eq!(clock.source(), ClockSource::Heard);
 }
 
-fn beacon(time: f64, place: Place) -> Option<Beacon> {
-    Some(Beacon { leader: if let Place::Seconds(_) = place { Leader::TimeCode } else { Leader::Midi }, time, place })
+fn beacon(time: f64, place: Place) -> Option<SyncPosition> {
+    Some(SyncPosition { leader: if let Place::Seconds(_) = place { SyncSource::TimeCode } else { SyncSource::Midi }, time, place })
 }
 
 #[test]
@@ -36,10 +36,10 @@ fn somebody_outside_leads_before_the_music_and_the_music_where_it_is_silent() {
         assert!(step.beats >= 0.0 && step.beats < 0.032, "{step:?}");
         if tick == 290 {
             assert!((clock.beat() - 64.0 - 2.9 * 2.5).abs() < 0.02, "{}", clock.beat());
-            assert_eq!((clock.source(), clock.bpm().round()), (Source::Midi, 150.0));
+            assert_eq!((clock.source(), clock.bpm().round()), (ClockSource::Midi, 150.0));
         }
     }
-    assert_eq!((clock.source(), clock.bpm().round()), (Source::Heard, 128.0));
+    assert_eq!((clock.source(), clock.bpm().round()), (ClockSource::Heard, 128.0));
 }
 
 #[test]
@@ -55,7 +55,7 @@ fn who_stands_leaves_the_tempo_and_who_winds_takes_the_bars_along() {
     assert!((clock.beat() - 101.0 - 2.99 * 2.5).abs() < 0.05, "{}", clock.beat());
     clock.lead(beacon(3.0, Place::Stopped));
     clock.advance(3.0, &silence);
-    assert_eq!((clock.source(), clock.bpm().round()), (Source::Held, 150.0));
+    assert_eq!((clock.source(), clock.bpm().round()), (ClockSource::Held, 150.0));
 }
 
 #[test]
@@ -69,7 +69,7 @@ fn time_code_leads_at_a_tempo_that_is_set() {
             clock.set(90.0);
         }
     }
-    assert_eq!(clock.source(), Source::TimeCode);
+    assert_eq!(clock.source(), ClockSource::TimeCode);
     assert!((clock.beat() - 64.99 * 1.5).abs() < 0.05, "{}", clock.beat());
 }
 
@@ -167,12 +167,12 @@ fn half_and_double_keep_the_music_as_leader() {
         }
         (clock.bpm(), clock.source())
     };
-    assert_eq!(run(&mut clock), (90.0, Source::Heard));
+    assert_eq!(run(&mut clock), (90.0, ClockSource::Heard));
     clock.multiply(2.0);
-    assert_eq!(run(&mut clock), (180.0, Source::Heard));
+    assert_eq!(run(&mut clock), (180.0, ClockSource::Heard));
     clock.multiply(0.5);
     clock.multiply(0.5);
-    assert_eq!(run(&mut clock), (45.0, Source::Heard));
+    assert_eq!(run(&mut clock), (45.0, ClockSource::Heard));
     clock.set(100.0);
     clock.multiply(2.0);
     assert_eq!(clock.bpm(), 200.0);
@@ -371,9 +371,9 @@ fn music_that_is_halved_while_it_is_silent_comes_back_halved() {
     clock.advance(1.0, &heard(1.0, 90.0, 0.0));
     clock.advance(2.0, &Hearing::SILENCE);
     clock.multiply(0.5);
-    assert_eq!((clock.bpm(), clock.source()), (45.0, Source::Held));
+    assert_eq!((clock.bpm(), clock.source()), (45.0, ClockSource::Held));
     clock.advance(3.0, &heard(3.0, 90.0, 3.0));
-    assert_eq!((clock.bpm(), clock.source()), (45.0, Source::Heard));
+    assert_eq!((clock.bpm(), clock.source()), (45.0, ClockSource::Heard));
 }
 
 #[test]
@@ -381,7 +381,7 @@ fn it_holds_the_tempo_when_the_music_is_gone() {
     let mut clock = Clock::new(120.0);
     clock.advance(1.0, &heard(1.0, 90.0, 0.0));
     clock.advance(2.0, &Hearing::SILENCE);
-    assert_eq!((clock.bpm(), clock.source()), (90.0, Source::Held));
+    assert_eq!((clock.bpm(), clock.source()), (90.0, ClockSource::Held));
 }
 
 #[test]
@@ -397,7 +397,7 @@ fn taps_set_tempo_and_bar() {
         }
     }
     assert!((clock.bpm() - 100.0).abs() < 0.1, "{}", clock.bpm());
-    assert_eq!(clock.source(), Source::Tapped);
+    assert_eq!(clock.source(), ClockSource::Tapped);
     // The first tap came at 1.0 s, so at 3.99 s almost 5 beats have gone.
     assert!((clock.beat() - 2.99 / 0.6).abs() < 0.05, "{}", clock.beat());
     clock.follow_music();
@@ -418,7 +418,7 @@ fn a_single_tap_marks_a_bar_and_leaves_the_music_as_it_is_counted() {
             _ => {}
         }
     }
-    assert_eq!((clock.bpm(), clock.source()), (80.0, Source::Heard));
+    assert_eq!((clock.bpm(), clock.source()), (80.0, ClockSource::Heard));
     assert!((clock.beat() - 2.74 * 80.0 / 60.0).abs() < 0.05, "{}", clock.beat());
 }
 
@@ -480,7 +480,7 @@ enum Happening {
     BarHere,
     PhraseHere,
     Hear(Box<Hearing>),
-    Led(Option<Beacon>),
+    Led(Option<SyncPosition>),
     Pause(f64),
 }
 
@@ -514,7 +514,7 @@ proptest! {
     #[test]
     fn it_never_jumps(happenings in proptest::collection::vec((happening(), 1u32..120), 1..40)) {
         let mut clock = Clock::new(120.0);
-        let (mut time, mut music, mut told) = (0.0, (Hearing::SILENCE, 0.0), None::<(Beacon, f64)>);
+        let (mut time, mut music, mut told) = (0.0, (Hearing::SILENCE, 0.0), None::<(SyncPosition, f64)>);
         for (happening, ticks) in happenings {
             let before = clock.beat;
             match happening {
@@ -534,7 +534,7 @@ proptest! {
                 time += 1.0 / 44.0;
                 let (heard, since) = (music.0, time - music.1);
                 let beat = heard.beat + since * f64::from(heard.tempo_bpm) / 60.0;
-                clock.lead(told.map(|(beacon, since)| Beacon { time, place: on(beacon.place, time - since), ..beacon }));
+                clock.lead(told.map(|(beacon, since)| SyncPosition { time, place: on(beacon.place, time - since), ..beacon }));
                 let (time_before, beat_before) = (clock.time, clock.beat);
                 let step = clock.advance(time, &Hearing { time, beat, ..heard });
                 let beats = (time - time_before) * clock.bpm / 60.0;

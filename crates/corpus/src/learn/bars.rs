@@ -2,11 +2,11 @@
 //! of the kind of place that each one has (C. M. Bishop, "Pattern Recognition and Machine Learning", 2006, 4.3.4).
 
 use splimo_hear::bar::{BarWeights, CLUES, Clues, KINDS, kind};
-use splimo_hear::bar_sight::BarSight;
+use splimo_hear::bar_features::BarFeatures;
 use splimo_hear::beat::BeatTracker;
 use splimo_hear::chroma::ChromaMeter;
-use splimo_hear::network::{Network, Told};
-use splimo_hear::sight::Sight;
+use splimo_hear::network::{Network, Activations};
+use splimo_hear::features::Features;
 use splimo_hear::spectrum::Spectrum;
 use splimo_hear::{BEAT_LATE, HOP};
 
@@ -36,18 +36,18 @@ pub struct Example {
 /// The beats that the hearing finds in a piece; none where it is lost.
 #[must_use]
 pub fn examples(piece: &Piece) -> Vec<Example> {
-    let (mut spectrum, mut notes, mut sight) = (Spectrum::default(), ChromaMeter::default(), Sight::default());
-    let (mut network, mut told) = (Network::default(), Told::default());
-    let (mut beats, mut bars, mut clues) = (BeatTracker::default(), BarSight::default(), Clues::default());
+    let (mut spectrum, mut notes, mut features) = (Spectrum::default(), ChromaMeter::default(), Features::default());
+    let (mut network, mut told) = (Network::default(), Activations::default());
+    let (mut beats, mut bars, mut clues) = (BeatTracker::default(), BarFeatures::default(), Clues::default());
     let (mut found, mut missed) = (Vec::new(), 0);
     for (hop, samples) in piece.samples.as_chunks::<HOP>().0.iter().enumerate() {
         let magnitudes = spectrum.hop(samples);
         let chroma = notes.hop(samples);
-        if let Some(view) = sight.hop(magnitudes) {
+        if let Some(view) = features.hop(magnitudes) {
             told = network.see(view);
         }
         let position = beats.hop(&told).position;
-        if let Some(seen) = bars.hop(&told, &chroma, sight.loud(), position) {
+        if let Some(seen) = bars.hop(&told, &chroma, features.loud(), position) {
             let time = (hop + 1 - seen.ago) as f64 * HOP as f64 / RATE - BEAT_LATE;
             let clues = clues.take(&seen.numbers);
             match place(piece, time) {

@@ -1,7 +1,7 @@
 //! Lessons: what the network is shown, and what it should tell.
 
 use splimo_hear::network::{MUSIC, TOLD};
-use splimo_hear::sight::{BANDS_SHOWN, HOPS_A_VIEW, Sight, VIEW};
+use splimo_hear::features::{BANDS_SHOWN, HOPS_A_VIEW, Features, VIEW};
 use splimo_hear::{HOP, SURE_LATE, TOLD_LATE};
 
 use super::material::{Material, What};
@@ -36,12 +36,12 @@ impl Lesson {
         let seconds = (views * HOPS_A_VIEW * HOP) as f32 / RATE as f32 * faster;
         let silent = Silent::of(material, seconds, lot);
         let mut mixer = Mixer::new(material.stems.len(), lot);
-        let mut sight = Sight::default();
+        let mut features = Features::default();
         let truth = truth(material, &silent, views, f64::from(faster));
         let mut lesson = Self { views: Vec::with_capacity(views * VIEW), truth };
         for hop in 0..views * HOPS_A_VIEW {
             let bands = mixer.mix(material, &silent, hop as f32 * faster, lot);
-            if let Some(view) = sight.bands(bands) {
+            if let Some(view) = features.bands(bands) {
                 lesson.views.extend_from_slice(view);
             }
         }

@@ -2,7 +2,7 @@
 
 use splimo_hear::HOP;
 use splimo_hear::bands::FilterBank;
-use splimo_hear::sight::BANDS_SHOWN;
+use splimo_hear::features::BANDS_SHOWN;
 use splimo_hear::spectrum::Spectrum;
 
 use crate::noises::{Noise, noise};

@@ -17,7 +17,7 @@ pub use lesson::Lesson;
 pub use material::{Material, material};
 
 use splimo_hear::network::{ENTRY, Shape, TOLD};
-use splimo_hear::sight::VIEW;
+use splimo_hear::features::VIEW;
 
 use crate::Lot;
 

@@ -4,7 +4,7 @@ use rayon::prelude::*;
 use splimo_core::music::Section;
 use splimo_hear::recurrent::likely;
 use splimo_hear::section::{OUT, PARTS, UNITS, WEIGHTS};
-use splimo_hear::section_sight::{Cue, SEEN, SectionSight};
+use splimo_hear::section_features::{HopLevels, SEEN, SectionFeatures};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Listener};
 
 use super::descent::Descent;
@@ -26,7 +26,7 @@ const BLUR: f32 = 0.12;
 /// A track by what is heard of it.
 #[derive(Debug, Clone)]
 pub struct Track {
-    cues: Vec<Cue>,
+    cues: Vec<HopLevels>,
     /// The part at each hop.
     parts: Vec<usize>,
 }
@@ -66,10 +66,10 @@ struct Looks {
 
 impl Looks {
     fn of(track: &Track) -> Self {
-        let mut sight = SectionSight::default();
+        let mut features = SectionFeatures::default();
         let (mut seen, mut parts) = (Vec::new(), Vec::new());
         for (cue, part) in track.cues.iter().zip(&track.parts) {
-            if let Some(look) = sight.hop(cue) {
+            if let Some(look) = features.hop(cue) {
                 seen.push(look);
                 parts.push(*part);
             }
@@ -191,7 +191,7 @@ mod tests {
                 let low = if turn % 2 == 0 { 1e-2 } else { 1e-5 };
                 for _ in 0..800 + lot.below(800) {
                     let powers = [low * lot.range(0.5, 1.5), 1e-2, 1e-3, 1e-3, 1e-2];
-                    track.cues.push(Cue { powers, centroid: 2000.0, ..Cue::default() });
+                    track.cues.push(HopLevels { powers, centroid: 2000.0, ..HopLevels::default() });
                     track.parts.push(if turn % 2 == 0 { 2 } else { 3 });
                 }
             }

@@ -6,9 +6,9 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use crossbeam_channel::{Receiver, Sender};
 use splimo_core::Seconds;
 use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot, Standing};
+use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot, EngineState};
 use splimo_core::histogram::Histogram;
-use splimo_core::leader::{Beacon, Leader};
+use splimo_core::sync::{SyncPosition, SyncSource};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
@@ -38,7 +38,7 @@ pub enum Command {
     /// To put a look on stage at once.
     Cut(usize),
     /// Where somebody outside is who may lead the clock.
-    Beacon(Beacon),
+    SyncPosition(SyncPosition),
 }
 
 /// A changed show, compiled.
@@ -84,8 +84,8 @@ pub struct FrameLoop {
     pub epoch: Instant,
     /// What it is told.
     pub commands: Receiver<Command>,
-    /// Where each of [`Leader::ALL`] was last.
-    pub beacons: [Option<Beacon>; Leader::ALL.len()],
+    /// Where each of [`SyncSource::ALL`] was last.
+    pub positions: [Option<SyncPosition>; SyncSource::ALL.len()],
     /// What is heard.
     pub hearing: triple_buffer::Output<Hearing>,
     /// Frames to the sender.
@@ -106,16 +106,16 @@ impl FrameLoop {
     /// Runs until it is stopped, and returns how long ticks took.
     pub fn run(mut self) -> Histogram {
         let troubles = self.troubles.clone();
-        let mut standing = None;
-        keep_alive("engine", &troubles, || self.frames(&mut standing));
+        let mut state = None;
+        keep_alive("engine", &troubles, || self.frames(&mut state));
         self.tick_ms
     }
 
-    fn frames(&mut self, standing: &mut Option<Standing>) {
+    fn frames(&mut self, state: &mut Option<EngineState>) {
         let mut engine = Engine::start(Prepared::new(self.show.clone(), self.rig.clone(), self.edition));
-        if let Some(standing) = standing {
+        if let Some(state) = state {
             // After a failure all is as it was.
-            engine.stand(standing);
+            engine.restore(state);
         }
         let mut made = 0u32;
         let mut deadlines = Deadlines::new(Instant::now().plus(2_000_000), f64::from(self.show.settings.rate));
@@ -145,7 +145,7 @@ impl FrameLoop {
             fault::strike("engine");
             let inputs = Inputs {
                 hearing: *self.hearing.read(),
-                beacon: self.beacons[self.show.settings.leader as usize],
+                sync_position: self.positions[self.show.settings.leader as usize],
                 time_of_day: crate::clock::time_of_day(),
             };
             shown = inputs.hearing.onsets;
@@ -178,8 +178,8 @@ impl FrameLoop {
                 self.snapshots.publish();
             }
             made = made.saturating_add(1);
-            let now = engine.standing();
-            *standing = Some(Standing { clock: now.clock.filter(|_| made > PROVEN), ..now });
+            let now = engine.state();
+            *state = Some(EngineState { clock: now.clock.filter(|_| made > PROVEN), ..now });
         }
     }
 
@@ -195,7 +195,7 @@ impl FrameLoop {
         match command {
             Command::Act(action, time) => engine.act(&action, time),
             Command::Cut(look) => engine.cut_to(look),
-            Command::Beacon(beacon) => self.beacons[beacon.leader as usize] = Some(beacon),
+            Command::SyncPosition(beacon) => self.positions[beacon.leader as usize] = Some(beacon),
             Command::Output(output) => self.output = Some(output),
             Command::Settings(show, edition) => {
                 engine.adopt_settings(show.clone(), edition);

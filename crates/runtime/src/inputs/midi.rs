@@ -3,7 +3,7 @@
 use std::io;
 use std::path::Path;
 
-use splimo_core::leader::{Leader, Pulses};
+use splimo_core::sync::{SyncSource, Pulses};
 use splimo_wire::midi::{CLOCKS_A_BEAT, POSITIONS_A_BEAT, Reader, Timing};
 
 use super::Follower;
@@ -69,7 +69,7 @@ struct Clock {
 
 impl Default for Clock {
     fn default() -> Self {
-        Self { pulses: Pulses::new(Leader::Midi, CLOCKS_A_BEAT), read: f64::MIN, stands: false, from: None }
+        Self { pulses: Pulses::new(SyncSource::Midi, CLOCKS_A_BEAT), read: f64::MIN, stands: false, from: None }
     }
 }
 
@@ -123,7 +123,7 @@ impl Clock {
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::leader::Place;
+    use splimo_core::sync::Place;
 
     use super::*;
 

@@ -12,7 +12,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::Sender;
-use splimo_core::leader::Beacon;
+use splimo_core::sync::SyncPosition;
 
 use crate::clock::Instant;
 use crate::engine::frames::Command;
@@ -44,11 +44,11 @@ impl Follower {
     }
 
     /// Tells the engine; a flood is thinned out, and where the engine takes nothing, the next one will do.
-    fn tell(&self, beacon: Option<Beacon>, last: &mut f64) {
+    fn tell(&self, beacon: Option<SyncPosition>, last: &mut f64) {
         let now = self.now();
         if let Some(beacon) = beacon.filter(|_| now - *last >= EVERY) {
             *last = now;
-            let _ = self.commands.try_send(Command::Beacon(beacon));
+            let _ = self.commands.try_send(Command::SyncPosition(beacon));
         }
     }
 

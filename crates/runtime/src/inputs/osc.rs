@@ -5,8 +5,8 @@ use std::net::{SocketAddr, UdpSocket};
 use std::time::Duration;
 
 use splimo_core::action::Action;
-use splimo_core::leader::{Leader, Pulses};
-use splimo_wire::osc::{LONGEST, Told, parse};
+use splimo_core::sync::{SyncSource, Pulses};
+use splimo_wire::osc::{LONGEST, TempoMessage, parse};
 
 use super::Follower;
 use crate::engine::frames::Command;
@@ -24,7 +24,7 @@ pub(super) fn listen(address: SocketAddr) -> io::Result<UdpSocket> {
 
 /// Follows what comes.
 pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
-    let mut pulses = Pulses::new(Leader::Osc, 1.0);
+    let mut pulses = Pulses::new(SyncSource::Osc, 1.0);
     // A tempo lasts until there are beats; beats have to go on.
     let (mut lasts, mut last, mut tapped) = (false, f64::MIN, f64::MIN);
     let mut bytes = [0; LONGEST + 1];
@@ -38,7 +38,7 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
             continue;
         };
         let parsed = parse(&bytes[..count], |told| match told {
-            Told::Beat(number) => {
+            TempoMessage::Beat(number) => {
                 if let Some(number) = number {
                     pulses.seek(number);
                 }
@@ -46,17 +46,17 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
                 pulses.pulse(now);
                 lasts = false;
             }
-            Told::Tempo(bpm) => {
+            TempoMessage::Tempo(bpm) => {
                 pulses.set(now, bpm);
                 pulses.run(true);
                 lasts = true;
             }
-            Told::Tap if now - tapped > TAPS => {
+            TempoMessage::Tap if now - tapped > TAPS => {
                 tapped = now;
                 let _ = follower.commands.try_send(Command::Act(Box::new(Action::Tap), now));
             }
-            Told::Tap => {}
-            Told::Stop => {
+            TempoMessage::Tap => {}
+            TempoMessage::Stop => {
                 pulses.run(false);
                 (lasts, last) = (false, f64::MIN);
             }

@@ -11,7 +11,7 @@ use std::time::Duration;
 
 use crossbeam_channel::Sender;
 use splimo_core::action::Action;
-use splimo_core::leader::{Beacon, Leader, Place};
+use splimo_core::sync::{SyncPosition, SyncSource, Place};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
@@ -63,7 +63,7 @@ pub struct Listener {
     pub refresh: Option<Sender<()>>,
 }
 
-/// How long time code may tell the same time before it counts as standing, in seconds.
+/// How long time code may tell the same time before it counts as state, in seconds.
 const STANDS: f64 = 0.2;
 
 /// Starts the thread.
@@ -233,7 +233,7 @@ impl Listener {
         // Who pauses sends the same time again and again.
         let stands = now - ears.code.1 > STANDS;
         let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
-        let _ = commands.try_send(Command::Beacon(Beacon { leader: Leader::TimeCode, time: now, place }));
+        let _ = commands.try_send(Command::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
     }
 
     /// Carries out what somebody else set off: a macro fires the pad of its number.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
-use splimo_core::engine::{Snapshot, road};
+use splimo_core::engine::{Snapshot, trace_slot};
 use splimo_core::miniature::Preview;
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
@@ -184,7 +184,7 @@ impl LooksView {
         let block = (run.slot / 512) as usize;
         let mut shown = 0;
         for slot in 0..512u16 {
-            let Some(road) = road(seen.show, seen.rig, &seen.snapshot.light, seen.snapshot.master, block, slot) else {
+            let Some(road) = trace_slot(seen.show, seen.rig, &seen.snapshot.light, seen.snapshot.master, block, slot) else {
                 continue;
             };
             if road.fixture != index || road.cell != Some(cell) || shown + 2 >= area.height {

@@ -2,7 +2,7 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
-use splimo_core::engine::{Part, Road, road};
+use splimo_core::engine::{ChannelPart, SlotTrace, trace_slot};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Curve, Function, Show, net_form};
 use splimo_wire::Protocol;
@@ -221,7 +221,7 @@ impl Slots {
         };
         let line = Rect { y: area.y + 1, height: 1.min(area.height.saturating_sub(1)), ..area };
         let master = seen.snapshot.master;
-        let told = road(seen.show, rig, &seen.snapshot.light, master, block, self.slot as u16);
+        let told = trace_slot(seen.show, rig, &seen.snapshot.light, master, block, self.slot as u16);
         let words = road_words(seen.show, told.as_ref(), self.slot, slots[self.slot], seen.show.settings.dither);
         draw_road(&words, theme, line, buffer);
         let slots = slots.to_vec();
@@ -294,15 +294,15 @@ fn name_of(received: &Received) -> String {
 }
 
 /// The road of a slot in words: what it belongs to, and how its value came about.
-fn road_words(show: &Show, road: Option<&Road>, slot: usize, value: u8, dither: bool) -> (String, String) {
+fn road_words(show: &Show, road: Option<&SlotTrace>, slot: usize, value: u8, dither: bool) -> (String, String) {
     let number = slot + 1;
     let Some(road) = road else { return (format!("slot {number} = nothing"), format!("   {value}")) };
     let fixture = show.fixtures.get(road.fixture).map_or("", |f| f.name.as_str());
     let cell = road.cell.map_or_else(String::new, |cell| format!(" cell {}", cell + 1));
     let part = match road.part {
-        Part::Whole => "",
-        Part::Coarse => " coarse",
-        Part::Fine => " fine",
+        ChannelPart::Whole => "",
+        ChannelPart::Coarse => " coarse",
+        ChannelPart::Fine => " fine",
     };
     let what = format!("slot {number} = {fixture}{cell} {}{part}", road.does.name());
     let Some(lit) = &road.lit else {
@@ -322,7 +322,7 @@ fn road_words(show: &Show, road: Option<&Road>, slot: usize, value: u8, dither: 
         words += &format!(" → {curve} {:.3}", lit.level);
     }
     words += &format!(" → {:.1}", lit.exact);
-    let last = if dither && road.part == Part::Whole { "dither" } else { "rounded" };
+    let last = if dither && road.part == ChannelPart::Whole { "dither" } else { "rounded" };
     (what, format!("{words} → {last} → {value}"))
 }
 

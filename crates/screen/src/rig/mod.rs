@@ -23,7 +23,7 @@ use ratatui::layout::Rect;
 use splimo_core::action::Action;
 use splimo_core::check::Problem;
 use splimo_core::edit::{Bounds, Edit, bounds};
-use splimo_core::engine::{Proof, Walked};
+use splimo_core::engine::{LightTest, Walked};
 use splimo_core::patch::Occupancy;
 use splimo_core::rig::{Rig, runs};
 use splimo_core::show::Show;
@@ -163,7 +163,7 @@ impl RigView {
     /// Ends whatever is open, as when another view is shown: what was tried goes, and so does what lies over the lights.
     pub(super) fn leave(&mut self) -> Vec<Action> {
         match self.panel.take() {
-            Some(Panel::Proof(_)) => vec![Action::Prove(Proof::Off)],
+            Some(Panel::LightTest(_)) => vec![Action::Prove(LightTest::Off)],
             Some(_) => vec![Action::DropTried],
             None => Vec::new(),
         }
@@ -171,7 +171,7 @@ impl RigView {
 
     /// Ends what was begun on a show that is about to be another, as by undoing.
     pub(super) fn leave_editing(&mut self) -> Vec<Action> {
-        if matches!(self.panel, Some(Panel::Proof(_))) { Vec::new() } else { self.leave() }
+        if matches!(self.panel, Some(Panel::LightTest(_))) { Vec::new() } else { self.leave() }
     }
 
     /// What an edit is for: the chosen fixtures, else the one that the arrows are at.
@@ -372,7 +372,7 @@ impl RigView {
             return;
         }
         // What is proved is to be seen.
-        let proving = matches!(self.panel, Some(Panel::Proof(_)));
+        let proving = matches!(self.panel, Some(Panel::LightTest(_)));
         let by = if proving { ColourBy::Live } else { self.colour_by };
         let rig = &self.derived.rig;
         let colours;

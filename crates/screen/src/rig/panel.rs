@@ -6,7 +6,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
 use ratatui::layout::{Position, Rect};
 use splimo_core::action::{Action, View};
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Proof, Walked};
+use splimo_core::engine::{LightTest, Walked};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Canvas, Show, Step};
 
@@ -31,7 +31,7 @@ pub(super) enum Panel {
     Groups(Groups),
     Profiles(Profiles),
     Problems(usize),
-    Proof(Proving),
+    LightTest(Proving),
     Import(Importing),
 }
 
@@ -62,9 +62,9 @@ impl Panel {
             Self::Groups(_) => "groups",
             Self::Profiles(_) => "profiles",
             Self::Problems(_) => "problems",
-            Self::Proof(Proving::Identify(_)) => "identify",
-            Self::Proof(Proving::Walk { .. }) => "walk",
-            Self::Proof(Proving::Hold { .. }) => "channel test",
+            Self::LightTest(Proving::Identify(_)) => "identify",
+            Self::LightTest(Proving::Walk { .. }) => "walk",
+            Self::LightTest(Proving::Hold { .. }) => "channel test",
             Self::Import(_) => "import a patch",
         }
     }
@@ -97,7 +97,7 @@ impl Panel {
             Self::Profiles(profiles) if profiles.types() => FORM.to_vec(),
             Self::Profiles(_) => vec![("n", "new"), ("e", "change"), ("Del", "take out"), ("Esc", "close")],
             Self::Problems(_) => vec![("↑ ↓", "problem"), ("Enter", "go there"), ("Esc", "close")],
-            Self::Proof(proving) => proving.hints(),
+            Self::LightTest(proving) => proving.hints(),
             Self::Import(_) => vec![("↑ ↓", "lines"), ("Enter", "take it over"), ("Esc", "leave it")],
         }
     }
@@ -205,7 +205,7 @@ impl Panel {
             Self::Groups(groups) => groups.draw(&desk.kept, theme, area, buffer),
             Self::Profiles(profiles) => profiles.draw(&desk.kept, theme, area, buffer),
             Self::Problems(at) => problems(desk, at, theme, area, buffer),
-            Self::Proof(proving) => proving.draw(&desk.show, rig, walked, theme, area, buffer),
+            Self::LightTest(proving) => proving.draw(&desk.show, rig, walked, theme, area, buffer),
             Self::Import(importing) => importing.draw(theme, area, buffer),
         }
     }
@@ -272,9 +272,9 @@ impl RigView {
             Action::ShowGroups => Some(Panel::Groups(Groups::default())),
             Action::ShowProfiles => Some(Panel::Profiles(Profiles::default())),
             Action::ShowProblems => Some(Panel::Problems(0)),
-            Action::Identify => Some(Panel::Proof(Proving::Identify(meant))),
-            Action::Walk => Some(Panel::Proof(Proving::walk(&meant))),
-            Action::HoldSlots => Some(Panel::Proof(Proving::hold(&show, meant.first().copied()))),
+            Action::Identify => Some(Panel::LightTest(Proving::Identify(meant))),
+            Action::Walk => Some(Panel::LightTest(Proving::walk(&meant))),
+            Action::HoldSlots => Some(Panel::LightTest(Proving::hold(&show, meant.first().copied()))),
             Action::ImportPatch(path) => match Importing::read(path, &show) {
                 Ok(importing) => Some(Panel::Import(importing)),
                 Err(why) => {
@@ -296,7 +296,7 @@ impl RigView {
             Some(Panel::Arrange(_) | Panel::Change(..)) if self.camera.fit == super::Fit::Chosen => {
                 self.camera.holds = true;
             }
-            Some(Panel::Proof(proving)) => actions.push(Action::Prove(proving.proof())),
+            Some(Panel::LightTest(proving)) => actions.push(Action::Prove(proving.proof())),
             _ => {}
         }
         actions
@@ -356,9 +356,9 @@ impl RigView {
                 KeyCode::Esc => Answer::close(Vec::new()),
                 _ => None,
             },
-            Panel::Proof(proving) => {
+            Panel::LightTest(proving) => {
                 let (actions, open) = proving.key(key, walked)?;
-                if open { Answer::stay(actions) } else { Answer::close(vec![Action::Prove(Proof::Off)]) }
+                if open { Answer::stay(actions) } else { Answer::close(vec![Action::Prove(LightTest::Off)]) }
             }
             Panel::Import(importing) => match key.code {
                 KeyCode::Esc => Answer::close(Vec::new()),
@@ -448,7 +448,7 @@ impl RigView {
         match panel {
             Panel::Groups(groups) => groups.paste(text),
             Panel::Profiles(profiles) => profiles.paste(text),
-            Panel::Proof(proving) => proving.paste(text),
+            Panel::LightTest(proving) => proving.paste(text),
             _ => {}
         }
         match panel.form().is_some_and(|form| form.paste(text)) {
@@ -474,7 +474,7 @@ impl RigView {
         match &self.panel {
             Some(Panel::Groups(groups)) => groups.types(),
             Some(Panel::Profiles(profiles)) => profiles.types(),
-            Some(Panel::Proof(proving)) => proving.types(),
+            Some(Panel::LightTest(proving)) => proving.types(),
             Some(Panel::Add(_) | Panel::Change(..) | Panel::Patch(..) | Panel::Canvas(_)) => true,
             _ => false,
         }

@@ -1,10 +1,10 @@
-//! Proof on the lights: what is chosen flashes, a pixel walks along it, slots are held. It ends when one leaves.
+//! LightTest on the lights: what is chosen flashes, a pixel walks along it, slots are held. It ends when one leaves.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::action::Action;
-use splimo_core::engine::{HeldSlot, Proof, Walked};
+use splimo_core::engine::{HeldSlot, LightTest, Walked};
 use splimo_core::rig::{Rig, lay};
 use splimo_core::show::{Forms, Show, from_any_form};
 
@@ -48,16 +48,16 @@ impl Proving {
     }
 
     /// What the engine is asked for.
-    pub(super) fn proof(&self) -> Proof {
+    pub(super) fn proof(&self) -> LightTest {
         match self {
-            Self::Identify(fixtures) => Proof::Identify(numbers(fixtures)),
+            Self::Identify(fixtures) => LightTest::Identify(numbers(fixtures)),
             Self::Walk { fixtures, speed, runs } => {
-                Proof::Walk { fixtures: numbers(fixtures), at: 0, speed: if *runs { SPEEDS[*speed] } else { 0.0 } }
+                LightTest::Walk { fixtures: numbers(fixtures), at: 0, speed: if *runs { SPEEDS[*speed] } else { 0.0 } }
             }
             Self::Hold { form, held } => {
                 let mut held = held.clone();
                 held.extend(slot(form));
-                Proof::Hold(held)
+                LightTest::Hold(held)
             }
         }
     }
@@ -85,7 +85,7 @@ impl Proving {
                 }
                 let speed = if *runs { SPEEDS[*speed] } else { 0.0 };
                 let at = walked.map_or(0, |w| w.at);
-                Some((vec![Action::Prove(Proof::Walk { fixtures: numbers(fixtures), at, speed })], true))
+                Some((vec![Action::Prove(LightTest::Walk { fixtures: numbers(fixtures), at, speed })], true))
             }
             Self::Hold { form, held } => {
                 match form.key(key) {

@@ -2,7 +2,7 @@
 //! misbehave when they are told to.
 
 mod answer;
-mod mischief;
+mod fault_spec;
 mod report;
 
 use std::io;
@@ -20,7 +20,7 @@ use splimo_wire::{artnet, sacn};
 
 use splimo_runtime::clock::Instant;
 
-pub use mischief::Mischief;
+pub use fault_spec::FaultSpec;
 pub use report::{Report, report};
 
 /// The broadcast address of loopback.
@@ -44,7 +44,7 @@ pub struct NodeSpec {
     /// What becomes of sources of equal priority.
     pub merge: Merge,
     /// What it does wrong.
-    pub mischief: Mischief,
+    pub faults: FaultSpec,
 }
 
 impl NodeSpec {
@@ -57,7 +57,7 @@ impl NodeSpec {
             ports: Vec::new(),
             groups: Vec::new(),
             merge: Merge::Highest,
-            mischief: Mischief::default(),
+            faults: FaultSpec::default(),
         }
     }
 }
@@ -167,7 +167,7 @@ impl Work {
             receiver.receive(Duration::from_millis(50), A_TURN, |bytes, from, _| {
                 let now = Instant::now().seconds_since(*epoch);
                 packets += 1;
-                if spec.mischief.is_away(now) || spec.mischief.drops(packets) {
+                if spec.faults.is_away(now) || spec.faults.drops(packets) {
                     return;
                 }
                 let mut reception = reception.lock().unwrap_or_else(PoisonError::into_inner);
@@ -180,15 +180,15 @@ impl Work {
             let own = SocketAddr::from((spec.address, artnet::PORT));
             for (poll, who) in asked {
                 polls.fetch_add(1, Ordering::Relaxed);
-                for answer in answer::answers(spec.address, &spec.name, &spec.ports, &poll, &kept, spec.mischief.wrong)
+                for answer in answer::answers(spec.address, &spec.name, &spec.ports, &poll, &kept, spec.faults.wrong)
                 {
                     // Whoever asked may be gone by now.
                     let _ = receiver.send_from(&own, &answer, SocketAddr::new(who, artnet::PORT));
                 }
             }
             drop(kept);
-            if !spec.mischief.delay.is_zero() {
-                std::thread::sleep(spec.mischief.delay);
+            if !spec.faults.delay.is_zero() {
+                std::thread::sleep(spec.faults.delay);
             }
         }
         Ok(())

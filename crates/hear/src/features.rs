@@ -24,7 +24,7 @@ const HOLD: f32 = 0.9989;
 
 /// Makes views of magnitudes.
 #[derive(Debug, Clone)]
-pub struct Sight {
+pub struct Features {
     bank: FilterBank,
     past: [[f32; BANDS_SHOWN]; LAG],
     level: f32,
@@ -32,7 +32,7 @@ pub struct Sight {
     view: [f32; VIEW],
 }
 
-impl Default for Sight {
+impl Default for Features {
     fn default() -> Self {
         Self {
             bank: FilterBank::new(BANDS_SHOWN),
@@ -44,7 +44,7 @@ impl Default for Sight {
     }
 }
 
-impl Sight {
+impl Features {
     /// Takes the magnitudes of a hop; each [`HOPS_A_VIEW`] hops there is a view. Allocates nothing.
     pub fn hop(&mut self, magnitudes: &[f32]) -> Option<&[f32; VIEW]> {
         let mut bands = [0.0; BANDS_SHOWN];
@@ -84,13 +84,13 @@ mod tests {
 
     /// Bands in which one is struck now and then, so many times as loud as usual.
     fn played(loud: f32, hops: usize) -> Vec<[f32; VIEW]> {
-        let mut sight = Sight::default();
+        let mut features = Features::default();
         let bands = |hop: usize| {
             let mut bands = [0.02 * loud; BANDS_SHOWN];
             bands[7] = if hop % 40 < 4 { 0.8 * loud } else { 0.05 * loud };
             bands
         };
-        (0..hops).filter_map(|hop| sight.bands(bands(hop)).copied()).collect()
+        (0..hops).filter_map(|hop| features.bands(bands(hop)).copied()).collect()
     }
 
     #[test]
@@ -114,8 +114,8 @@ mod tests {
 
     #[test]
     fn silence_is_not_turned_up() {
-        let mut sight = Sight::default();
-        let view = (0..2000).filter_map(|_| sight.bands([1e-6; BANDS_SHOWN]).copied()).last().expect("a view");
+        let mut features = Features::default();
+        let view = (0..2000).filter_map(|_| features.bands([1e-6; BANDS_SHOWN]).copied()).last().expect("a view");
         assert!(view.iter().all(|shown| *shown < 0.2), "{view:?}");
     }
 }

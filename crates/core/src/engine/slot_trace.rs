@@ -1,4 +1,4 @@
-//! Where the value of a slot comes from: the fixture, cell and channel that it belongs to, and the road from light to value.
+//! Where the value of a slot comes from: the fixture, cell and channel that it belongs to, and the trace from light to value.
 
 use super::emitters::Emitters;
 use super::pack::level;
@@ -7,7 +7,7 @@ use crate::show::{Channel, Curve, Function, SLOTS, Show};
 
 /// Which part of a channel a slot carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Part {
+pub enum ChannelPart {
     /// All of it.
     Whole,
     /// The upper eight bits of sixteen.
@@ -16,7 +16,7 @@ pub enum Part {
     Fine,
 }
 
-/// The road from light to value.
+/// The trace from light to value.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Lit {
     /// The light of the emitter, linear, before the master.
@@ -35,7 +35,7 @@ pub struct Lit {
 
 /// What a slot belongs to.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Road {
+pub struct SlotTrace {
     /// Index of the fixture.
     pub fixture: usize,
     /// The cell in the order of the wiring, from 0; none for a channel of the fixture as a whole.
@@ -43,14 +43,14 @@ pub struct Road {
     /// What the channel does.
     pub does: Function,
     /// Which part of the channel it is.
-    pub part: Part,
+    pub part: ChannelPart,
     /// Where its value comes from; none where it rests at a value.
     pub lit: Option<Lit>,
 }
 
-/// The road of a slot (0..511) of one of the 512-slot blocks of a frame. `light` is that of every LED after the master.
+/// The trace of a slot (0..511) of one of the 512-slot blocks of a frame. `light` is that of every LED after the master.
 #[must_use]
-pub fn road(show: &Show, rig: &Rig, light: &[[f32; 3]], master: f32, block: usize, slot: u16) -> Option<Road> {
+pub fn trace_slot(show: &Show, rig: &Rig, light: &[[f32; 3]], master: f32, block: usize, slot: u16) -> Option<SlotTrace> {
     let place = block * usize::from(SLOTS) + usize::from(slot);
     let of_cell = rig.runs.iter().find_map(|run| {
         let profile = &rig.profiles[run.profile as usize];
@@ -74,8 +74,8 @@ fn of_cell(
     master: f32,
     led: u32,
     channel: &Channel,
-    part: Part,
-) -> Road {
+    part: ChannelPart,
+) -> SlotTrace {
     let profile = &rig.profiles[run.profile as usize];
     let block = profile.block();
     let fixture = run.fixture as usize;
@@ -96,11 +96,11 @@ fn of_cell(
             exact: level * if channel.wide { 65_535.0 } else { 255.0 },
         }
     });
-    Road { fixture, cell: Some(led - rig.fixtures[fixture].first), does: channel.does, part, lit }
+    SlotTrace { fixture, cell: Some(led - rig.fixtures[fixture].first), does: channel.does, part, lit }
 }
 
 /// A channel that belongs to a fixture as a whole.
-fn of_fixture(show: &Show, rig: &Rig, place: usize) -> Option<Road> {
+fn of_fixture(show: &Show, rig: &Rig, place: usize) -> Option<SlotTrace> {
     rig.held.iter().find(|held| held.slot as usize == place)?;
     show.fixtures.iter().enumerate().find_map(|(fixture, f)| {
         let profile = show.profile(&f.profile)?;
@@ -110,21 +110,21 @@ fn of_fixture(show: &Show, rig: &Rig, place: usize) -> Option<Road> {
             let (universe, slot) = start?;
             let within = place.checked_sub(rig.slot_index(universe, slot)?)?;
             let (channel, part) = channel_at(channels, within)?;
-            Some(Road { fixture, cell: None, does: channel.does, part, lit: None })
+            Some(SlotTrace { fixture, cell: None, does: channel.does, part, lit: None })
         })
     })
 }
 
 /// The channel that a slot lies in, among channels one behind another.
-fn channel_at(channels: &[Channel], slot: usize) -> Option<(&Channel, Part)> {
+fn channel_at(channels: &[Channel], slot: usize) -> Option<(&Channel, ChannelPart)> {
     let mut start = 0;
     for channel in channels {
         let end = start + usize::from(channel.slots());
         if slot < end {
             let part = match (channel.wide, slot - start) {
-                (false, _) => Part::Whole,
-                (true, 0) => Part::Coarse,
-                (true, _) => Part::Fine,
+                (false, _) => ChannelPart::Whole,
+                (true, 0) => ChannelPart::Coarse,
+                (true, _) => ChannelPart::Fine,
             };
             return Some((channel, part));
         }

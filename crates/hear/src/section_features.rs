@@ -39,7 +39,7 @@ const MOST: f32 = 4.0;
 
 /// What is known of a hop.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
-pub struct Cue {
+pub struct HopLevels {
     /// The power of each range, and of everything.
     pub powers: [f32; LEVELS],
     /// The middle of the spectrum, in hertz.
@@ -48,7 +48,7 @@ pub struct Cue {
     pub struck: [bool; KINDS],
 }
 
-impl Cue {
+impl HopLevels {
     /// Of a spectrum, and the root of the mean square of its samples. Nothing is struck.
     #[must_use]
     pub fn of(magnitudes: &[f32], rms: f32) -> Self {
@@ -126,7 +126,7 @@ impl Past {
 
 /// Sees the parts of the music.
 #[derive(Debug, Clone)]
-pub struct SectionSight {
+pub struct SectionFeatures {
     hops: u32,
     looks: u32,
     powers: [f32; LEVELS],
@@ -140,7 +140,7 @@ pub struct SectionSight {
     past: Past,
 }
 
-impl Default for SectionSight {
+impl Default for SectionFeatures {
     fn default() -> Self {
         Self {
             hops: 0,
@@ -158,9 +158,9 @@ impl Default for SectionSight {
     }
 }
 
-impl SectionSight {
+impl SectionFeatures {
     /// Takes a hop; what is seen, where a look is complete with it. Each number is within -4..4. Allocates nothing.
-    pub fn hop(&mut self, cue: &Cue) -> Option<[f32; SEEN]> {
+    pub fn hop(&mut self, cue: &HopLevels) -> Option<[f32; SEEN]> {
         self.hops += 1;
         self.powers.iter_mut().zip(cue.powers).for_each(|(sum, power)| *sum += power);
         self.centroid += cue.centroid / HOPS_A_LOOK as f32;
@@ -232,11 +232,11 @@ mod tests {
     use super::*;
 
     /// The looks at a steady sound of some powers, after those that there were.
-    fn look(sight: &mut SectionSight, powers: [f32; LEVELS], looks: u32, every: u32) -> [f32; SEEN] {
+    fn look(features: &mut SectionFeatures, powers: [f32; LEVELS], looks: u32, every: u32) -> [f32; SEEN] {
         let mut last = [0.0; SEEN];
         for hop in 0..looks * HOPS_A_LOOK {
             let struck = [hop % every == 0; KINDS];
-            if let Some(seen) = sight.hop(&Cue { powers, centroid: 2000.0, struck }) {
+            if let Some(seen) = features.hop(&HopLevels { powers, centroid: 2000.0, struck }) {
                 last = seen;
             }
         }
@@ -245,21 +245,21 @@ mod tests {
 
     #[test]
     fn what_goes_away_is_seen_under_the_fullest_and_the_recent_past() {
-        let mut sight = SectionSight::default();
-        let full = look(&mut sight, [1e-2; LEVELS], 40, 10);
+        let mut features = SectionFeatures::default();
+        let full = look(&mut features, [1e-2; LEVELS], 40, 10);
         assert!(full[..2 * LEVELS].iter().all(|level| level.abs() < 0.2), "{full:?}");
         // The low end is 20 dB softer for 3 s.
-        let away = look(&mut sight, [1e-4, 1e-2, 1e-2, 1e-2, 1e-2], 6, 10);
+        let away = look(&mut features, [1e-4, 1e-2, 1e-2, 1e-2, 1e-2], 6, 10);
         assert!(away[0] < -1.7 && away[1] < -1.0 && away[2].abs() < 0.2, "{away:?}");
         // After a minute it is no news any more.
-        let later = look(&mut sight, [1e-4, 1e-2, 1e-2, 1e-2, 1e-2], 120, 10);
+        let later = look(&mut features, [1e-4, 1e-2, 1e-2, 1e-2, 1e-2], 120, 10);
         assert!(later[0] < -1.2 && later[1] > -0.1, "{later:?}");
     }
 
     #[test]
     fn drums_alone_leave_the_middle_empty_also_where_they_are_the_fullest_so_far() {
-        let mut sight = SectionSight::default();
-        let drums = look(&mut sight, [1e-2, 1e-5, 1e-4, 1e-3, 1.111e-2], 20, 10);
+        let mut features = SectionFeatures::default();
+        let drums = look(&mut features, [1e-2, 1e-5, 1e-4, 1e-3, 1.111e-2], 20, 10);
         let balance = &drums[2 * LEVELS + 2 * KINDS..][..RANGES];
         let truth = [-0.05, -3.05, -2.05, -1.05];
         assert!(balance.iter().zip(truth).all(|(seen, truth)| (seen - truth).abs() < 0.05), "{balance:?}");
@@ -268,24 +268,24 @@ mod tests {
 
     #[test]
     fn how_much_is_struck_is_counted_by_the_second() {
-        let mut sight = SectionSight::default();
+        let mut features = SectionFeatures::default();
         // A hit each 9.4 hops is ten a second: two in fives.
-        let seen = look(&mut sight, [1e-2; LEVELS], 60, 9);
+        let seen = look(&mut features, [1e-2; LEVELS], 60, 9);
         let often = HOPS_PER_SECOND as f32 / 9.0 / 5.0;
         assert!((seen[2 * LEVELS] - often).abs() < 0.1 && seen[2 * LEVELS + 1].abs() < 0.05, "{seen:?}");
-        let more = look(&mut sight, [1e-2; LEVELS], 6, 4);
+        let more = look(&mut features, [1e-2; LEVELS], 6, 4);
         assert!(more[2 * LEVELS + 1] > 0.8, "{more:?}");
     }
 
     #[test]
     fn a_sound_that_comes_again_is_like_the_past_and_a_new_one_is_not() {
-        let mut sight = SectionSight::default();
+        let mut features = SectionFeatures::default();
         let (one, other) = ([1e-2; LEVELS], [1e-4, 1e-3, 1e-2, 1e-3, 1e-2]);
-        assert!(look(&mut sight, one, 8, 10)[SEEN - 1] > 0.9, "nothing is so old yet");
-        look(&mut sight, one, 40, 10);
-        assert!(look(&mut sight, other, 8, 10)[SEEN - 1] > 0.5);
-        look(&mut sight, other, 40, 10);
-        assert!(look(&mut sight, one, 12, 10)[SEEN - 1] < 0.15);
+        assert!(look(&mut features, one, 8, 10)[SEEN - 1] > 0.9, "nothing is so old yet");
+        look(&mut features, one, 40, 10);
+        assert!(look(&mut features, other, 8, 10)[SEEN - 1] > 0.5);
+        look(&mut features, other, 40, 10);
+        assert!(look(&mut features, one, 12, 10)[SEEN - 1] < 0.15);
     }
 
     #[test]
@@ -293,10 +293,10 @@ mod tests {
         let mut magnitudes = vec![0.0; 1025];
         magnitudes[(80.0 / BIN_HZ) as usize] = 0.5;
         magnitudes[(6_000.0 / BIN_HZ) as usize] = 0.1;
-        let cue = Cue::of(&magnitudes, 0.3);
+        let cue = HopLevels::of(&magnitudes, 0.3);
         let truth = [0.25, 0.0, 0.0, 0.01, 0.09];
         assert!(cue.powers.iter().zip(truth).all(|(power, truth)| (power - truth).abs() < 1e-6), "{cue:?}");
         assert!((cue.centroid - (0.5 * 80.0 + 0.1 * 6_000.0) / 0.6).abs() < 60.0, "{cue:?}");
-        assert_eq!(Cue::of(&[0.0; 1025], 0.0).centroid, 0.0);
+        assert_eq!(HopLevels::of(&[0.0; 1025], 0.0).centroid, 0.0);
     }
 }

@@ -7,7 +7,7 @@ use crate::Seconds;
 /// Who is to lead the clock. Where it is silent, the music leads, and where that is not clear, the last tempo is held.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Leader {
+pub enum SyncSource {
     /// The music that is heard.
     #[default]
     Music,
@@ -19,7 +19,7 @@ pub enum Leader {
     Osc,
 }
 
-impl Leader {
+impl SyncSource {
     /// Every leader.
     pub const ALL: [Self; 4] = [Self::Music, Self::Midi, Self::TimeCode, Self::Osc];
 
@@ -49,9 +49,9 @@ impl Leader {
 
 /// Where an outside leader is at a moment.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Beacon {
+pub struct SyncPosition {
     /// Who.
-    pub leader: Leader,
+    pub leader: SyncSource,
     /// When.
     pub time: Seconds,
     /// Where.
@@ -76,7 +76,7 @@ pub enum Place {
     Stopped,
 }
 
-impl Beacon {
+impl SyncPosition {
     /// For how long it is believed, in seconds: a beat of the slowest tempo and a little.
     pub const FRESH: Seconds = 2.5;
 }
@@ -89,7 +89,7 @@ const FAR: f64 = 0.3;
 /// Follows pulses that come evenly but for the jitter of what carries them: the line through the last ones, by least squares.
 #[derive(Debug, Clone)]
 pub struct Pulses {
-    leader: Leader,
+    leader: SyncSource,
     per_beat: f64,
     /// When the last pulses came, and where the next one is written: it goes on whatever they are counted as.
     times: [Seconds; KEPT],
@@ -107,7 +107,7 @@ pub struct Pulses {
 impl Pulses {
     /// So many pulses a beat.
     #[must_use]
-    pub fn new(leader: Leader, per_beat: f64) -> Self {
+    pub fn new(leader: SyncSource, per_beat: f64) -> Self {
         Self {
             leader,
             per_beat,
@@ -196,7 +196,7 @@ impl Pulses {
 
     /// Where it is after the last pulse, unless that is not known yet.
     #[must_use]
-    pub fn beacon(&self, time: Seconds) -> Option<Beacon> {
+    pub fn beacon(&self, time: Seconds) -> Option<SyncPosition> {
         let place = match self.line {
             _ if !self.running => Place::Stopped,
             Some([zero, period]) => {
@@ -206,7 +206,7 @@ impl Pulses {
             }
             None => return None,
         };
-        Some(Beacon { leader: self.leader, time, place })
+        Some(SyncPosition { leader: self.leader, time, place })
     }
 }
 
@@ -216,7 +216,7 @@ mod tests {
 
     use super::*;
 
-    fn beats(beacon: Option<Beacon>) -> [f64; 2] {
+    fn beats(beacon: Option<SyncPosition>) -> [f64; 2] {
         match beacon.map(|beacon| beacon.place) {
             Some(Place::Beats { beat, bpm, .. }) => [beat, bpm],
             other => panic!("{other:?}"),
@@ -230,7 +230,7 @@ mod tests {
 
     #[test]
     fn pulses_that_jitter_give_an_even_tempo() {
-        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        let mut pulses = Pulses::new(SyncSource::Midi, 24.0);
         pulses.seek(0.0);
         for n in 0..240u32 {
             pulses.pulse(3.0 + f64::from(n) * 0.02 + jitter(n));
@@ -243,7 +243,7 @@ mod tests {
 
     #[test]
     fn another_tempo_is_taken_over_within_half_a_beat() {
-        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        let mut pulses = Pulses::new(SyncSource::Midi, 24.0);
         (0..96).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
         (1..=12).for_each(|n| pulses.pulse(1.9 + f64::from(n) * 0.03));
         let [_, bpm] = beats(pulses.beacon(2.3));
@@ -252,7 +252,7 @@ mod tests {
 
     #[test]
     fn it_goes_on_from_a_place_and_stands_when_told() {
-        let mut pulses = Pulses::new(Leader::Midi, 24.0);
+        let mut pulses = Pulses::new(SyncSource::Midi, 24.0);
         (0..48).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
         pulses.seek(16.0);
         pulses.pulse(0.96);
@@ -266,7 +266,7 @@ mod tests {
     fn going_elsewhere_leaves_the_tempo_whatever_was_counted() {
         // Machines send their clock while they stand as well, and start wherever they are in it.
         for before in [40, 100, 1003] {
-            let mut pulses = Pulses::new(Leader::Midi, 24.0);
+            let mut pulses = Pulses::new(SyncSource::Midi, 24.0);
             let at = |n: u32| f64::from(n) * 60.0 / 120.0 / 24.0 + jitter(n);
             (0..before).for_each(|n| pulses.pulse(at(n)));
             pulses.seek(64.0);
@@ -281,7 +281,7 @@ mod tests {
 
     #[test]
     fn a_pause_begins_anew_and_times_that_run_back_are_left_out() {
-        let mut pulses = Pulses::new(Leader::Osc, 1.0);
+        let mut pulses = Pulses::new(SyncSource::Osc, 1.0);
         assert_eq!(pulses.beacon(0.0), None);
         for time in [1.0, 1.5, 2.0, 30.0, 30.4, 30.4, 30.1, 30.8] {
             pulses.pulse(time);
@@ -294,7 +294,7 @@ mod tests {
         // Whatever comes: a place that is told has a tempo within range, and is a number.
         #[test]
         fn nothing_that_comes_makes_nonsense(happenings in proptest::collection::vec((0u8..6, 0f64..1.0), 1..300)) {
-            let (mut pulses, mut time) = (Pulses::new(Leader::Osc, 1.0), 0.0);
+            let (mut pulses, mut time) = (Pulses::new(SyncSource::Osc, 1.0), 0.0);
             for (what, share) in happenings {
                 match what {
                     0 => time += share * 4.0,
@@ -307,7 +307,7 @@ mod tests {
                         pulses.pulse(time);
                     }
                 }
-                if let Some(Beacon { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.beacon(time) {
+                if let Some(SyncPosition { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.beacon(time) {
                     prop_assert!(beat.is_finite() && (20.0..=400.0).contains(&bpm), "{} at {}", beat, bpm);
                 }
             }

@@ -6,7 +6,7 @@ use crate::tempo::Clock;
 
 /// Where an engine stands. It is the same as soon as an engine of the same show stands there.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Standing {
+pub struct EngineState {
     /// The look on stage, by its place in the show.
     pub look: Option<usize>,
     /// The master, 0..1.
@@ -22,8 +22,8 @@ pub struct Standing {
 impl Engine {
     /// Where it stands. Allocates nothing.
     #[must_use]
-    pub fn standing(&self) -> Standing {
-        Standing {
+    pub fn state(&self) -> EngineState {
+        EngineState {
             look: self.stage.top(),
             master: self.master,
             blackout: self.blackout,
@@ -33,8 +33,8 @@ impl Engine {
     }
 
     /// Goes on from where another engine stood; its look is there at once and whole.
-    pub fn stand(&mut self, standing: &Standing) {
-        let Standing { look, master, blackout, controls, clock } = standing;
+    pub fn restore(&mut self, state: &EngineState) {
+        let EngineState { look, master, blackout, controls, clock } = state;
         if let Some(clock) = clock {
             self.clock.clone_from(clock);
         }
@@ -74,11 +74,11 @@ mod tests {
         for tick in 0..200 {
             first.tick(f64::from(tick) / 44.0, &Inputs::default());
         }
-        let standing = first.standing();
-        assert_eq!((standing.look, standing.master, standing.blackout), (Some(1), 0.2, true));
+        let state = first.state();
+        assert_eq!((state.look, state.master, state.blackout), (Some(1), 0.2, true));
         let mut second = engine();
-        second.stand(&standing);
-        assert_eq!(second.standing(), standing);
+        second.restore(&state);
+        assert_eq!(second.state(), state);
         // Dark stays dark, and the beat goes on where it would have been.
         let frame = second.tick(200.0 / 44.0, &Inputs::default());
         assert!(frame.slots.iter().all(|slot| *slot == 0));
@@ -86,8 +86,8 @@ mod tests {
         assert_eq!(second.clock().beat(), first.clock().beat());
         // With a clock of its own it keeps the light.
         let mut third = engine();
-        third.stand(&Standing { clock: None, ..standing.clone() });
+        third.restore(&EngineState { clock: None, ..state.clone() });
         assert_eq!(third.clock().bpm(), engine().clock().bpm());
-        assert_eq!(Standing { clock: None, ..third.standing() }, Standing { clock: None, ..standing });
+        assert_eq!(EngineState { clock: None, ..third.state() }, EngineState { clock: None, ..state });
     }
 }

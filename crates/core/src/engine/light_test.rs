@@ -1,4 +1,4 @@
-//! Proof on the lights: cells that flash, a pixel that walks along the wiring, slots held at a value. All of it lies over
+//! LightTest on the lights: cells that flash, a pixel that walks along the wiring, slots held at a value. All of it lies over
 //! the show, which goes on beneath, and over master and blackout.
 
 use serde::{Deserialize, Serialize};
@@ -16,7 +16,7 @@ const FLASH: f64 = 0.08;
 /// What is to be proved. Fixtures are meant by their index in the show.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Proof {
+pub enum LightTest {
     /// Nothing: the show alone.
     #[default]
     Off,
@@ -74,8 +74,8 @@ struct Stretch {
 
 /// A proof for a rig.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Proving {
-    proof: Proof,
+pub(super) struct Overlay {
+    proof: LightTest,
     /// Ascending by LED.
     stretches: Vec<Stretch>,
     /// The same in the order of the walk.
@@ -87,33 +87,33 @@ pub(super) struct Proving {
     flash: bool,
 }
 
-impl Proving {
-    pub(super) fn new(proof: &Proof, rig: &Rig) -> Self {
-        let mut proving = Self { proof: proof.clone(), ..Self::default() };
+impl Overlay {
+    pub(super) fn new(proof: &LightTest, rig: &Rig) -> Self {
+        let mut overlay = Self { proof: proof.clone(), ..Self::default() };
         let every: Vec<u32> = (0..rig.fixtures.len() as u32).collect();
         let fixtures = match proof {
-            Proof::Identify(fixtures) | Proof::Walk { fixtures, .. } => fixtures,
-            Proof::Flash => &every,
-            Proof::Off | Proof::Hold(_) => return proving,
+            LightTest::Identify(fixtures) | LightTest::Walk { fixtures, .. } => fixtures,
+            LightTest::Flash => &every,
+            LightTest::Off | LightTest::Hold(_) => return overlay,
         };
         for patched in fixtures.iter().filter_map(|&index| rig.fixtures.get(index as usize)) {
             let level = rig.profiles.get(patched.profile as usize).map_or(1.0, |p| p.highlight);
             let (first, end) = (patched.first, patched.first + patched.cells);
-            proving.walked.push(Stretch { first, end, level, before: proving.pixels });
-            proving.pixels += patched.cells;
+            overlay.walked.push(Stretch { first, end, level, before: overlay.pixels });
+            overlay.pixels += patched.cells;
         }
-        proving.stretches.clone_from(&proving.walked);
-        proving.stretches.sort_unstable_by_key(|s| s.first);
-        if let Proof::Walk { at, .. } = proof {
-            proving.at = f64::from((*at).min(proving.pixels.saturating_sub(1)));
+        overlay.stretches.clone_from(&overlay.walked);
+        overlay.stretches.sort_unstable_by_key(|s| s.first);
+        if let LightTest::Walk { at, .. } = proof {
+            overlay.at = f64::from((*at).min(overlay.pixels.saturating_sub(1)));
         }
-        proving
+        overlay
     }
 
     /// The same proof for another rig.
     pub(super) fn moved_to(&self, rig: &Rig) -> Self {
         let mut proof = self.proof.clone();
-        if let Proof::Walk { at, .. } = &mut proof {
+        if let LightTest::Walk { at, .. } = &mut proof {
             *at = self.at as u32;
         }
         Self { last: self.last, ..Self::new(&proof, rig) }
@@ -129,11 +129,11 @@ impl Proving {
     /// Goes on to a time, by which light is to be early by so many seconds.
     pub(super) fn advance(&mut self, time: Seconds, early: Seconds) {
         self.flash = match self.proof {
-            Proof::Flash => (time + early).rem_euclid(1.0) < FLASH,
+            LightTest::Flash => (time + early).rem_euclid(1.0) < FLASH,
             _ => (time * FLASHES).fract() < 0.5,
         };
         let passed = time - self.last.replace(time).unwrap_or(time);
-        if let Proof::Walk { speed, .. } = self.proof
+        if let LightTest::Walk { speed, .. } = self.proof
             && self.pixels > 0
             && speed > 0.0
         {
@@ -144,9 +144,9 @@ impl Proving {
     /// Lays itself over the light of a tile.
     pub(super) fn light(&self, tile: usize, light: &mut [Rgba]) {
         let lit = match self.proof {
-            Proof::Identify(_) | Proof::Flash => None,
-            Proof::Walk { .. } => self.walked().map(|walked| walked.led),
-            Proof::Off | Proof::Hold(_) => return,
+            LightTest::Identify(_) | LightTest::Flash => None,
+            LightTest::Walk { .. } => self.walked().map(|walked| walked.led),
+            LightTest::Off | LightTest::Hold(_) => return,
         };
         let (start, end) = ((tile * TILE) as u32, (tile * TILE + light.len()) as u32);
         let first = self.stretches.partition_point(|s| s.end <= start);
@@ -164,7 +164,7 @@ impl Proving {
 
     /// Lays itself over the slots of a frame.
     pub(super) fn hold(&self, rig: &Rig, slots: &mut [u8]) {
-        let Proof::Hold(held) = &self.proof else { return };
+        let LightTest::Hold(held) = &self.proof else { return };
         for slot in held.iter().filter(|slot| (1..=SLOTS).contains(&slot.channel)) {
             if let Some(index) = rig.slot_index(slot.universe, slot.channel - 1) {
                 slots.iter_mut().skip(index).step_by(rig.stride()).for_each(|place| *place = slot.value);
@@ -174,12 +174,12 @@ impl Proving {
 
     /// Whether slots are held, or were until now.
     pub(super) fn holds(&self) -> bool {
-        matches!(self.proof, Proof::Hold(_))
+        matches!(self.proof, LightTest::Hold(_))
     }
 
     /// Where the walk is.
     pub(super) fn walked(&self) -> Option<Walked> {
-        let Proof::Walk { speed, .. } = self.proof else { return None };
+        let LightTest::Walk { speed, .. } = self.proof else { return None };
         let at = (self.at as u32).min(self.pixels.checked_sub(1)?);
         let stretch =
             self.walked[..self.walked.partition_point(|s| s.before <= at)].iter().rfind(|s| s.first < s.end)?;

@@ -5,8 +5,8 @@
 
 use splimo_core::music::PITCHES;
 
-use crate::network::Told;
-use crate::sight::BANDS_SHOWN;
+use crate::network::Activations;
+use crate::features::BANDS_SHOWN;
 
 /// Numbers that are seen of a beat.
 pub const SEEN: usize = 14;
@@ -39,7 +39,7 @@ const ROW: usize = TOLD_OF + 4;
 
 /// Sees beats.
 #[derive(Debug, Clone)]
-pub struct BarSight {
+pub struct BarFeatures {
     rows: Vec<[f32; ROW]>,
     hops: usize,
     /// The hop in which the present beat was told, which one it is, and how many hops the one before was long.
@@ -51,7 +51,7 @@ pub struct BarSight {
     beats: usize,
 }
 
-impl Default for BarSight {
+impl Default for BarFeatures {
     fn default() -> Self {
         Self {
             rows: vec![[0.0; ROW]; KEPT],
@@ -68,7 +68,7 @@ impl Default for BarSight {
 
 /// A beat that was seen.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Seen {
+pub struct BeatFeatures {
     /// Which one, counted by the tracker.
     pub beat: i64,
     /// Hops since it was told.
@@ -77,16 +77,16 @@ pub struct Seen {
     pub numbers: [f32; SEEN],
 }
 
-impl BarSight {
+impl BarFeatures {
     /// Takes what was told last, the notes and the bands of a hop, and the position of the [`crate::beat`] in beats. Returns
     /// the beat that has been seen whole. Allocates nothing.
     pub fn hop(
         &mut self,
-        told: &Told,
+        told: &Activations,
         notes: &[f32; PITCHES],
         bands: &[f32; BANDS_SHOWN],
         position: f64,
-    ) -> Option<Seen> {
+    ) -> Option<BeatFeatures> {
         let row = &mut self.rows[self.hops % KEPT];
         row[NOTES].copy_from_slice(notes);
         row[BANDS].copy_from_slice(bands);
@@ -101,7 +101,7 @@ impl BarSight {
         let seen = self.waits && place - beat as f64 >= COMPLETE;
         let seen = seen.then(|| {
             self.waits = false;
-            Seen { beat, ago: self.hops - self.began, numbers: self.numbers() }
+            BeatFeatures { beat, ago: self.hops - self.began, numbers: self.numbers() }
         });
         self.hops += 1;
         seen
@@ -188,9 +188,9 @@ mod tests {
     use super::*;
 
     /// What is seen of the beats of a bar of four whose chord changes on the first, and whose low end is struck there.
-    fn seen(bars: usize) -> Vec<Seen> {
+    fn seen(bars: usize) -> Vec<BeatFeatures> {
         const HOPS: usize = 44;
-        let mut sight = BarSight::default();
+        let mut features = BarFeatures::default();
         let mut all = Vec::new();
         for hop in 0..bars * 4 * HOPS {
             let (beat, inside) = (hop / HOPS, hop % HOPS);
@@ -199,8 +199,8 @@ mod tests {
             [0, 4, 7].into_iter().for_each(|tone| notes[(root + tone) % 12] = 1.0);
             let mut bands = [0.1; BANDS_SHOWN];
             bands[3] = if beat % 4 == 0 && inside < 10 { 2.0 } else { 0.2 };
-            let told = Told { downbeat: 0.5, mid: f32::from(u8::from(beat % 2 == 1 && inside < 3)), ..Told::default() };
-            all.extend(sight.hop(&told, &notes, &bands, hop as f64 / HOPS as f64));
+            let told = Activations { downbeat: 0.5, mid: f32::from(u8::from(beat % 2 == 1 && inside < 3)), ..Activations::default() };
+            all.extend(features.hop(&told, &notes, &bands, hop as f64 / HOPS as f64));
         }
         all
     }
@@ -224,9 +224,9 @@ mod tests {
 
     #[test]
     fn silence_is_seen_as_nothing_new() {
-        let mut sight = BarSight::default();
+        let mut features = BarFeatures::default();
         for hop in 0..2000 {
-            let seen = sight.hop(&Told::default(), &[0.0; PITCHES], &[0.0; BANDS_SHOWN], f64::from(hop) / 47.0);
+            let seen = features.hop(&Activations::default(), &[0.0; PITCHES], &[0.0; BANDS_SHOWN], f64::from(hop) / 47.0);
             assert!(seen.is_none_or(|seen| seen.numbers[1..].iter().all(|number| number.abs() < 1e-3)));
         }
     }

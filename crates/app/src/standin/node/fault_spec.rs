@@ -7,7 +7,7 @@ use splimo_core::maths::{hash, unit};
 
 /// What a node does wrong.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Mischief {
+pub struct FaultSpec {
     /// The share of packets that it never takes, 0..1.
     pub drop: f32,
     /// How long it takes over each turn of reading.
@@ -18,7 +18,7 @@ pub struct Mischief {
     pub wrong: bool,
 }
 
-impl Mischief {
+impl FaultSpec {
     /// Whether it is silent at a time since its start, in seconds.
     #[must_use]
     pub fn is_away(&self, now: f64) -> bool {
@@ -33,11 +33,11 @@ impl Mischief {
 }
 
 /// As one types it: `drop 10%`, `delay 50`, `vanish 5 10`, `wrong`, with commas between.
-impl FromStr for Mischief {
+impl FromStr for FaultSpec {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        let mut mischief = Self::default();
+        let mut faults = Self::default();
         for part in text.split(',').map(str::trim) {
             let odd = || {
                 format!(
@@ -49,18 +49,18 @@ impl FromStr for Mischief {
             let words: Vec<&str> = part.split_whitespace().collect();
             match words[..] {
                 ["drop", share] => {
-                    mischief.drop = (number(share).filter(|n| *n <= 100.0).ok_or_else(odd)? / 100.0) as f32;
+                    faults.drop = (number(share).filter(|n| *n <= 100.0).ok_or_else(odd)? / 100.0) as f32;
                 }
-                ["delay", long] => mischief.delay = Duration::from_secs_f64(number(long).ok_or_else(odd)? / 1000.0),
-                ["vanish", after] => mischief.vanish = Some((number(after).ok_or_else(odd)?, f64::INFINITY)),
+                ["delay", long] => faults.delay = Duration::from_secs_f64(number(long).ok_or_else(odd)? / 1000.0),
+                ["vanish", after] => faults.vanish = Some((number(after).ok_or_else(odd)?, f64::INFINITY)),
                 ["vanish", after, long] => {
-                    mischief.vanish = Some((number(after).ok_or_else(odd)?, number(long).ok_or_else(odd)?));
+                    faults.vanish = Some((number(after).ok_or_else(odd)?, number(long).ok_or_else(odd)?));
                 }
-                ["wrong"] => mischief.wrong = true,
+                ["wrong"] => faults.wrong = true,
                 _ => return Err(odd()),
             }
         }
-        Ok(mischief)
+        Ok(faults)
     }
 }
 
@@ -70,14 +70,14 @@ mod tests {
 
     #[test]
     fn mischief_is_read_as_it_is_written() {
-        let read: Mischief = "drop 10%, delay 50, vanish 5 10, wrong".parse().expect("mischief");
+        let read: FaultSpec = "drop 10%, delay 50, vanish 5 10, wrong".parse().expect("faults");
         let delay = Duration::from_millis(50);
-        assert_eq!(read, Mischief { drop: 0.1, delay, vanish: Some((5.0, 10.0)), wrong: true });
+        assert_eq!(read, FaultSpec { drop: 0.1, delay, vanish: Some((5.0, 10.0)), wrong: true });
         assert!(!read.is_away(4.9) && read.is_away(5.0) && read.is_away(14.9) && !read.is_away(15.0));
         let dropped = (0..10_000).filter(|packet| read.drops(*packet)).count();
         assert!((900..1100).contains(&dropped), "{dropped} of 10000");
         for bad in ["", "drop", "drop 101%", "delay x", "sing"] {
-            assert!(bad.parse::<Mischief>().is_err(), "{bad}");
+            assert!(bad.parse::<FaultSpec>().is_err(), "{bad}");
         }
     }
 }
