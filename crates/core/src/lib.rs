@@ -4,11 +4,12 @@
 //! Nothing in this crate does I/O, reads a clock or draws a random number that is not seeded. The same show with the same
 //! inputs gives the same bytes, in debug and in release builds.
 
-pub mod action;
+pub mod command;
 mod bands;
 pub mod blend;
 pub mod check;
 pub mod colour;
+pub mod document;
 pub mod edit;
 pub mod effect;
 pub mod engine;
@@ -28,6 +29,7 @@ pub mod patch;
 pub mod ramp;
 pub mod rate;
 pub mod rig;
+pub mod setting;
 pub mod show;
 pub mod still;
 pub mod tempo;

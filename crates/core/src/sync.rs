@@ -34,10 +34,15 @@ impl SyncSource {
         }
     }
 
-    /// The next one, and after the last the first.
+    /// The word for it in files and commands.
     #[must_use]
-    pub fn next(self) -> Self {
-        Self::ALL[(self as usize + 1) % Self::ALL.len()]
+    pub fn key(self) -> &'static str {
+        match self {
+            Self::Music => "music",
+            Self::Midi => "midi",
+            Self::TimeCode => "time-code",
+            Self::Osc => "osc",
+        }
     }
 
     /// Whether it is the show's usual one, which its file does not name.

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use proptest::prelude::*;
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::colour::{CLEAR, Rgba};
 use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Kind, Moment, Params, find};
 use splimo_core::engine::{Engine, Inputs, Snapshot};
@@ -303,13 +303,13 @@ fn demo() -> Arc<Show> {
     Arc::new(file::read(LANTERN_QUAY).expect("a good show").show)
 }
 
-fn play(show: &Arc<Show>, script: &[(u32, Action)], ticks: u32) -> (Vec<u8>, Snapshot) {
+fn play(show: &Arc<Show>, script: &[(u32, EngineCommand)], ticks: u32) -> (Vec<u8>, Snapshot) {
     let mut engine = Engine::new(show.clone());
     let mut frames = Vec::new();
     for tick in 0..ticks {
         let time = f64::from(tick) / 44.0;
         for (_, action) in script.iter().filter(|(at, _)| *at == tick) {
-            engine.act(action, time);
+            engine.apply(action, time);
         }
         frames.extend_from_slice(&engine.tick(time, &Inputs { hearing: hearing(time), ..Inputs::default() }).slots);
     }
@@ -321,11 +321,11 @@ fn play(show: &Arc<Show>, script: &[(u32, Action)], ticks: u32) -> (Vec<u8>, Sna
 #[test]
 fn the_same_inputs_give_the_same_bytes() {
     let script = [
-        (3, Action::FirePad(4)),
-        (4, Action::Go),
-        (50, Action::FirePad(2)),
-        (55, Action::Tap),
-        (80, Action::Master(60.0)),
+        (3, EngineCommand::FirePad(5)),
+        (4, EngineCommand::Go),
+        (50, EngineCommand::FirePad(3)),
+        (55, EngineCommand::Tap),
+        (80, EngineCommand::Master(60.0)),
     ];
     let (a, b) = (play(&demo(), &script, 150), play(&demo(), &script, 150));
     assert_eq!(a.0, b.0);
@@ -336,7 +336,7 @@ fn the_same_inputs_give_the_same_bytes() {
 fn an_armed_look_lands_on_the_bar_and_fades_in() {
     let show = demo();
     // 120 beats a minute: a bar ends at 2 s, which is tick 88; the fade of 2 beats is over at 3 s.
-    let script = [(0, Action::FirePad(0)), (0, Action::Go), (60, Action::FirePad(3))];
+    let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (60, EngineCommand::FirePad(4))];
     let armed = play(&show, &script, 85).1;
     assert_eq!(armed.armed.map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
     assert_eq!(armed.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
@@ -350,7 +350,7 @@ fn an_armed_look_lands_on_the_bar_and_fades_in() {
 
 #[test]
 fn what_is_armed_can_be_taken_back() {
-    let script = [(0, Action::FirePad(1)), (10, Action::Disarm)];
+    let script = [(0, EngineCommand::FirePad(2)), (10, EngineCommand::Disarm)];
     let snapshot = play(&demo(), &script, 200).1;
     assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
 }
@@ -358,7 +358,7 @@ fn what_is_armed_can_be_taken_back() {
 #[test]
 fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
     let show = demo();
-    let script = [(0, Action::FirePad(0)), (0, Action::Go), (100, Action::Blackout), (120, Action::Blackout)];
+    let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (100, EngineCommand::Blackout), (120, EngineCommand::Blackout)];
     let universes = 17 * 512;
     let dark = play(&show, &script, 101).0;
     assert!(dark[100 * universes..].iter().all(|&v| v == 0));
@@ -369,14 +369,14 @@ fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
 
 #[test]
 fn pads_and_looks_that_do_not_exist_change_nothing() {
-    let script = [(0, Action::FirePad(999)), (1, Action::FireLook("No such look".into())), (2, Action::Go)];
+    let script = [(0, EngineCommand::FirePad(1000)), (1, EngineCommand::FireLook("No such look".into())), (2, EngineCommand::Go)];
     let snapshot = play(&demo(), &script, 10).1;
     assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
 }
 
 #[test]
 fn a_snapshot_can_be_told_to_another_process() {
-    let snapshot = play(&demo(), &[(0, Action::FirePad(0)), (0, Action::Go)], 60).1;
+    let snapshot = play(&demo(), &[(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go)], 60).1;
     let text = serde_json::to_string(&snapshot).expect("serialises");
     assert_eq!(serde_json::from_str::<Snapshot>(&text).expect("deserialises"), snapshot);
 }

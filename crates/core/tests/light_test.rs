@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, HeldSlot, Inputs, Prepared, LightTest, Snapshot};
 use splimo_core::rig::Rig;
@@ -34,14 +34,14 @@ fn walked(engine: &mut Engine) -> Option<(u32, u32)> {
 fn what_is_identified_flashes_over_a_blackout_and_is_gone_when_one_leaves() {
     let (mut plain, mut proved) = (engine(demo()), engine(demo()));
     for engine in [&mut plain, &mut proved] {
-        engine.act(&Action::Blackout, 0.0);
+        engine.apply(&EngineCommand::Blackout, 0.0);
     }
-    proved.act(&Action::Prove(LightTest::Identify(vec![1])), 0.0);
+    proved.apply(&EngineCommand::Test(LightTest::Identify(vec![1])), 0.0);
     let levels: Vec<u8> = (0..44).map(|n| tick(&mut proved, n)[144]).collect();
     assert_eq!(levels.iter().filter(|&&v| v == 255).count(), 22, "half of the time at full: {levels:?}");
     assert_eq!(levels.iter().filter(|&&v| v == 0).count(), 22);
     assert_eq!(tick(&mut proved, 44)[..144], [0; 144], "the others stay as they are");
-    proved.act(&Action::Prove(LightTest::Off), 1.0);
+    proved.apply(&EngineCommand::Test(LightTest::Off), 1.0);
     (0..45).for_each(|n| drop(tick(&mut plain, n)));
     assert_eq!(tick(&mut proved, 45), tick(&mut plain, 45));
 }
@@ -49,15 +49,15 @@ fn what_is_identified_flashes_over_a_blackout_and_is_gone_when_one_leaves() {
 #[test]
 fn a_pixel_walks_along_the_wiring_through_fixtures_in_their_order() {
     let mut engine = engine(demo());
-    engine.act(&Action::Prove(LightTest::Walk { fixtures: vec![1, 0], at: 47, speed: 0.0 }), 0.0);
+    engine.apply(&EngineCommand::Test(LightTest::Walk { fixtures: vec![1, 0], at: 47, speed: 0.0 }), 0.0);
     let lit = |slots: &[u8]| (0..288).filter(|&slot| slots[slot] > 0).collect::<Vec<_>>();
     assert_eq!(lit(&tick(&mut engine, 0)), [285, 286, 287], "the last pixel of Sail 2, and nothing else");
-    engine.act(&Action::WalkStep(1), 0.0);
+    engine.apply(&EngineCommand::WalkStep(1), 0.0);
     assert_eq!(lit(&tick(&mut engine, 1)), [0, 1, 2], "the first of Sail 1");
     assert_eq!(walked(&mut engine), Some((0, 48)));
-    engine.act(&Action::WalkStep(-49), 0.0);
+    engine.apply(&EngineCommand::WalkStep(-49), 0.0);
     assert_eq!(lit(&tick(&mut engine, 2)), [141, 142, 143], "round the end");
-    engine.act(&Action::Prove(LightTest::Walk { fixtures: vec![0], at: 0, speed: 10.0 }), 0.0);
+    engine.apply(&EngineCommand::Test(LightTest::Walk { fixtures: vec![0], at: 0, speed: 10.0 }), 0.0);
     (3..49).for_each(|n| drop(tick(&mut engine, n)));
     assert_eq!(walked(&mut engine), Some((10, 10)), "ten in a second by itself");
 }
@@ -66,12 +66,12 @@ fn a_pixel_walks_along_the_wiring_through_fixtures_in_their_order() {
 fn slots_are_held_and_let_go() {
     let (mut plain, mut proved) = (engine(demo()), engine(demo()));
     let held = |channel, value| HeldSlot { universe: 17, channel, value };
-    proved.act(&Action::Prove(LightTest::Hold(vec![held(1, 77), held(512, 99), held(0, 1), held(600, 1)])), 0.0);
+    proved.apply(&EngineCommand::Test(LightTest::Hold(vec![held(1, 77), held(512, 99), held(0, 1), held(600, 1)])), 0.0);
     let slots = tick(&mut proved, 0);
     assert_eq!((slots[16 * 512], slots[17 * 512 - 1]), (77, 99));
     let untouched = tick(&mut plain, 0);
     assert_eq!(slots[1..16 * 512], untouched[1..16 * 512]);
-    proved.act(&Action::Prove(LightTest::Off), 0.1);
+    proved.apply(&EngineCommand::Test(LightTest::Off), 0.1);
     assert_eq!(tick(&mut proved, 1), tick(&mut plain, 1));
 }
 

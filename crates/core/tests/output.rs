@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::check::{Severity, check};
 use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, Inputs, ChannelPart, Snapshot, trace_slot};
@@ -82,7 +82,7 @@ fn what_rests_and_what_is_held_is_the_same_on_every_output() {
     let show = show(&[route("Plain", ""), route("Half", "limit = 50.0")].concat());
     let mut engine = engine(show.clone(), 0);
     let held = splimo_core::engine::HeldSlot { universe: 2, channel: 200, value: 77 };
-    engine.act(&Action::Prove(splimo_core::engine::LightTest::Hold(vec![held])), 0.1);
+    engine.apply(&EngineCommand::Test(splimo_core::engine::LightTest::Hold(vec![held])), 0.1);
     engine.tick(0.1, &Inputs::default());
     for route in 0..2 {
         let block = engine.rig().block_of(2, show.routes[route].gain()).expect("it is routed");
@@ -100,13 +100,13 @@ fn amperes_follow_the_light() {
     // 100 cells of three emitters of 20 mA, and 1 mA each in the dark.
     assert!((snapshot.loads[0].now - 6.1).abs() < 0.01, "{:?}", snapshot.loads[0]);
     assert_eq!(snapshot.loads[1].now, 0.0, "nobody knows what the washes take");
-    engine.act(&Action::Master(25.0), 0.1);
+    engine.apply(&EngineCommand::Master(25.0), 0.1);
     for tick in 1..20 {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
     }
     engine.publish(&mut snapshot);
     assert!((snapshot.loads[0].now - 1.6).abs() < 0.01 && (snapshot.loads[0].peak - 6.1).abs() < 0.01);
-    engine.act(&Action::ResetPeaks, 1.0);
+    engine.apply(&EngineCommand::ResetPeaks, 1.0);
     engine.publish(&mut snapshot);
     assert!((snapshot.loads[0].peak - 1.6).abs() < 0.01);
 }
@@ -124,11 +124,11 @@ fn a_supply_is_never_asked_for_more_than_it_gives_and_lets_go_gently() {
     let (now, gain) = state(&mut engine, 1);
     assert!((now - 3.0).abs() < 0.001 && (gain - 2.9 / 6.0).abs() < 0.001, "{now} A at {gain}");
     assert!((100..130).contains(&engine.frame().slots[0]), "the light itself is dimmed: {}", engine.frame().slots[0]);
-    engine.act(&Action::Master(10.0), 0.05);
+    engine.apply(&EngineCommand::Master(10.0), 0.05);
     let gains: Vec<f32> = (2..300).map(|tick| state(&mut engine, tick).1).collect();
     assert!(gains.windows(2).all(|pair| pair[1] >= pair[0] && pair[1] - pair[0] < 0.03), "{gains:?}");
     assert!(gains[0] < 0.55 && gains[gains.len() - 1] > 0.97);
-    engine.act(&Action::Master(100.0), 8.0);
+    engine.apply(&EngineCommand::Master(100.0), 8.0);
     let (now, _) = state(&mut engine, 400);
     assert!(now <= 3.001, "{now} A at once");
 }

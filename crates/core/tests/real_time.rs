@@ -3,7 +3,7 @@
 use std::alloc::System;
 use std::sync::Arc;
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::engine::{Engine, Inputs, Prepared, LightTest, Snapshot};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
@@ -39,21 +39,21 @@ fn a_tick_allocates_nothing_once_warm() {
     engine.publish(&mut snapshot);
     // Two looks are on stage while one fades into the next, which is as many as the list will hold from then on.
     let warm_up = 60;
-    let actions: Vec<Action> = (0..looks)
-        .map(Action::FirePad)
+    let actions: Vec<EngineCommand> = (1..=looks)
+        .map(EngineCommand::FirePad)
         .chain([
-            Action::Tap,
-            Action::Blackout,
-            Action::Blackout,
-            Action::NudgeMaster(-5.0),
-            Action::BarHere,
-            Action::FollowMusic,
+            EngineCommand::Tap,
+            EngineCommand::Blackout,
+            EngineCommand::Blackout,
+            EngineCommand::NudgeMaster(-5.0),
+            EngineCommand::BarHere,
+            EngineCommand::FollowMusic,
         ])
         .collect();
     for tick in 1..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
-        engine.act(&Action::FirePad(tick as usize % 3), f64::from(tick) / 44.0);
-        engine.act(&Action::Go, f64::from(tick) / 44.0);
+        engine.apply(&EngineCommand::FirePad(tick as usize % 3 + 1), f64::from(tick) / 44.0);
+        engine.apply(&EngineCommand::Go, f64::from(tick) / 44.0);
         engine.publish(&mut snapshot);
     }
     // Going over to an edited show, and proving something on its lights, makes the next ticks no dearer.
@@ -72,7 +72,7 @@ fn a_tick_allocates_nothing_once_warm() {
     engine.tick(f64::from(warm_up - 3) / 44.0, &inputs(warm_up - 3));
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "the first tick of an edited text: {change:?}");
-    engine.act(&Action::Prove(LightTest::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
+    engine.apply(&EngineCommand::Test(LightTest::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
     for tick in warm_up - 3..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
         engine.publish(&mut snapshot);
@@ -82,7 +82,7 @@ fn a_tick_allocates_nothing_once_warm() {
     for tick in warm_up..warm_up + 40 * actions.len() as u32 {
         let time = f64::from(tick) / 44.0;
         if tick % 40 == 0 {
-            engine.act(&actions[(tick / 40) as usize % actions.len()], time);
+            engine.apply(&actions[(tick / 40) as usize % actions.len()], time);
         }
         engine.tick(time, &inputs(tick));
         engine.publish(&mut snapshot);

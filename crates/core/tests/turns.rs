@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::check;
 use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, Inputs};
@@ -72,8 +72,8 @@ fn it_begins_with_the_first_look_whenever_it_lands() {
     let mut engine = Engine::new(Arc::new(show()));
     // Lands a look at a time in beats, and returns the first light some beats later.
     let mut land = |look: usize, at: f64, then: f64| {
-        engine.act(&Action::FirePad(look), at / 2.0);
-        engine.act(&Action::Go, at / 2.0);
+        engine.apply(&EngineCommand::FirePad(look + 1), at / 2.0);
+        engine.apply(&EngineCommand::Go, at / 2.0);
         engine.tick(at / 2.0, &Inputs::default());
         rounded(&engine.tick((at + then) / 2.0, &Inputs::default()).light[0])
     };

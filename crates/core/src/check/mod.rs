@@ -10,6 +10,7 @@ use serde::Serialize;
 
 use crate::patch::{Occupancy, Profiles};
 use crate::rig;
+use crate::setting::SETTINGS;
 use crate::show::{Fixture, Place, Show};
 
 /// The most cells that all fixtures together may have.
@@ -99,18 +100,13 @@ impl Found {
     }
 
     fn settings(&mut self, show: &Show) {
-        let settings = || Place::root().key("settings");
-        let s = &show.settings;
-        self.range(settings().key("rate"), "frame rate", s.rate, 1.0, 200.0);
-        self.range(settings().key("tempo"), "tempo", s.tempo, 20.0, 400.0);
-        self.range(settings().key("phrase_bars"), "bars in a phrase", s.phrase_bars as f32, 1.0, 64.0);
-        self.range(settings().key("fade_beats"), "fade", s.fade_beats, 0.0, 64.0);
-        self.range(settings().key("latency_ms"), "latency", s.latency_ms, -500.0, 500.0);
-        self.range(settings().key("hearing_gain"), "gain of what is heard", s.hearing_gain, -40.0, 40.0);
-        self.range(settings().key("hearing_floor"), "level of silence", s.hearing_floor, -90.0, 0.0);
-        self.range(settings().key("hearing_bands"), "number of bands", s.hearing_bands as f32, 16.0, 64.0);
-        self.range(settings().key("hearing_attack_ms"), "attack of bands", s.hearing_attack_ms, 0.0, 500.0);
-        self.range(settings().key("hearing_decay_ms"), "decay of bands", s.hearing_decay_ms, 0.0, 2000.0);
+        for spec in SETTINGS {
+            let place = Place::root().key("settings").key(spec.key);
+            if let Err(why) = spec.put(&mut show.settings.clone(), &spec.value(&show.settings)) {
+                let mend = format!("write {}", spec.range());
+                self.add(Severity::Broken, place, format!("setting {}", spec.key), why, mend);
+            }
+        }
         let canvas = || Place::root().key("canvas");
         self.range(canvas().key("width"), "canvas width", show.canvas.width, 1.0, 100_000.0);
         self.range(canvas().key("height"), "canvas height", show.canvas.height, 1.0, 100_000.0);

@@ -3,19 +3,23 @@
 
 mod arrange;
 mod batch;
+mod follow;
 mod groups;
 mod looks;
 mod names;
 mod outputs;
+mod rebase;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
 pub use batch::{Batch, Rows};
+pub use follow::followed;
 pub use groups::Pick;
 
 use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
+use crate::setting::{self, SettingValue};
 use crate::show::{Canvas, Fixture, Group, Look, Profile, Route, Show, Supply, Swatch};
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -80,6 +84,8 @@ pub enum Edit {
     PutSwatch(usize, Swatch),
     /// Takes an entry out of the palette, if no look uses it.
     RemoveSwatch(usize),
+    /// Sets a setting, by its name in [`crate::setting`].
+    Set(String, SettingValue),
     /// Takes fixtures over: those whose names are there are changed, the others added.
     Import(Vec<Fixture>),
 }
@@ -145,9 +151,15 @@ impl Edit {
             Self::AddSwatch(swatch) => looks::add_swatch(show, swatch),
             Self::PutSwatch(index, swatch) => looks::put_swatch(show, *index, swatch),
             Self::RemoveSwatch(index) => looks::remove_swatch(show, *index),
+            Self::Set(name, value) => set(show, name, value),
             Self::Import(fixtures) => import(show, fixtures),
         }
     }
+}
+
+fn set(show: &mut Show, name: &str, value: &SettingValue) -> Result<(), Refused> {
+    let spec = setting::find(name).ok_or_else(|| Refused(format!("there is no setting \"{name}\"")))?;
+    spec.put(&mut show.settings, value).map_err(Refused)
 }
 
 fn gone(index: usize) -> Refused {

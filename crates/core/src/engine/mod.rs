@@ -26,9 +26,10 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::Seconds;
-use crate::action::{Action, ControlSetting, LayerPlace};
+
 use crate::blend;
 use crate::colour::Rgba;
+use crate::command::{ControlLevel, EngineCommand, LayerPlace};
 use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
 use crate::sync::SyncPosition;
 use crate::music::{Hearing, Section};
@@ -234,42 +235,46 @@ impl Engine {
         }
     }
 
-    /// Carries an action out that was asked for at `time`. Actions that are not the engine's are left alone.
-    pub fn act(&mut self, action: &Action, time: Seconds) {
+    /// Carries a command out that was asked for at `time`.
+    pub fn apply(&mut self, command: &EngineCommand, time: Seconds) {
         self.asked = true;
-        match action {
-            Action::FirePad(pad) => self.arm(*pad),
-            Action::FireLook(name) => {
+        match command {
+            EngineCommand::FirePad(pad) => self.arm(pad.wrapping_sub(1)),
+            EngineCommand::FireLook(name) => {
                 if let Some((look, _)) = self.now.show.look(name) {
                     self.arm(look);
                 }
             }
-            Action::Go => self.land_now(),
-            Action::Disarm => self.waiting = None,
-            Action::Blackout => self.blackout = !self.blackout,
-            Action::Master(percent) => self.master = (percent / 100.0).clamp(0.0, 1.0),
-            Action::NudgeMaster(percent) => self.master = (self.master + percent / 100.0).clamp(0.0, 1.0),
-            Action::Tap => self.move_clock(|clock| clock.tap(time)),
-            Action::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
-            Action::FollowMusic => self.move_clock(Clock::follow_music),
-            Action::TempoTimes(by) => self.move_clock(|clock| clock.multiply(f64::from(*by))),
-            Action::NudgeBeat(hundredths) => self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0)),
-            Action::NextSection(by) => self.next_section(*by),
-            Action::BarHere => self.mark(Clock::bar_here),
-            Action::PhraseHere => self.mark(Clock::phrase_here),
-            Action::ResetPeaks => self.now.power.reset_peaks(),
-            Action::Prove(proof) => self.prove(proof),
-            Action::WalkStep(by) => self.overlay.step(*by),
-            Action::Control(setting) => self.control(*setting),
-            Action::CountForward => self.counts.forward += 1,
-            Action::CountBack => self.counts.back += 1,
-            Action::CountReset => self.counts.reset += 1,
-            Action::CentrePhase(layer) => self.shift_phase(layer, PhaseShift::Centre),
-            Action::RestartPhase(layer) => {
+            EngineCommand::CutTo(name) => {
+                if let Some((look, _)) = self.now.show.look(name) {
+                    self.cut_to(look);
+                }
+            }
+            EngineCommand::Go => self.land_now(),
+            EngineCommand::Disarm => self.waiting = None,
+            EngineCommand::Blackout => self.blackout = !self.blackout,
+            EngineCommand::Master(percent) => self.master = (percent / 100.0).clamp(0.0, 1.0),
+            EngineCommand::NudgeMaster(percent) => self.master = (self.master + percent / 100.0).clamp(0.0, 1.0),
+            EngineCommand::Tap => self.move_clock(|clock| clock.tap(time)),
+            EngineCommand::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
+            EngineCommand::FollowMusic => self.move_clock(Clock::follow_music),
+            EngineCommand::TempoTimes(by) => self.move_clock(|clock| clock.multiply(f64::from(*by))),
+            EngineCommand::NudgeBeat(hundredths) => self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0)),
+            EngineCommand::NextSection(by) => self.next_section(*by),
+            EngineCommand::BarHere => self.mark(Clock::bar_here),
+            EngineCommand::PhraseHere => self.mark(Clock::phrase_here),
+            EngineCommand::ResetPeaks => self.now.power.reset_peaks(),
+            EngineCommand::Test(test) => self.test(test),
+            EngineCommand::WalkStep(by) => self.overlay.step(*by),
+            EngineCommand::Control(level) => self.control(*level),
+            EngineCommand::CountForward => self.counts.forward += 1,
+            EngineCommand::CountBack => self.counts.back += 1,
+            EngineCommand::CountReset => self.counts.reset += 1,
+            EngineCommand::CentrePhase(layer) => self.shift_phase(layer, PhaseShift::Centre),
+            EngineCommand::RestartPhase(layer) => {
                 let beat = self.clock.beat().floor() + 1.0;
                 self.shift_phase(layer, PhaseShift::RestartAt(beat));
             }
-            _ => {}
         }
     }
 
@@ -297,9 +302,9 @@ impl Engine {
         self.hearing.section = Section::ALL[next];
     }
 
-    fn control(&mut self, setting: ControlSetting) {
-        if let Some(control) = self.controls.get_mut(usize::from(setting.control).wrapping_sub(1)) {
-            *control = (setting.percent / 100.0).clamp(0.0, 1.0);
+    fn control(&mut self, level: ControlLevel) {
+        if let Some(control) = self.controls.get_mut(usize::from(level.control).wrapping_sub(1)) {
+            *control = (level.percent / 100.0).clamp(0.0, 1.0);
         }
     }
 
@@ -309,8 +314,8 @@ impl Engine {
         }
     }
 
-    fn prove(&mut self, proof: &LightTest) {
-        self.overlay = Overlay::new(proof, &self.now.rig);
+    fn test(&mut self, test: &LightTest) {
+        self.overlay = Overlay::new(test, &self.now.rig);
         // What was held until now has to go back to what the show says, dark or resting.
         self.now.frame.slots.fill(0);
     }

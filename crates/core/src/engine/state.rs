@@ -50,7 +50,7 @@ mod tests {
     use std::sync::Arc;
 
     use super::*;
-    use crate::action::Action;
+    use crate::command::EngineCommand;
     use crate::engine::Inputs;
     use crate::show::file;
 
@@ -68,8 +68,8 @@ mod tests {
     fn another_engine_goes_on_where_one_stood() {
         let mut first = engine();
         first.cut_to(1);
-        for (action, time) in [(Action::Tempo(97.0), 0.0), (Action::Master(20.0), 0.1), (Action::Blackout, 0.2)] {
-            first.act(&action, time);
+        for (action, time) in [(EngineCommand::Tempo(97.0), 0.0), (EngineCommand::Master(20.0), 0.1), (EngineCommand::Blackout, 0.2)] {
+            first.apply(&action, time);
         }
         for tick in 0..200 {
             first.tick(f64::from(tick) / 44.0, &Inputs::default());

@@ -15,10 +15,10 @@ fn tiles_are_the_same_whoever_lights_them() {
     );
     let mut engine = Engine::new(Arc::new(file::read(&text).expect("a good show").show));
     engine.cut_to(0);
-    engine.act(&Action::Master(80.0), 0.0);
+    engine.apply(&EngineCommand::Master(80.0), 0.0);
     engine.tick(0.0, &Inputs::default());
-    engine.act(&Action::FirePad(1), 0.1);
-    engine.act(&Action::Go, 0.1);
+    engine.apply(&EngineCommand::FirePad(2), 0.1);
+    engine.apply(&EngineCommand::Go, 0.1);
     for tick in 1..12 {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
         let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
@@ -59,7 +59,7 @@ fn sudden_are_beats_onsets_and_what_was_asked_for() {
     let bpm = engine.clock().bpm();
     let mut tick = |frame: u32, onsets: u64, asked: bool| {
         if asked {
-            engine.act(&Action::Blackout, f64::from(frame) / 100.0);
+            engine.apply(&EngineCommand::Blackout, f64::from(frame) / 100.0);
         }
         let hearing = Hearing { onsets, ..Hearing::default() };
         engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
@@ -118,28 +118,28 @@ fn landing(engine: &mut Engine, start: f64) -> f64 {
 fn what_waits_for_a_bar_or_a_phrase_lands_where_somebody_says_it_is() {
     // At 1.2 s it is 0.4 behind beat 2, and at 1.4 s 0.2 before beat 3.
     for (at, boundary, action, lands) in [
-        (1.2, "phrase", Action::PhraseHere, 0.4),
-        (1.2, "bar", Action::BarHere, 0.4),
-        (1.2, "bar", Action::PhraseHere, 0.4),
-        (1.4, "phrase", Action::PhraseHere, 0.0),
-        (1.4, "bar", Action::BarHere, 0.0),
-        (1.4, "now", Action::BarHere, -0.2),
+        (1.2, "phrase", EngineCommand::PhraseHere, 0.4),
+        (1.2, "bar", EngineCommand::BarHere, 0.4),
+        (1.2, "bar", EngineCommand::PhraseHere, 0.4),
+        (1.4, "phrase", EngineCommand::PhraseHere, 0.0),
+        (1.4, "bar", EngineCommand::BarHere, 0.0),
+        (1.4, "now", EngineCommand::BarHere, -0.2),
     ] {
         let mut engine = phrased(boundary);
         engine.tick(0.0, &Inputs::default());
         engine.tick(at, &Inputs::default());
-        engine.act(&Action::FirePad(1), at);
-        engine.act(&action, at);
+        engine.apply(&EngineCommand::FirePad(2), at);
+        engine.apply(&action, at);
         let landed = landing(&mut engine, at).rem_euclid(8.0);
         let off = (landed - lands).rem_euclid(4.0);
-        assert!(off.min(4.0 - off) < 0.03, "{action} at {at} s for a {boundary}: {landed}");
+        assert!(off.min(4.0 - off) < 0.03, "{action:?} at {at} s for a {boundary}: {landed}");
     }
     // The first bar of a phrase is one of its bars, but another of its bars is no phrase.
     let mut engine = phrased("phrase");
     engine.tick(0.0, &Inputs::default());
     engine.tick(2.6, &Inputs::default());
-    engine.act(&Action::FirePad(1), 2.6);
-    engine.act(&Action::BarHere, 2.6);
+    engine.apply(&EngineCommand::FirePad(2), 2.6);
+    engine.apply(&EngineCommand::BarHere, 2.6);
     let landed = landing(&mut engine, 2.6);
     assert!((landed - 8.0).abs() < 0.03, "{landed}");
 }
@@ -149,13 +149,13 @@ fn what_waits_for_a_phrase_lands_with_it_when_phrases_become_longer() {
     let mut engine = phrased("phrase");
     engine.tick(0.0, &Inputs::default());
     engine.tick(1.0, &Inputs::default());
-    engine.act(&Action::FirePad(1), 1.0);
+    engine.apply(&EngineCommand::FirePad(2), 1.0);
     let mut show = Show::clone(&engine.now.show);
     show.settings.phrase_bars = 4;
     engine.adopt_settings(Arc::new(show), 1);
     assert!((landing(&mut engine, 1.0) - 16.0).abs() < 0.03);
     // The same where more was edited.
-    engine.act(&Action::FirePad(0), 9.0);
+    engine.apply(&EngineCommand::FirePad(1), 9.0);
     let mut show = Show::clone(&engine.now.show);
     show.settings.phrase_bars = 3;
     let show = Arc::new(show);

@@ -1,0 +1,170 @@
+//! The arguments of commands: how each kind is written and read.
+
+use serde::{Deserialize, Serialize};
+
+use crate::edit::Edit;
+use crate::effect::CONTROLS;
+use crate::engine::LightTest;
+use crate::setting::{self, SettingValue};
+use crate::show::Look;
+
+/// What is written where only programs write.
+pub(super) const JSON: &str = "JSON";
+
+/// What can stand behind a command's name.
+pub(super) trait Argument: Sized {
+    /// What may be written, in words.
+    const TAKES: &'static str;
+    fn parse(text: &str) -> Option<Self>;
+    fn text(&self) -> String;
+}
+
+/// A place in a list, counted from 1 as people do.
+impl Argument for usize {
+    const TAKES: &'static str = "a whole number from 1";
+    fn parse(text: &str) -> Option<Self> {
+        text.parse().ok().filter(|number| *number > 0)
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for i32 {
+    const TAKES: &'static str = "a whole number, 1 if there is none";
+    fn parse(text: &str) -> Option<Self> {
+        if text.is_empty() { Some(1) } else { text.parse().ok() }
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for f32 {
+    const TAKES: &'static str = "a number";
+    fn parse(text: &str) -> Option<Self> {
+        text.parse().ok().filter(|x: &f32| x.is_finite())
+    }
+    fn text(&self) -> String {
+        self.to_string()
+    }
+}
+
+impl Argument for String {
+    const TAKES: &'static str = "its name";
+    fn parse(text: &str) -> Option<Self> {
+        (!text.is_empty()).then(|| text.to_owned())
+    }
+    fn text(&self) -> String {
+        self.clone()
+    }
+}
+
+/// A control and its level.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ControlLevel {
+    /// The control, from 1.
+    pub control: u8,
+    /// Its level in percent, 0..100.
+    pub percent: f32,
+}
+
+impl Argument for ControlLevel {
+    const TAKES: &'static str = "a control from 1 to 16 and a percentage, such as 3 50";
+    fn parse(text: &str) -> Option<Self> {
+        let (control, percent) = text.split_once(' ')?;
+        let control = control.parse().ok().filter(|c| (1..=CONTROLS).contains(&usize::from(*c)))?;
+        let percent = percent.trim().parse().ok().filter(|p| (0.0..=100.0).contains(p))?;
+        Some(Self { control, percent })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.control, self.percent)
+    }
+}
+
+/// A look, or one of its layers.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct LayerPlace {
+    /// The name of the look.
+    pub look: String,
+    /// The layer, from 0; none means all.
+    pub layer: Option<usize>,
+}
+
+impl Argument for LayerPlace {
+    const TAKES: &'static str = "a look, or a layer of one, such as 2/Undertow";
+    fn parse(text: &str) -> Option<Self> {
+        let numbered = text.split_once('/').and_then(|(number, look)| Some((number.parse::<usize>().ok()?, look)));
+        match numbered {
+            Some((number, look)) if number > 0 => Some(Self { look: look.to_owned(), layer: Some(number - 1) }),
+            _ => (!text.is_empty()).then(|| Self { look: text.to_owned(), layer: None }),
+        }
+    }
+    fn text(&self) -> String {
+        match self.layer {
+            Some(layer) => format!("{}/{}", layer + 1, self.look),
+            None => self.look.clone(),
+        }
+    }
+}
+
+/// A setting and the value it is to have.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct SettingChange {
+    /// The name of the setting; see [`crate::setting`].
+    pub name: String,
+    /// The value.
+    pub value: SettingValue,
+}
+
+impl Argument for SettingChange {
+    const TAKES: &'static str = "a setting and its value, such as fade 2";
+    fn parse(text: &str) -> Option<Self> {
+        let (name, value) = text.split_once(' ')?;
+        let value = setting::find(name)?.parse(value.trim())?;
+        Some(Self { name: name.to_owned(), value })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.name, self.value)
+    }
+}
+
+/// A setting and the steps by which it is to move.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct SettingNudge {
+    /// The name of the setting; see [`crate::setting`].
+    pub name: String,
+    /// How many steps upwards; downwards below zero.
+    pub by: i32,
+}
+
+impl Argument for SettingNudge {
+    const TAKES: &'static str = "a setting, and steps if it is not one, such as fade -1";
+    fn parse(text: &str) -> Option<Self> {
+        let (name, by) = text.split_once(' ').unwrap_or((text, ""));
+        setting::find(name)?;
+        Some(Self { name: name.to_owned(), by: i32::parse(by.trim())? })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.name, self.by)
+    }
+}
+
+/// What has no shorter text form is written as JSON.
+macro_rules! as_json {
+    ($kind:ty) => {
+        impl Argument for $kind {
+            const TAKES: &'static str = JSON;
+            fn parse(text: &str) -> Option<Self> {
+                serde_json::from_str(text).ok()
+            }
+            fn text(&self) -> String {
+                serde_json::to_string(self).unwrap_or_default()
+            }
+        }
+    };
+}
+
+as_json!(Edit);
+as_json!(LightTest);
+as_json!(Vec<(String, Look)>);

@@ -1,0 +1,416 @@
+//! The one list of everything that a person or a machine can ask of a session. Keys, mouse, palette, MIDI, OSC, DMX, the
+//! command line, cues and tests all send [`Command`]s through one dispatch; nothing reaches around it.
+//!
+//! The text form of a command is its name, and its argument behind a space: `fire-pad 3`.
+
+mod argument;
+
+use std::fmt;
+use std::str::FromStr;
+
+use serde::{Deserialize, Serialize};
+
+pub use argument::{ControlLevel, LayerPlace, SettingChange, SettingNudge};
+
+use crate::edit::Edit;
+use crate::engine::LightTest;
+use crate::show::Look;
+use argument::Argument;
+
+/// The part of a session that carries a command out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Addressee {
+    /// The engine, at its next tick.
+    Engine,
+    /// The document: it makes a new show.
+    Document,
+    /// The session around both: files, devices, and what is kept.
+    Session,
+}
+
+/// The sender of a command.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Origin {
+    /// The session itself, as at its start.
+    Session,
+    /// A screen, by its number in the session.
+    Screen(u32),
+    /// The command line (`splimo do`).
+    CommandLine,
+    /// A trigger from the network (Art-Net).
+    ArtNet,
+    /// An OSC message.
+    Osc,
+    /// A MIDI message.
+    Midi,
+}
+
+/// The argument of a command.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ArgumentInfo {
+    /// Its name.
+    pub name: &'static str,
+    /// What may be written for it, in words.
+    pub takes: &'static str,
+}
+
+/// The description of a command.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct CommandInfo {
+    /// The name by which it is asked for.
+    pub name: &'static str,
+    doc: &'static str,
+    /// Its argument, if it takes one.
+    pub argument: Option<ArgumentInfo>,
+    /// The part that carries it out.
+    pub addressee: Addressee,
+    /// Whether the stage may flash or go dark at once: such a command is never what another word finds first.
+    pub startles: bool,
+}
+
+impl CommandInfo {
+    /// What it does, in one line.
+    #[must_use]
+    pub fn help(&self) -> &'static str {
+        // As a doc comment it stands behind a space.
+        self.doc.trim_start()
+    }
+
+    /// Whether a person can write its argument: what only programs write is JSON.
+    #[must_use]
+    pub fn is_for_people(&self) -> bool {
+        self.argument.is_none_or(|argument| argument.takes != argument::JSON)
+    }
+}
+
+macro_rules! commands {
+    ($($(#[$about:meta])* $addressee:ident $kind:ident {
+        $($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $type:ty))? = $name:literal $($startles:ident)?;)*
+    })*) => {
+        $(
+            $(#[$about])*
+            #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+            #[serde(rename_all = "kebab-case")]
+            pub enum $kind {
+                $($(#[doc = $doc])* $variant $(($type))?,)*
+            }
+
+            impl From<$kind> for Command {
+                fn from(command: $kind) -> Self {
+                    Self::$addressee(command)
+                }
+            }
+
+            impl $kind {
+                /// The name by which it is asked for.
+                #[must_use]
+                pub fn name(&self) -> &'static str {
+                    match self { $(commands!(@pattern $kind $variant $($argument)?) => $name,)* }
+                }
+
+                fn argument(&self) -> Option<String> {
+                    match self {
+                        $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@text bound $($argument)?),)*
+                    }
+                }
+
+                fn parse(name: &str, argument: &str) -> Result<Self, BadCommand> {
+                    match name {
+                        $($name => commands!(@parse $kind $variant argument $($argument: $type)?),)*
+                        _ => Err(BadCommand::Unknown(name.to_owned())),
+                    }
+                }
+            }
+        )*
+
+        /// Every command.
+        pub const COMMANDS: &[CommandInfo] = &[$($(CommandInfo {
+            name: $name,
+            doc: concat!($($doc),*),
+            argument: commands!(@info $($argument: $type)?),
+            addressee: Addressee::$addressee,
+            startles: commands!(@startles $($startles)?),
+        },)*)*];
+
+        /// Something asked of a session.
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+        #[serde(rename_all = "kebab-case")]
+        pub enum Command {
+            $($(#[$about])* $addressee($kind),)*
+        }
+
+        impl Command {
+            /// The name by which it is asked for.
+            #[must_use]
+            pub fn name(&self) -> &'static str {
+                match self { $(Self::$addressee(command) => command.name(),)* }
+            }
+
+            fn argument(&self) -> Option<String> {
+                match self { $(Self::$addressee(command) => command.argument(),)* }
+            }
+        }
+
+        impl FromStr for Command {
+            type Err = BadCommand;
+
+            fn from_str(text: &str) -> Result<Self, BadCommand> {
+                let (name, argument) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));
+                let info = info(name).ok_or_else(|| BadCommand::Unknown(name.to_owned()))?;
+                match info.addressee {
+                    $(Addressee::$addressee => $kind::parse(name, argument.trim()).map(Self::$addressee),)*
+                }
+            }
+        }
+    };
+    (@pattern $kind:ident $variant:ident) => { $kind::$variant };
+    (@pattern $kind:ident $variant:ident $argument:ident) => { $kind::$variant(_) };
+    (@bind $kind:ident $variant:ident $bound:ident) => { $kind::$variant };
+    (@bind $kind:ident $variant:ident $bound:ident $argument:ident) => { $kind::$variant($bound) };
+    (@text $bound:ident) => { None };
+    (@text $bound:ident $argument:ident) => { Some(Argument::text($bound)) };
+    (@parse $kind:ident $variant:ident $text:ident) => {
+        if $text.is_empty() { Ok($kind::$variant) } else { Err(BadCommand::NoArgument($text.to_owned())) }
+    };
+    (@parse $kind:ident $variant:ident $text:ident $argument:ident: $type:ty) => {
+        <$type as Argument>::parse($text).map($kind::$variant).ok_or_else(|| BadCommand::Argument {
+            argument: stringify!($argument),
+            takes: <$type as Argument>::TAKES,
+            text: $text.to_owned(),
+        })
+    };
+    (@info) => { None };
+    (@info $argument:ident: $type:ty) => {
+        Some(ArgumentInfo { name: stringify!($argument), takes: <$type as Argument>::TAKES })
+    };
+    (@startles) => { false };
+    (@startles startles) => { true };
+}
+
+commands! {
+    /// A command to the engine.
+    Engine EngineCommand {
+        /// Arm the look on a pad, to land on its boundary
+        FirePad(pad: usize) = "fire-pad";
+        /// Arm a look by its name
+        FireLook(look: String) = "fire-look";
+        /// Put a look on stage at once, whole
+        CutTo(look: String) = "cut-to";
+        /// Land what is armed now
+        Go = "go";
+        /// Take back what is armed
+        Disarm = "disarm";
+        /// Black out, or bring the light back
+        Blackout = "blackout" startles;
+        /// Set the master, in percent
+        Master(percent: f32) = "master";
+        /// Move the master up, or down below zero, in percent
+        NudgeMaster(percent: f32) = "nudge-master";
+        /// Tap the tempo; the first tap begins a bar
+        Tap = "tap";
+        /// Set the tempo, in beats a minute
+        Tempo(bpm: f32) = "tempo";
+        /// Follow the tempo that is heard
+        FollowMusic = "follow-music";
+        /// Count twice as many beats as are heard, or half as many (0.5)
+        TempoTimes(by: f32) = "tempo-times";
+        /// Move the beat against the music, in hundredths of a beat
+        NudgeBeat(hundredths: i32) = "nudge-beat";
+        /// Say which part of the music it is, until another is heard: on to the next part, or back below zero
+        NextSection(by: i32) = "next-section";
+        /// Begin a bar with this beat; what waits for a bar lands
+        BarHere = "bar-here";
+        /// Begin a phrase with this beat; what waits for a phrase lands
+        PhraseHere = "phrase-here";
+        /// Test the lights: they flash, a pixel walks, or slots are held
+        Test(test: LightTest) = "test" startles;
+        /// Move the walking pixel on, or back below zero
+        WalkStep(by: i32) = "walk-step";
+        /// Set a control to a percentage
+        Control(level: ControlLevel) = "control";
+        /// Move counters that wait for it on by one
+        CountForward = "count-forward";
+        /// Move counters that wait for it back by one
+        CountBack = "count-back";
+        /// Begin counters that wait for it anew
+        CountReset = "count-reset";
+        /// Glide a look, or one of its layers, to the middle of its cycle
+        CentrePhase(layer: LayerPlace) = "centre-phase";
+        /// Begin a look, or one of its layers, anew on the next beat
+        RestartPhase(layer: LayerPlace) = "restart-phase";
+        /// Forget the highest currents that were measured
+        ResetPeaks = "reset-peaks";
+    }
+
+    /// A command to the document.
+    Document DocumentCommand {
+        /// Change the show
+        Edit(edit: Edit) = "edit";
+        /// Show what a change of the show would look like
+        TryEdit(edit: Edit) = "try-edit";
+        /// Drop what is only tried
+        DropTried = "drop-tried";
+        /// Set a setting
+        Set(setting: SettingChange) = "set";
+        /// Move a setting up by a step, or by several, or down below zero
+        Nudge(setting: SettingNudge) = "nudge";
+        /// Take the last change of the show back
+        Undo = "undo";
+        /// Make the change again that was taken back
+        Redo = "redo";
+        /// Edit looks blind: nothing goes out until it is kept
+        EditBlind = "edit-blind";
+        /// Keep looks that are edited blind back
+        Draft(looks: Vec<(String, Look)>) = "draft";
+        /// Take the last blind change back
+        UndoDraft = "undo-draft";
+        /// Make the blind change again that was taken back
+        RedoDraft = "redo-draft";
+        /// Keep what was edited blind: it goes out
+        KeepDrafts = "keep-drafts";
+        /// Drop what was edited blind
+        DropDrafts = "drop-drafts";
+    }
+
+    /// A command to the session.
+    Session SessionCommand {
+        /// Save the show
+        Save = "save";
+        /// Save the show under another name
+        SaveAs(file: String) = "save-as";
+        /// Write the patch into a CSV file
+        ExportPatch(file: String) = "export-patch";
+        /// Take over work that was not saved the last time
+        Recover = "recover";
+        /// Put work that was not saved the last time aside
+        LeaveFound = "leave-found";
+        /// Go on with what was on stage when the session ended badly
+        Resume = "resume";
+        /// Begin as usual, whatever was on stage when the session ended badly
+        BeginAnew = "begin-anew";
+        /// Make a still look of what is on the lights now, a colour for each light
+        HoldLight(name: String) = "hold-light";
+        /// Set something off at every node (Art-Net)
+        Trigger(what: String) = "trigger";
+        /// Record what leaves into a file (pcapng)
+        Record(file: String) = "record";
+        /// End the recording
+        StopRecording = "stop-recording";
+        /// Hold the recording that is heard where it is, or let it go on
+        PauseMusic = "pause-music";
+        /// Go on, or back below zero, in the recording that is heard, in seconds
+        SeekMusic(seconds: f32) = "seek-music";
+        /// Flash all lights and click each second, to find out how late light is; again to end it
+        FlashAndClick = "flash-and-click" startles;
+        /// End the session: the lights go out, and sACN streams are told that they end
+        End = "end" startles;
+    }
+}
+
+/// The command of a name.
+#[must_use]
+pub fn info(name: &str) -> Option<&'static CommandInfo> {
+    COMMANDS.iter().find(|info| info.name == name)
+}
+
+impl Command {
+    /// Its description.
+    #[must_use]
+    pub fn info(&self) -> &'static CommandInfo {
+        info(self.name()).unwrap_or(&COMMANDS[0])
+    }
+}
+
+impl fmt::Display for Command {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.argument() {
+            None => f.write_str(self.name()),
+            Some(argument) => write!(f, "{} {argument}", self.name()),
+        }
+    }
+}
+
+/// A text that is no command.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum BadCommand {
+    /// No command has this name.
+    #[error("there is no command \"{0}\"")]
+    Unknown(String),
+    /// The argument is missing or of the wrong kind.
+    #[error("{}; give it {takes}", missing_or_wrong(text, argument))]
+    Argument {
+        /// The argument's name.
+        argument: &'static str,
+        /// What may be written for it.
+        takes: &'static str,
+        /// What was written.
+        text: String,
+    },
+    /// Something stands behind a command that takes nothing.
+    #[error("nothing is to stand behind it, and there stands \"{0}\"")]
+    NoArgument(String),
+}
+
+fn missing_or_wrong(text: &str, argument: &str) -> String {
+    if text.is_empty() { format!("the {argument} is missing") } else { format!("\"{text}\" is no {argument}") }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setting::SettingValue;
+
+    #[test]
+    fn commands_round_trip_as_text_and_as_data() {
+        let all: [Command; 13] = [
+            EngineCommand::FirePad(3).into(),
+            EngineCommand::FireLook("Ember Night".into()).into(),
+            EngineCommand::Master(62.5).into(),
+            EngineCommand::Test(LightTest::Identify(vec![3, 4])).into(),
+            EngineCommand::Control(ControlLevel { control: 3, percent: 50.0 }).into(),
+            EngineCommand::CentrePhase(LayerPlace { look: "Undertow".into(), layer: Some(1) }).into(),
+            EngineCommand::RestartPhase(LayerPlace { look: "Ember Night".into(), layer: None }).into(),
+            DocumentCommand::Edit(Edit::Remove(vec![0, 7])).into(),
+            DocumentCommand::Set(SettingChange { name: "fade".into(), value: SettingValue::Number(2.5) }).into(),
+            DocumentCommand::Set(SettingChange { name: "dither".into(), value: SettingValue::Flag(false) }).into(),
+            DocumentCommand::Nudge(SettingNudge { name: "lands".into(), by: -1 }).into(),
+            SessionCommand::SaveAs("two words.splimo".into()).into(),
+            SessionCommand::End.into(),
+        ];
+        for command in all {
+            assert_eq!(command.to_string().parse(), Ok(command.clone()));
+            let data = serde_json::to_string(&command).expect("serialises");
+            assert_eq!(serde_json::from_str::<Command>(&data).expect("deserialises"), command);
+        }
+    }
+
+    #[test]
+    fn nonsense_is_refused_with_a_reason() {
+        for (text, why) in [
+            ("dance", "there is no command \"dance\""),
+            ("master loud", "\"loud\" is no percent; give it a number"),
+            ("master nan", "give it a number"),
+            ("control 17 50", "a control from 1 to 16 and a percentage"),
+            ("fire-look", "the look is missing"),
+            ("set fade", "a setting and its value"),
+            ("set fade loud", "a setting and its value"),
+            ("set colour 3", "a setting and its value"),
+            ("go 3", "there stands \"3\""),
+            ("fire-pad 0", "from 1"),
+        ] {
+            let error = text.parse::<Command>().expect_err(text).to_string();
+            assert!(error.contains(why), "{text}: {error}");
+        }
+    }
+
+    #[test]
+    fn names_are_unique_and_every_command_says_what_it_does() {
+        for (i, info) in COMMANDS.iter().enumerate() {
+            assert!(COMMANDS[..i].iter().all(|other| other.name != info.name), "{}", info.name);
+            assert!(info.help().len() > 5 && !info.help().ends_with('.'), "{}", info.name);
+            assert!(info.help().starts_with(char::is_uppercase), "{}", info.name);
+            assert!(!info.help().contains("(1)") && !info.help().contains("(-1)"), "{}", info.name);
+        }
+    }
+}

@@ -1,0 +1,117 @@
+//! Looks that are edited blind: kept back until somebody keeps or drops them, with a past of their own.
+
+use super::Outcome;
+use crate::edit::{Edit, Refused, followed};
+use crate::show::{Look, Show};
+
+/// Steps that can be undone.
+const STEPS: usize = 500;
+
+/// Looks as they were edited blind, each with the name that it has in the show.
+type Looks = Vec<(String, Look)>;
+
+/// What is edited blind.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Drafts {
+    blind: bool,
+    looks: Looks,
+    past: Vec<Looks>,
+    future: Vec<Looks>,
+}
+
+impl Drafts {
+    /// Whether looks are edited blind.
+    #[must_use]
+    pub fn is_blind(&self) -> bool {
+        self.blind
+    }
+
+    /// The looks that were edited blind, each with the name that it has in the show.
+    #[must_use]
+    pub fn looks(&self) -> &[(String, Look)] {
+        &self.looks
+    }
+
+    pub(super) fn begin(&mut self) -> Outcome {
+        if std::mem::replace(&mut self.blind, true) {
+            return Outcome::Nothing("looks are edited blind already".to_owned());
+        }
+        self.past.clear();
+        self.future.clear();
+        Outcome::Told("blind: what you change does not go out until b ends it".to_owned())
+    }
+
+    pub(super) fn end(&mut self) -> Outcome {
+        let dropped = !self.looks.is_empty();
+        *self = Self::default();
+        Outcome::Told(if dropped { "dropped; live again" } else { "live: what you change is seen at once" }.to_owned())
+    }
+
+    pub(super) fn put(&mut self, looks: &[(String, Look)], show: &Show) -> Result<Outcome, Refused> {
+        if !self.blind {
+            return Err(Refused("looks are not edited blind any more; look at it, and do it again".to_owned()));
+        }
+        if let Some((name, _)) = looks.iter().find(|(name, _)| show.look(name).is_none()) {
+            return Err(Refused(format!("there is no look \"{name}\" any more")));
+        }
+        if self.past.len() == STEPS {
+            self.past.remove(0);
+        }
+        self.past.push(self.looks.clone());
+        self.future.clear();
+        for (name, look) in looks {
+            self.looks.retain(|(known, _)| known != name);
+            self.looks.push((name.clone(), look.clone()));
+        }
+        Ok(Outcome::Done)
+    }
+
+    pub(super) fn step(&mut self, back: bool) -> Outcome {
+        let (from, to, words) = match back {
+            true => (&mut self.past, &mut self.future, ["nothing to undo, blind", "taken back, blind"]),
+            false => (&mut self.future, &mut self.past, ["nothing to redo, blind", "made again, blind"]),
+        };
+        let Some(looks) = from.pop() else { return Outcome::Nothing(words[0].to_owned()) };
+        to.push(std::mem::replace(&mut self.looks, looks));
+        Outcome::Told(words[1].to_owned())
+    }
+
+    /// The edit that keeps everything; none where there is nothing.
+    pub(super) fn edit(&self, show: &Show) -> Result<Option<Edit>, Refused> {
+        let gone = |name: &str| Refused(format!("there is no look \"{name}\" any more"));
+        let place = |(name, look): &(String, Look)| {
+            show.look(name).map(|(index, _)| (index, look.clone())).ok_or_else(|| gone(name))
+        };
+        let looks = self.looks.iter().map(place).collect::<Result<Vec<_>, _>>()?;
+        Ok((!looks.is_empty()).then_some(Edit::PutLooks(looks)))
+    }
+
+    /// Follows looks that have got other names, and forgets those that are gone.
+    pub(super) fn follow(&mut self, before: &Show, after: &Show) {
+        let names = |show: &Show| -> Vec<String> { show.looks.iter().map(|look| look.name.clone()).collect() };
+        let (was, is) = (names(before), names(after));
+        if was == is {
+            return;
+        }
+        let [from, to] = [&was, &is].map(|names| names.iter().map(String::as_str).collect::<Vec<_>>());
+        let places = followed(&from, &to);
+        let renamed = |name: &str| -> Option<String> {
+            let place = was.iter().position(|known| known == name)?;
+            is.get(places.get(place).copied().flatten()?).cloned()
+        };
+        let follow = |looks: &mut Looks| {
+            looks.retain_mut(|(name, look)| match renamed(name) {
+                Some(now) => {
+                    if look.name == *name {
+                        look.name.clone_from(&now);
+                    }
+                    *name = now;
+                    true
+                }
+                None => false,
+            });
+        };
+        follow(&mut self.looks);
+        self.past.iter_mut().chain(&mut self.future).for_each(follow);
+    }
+}

@@ -1,0 +1,164 @@
+//! How a show is played, as it stands in its file. What each setting is called, its unit, range and help stand as data in
+//! [`crate::setting`].
+
+use serde::{Deserialize, Serialize};
+
+use crate::sync::SyncSource;
+
+/// How a show is played.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Settings {
+    /// Frames a second, 1..200. 44 is the fastest that DMX512 carries a full universe (ANSI E1.11).
+    pub rate: f32,
+    /// Beats a minute until the music or a tap says otherwise, 20..400.
+    pub tempo: f32,
+    /// Bars in a phrase, 1..64.
+    pub phrase_bars: u32,
+    /// Where an armed look lands.
+    pub lands: Boundary,
+    /// How long a look takes to fade in, in beats, 0..64.
+    pub fade_beats: f32,
+    /// Who leads the clock.
+    #[serde(skip_serializing_if = "SyncSource::is_music")]
+    pub leader: SyncSource,
+    /// By how much light is early, in milliseconds, -500..500, for what lamps and the way to them take.
+    #[serde(skip_serializing_if = "is_none")]
+    pub latency_ms: f32,
+    /// By how many decibels what is heard is turned up, -40..40, before it is turned up by itself.
+    #[serde(skip_serializing_if = "is_none")]
+    pub hearing_gain: f32,
+    /// The level below which what is heard counts as silence, in decibels of full scale, -90..0.
+    #[serde(skip_serializing_if = "is_silent")]
+    pub hearing_floor: f32,
+    /// How many bands what is heard is told in, 16..64.
+    #[serde(skip_serializing_if = "is_usual")]
+    pub hearing_bands: u32,
+    /// How long a band takes to rise, in milliseconds, 0..500.
+    #[serde(skip_serializing_if = "is_none")]
+    pub hearing_attack_ms: f32,
+    /// How long a band takes to fall to a third, in milliseconds, 0..2000.
+    #[serde(skip_serializing_if = "is_usual_decay")]
+    pub hearing_decay_ms: f32,
+    /// Whether 8-bit values are dithered in time.
+    pub dither: bool,
+    /// How the time since the start is sent as time code (Art-Net).
+    #[serde(skip_serializing_if = "TimeCode::is_off")]
+    pub time_code: TimeCode,
+    /// Whether macros that others on the network set off fire pads (Art-Net): macro 1 the first.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub triggers: bool,
+}
+
+/// The level below which nothing is heard, in decibels of full scale.
+const SILENT: f32 = -90.0;
+
+fn is_none(number: &f32) -> bool {
+    *number == 0.0
+}
+
+/// How long a band usually takes to fall, in milliseconds.
+const DECAY_MS: f32 = 60.0;
+
+fn is_usual_decay(milliseconds: &f32) -> bool {
+    *milliseconds == DECAY_MS
+}
+
+fn is_usual(bands: &u32) -> bool {
+    *bands as usize == crate::music::BANDS
+}
+
+fn is_silent(level: &f32) -> bool {
+    *level == SILENT
+}
+
+/// How time code counts frames.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum TimeCode {
+    /// None is sent.
+    #[default]
+    Off,
+    /// 24 frames a second.
+    Film,
+    /// 25 frames a second.
+    Ebu,
+    /// 29.97 frames a second, with numbers left out.
+    Drop,
+    /// 30 frames a second.
+    Smpte,
+}
+
+impl TimeCode {
+    /// Every one.
+    pub const ALL: [Self; 5] = [Self::Off, Self::Film, Self::Ebu, Self::Drop, Self::Smpte];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Off => "off",
+            Self::Film => "film",
+            Self::Ebu => "ebu",
+            Self::Drop => "drop",
+            Self::Smpte => "smpte",
+        }
+    }
+
+    fn is_off(&self) -> bool {
+        *self == Self::Off
+    }
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self {
+            rate: 44.0,
+            tempo: 120.0,
+            phrase_bars: 16,
+            lands: Boundary::Bar,
+            fade_beats: 1.0,
+            leader: SyncSource::Music,
+            latency_ms: 0.0,
+            hearing_gain: 0.0,
+            hearing_floor: SILENT,
+            hearing_bands: crate::music::BANDS as u32,
+            hearing_attack_ms: 0.0,
+            hearing_decay_ms: DECAY_MS,
+            dither: true,
+            time_code: TimeCode::Off,
+            triggers: false,
+        }
+    }
+}
+
+/// A musical boundary for which something armed waits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Boundary {
+    /// At once.
+    Now,
+    /// The next beat.
+    Beat,
+    /// The next bar.
+    #[default]
+    Bar,
+    /// The next phrase.
+    Phrase,
+}
+
+impl Boundary {
+    /// Every boundary, from the nearest to the farthest.
+    pub const ALL: [Self; 4] = [Self::Now, Self::Beat, Self::Bar, Self::Phrase];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Now => "now",
+            Self::Beat => "beat",
+            Self::Bar => "bar",
+            Self::Phrase => "phrase",
+        }
+    }
+}
