@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use splimo_core::command::EngineCommand;
 use splimo_core::colour::{CLEAR, Rgba};
 use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Kind, Moment, Params, find};
-use splimo_core::engine::{Engine, Inputs, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Published};
 use splimo_core::music::{BANDS, Bands, Hearing, Wave};
 use splimo_core::rate::Step;
 use splimo_core::show::{Param, Show, file};
@@ -303,7 +303,7 @@ fn demo() -> Arc<Show> {
     Arc::new(file::read(LANTERN_QUAY).expect("a good show").show)
 }
 
-fn play(show: &Arc<Show>, script: &[(u32, EngineCommand)], ticks: u32) -> (Vec<u8>, Snapshot) {
+fn play(show: &Arc<Show>, script: &[(u32, EngineCommand)], ticks: u32) -> (Vec<u8>, Published) {
     let mut engine = Engine::new(show.clone());
     let mut frames = Vec::new();
     for tick in 0..ticks {
@@ -313,9 +313,9 @@ fn play(show: &Arc<Show>, script: &[(u32, EngineCommand)], ticks: u32) -> (Vec<u
         }
         frames.extend_from_slice(&engine.tick(time, &Inputs { hearing: hearing(time), ..Inputs::default() }).slots);
     }
-    let mut snapshot = Snapshot::default();
-    engine.publish(&mut snapshot);
-    (frames, snapshot)
+    let mut published = Published::default();
+    engine.publish(&mut published);
+    (frames, published)
 }
 
 #[test]
@@ -338,21 +338,21 @@ fn an_armed_look_lands_on_the_bar_and_fades_in() {
     // 120 beats a minute: a bar ends at 2 s, which is tick 88; the fade of 2 beats is over at 3 s.
     let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (60, EngineCommand::FirePad(4))];
     let armed = play(&show, &script, 85).1;
-    assert_eq!(armed.armed.map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
-    assert_eq!(armed.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
+    assert_eq!(armed.snapshot.armed.map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
+    assert_eq!(armed.snapshot.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
     let fading = play(&show, &script, 110).1;
-    assert_eq!(fading.armed, None);
-    assert_eq!(fading.stage.iter().map(|s| (s.look, s.comes)).collect::<Vec<_>>(), [(3, true), (0, false)]);
-    assert!((fading.stage[0].weight - 0.48).abs() < 0.03, "{:?}", fading.stage);
+    assert_eq!(fading.snapshot.armed, None);
+    assert_eq!(fading.snapshot.stage.iter().map(|s| (s.look, s.comes)).collect::<Vec<_>>(), [(3, true), (0, false)]);
+    assert!((fading.snapshot.stage[0].weight - 0.48).abs() < 0.03, "{:?}", fading.snapshot.stage);
     let landed = play(&show, &script, 140).1;
-    assert_eq!(landed.stage.iter().map(|s| (s.look, s.weight)).collect::<Vec<_>>(), [(3, 1.0)]);
+    assert_eq!(landed.snapshot.stage.iter().map(|s| (s.look, s.weight)).collect::<Vec<_>>(), [(3, 1.0)]);
 }
 
 #[test]
 fn what_is_armed_can_be_taken_back() {
     let script = [(0, EngineCommand::FirePad(2)), (10, EngineCommand::Disarm)];
-    let snapshot = play(&demo(), &script, 200).1;
-    assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
+    let published = play(&demo(), &script, 200).1;
+    assert!(published.snapshot.armed.is_none() && published.snapshot.stage.is_empty());
 }
 
 #[test]
@@ -370,13 +370,13 @@ fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
 #[test]
 fn pads_and_looks_that_do_not_exist_change_nothing() {
     let script = [(0, EngineCommand::FirePad(1000)), (1, EngineCommand::FireLook("No such look".into())), (2, EngineCommand::Go)];
-    let snapshot = play(&demo(), &script, 10).1;
-    assert!(snapshot.armed.is_none() && snapshot.stage.is_empty());
+    let published = play(&demo(), &script, 10).1;
+    assert!(published.snapshot.armed.is_none() && published.snapshot.stage.is_empty());
 }
 
 #[test]
 fn a_snapshot_can_be_told_to_another_process() {
-    let snapshot = play(&demo(), &[(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go)], 60).1;
-    let text = serde_json::to_string(&snapshot).expect("serialises");
-    assert_eq!(serde_json::from_str::<Snapshot>(&text).expect("deserialises"), snapshot);
+    let published = play(&demo(), &[(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go)], 60).1;
+    let text = serde_json::to_string(&published.snapshot).expect("serialises");
+    assert_eq!(serde_json::from_str::<splimo_core::engine::Snapshot>(&text).expect("deserialises"), published.snapshot);
 }

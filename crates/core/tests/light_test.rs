@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, HeldSlot, Inputs, Prepared, LightTest, Snapshot};
+use splimo_core::engine::{Engine, HeldSlot, Inputs, Prepared, LightTest, Published};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Fixture, Show, file};
 
@@ -25,9 +25,9 @@ fn tick(engine: &mut Engine, tick: u32) -> Vec<u8> {
 }
 
 fn walked(engine: &mut Engine) -> Option<(u32, u32)> {
-    let mut snapshot = Snapshot::default();
-    engine.publish(&mut snapshot);
-    snapshot.walked.map(|walked| (walked.led, walked.at))
+    let mut published = Published::default();
+    engine.publish(&mut published);
+    published.snapshot.walked.map(|walked| (walked.led, walked.at))
 }
 
 #[test]
@@ -94,7 +94,7 @@ fn an_edit_while_playing_makes_nothing_jump() {
     drop(edited.adopt(Box::new(Prepared::new(show, rig, 7))));
     let (before, after) = (tick(&mut plain, 100), tick(&mut edited, 100));
     assert_eq!(before, after);
-    let mut snapshot = Snapshot::default();
-    edited.publish(&mut snapshot);
-    assert_eq!((snapshot.edition, snapshot.frame, snapshot.stage[0].look), (7, 101, 1));
+    let mut published = Published::default();
+    edited.publish(&mut published);
+    assert_eq!((published.snapshot.edition, published.snapshot.frame, published.snapshot.stage[0].look), (7, 101, 1));
 }

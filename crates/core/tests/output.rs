@@ -5,7 +5,7 @@ use std::sync::Arc;
 use splimo_core::command::EngineCommand;
 use splimo_core::check::{Severity, check};
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, Inputs, ChannelPart, Snapshot, trace_slot};
+use splimo_core::engine::{Engine, Inputs, ChannelPart, Published, trace_slot};
 use splimo_core::show::{Function, Route, Show, Supply, file};
 
 fn show(more: &str) -> Show {
@@ -95,31 +95,31 @@ fn what_rests_and_what_is_held_is_the_same_on_every_output() {
 fn amperes_follow_the_light() {
     let show = show("");
     let mut engine = engine(show, 0);
-    let mut snapshot = Snapshot::default();
-    engine.publish(&mut snapshot);
+    let mut published = Published::default();
+    engine.publish(&mut published);
     // 100 cells of three emitters of 20 mA, and 1 mA each in the dark.
-    assert!((snapshot.loads[0].now - 6.1).abs() < 0.01, "{:?}", snapshot.loads[0]);
-    assert_eq!(snapshot.loads[1].now, 0.0, "nobody knows what the washes take");
+    assert!((published.loads[0].now - 6.1).abs() < 0.01, "{:?}", published.loads[0]);
+    assert_eq!(published.loads[1].now, 0.0, "nobody knows what the washes take");
     engine.apply(&EngineCommand::Master(25.0), 0.1);
     for tick in 1..20 {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
     }
-    engine.publish(&mut snapshot);
-    assert!((snapshot.loads[0].now - 1.6).abs() < 0.01 && (snapshot.loads[0].peak - 6.1).abs() < 0.01);
+    engine.publish(&mut published);
+    assert!((published.loads[0].now - 1.6).abs() < 0.01 && (published.loads[0].peak - 6.1).abs() < 0.01);
     engine.apply(&EngineCommand::ResetPeaks, 1.0);
-    engine.publish(&mut snapshot);
-    assert!((snapshot.loads[0].peak - 1.6).abs() < 0.01);
+    engine.publish(&mut published);
+    assert!((published.loads[0].peak - 1.6).abs() < 0.01);
 }
 
 #[test]
 fn a_supply_is_never_asked_for_more_than_it_gives_and_lets_go_gently() {
     let show = show("[[supplies]]\nname = \"Rail\"\nfeeds = [\"All\"]\nlimit = 3.0\n");
     let mut engine = engine(show, 0);
-    let mut snapshot = Snapshot::default();
+    let mut published = Published::default();
     let mut state = |engine: &mut Engine, tick: u32| {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
-        engine.publish(&mut snapshot);
-        (snapshot.supplies[0].load.now, snapshot.supplies[0].gain)
+        engine.publish(&mut published);
+        (published.snapshot.supplies[0].load.now, published.snapshot.supplies[0].gain)
     };
     let (now, gain) = state(&mut engine, 1);
     assert!((now - 3.0).abs() < 0.001 && (gain - 2.9 / 6.0).abs() < 0.001, "{now} A at {gain}");
@@ -137,13 +137,13 @@ fn a_supply_is_never_asked_for_more_than_it_gives_and_lets_go_gently() {
 fn the_road_of_a_slot_ends_at_its_value() {
     let show = show(&route("Half", "limit = 50.0"));
     let mut engine = engine(show.clone(), 1);
-    let mut snapshot = Snapshot::default();
-    engine.publish(&mut snapshot);
+    let mut published = Published::default();
+    engine.publish(&mut published);
     let rig = engine.rig();
     let at = |universe: u32, slot: u16| {
         let block = rig.block_of(universe, [0.5; 3]).expect("it is routed");
-        let value = snapshot.slots[block * 512 + usize::from(slot)];
-        (trace_slot(&show, rig, &snapshot.light, snapshot.master, block, slot), value)
+        let value = published.slots[block * 512 + usize::from(slot)];
+        (trace_slot(&show, rig, &published.light, published.snapshot.master, block, slot), value)
     };
     let (red, value) = at(1, 6);
     let red = red.expect("it belongs to the bar");

@@ -4,7 +4,7 @@ use std::alloc::System;
 use std::sync::Arc;
 
 use splimo_core::command::EngineCommand;
-use splimo_core::engine::{Engine, Inputs, Prepared, LightTest, Snapshot};
+use splimo_core::engine::{Engine, Inputs, Prepared, LightTest, Published};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Param, Show, file};
@@ -34,9 +34,9 @@ fn a_tick_allocates_nothing_once_warm() {
     let show = Arc::new(file::read(include_str!("../../../shows/lantern-quay.splimo")).expect("a good show").show);
     let looks = show.looks.len();
     let mut engine = Engine::new(show.clone());
-    let mut snapshot = Snapshot::default();
+    let mut published = Published::default();
     engine.tick(0.0, &inputs(0));
-    engine.publish(&mut snapshot);
+    engine.publish(&mut published);
     // Two looks are on stage while one fades into the next, which is as many as the list will hold from then on.
     let warm_up = 60;
     let actions: Vec<EngineCommand> = (1..=looks)
@@ -54,7 +54,7 @@ fn a_tick_allocates_nothing_once_warm() {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
         engine.apply(&EngineCommand::FirePad(tick as usize % 3 + 1), f64::from(tick) / 44.0);
         engine.apply(&EngineCommand::Go, f64::from(tick) / 44.0);
-        engine.publish(&mut snapshot);
+        engine.publish(&mut published);
     }
     // Going over to an edited show, and proving something on its lights, makes the next ticks no dearer.
     let mut edited = Show::clone(&show);
@@ -75,7 +75,7 @@ fn a_tick_allocates_nothing_once_warm() {
     engine.apply(&EngineCommand::Test(LightTest::Walk { fixtures: vec![0, 24], at: 0, speed: 90.0 }), 1.0);
     for tick in warm_up - 3..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));
-        engine.publish(&mut snapshot);
+        engine.publish(&mut published);
     }
     let mut state = None;
     let region = Region::new(COUNTED);
@@ -85,12 +85,12 @@ fn a_tick_allocates_nothing_once_warm() {
             engine.apply(&actions[(tick / 40) as usize % actions.len()], time);
         }
         engine.tick(time, &inputs(tick));
-        engine.publish(&mut snapshot);
+        engine.publish(&mut published);
         state = Some(engine.state());
     }
     let change = region.change();
     assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
-    assert!(snapshot.walked.is_some_and(|w| w.of == 48 + 320));
-    assert!(snapshot.stage.len() < 10 && snapshot.frame > 500);
-    assert_eq!(state.and_then(|state| state.look), snapshot.stage.first().map(|entry| entry.look));
+    assert!(published.snapshot.walked.is_some_and(|w| w.of == 48 + 320));
+    assert!(published.snapshot.stage.len() < 10 && published.snapshot.frame > 500);
+    assert_eq!(state.and_then(|state| state.look), published.snapshot.stage.first().map(|entry| entry.look));
 }

@@ -4,8 +4,17 @@
 //! is [`std::io::Read`] and [`std::io::Write`].
 
 pub mod advice;
+pub mod document;
+pub mod frame;
+pub mod light;
+pub mod media;
+pub mod message;
 pub mod network;
+pub mod outbox;
 pub mod output;
+pub mod subscription;
 #[cfg(any(test, feature = "testing"))]
 pub mod testing;
+#[cfg(test)]
+mod tests;
 pub mod trouble;

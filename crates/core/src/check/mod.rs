@@ -6,7 +6,7 @@ mod outputs;
 use std::collections::HashSet;
 use std::fmt;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::patch::{Occupancy, Profiles};
 use crate::rig;
@@ -17,7 +17,7 @@ use crate::show::{Fixture, Place, Show};
 pub const MOST_LEDS: u64 = 4_000_000;
 
 /// How bad a problem is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Severity {
     /// Worth knowing; everything works.
@@ -29,7 +29,7 @@ pub enum Severity {
 }
 
 /// One thing that is wrong.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Problem {
     /// How bad it is.
     pub severity: Severity,

@@ -32,6 +32,12 @@ impl Drafts {
         &self.looks
     }
 
+    /// Whether there is a blind change to take back, and one to make again.
+    #[must_use]
+    pub fn steps(&self) -> [bool; 2] {
+        [!self.past.is_empty(), !self.future.is_empty()]
+    }
+
     pub(super) fn begin(&mut self) -> Outcome {
         if std::mem::replace(&mut self.blind, true) {
             return Outcome::Nothing("looks are edited blind already".to_owned());

@@ -17,8 +17,8 @@ pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
 pub use light_test::{HeldSlot, LightTest, Walked};
-pub use slot_trace::{ChannelPart, Lit, SlotTrace, trace_slot};
-pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Snapshot};
+pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
+pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Published, Snapshot};
 pub use state::EngineState;
 
 use std::sync::Arc;
@@ -562,8 +562,9 @@ impl Engine {
         }
     }
 
-    /// Writes everything that a screen may show into `snapshot`, into the memory that it already has.
-    pub fn publish(&mut self, snapshot: &mut Snapshot) {
+    /// Writes everything that a screen may show, into the memory that is already there.
+    pub fn publish(&mut self, published: &mut Published) {
+        let Published { snapshot, light, slots, loads } = published;
         let beat = self.clock.beat();
         snapshot.edition = self.now.edition;
         snapshot.frame = self.now.frame.number;
@@ -594,12 +595,13 @@ impl Engine {
         }
         snapshot.stage.clear();
         snapshot.stage.extend(self.stage.entries(beat));
-        snapshot.light.clear();
-        snapshot.light.extend(self.now.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
-        snapshot.slots.clear();
-        snapshot.slots.extend_from_slice(&self.now.frame.slots);
-        snapshot.loads.clear();
-        snapshot.loads.extend_from_slice(self.now.power.loads());
+        light.clear();
+        light.extend(self.now.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
+        slots.clear();
+        slots.extend_from_slice(&self.now.frame.slots);
+        loads.clear();
+        loads.extend_from_slice(self.now.power.loads());
+        snapshot.universes = self.now.frame.slots.len() / usize::from(crate::show::SLOTS);
         snapshot.supplies.clear();
         snapshot.supplies.extend(self.now.power.supplies());
     }

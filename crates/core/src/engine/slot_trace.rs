@@ -1,12 +1,15 @@
 //! Where the value of a slot comes from: the fixture, cell and channel that it belongs to, and the trace from light to value.
 
+use serde::{Deserialize, Serialize};
+
+use super::Published;
 use super::emitters::Emitters;
 use super::pack::level;
 use crate::rig::{PatchRun, Rig, carries_light, lay};
 use crate::show::{Channel, Curve, Function, SLOTS, Show};
 
 /// Which part of a channel a slot carries.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum ChannelPart {
     /// All of it.
     Whole,
@@ -17,7 +20,7 @@ pub enum ChannelPart {
 }
 
 /// The trace from light to value.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Lit {
     /// The light of the emitter, linear, before the master.
     pub light: f32,
@@ -34,7 +37,7 @@ pub struct Lit {
 }
 
 /// What a slot belongs to.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SlotTrace {
     /// Index of the fixture.
     pub fixture: usize,
@@ -65,6 +68,45 @@ pub fn trace_slot(show: &Show, rig: &Rig, light: &[[f32; 3]], master: f32, block
         run.leds().contains(&(led as usize)).then(|| of_cell(rig, run, light, master, led, channel, part))
     });
     of_cell.or_else(|| of_fixture(show, rig, place % rig.stride().max(1)))
+}
+
+/// The numbers that leave for one light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct LedValues {
+    /// The LED.
+    pub led: u32,
+    /// Index of its fixture.
+    pub fixture: usize,
+    /// Its cell in the order of the wiring, from 0.
+    pub cell: u32,
+    /// Its light, linear, after the master.
+    pub light: [f32; 3],
+    /// Its slots (0..511) in their order, each with what the channel does and its value. None where it is not patched.
+    pub slots: Vec<(u16, Function, u8)>,
+}
+
+/// The numbers that leave for an LED.
+#[must_use]
+pub fn led_values(show: &Show, rig: &Rig, published: &Published, led: u32) -> Option<LedValues> {
+    let at = led as usize;
+    let fixture = rig.fixtures.iter().position(|patched| patched.leds().contains(&at))?;
+    let cell = led - rig.fixtures[fixture].first;
+    let light = published.light.get(at).copied().unwrap_or_default();
+    let mut values = LedValues { led, fixture, cell, light, slots: Vec::new() };
+    if let Some(run) = rig.runs.iter().find(|run| run.leds().contains(&at) && rig.is_first_variant(run)) {
+        // Cells of a profile may be interleaved: each slot of the universe says itself to whom it belongs.
+        let block = (run.slot / u32::from(SLOTS)) as usize;
+        let master = published.snapshot.master;
+        values.slots = (0..SLOTS)
+            .filter_map(|slot| {
+                let trace = trace_slot(show, rig, &published.light, master, block, slot)?;
+                let value = published.slots.get(block * usize::from(SLOTS) + usize::from(slot)).copied();
+                let own = trace.fixture == fixture && trace.cell == Some(cell);
+                own.then_some((slot, trace.does, value.unwrap_or(0)))
+            })
+            .collect();
+    }
+    Some(values)
 }
 
 fn of_cell(

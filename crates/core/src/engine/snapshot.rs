@@ -45,14 +45,23 @@ pub struct Snapshot {
     pub phases: Vec<LayerPhase>,
     /// What is on stage, the look that landed last first.
     pub stage: Vec<OnStage>,
+    /// How many universes the rig has, each as often as it has variants.
+    pub universes: usize,
+    /// What each supply gives, as an estimate.
+    pub supplies: Vec<SupplyLoad>,
+}
+
+/// Everything that the engine publishes after a tick: the snapshot, and what is large and read by few.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Published {
+    /// The state of the engine.
+    pub snapshot: Snapshot,
     /// The light of every LED as it goes out, linear.
     pub light: Vec<[f32; 3]>,
     /// 512 slots for each universe of the rig, as often as the rig has variants.
     pub slots: Vec<u8>,
     /// What each fixture takes, as an estimate.
     pub loads: Vec<Load>,
-    /// What each supply gives, as an estimate.
-    pub supplies: Vec<SupplyLoad>,
 }
 
 /// The musical clock as a screen sees it.

@@ -47,9 +47,9 @@ fn layers_that_change_places_go_on_where_they_are() {
     let rig = Arc::new(Rig::compile(&show));
     drop(engine.adopt(Box::new(Prepared::new(show, rig, 1))));
     engine.tick(2.0, &Inputs::default());
-    let mut snapshot = Snapshot::default();
-    engine.publish(&mut snapshot);
-    assert!(snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", snapshot.phases);
+    let mut published = Published::default();
+    engine.publish(&mut published);
+    assert!(published.snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", published.snapshot.phases);
 }
 
 #[test]
@@ -80,12 +80,12 @@ fn sudden_are_beats_onsets_and_what_was_asked_for() {
 fn what_was_hit_fades_within_a_beat_for_whoever_looks() {
     let text = "version = 1\nname = \"One\"\n[settings]\ntempo = 120.0\n";
     let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
-    let mut snapshot = Snapshot::default();
+    let mut published = Published::default();
     let mut told = |frame: u32, hits: [u64; 3]| {
         let hearing = Hearing { hits, ..Hearing::default() };
         engine.tick(f64::from(frame) / 100.0, &Inputs { hearing, ..Inputs::default() });
-        engine.publish(&mut snapshot);
-        snapshot.hits
+        engine.publish(&mut published);
+        published.snapshot.hits
     };
     assert_eq!(told(0, [0; 3]), [0.0; 3]);
     assert_eq!(told(10, [1, 0, 0]), [1.0, 0.0, 0.0]);

@@ -26,6 +26,14 @@ impl Font {
     }
 }
 
+impl Font {
+    /// The bytes of its file.
+    #[must_use]
+    pub fn file(&self) -> &[u8] {
+        self.0.as_slice()
+    }
+}
+
 /// Everything that a show takes from files, by the names that stand in it.
 #[derive(Debug, Default, Clone)]
 pub struct Media {

@@ -81,6 +81,21 @@ impl Picture {
         (size.width as f32, size.height as f32)
     }
 
+    /// The picture made smaller until its longest side has at most so many pixels: width, height, and the pixels of each frame
+    /// with how long it is seen, in seconds.
+    #[must_use]
+    pub fn reduced(&self, longest: usize) -> (usize, usize, Vec<(Vec<[u8; 4]>, f64)>) {
+        let fits = |size: &Size| size.width.max(size.height) <= longest.max(1);
+        let level = self.frames[0].iter().position(fits).unwrap_or(self.frames[0].len() - 1);
+        let mut before = 0.0;
+        let frames = self.frames.iter().zip(&self.ends).map(|(sizes, end)| {
+            let seconds = end - std::mem::replace(&mut before, *end);
+            (sizes[level].pixels.clone(), seconds)
+        });
+        let frames = frames.collect();
+        (self.frames[0][level].width, self.frames[0][level].height, frames)
+    }
+
     /// How long all frames take, in seconds; 0 for a still one.
     #[must_use]
     pub fn seconds(&self) -> f64 {

@@ -2,8 +2,10 @@
 
 use std::fmt;
 
+use serde::{Deserialize, Serialize};
+
 /// One step on the way to a place.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Step {
     /// The field of a table.
     Key(String),
@@ -14,7 +16,7 @@ pub enum Step {
 }
 
 /// The way to a place from the document's root, such as `looks[2].layers[0].target`.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub struct Place(pub Vec<Step>);
 
 impl Place {

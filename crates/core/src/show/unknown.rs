@@ -1,12 +1,13 @@
 //! Fields that this program does not know: kept when a file is read, and put back where they were when it is written.
 
+use serde::{Deserialize, Serialize};
 use toml::Table;
 use toml::Value;
 
 use super::place::{Place, Step};
 
 /// A field that is not ours, with its value.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Unknown {
     /// Where it stands.
     pub place: Place,
