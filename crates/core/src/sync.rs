@@ -201,7 +201,7 @@ impl Pulses {
 
     /// Where it is after the last pulse, unless that is not known yet.
     #[must_use]
-    pub fn beacon(&self, time: Seconds) -> Option<SyncPosition> {
+    pub fn position(&self, time: Seconds) -> Option<SyncPosition> {
         let place = match self.line {
             _ if !self.running => Place::Stopped,
             Some([zero, period]) => {
@@ -221,8 +221,8 @@ mod tests {
 
     use super::*;
 
-    fn beats(beacon: Option<SyncPosition>) -> [f64; 2] {
-        match beacon.map(|beacon| beacon.place) {
+    fn beats(position: Option<SyncPosition>) -> [f64; 2] {
+        match position.map(|position| position.place) {
             Some(Place::Beats { beat, bpm, .. }) => [beat, bpm],
             other => panic!("{other:?}"),
         }
@@ -240,7 +240,7 @@ mod tests {
         for n in 0..240u32 {
             pulses.pulse(3.0 + f64::from(n) * 0.02 + jitter(n));
             if n > 48 {
-                let [beat, bpm] = beats(pulses.beacon(3.0 + f64::from(n) * 0.02));
+                let [beat, bpm] = beats(pulses.position(3.0 + f64::from(n) * 0.02));
                 assert!((bpm - 125.0).abs() < 0.5 && (beat - f64::from(n) / 24.0).abs() < 0.02, "{n}: {beat} {bpm}");
             }
         }
@@ -251,7 +251,7 @@ mod tests {
         let mut pulses = Pulses::new(SyncSource::Midi, 24.0);
         (0..96).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
         (1..=12).for_each(|n| pulses.pulse(1.9 + f64::from(n) * 0.03));
-        let [_, bpm] = beats(pulses.beacon(2.3));
+        let [_, bpm] = beats(pulses.position(2.3));
         assert!((bpm - 60.0 / 0.03 / 24.0).abs() < 1.0, "{bpm}");
     }
 
@@ -261,10 +261,10 @@ mod tests {
         (0..48).for_each(|n| pulses.pulse(f64::from(n) * 0.02));
         pulses.seek(16.0);
         pulses.pulse(0.96);
-        let [beat, bpm] = beats(pulses.beacon(0.96));
+        let [beat, bpm] = beats(pulses.position(0.96));
         assert!((beat - 16.0).abs() < 1e-6 && (bpm - 125.0).abs() < 1e-6, "{beat} {bpm}");
         pulses.run(false);
-        assert_eq!(pulses.beacon(1.0).map(|b| b.place), Some(Place::Stopped));
+        assert_eq!(pulses.position(1.0).map(|b| b.place), Some(Place::Stopped));
     }
 
     #[test]
@@ -277,7 +277,7 @@ mod tests {
             pulses.seek(64.0);
             for n in before..before + 60 {
                 pulses.pulse(at(n));
-                let [beat, bpm] = beats(pulses.beacon(at(n)));
+                let [beat, bpm] = beats(pulses.position(at(n)));
                 let right = 64.0 + f64::from(n - before) / 24.0;
                 assert!((bpm - 120.0).abs() < 2.0 && (beat - right).abs() < 0.02, "{before}, {n}: {beat} {bpm}");
             }
@@ -287,11 +287,11 @@ mod tests {
     #[test]
     fn a_pause_begins_anew_and_times_that_run_back_are_left_out() {
         let mut pulses = Pulses::new(SyncSource::Osc, 1.0);
-        assert_eq!(pulses.beacon(0.0), None);
+        assert_eq!(pulses.position(0.0), None);
         for time in [1.0, 1.5, 2.0, 30.0, 30.4, 30.4, 30.1, 30.8] {
             pulses.pulse(time);
         }
-        let [_, bpm] = beats(pulses.beacon(30.8));
+        let [_, bpm] = beats(pulses.position(30.8));
         assert!((bpm - 150.0).abs() < 1e-6, "{bpm}");
     }
 
@@ -312,7 +312,7 @@ mod tests {
                         pulses.pulse(time);
                     }
                 }
-                if let Some(SyncPosition { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.beacon(time) {
+                if let Some(SyncPosition { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.position(time) {
                     prop_assert!(beat.is_finite() && (20.0..=400.0).contains(&bpm), "{} at {}", beat, bpm);
                 }
             }

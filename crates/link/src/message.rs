@@ -53,7 +53,9 @@ pub enum Request {
     Subscribe(Box<Subscription>),
     /// To remember something of the screen, such as its view, for the next one that is attached. At most
     /// [`MOST_REMEMBERED`] bytes; the session does not look into it.
-    Remember(Vec<u8>),
+    Remember(#[serde(with = "crate::frame::bytes")] Vec<u8>),
+    /// To take note that the screen failed and was started anew; why.
+    Failed(String),
 }
 
 /// The most that a session remembers of a screen, in bytes.
@@ -87,6 +89,7 @@ pub enum Update {
         /// The number of this guest.
         guest: u32,
         /// What the last screen had remembered.
+        #[serde(with = "crate::frame::bytes")]
         remembered: Vec<u8>,
     },
     /// The outcome of a command.

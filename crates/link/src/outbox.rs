@@ -67,7 +67,8 @@ pub enum Next {
 #[derive(Debug, Default)]
 pub struct Outbox {
     /// What is told in order, each once.
-    ordered: VecDeque<Update>,
+    ordered: VecDeque<Next>,
+    /// How many changes of the document are among it, and whether the whole is.
     changes: usize,
     whole: bool,
     newest: [Option<Update>; TOPICS],
@@ -92,7 +93,7 @@ impl Outbox {
             }
             self.changes += 1;
         }
-        self.ordered.push_back(update);
+        self.ordered.push_back(Next::Update(Box::new(update)));
     }
 
     fn put_newest(&mut self, topic: Topic, update: Update) {
@@ -113,28 +114,34 @@ impl Outbox {
         self.newest[topic as usize] = Some(update);
     }
 
-    /// Has the whole document told next, in the place of all changes that wait.
+    /// Has the whole document told, in the place of all changes that wait.
     pub fn want_whole(&mut self) {
-        self.ordered.retain(|update| !matches!(update, Update::Document(_)));
+        let is_document = |next: &Next| match next {
+            Next::WholeDocument => true,
+            Next::Update(update) => matches!(**update, Update::Document(_)),
+        };
+        self.ordered.retain(|next| !is_document(next));
+        self.ordered.push_back(Next::WholeDocument);
         (self.changes, self.whole) = (0, true);
     }
 
     /// Takes out what is to be told next: first what is told in order, then the present, light last.
     pub fn take(&mut self) -> Option<Next> {
-        if std::mem::take(&mut self.whole) {
-            return Some(Next::WholeDocument);
+        let Some(next) = self.ordered.pop_front() else {
+            let newest = self.newest.iter_mut().find_map(Option::take);
+            return newest.map(|update| Next::Update(Box::new(update)));
+        };
+        match &next {
+            Next::WholeDocument => self.whole = false,
+            Next::Update(update) => self.changes -= usize::from(matches!(**update, Update::Document(_))),
         }
-        let update = self.ordered.pop_front().or_else(|| self.newest.iter_mut().find_map(Option::take))?;
-        if matches!(update, Update::Document(_)) {
-            self.changes -= 1;
-        }
-        Some(Next::Update(Box::new(update)))
+        Some(next)
     }
 
     /// Whether nothing waits.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        !self.whole && self.ordered.is_empty() && self.newest.iter().all(Option::is_none)
+        self.ordered.is_empty() && self.newest.iter().all(Option::is_none)
     }
 
     /// Whether the guest lets more come together than any that reads.
@@ -201,10 +208,10 @@ mod tests {
             outbox.put(light(edition));
         }
         assert!(outbox.ordered.len() <= MOST_CHANGES + 1 && !outbox.overflows());
+        assert_eq!(outbox.take(), Some(Next::Update(Box::new(answer(1)))), "answers stay");
         assert_eq!(outbox.take(), Some(Next::WholeDocument));
         outbox.put(change(100_001));
         let told = all(&mut outbox);
-        assert!(told.contains(&Next::Update(Box::new(answer(1)))), "answers stay");
         assert!(told.contains(&Next::Update(Box::new(change(100_001)))), "what came after the whole is told");
     }
 

@@ -7,7 +7,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
 use splimo_core::tempo::ClockSource;
@@ -55,16 +55,16 @@ impl Running {
 
     /// What leads there from a fresh start.
     #[must_use]
-    pub fn actions(&self) -> Vec<Action> {
-        let mut actions = vec![Action::Master(self.master)];
-        actions.extend(self.tempo.map(Action::Tempo));
+    pub fn commands(&self) -> Vec<EngineCommand> {
+        let mut commands = vec![EngineCommand::Master(self.master)];
+        commands.extend(self.tempo.map(EngineCommand::Tempo));
         if let Some(look) = &self.look {
-            actions.extend([Action::FireLook(look.clone()), Action::Go]);
+            commands.extend([EngineCommand::FireLook(look.clone()), EngineCommand::Go]);
         }
         if self.blackout {
-            actions.push(Action::Blackout);
+            commands.push(EngineCommand::Blackout);
         }
-        actions
+        commands
     }
 }
 
@@ -189,13 +189,15 @@ fn lives(stat: &str, own: &str) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use splimo_core::command::Command;
+
     use super::*;
 
     #[test]
     fn what_ran_is_reached_again() {
         let running = Running { look: Some("Tide".into()), master: 80.0, blackout: true, tempo: Some(127.5) };
-        let actions: Vec<String> = running.actions().iter().map(ToString::to_string).collect();
-        assert_eq!(actions, ["master 80", "tempo 127.5", "fire-look Tide", "go", "blackout"]);
+        let commands = running.commands().into_iter().map(|command| Command::from(command).to_string());
+        assert_eq!(commands.collect::<Vec<_>>(), ["master 80", "tempo 127.5", "fire-look Tide", "go", "blackout"]);
         assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
         let text = serde_json::to_string(&running).expect("it can be written");
         assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));

@@ -1,10 +1,10 @@
 //! Everything that has threads, devices or files: the engine's thread, the sender, the network, sound, what comes in, media,
 //! and work that is kept.
 
+pub mod asked;
 pub mod autosave;
 pub mod clock;
 pub mod crash_note;
-pub mod document;
 pub mod engine;
 pub mod fault;
 pub mod files;
@@ -14,6 +14,7 @@ pub mod network;
 pub mod output;
 pub mod replay;
 mod runtime;
+pub mod session;
 pub mod sound;
 pub mod stream;
 pub mod supplies;

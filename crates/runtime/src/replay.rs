@@ -21,7 +21,7 @@ use splimo_wire::message::Message;
 use super::clock::{Deadlines, Instant};
 use super::output::NewOutput;
 use super::trouble::{Troubles, keep_alive};
-use crate::engine::frames::{Command, OutFrame};
+use crate::engine::frames::{EngineInput, OutFrame};
 
 /// Packets that are read ahead.
 const AHEAD: usize = 4096;
@@ -179,7 +179,7 @@ pub struct ReplayLoop {
     /// Frames a second.
     pub rate: f64,
     /// What it is told; only other streams are of interest.
-    pub commands: Receiver<Command>,
+    pub inputs: Receiver<EngineInput>,
     /// Frames to the sender.
     pub full: Sender<OutFrame>,
     /// Frames back from the sender.
@@ -211,8 +211,8 @@ impl ReplayLoop {
             let deadline = deadlines.next(Instant::now());
             deadline.plus(-2_000_000).sleep();
             let began = Instant::now();
-            while let Ok(command) = self.commands.try_recv() {
-                if let Command::Output(changed) = command {
+            while let Ok(command) = self.inputs.try_recv() {
+                if let EngineInput::Output(changed) = command {
                     output = Some(changed);
                 }
             }

@@ -4,13 +4,14 @@
 use std::cell::RefCell;
 use std::io;
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded, unbounded};
-use splimo_core::action::Action;
-use splimo_core::engine::{LightTest, Snapshot};
+use splimo_core::Seconds;
+use splimo_core::command::EngineCommand;
+use splimo_core::engine::{LightTest, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -19,7 +20,8 @@ use splimo_wire::artnet::trigger;
 
 use crate::clock::Instant;
 use crate::engine::editions::{Compiler, Editions};
-use crate::engine::frames::{Command, FrameLoop, OutFrame};
+use crate::asked::{self, Asked};
+use crate::engine::frames::{EngineInput, FrameLoop, OutFrame};
 use crate::inputs::Follower;
 use crate::media::Library;
 use crate::network::{self, Exchange, Listener};
@@ -40,12 +42,12 @@ const COMMANDS: usize = 1024;
 
 /// A show that runs.
 pub struct Runtime {
-    commands: Sender<Command>,
+    engine: Sender<EngineInput>,
+    asks: Sender<Asked>,
     epoch: Instant,
     stop: Arc<AtomicBool>,
     troubles: Troubles,
     shows: Sender<(u64, Arc<Show>)>,
-    edition: AtomicU64,
     editions: Arc<Editions>,
     exchange: Arc<Exchange>,
     tap: Tap,
@@ -71,12 +73,14 @@ enum Frames {
     Replayed(ReplayLoop),
 }
 
-/// What a screen reads. Reading never makes the show wait.
+/// What the session reads. Reading never makes the show wait.
 pub struct Outlook {
     /// The engine.
-    pub snapshot: triple_buffer::Output<Snapshot>,
+    pub published: triple_buffer::Output<Published>,
     /// The sender.
     pub output: triple_buffer::Output<OutputStatus>,
+    /// Commands that come in from outside.
+    pub asked: crossbeam_channel::Receiver<Asked>,
 }
 
 /// What was measured while a show ran.
@@ -147,7 +151,8 @@ impl Runtime {
         urgency::prepare_helpers();
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
-        let (commands, command_queue) = bounded(COMMANDS);
+        let (engine_inputs, engine_queue) = bounded(COMMANDS);
+        let (asks, asked) = bounded(asked::MOST);
         let (full_in, full_out) = bounded(FRAMES);
         let (empty_in, empty_out) = bounded(FRAMES);
         for _ in 0..FRAMES {
@@ -155,7 +160,7 @@ impl Runtime {
             // The channel is as long as there are frames.
             let _ = empty_in.try_send(OutFrame { slots, ..OutFrame::default() });
         }
-        let (snapshot_in, snapshot_out) = triple_buffer::triple_buffer(&Snapshot::default());
+        let (snapshot_in, snapshot_out) = triple_buffer::triple_buffer(&Published::default());
         let (status_in, status_out) = triple_buffer::triple_buffer(&OutputStatus::default());
         let (hearing_in, hearing_out) = triple_buffer::triple_buffer(&Hearing::SILENCE);
 
@@ -180,7 +185,7 @@ impl Runtime {
                 replay,
                 rig,
                 rate: f64::from(show.settings.rate),
-                commands: command_queue,
+                inputs: engine_queue,
                 full: full_in,
                 empty: empty_out,
                 stop: stop.clone(),
@@ -193,7 +198,7 @@ impl Runtime {
                 retired,
                 output: None,
                 epoch,
-                commands: command_queue,
+                inputs: engine_queue,
                 positions: Default::default(),
                 hearing: hearing_out,
                 full: full_in,
@@ -214,7 +219,7 @@ impl Runtime {
         let compiler = Compiler {
             shows: show_queue,
             retired: retired_queue,
-            commands: commands.clone(),
+            engine: engine_inputs.clone(),
             editions: editions.clone(),
             outlets: RefCell::new(outlets),
             library: RefCell::new(library),
@@ -228,7 +233,8 @@ impl Runtime {
             epoch,
             stop: stop.clone(),
             troubles: troubles.clone(),
-            commands: Some(commands.clone()),
+            engine: Some(engine_inputs.clone()),
+            asks: Some(asks.clone()),
             refresh: Some(refresh),
         })?;
         let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
@@ -236,12 +242,12 @@ impl Runtime {
         dials.follow(&show.settings);
         let sound = sound::listen(sound, dials.clone(), epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
-            commands,
+            engine: engine_inputs,
+            asks,
             epoch,
             stop,
             troubles,
             shows,
-            edition: AtomicU64::new(0),
             editions,
             exchange,
             tap,
@@ -249,40 +255,54 @@ impl Runtime {
             clicker: Mutex::new(None),
             threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, leaders: Vec::new() })),
         };
-        Ok((runtime, Outlook { snapshot: snapshot_out, output: status_out }))
+        Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked }))
     }
 
-    /// Follows somebody outside who may lead the clock, until the show ends.
+    /// Follows a sync source outside the program until the show ends.
     ///
     /// # Errors
     /// Those of `follow`.
     pub fn follow(&self, follow: impl FnOnce(Follower) -> io::Result<JoinHandle<()>>) -> io::Result<()> {
-        let (commands, stop) = (self.commands.clone(), self.stop.clone());
-        let leader = follow(Follower { epoch: self.epoch, commands, stop, troubles: self.troubles.clone() })?;
+        let follower = Follower {
+            epoch: self.epoch,
+            engine: self.engine.clone(),
+            asks: self.asks.clone(),
+            stop: self.stop.clone(),
+            troubles: self.troubles.clone(),
+        };
+        let leader = follow(follower)?;
         if let Some(threads) = self.threads.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
             threads.leaders.push(leader);
         }
         Ok(())
     }
 
-    /// Asks the engine for something.
-    pub fn act(&self, action: &Action) {
-        // Whatever ends the flash ends the click that goes with it.
-        if matches!(action, Action::Prove(proof) if *proof != LightTest::Flash) {
-            self.take_clicker();
-        }
-        let now = Instant::now().seconds_since(self.epoch);
-        self.command(Command::Act(Box::new(action.clone()), now));
+    /// Has the engine carry a command out.
+    pub fn apply(&self, command: &EngineCommand) {
+        self.apply_at(command, self.now());
     }
 
-    /// Goes over to a changed show: it is compiled beside, and played as soon as it is. Returns the number of its edition,
-    /// which snapshots carry from then on.
-    pub fn go_over(&self, show: Arc<Show>) -> u64 {
-        let edition = self.edition.fetch_add(1, Ordering::Relaxed) + 1;
+    /// Has the engine carry a command out that was asked for at a time.
+    pub fn apply_at(&self, command: &EngineCommand, time: Seconds) {
+        // Whatever ends the flash ends the click that goes with it.
+        if matches!(command, EngineCommand::Test(test) if *test != LightTest::Flash) {
+            self.take_clicker();
+        }
+        self.send(EngineInput::Apply(Box::new(command.clone()), time));
+    }
+
+    /// The present on the time line of the show.
+    #[must_use]
+    pub fn now(&self) -> Seconds {
+        Instant::now().seconds_since(self.epoch)
+    }
+
+    /// Goes over to a changed show, under the number of its edition: it is compiled beside, and played as soon as it is.
+    /// Snapshots carry the number from then on.
+    pub fn go_over(&self, edition: u64, show: Arc<Show>) {
         self.dials.follow(&show.settings);
         // The thread is there as long as this is.
         let _ = self.shows.send((edition, show));
-        edition
     }
 
     /// The shows that snapshots are of, and what is wrong with the newest.
@@ -293,11 +313,11 @@ impl Runtime {
 
     /// Puts a look on stage at once.
     pub fn cut_to(&self, look: usize) {
-        self.command(Command::Cut(look));
+        self.send(EngineInput::Cut(look));
     }
 
-    fn command(&self, command: Command) {
-        if self.commands.try_send(command).is_err() {
+    fn send(&self, input: EngineInput) {
+        if self.engine.try_send(input).is_err() {
             self.troubles.tell("engine", "does not take commands any more; save the show and start Splimo again");
         }
     }
@@ -313,52 +333,33 @@ impl Runtime {
         self.exchange.trigger(what);
     }
 
-    /// Carries out an action that is the runtime's, and says what came of it.
-    ///
-    /// # Errors
-    /// Why it cannot be done.
-    pub fn carry_out(&self, action: &Action) -> Result<String, String> {
-        match action {
-            Action::Trigger(what) => {
-                let what: trigger::Repr = what.parse()?;
-                self.trigger(what);
-                Ok(format!("{what} is set off"))
-            }
-            Action::Record(file) => {
-                let path = crate::files::with_ending_of(file, "pcapng");
-                self.record(&path).map_err(|e| format!("{} cannot be recorded into: {e}", path.display()))?;
-                Ok(format!("recording into {}; R ends it", path.display()))
-            }
-            Action::StopRecording => match self.stop_recording() {
-                Some(done) => Ok(format!("{}: {} packets", done.path.display(), done.packets)),
-                None => Err("nothing is being recorded; r begins to".to_owned()),
-            },
-            Action::FlashAndClick => self.flash_and_click(),
-            Action::PauseMusic => Ok(match self.dials.toggle_pause() {
-                true => "the recording is held; p lets it go on".to_owned(),
-                false => "the recording goes on".to_owned(),
-            }),
-            Action::SeekMusic(seconds) => {
-                self.dials.seek(*seconds);
-                Ok(format!("{} by {:.0} s", if *seconds < 0.0 { "back" } else { "on" }, seconds.abs()))
-            }
-            other => Err(format!("{other} is not for the runtime")),
-        }
+    /// Holds the recording that is heard where it is, or lets it go on; whether it is held now.
+    pub fn toggle_pause(&self) -> bool {
+        self.dials.toggle_pause()
+    }
+
+    /// Goes on in the recording that is heard, or back below zero, in seconds.
+    pub fn seek(&self, seconds: f32) {
+        self.dials.seek(seconds);
     }
 
     fn take_clicker(&self) -> Option<Clicker> {
         self.clicker.lock().unwrap_or_else(PoisonError::into_inner).take()
     }
 
-    fn flash_and_click(&self) -> Result<String, String> {
+    /// Flashes all lights and clicks each second, or ends that; whether it has begun.
+    ///
+    /// # Errors
+    /// Where the system gives no thread.
+    pub fn flash_and_click(&self) -> io::Result<bool> {
         if self.take_clicker().is_some() {
-            self.act(&Action::Prove(LightTest::Off));
-            return Ok("flash and click have ended".to_owned());
+            self.apply(&EngineCommand::Test(LightTest::Off));
+            return Ok(false);
         }
-        let started = Clicker::start(self.epoch, &self.troubles).map_err(|e| format!("there is no click: {e}"))?;
-        self.act(&Action::Prove(LightTest::Flash));
+        let started = Clicker::start(self.epoch, &self.troubles)?;
+        self.apply(&EngineCommand::Test(LightTest::Flash));
         *self.clicker.lock().unwrap_or_else(PoisonError::into_inner) = Some(started);
-        Ok("← → until light and click are one; c ends it".to_owned())
+        Ok(true)
     }
 
     /// Begins to record what leaves.

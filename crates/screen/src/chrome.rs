@@ -5,23 +5,22 @@ use crate::kit::pen::Pen;
 use crate::kit::words::shortened;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::action::{Action, View};
-use splimo_core::music::Section;
 
-use super::face::Seen;
-use super::keys::{Group, groups};
 use crate::kit::theme::Theme;
+use crate::model::ViewContext;
+use crate::registry::{AnyAction, Told, ViewId};
+use crate::view::{Ask, Targets};
 
 /// Name, tempo, hearing, master and output, always at the same places.
-pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let snapshot = seen.snapshot;
+pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let snapshot = context.snapshot;
     let width = area.width;
     let wide = width >= 119;
     let [tempo, hear, master, output] = columns(width, wide);
     let mut pen = Pen::new(area, buffer);
     let room = usize::from(tempo.saturating_sub(4));
-    pen.to(1).put(&shortened(&seen.show.name, room), theme.bright());
-    if seen.unsaved {
+    pen.to(1).put(&shortened(&context.show.name, room), theme.bright());
+    if context.unsaved {
         pen.put(" *", theme.armed());
     }
 
@@ -57,12 +56,12 @@ pub(super) fn status_line(seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mu
         pen.put("▏", theme.faint());
     }
 
-    let out = seen.output;
-    let health = if seen.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", seen.troubles.len()) };
-    let style = if seen.troubles.is_empty() { theme.text() } else { theme.filled() };
+    let out = context.output;
+    let health = if context.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", context.troubles.len()) };
+    let style = if context.troubles.is_empty() { theme.text() } else { theme.filled() };
     pen.to(output);
     if wide {
-        pen.put(&format!("{} uni  ", seen.snapshot.slots.len() / 512), theme.dim());
+        pen.put(&format!("{} uni  ", context.snapshot.universes), theme.dim());
     }
     pen.put(&format!("{:.1}", out.fps), theme.bright());
     pen.put(if wide { " fps  " } else { " " }, theme.dim());
@@ -86,29 +85,27 @@ fn columns(width: u16, wide: bool) -> [u16; 4] {
 }
 
 /// The views, and the first trouble.
-pub(super) fn tabs(
-    view: View,
-    seen: &Seen<'_>,
+pub(crate) fn tabs(
+    view: ViewId,
+    context: &ViewContext<'_>,
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
-    targets: &mut Vec<(Rect, Action)>,
+    targets: &mut Targets<AnyAction>,
 ) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
-    for (key, tab) in
-        [("F2", View::Rig), ("F3", View::Output), ("F4", View::Looks), ("F6", View::Play), ("F7", View::Inputs)]
-    {
-        let name = tab.name();
+    for &tab in ViewId::ALL {
+        let (name, key) = (tab.spec().name, tab.spec().function_key);
         let start = if tab == view {
             pen.put(&format!(" {} ", name.to_uppercase()), theme.filled())
         } else {
             pen.put(&format!(" {name} "), theme.text())
         };
-        let end = pen.put(&format!(" {key}   "), theme.dim());
-        targets.push((start.union(end), Action::ShowView(tab)));
+        let end = pen.put(&format!(" F{key}   "), theme.dim());
+        targets.push((start.union(end), Ask::GoTo(name)));
     }
-    if let Some(trouble) = seen.troubles.last() {
+    if let Some(trouble) = context.troubles.last() {
         // As far right as it goes, but clear of the tabs.
         let room = usize::from(area.width.saturating_sub(pen.column() + 2));
         let words = shortened(&format!("{}: {}", trouble.subject, trouble.message), room);
@@ -118,14 +115,8 @@ pub(super) fn tabs(
 }
 
 /// The ruler of the phrase with the playhead and what is armed: one line, or three where there is room.
-pub(super) fn runway(
-    seen: &Seen<'_>,
-    parts: impl Iterator<Item = (f64, Section)>,
-    theme: Theme,
-    area: Rect,
-    buffer: &mut Buffer,
-) {
-    let clock = &seen.snapshot.clock;
+pub(crate) fn runway(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    let clock = &context.snapshot.clock;
     let left = area.x + 1;
     let columns = area.width.saturating_sub(2);
     let phrase = clock.phrase_beats();
@@ -162,7 +153,7 @@ pub(super) fn runway(
     }
     if tall {
         // The parts of the music, where they were heard to begin.
-        for (ago, part) in parts {
+        for (ago, part) in context.history.parts() {
             let began = place - ago * f64::from(clock.bpm) / 60.0;
             if began >= 0.0 {
                 let column = column_of(began);
@@ -171,7 +162,7 @@ pub(super) fn runway(
             }
         }
     }
-    if let Some((part, beats)) = clock.expected(&seen.snapshot.hearing).filter(|_| tall) {
+    if let Some((part, beats)) = clock.expected(&context.snapshot.hearing).filter(|_| tall) {
         let turn = place + beats;
         let label = format!("▏{}?", part.name());
         let room = usize::from(left + columns - column_of(turn.min(phrase)));
@@ -182,8 +173,8 @@ pub(super) fn runway(
     let line = if tall { area.y + 1 } else { area.y };
     buffer[(playhead, line)].set_symbol("▶").set_style(theme.bright());
 
-    if let Some(armed) = seen.snapshot.armed {
-        let name = seen.show.looks.get(armed.look).map_or("", |l| l.name.as_str());
+    if let Some(armed) = context.snapshot.armed {
+        let name = context.show.looks.get(armed.look).map_or("", |l| l.name.as_str());
         let beats = (armed.lands_at - clock.beat).max(0.0);
         // A landing at the end of the phrase hangs from the ruler's end.
         let lands = column_of((place + beats).min(phrase));
@@ -200,8 +191,8 @@ pub(super) fn runway(
 }
 
 /// The keys that work now, or what was just said.
-pub(super) fn hint_line(
-    view: View,
+pub(crate) fn hint_line(
+    view: ViewId,
     said: Option<&str>,
     open: Option<&[(&str, &str)]>,
     theme: Theme,
@@ -221,14 +212,14 @@ pub(super) fn hint_line(
         }
         return;
     }
-    if view == View::Play {
-        pen.put("1-0 q-p a-l z-m ", theme.text());
-        pen.put("pads   ", theme.dim());
+    for [keys, hint, _] in view.spec().other_keys {
+        pen.put(&format!("{keys} "), theme.text());
+        pen.put(&format!("{hint}   "), theme.dim());
     }
-    let mut hints: Vec<Group> = groups(view).into_iter().filter(|group| !group.hint.is_empty()).collect();
+    let mut hints: Vec<Told> = view.keys().into_iter().filter(|told| !told.hint.is_empty()).collect();
     // What is needed most has to fit: the way to everything else is kept, and what help tells too goes first.
     let length =
-        |hints: &[Group]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
+        |hints: &[Told]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
     let room = usize::from(area.width.saturating_sub(pen.column()));
     for spare in [
         "bands",
@@ -251,7 +242,7 @@ pub(super) fn hint_line(
         "zoom",
         "master",
         "fade",
-        "quit",
+        "leave",
         "bank",
         "tap",
         "land now",

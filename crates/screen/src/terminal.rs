@@ -1,14 +1,13 @@
 //! The terminal: taken over for the screen, and given back however the program ends.
 
 use std::fs::OpenOptions;
-use std::io::{self, IsTerminal, Stdout, Write};
+use std::io::{self, IsTerminal, Write};
 use std::os::fd::OwnedFd;
+use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 
-use ratatui::Terminal;
-use ratatui::backend::CrosstermBackend;
-use ratatui::crossterm::cursor::Show;
+use ratatui::crossterm::cursor::{Hide, Show};
 use ratatui::crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
@@ -20,25 +19,22 @@ static TAKEN: AtomicBool = AtomicBool::new(false);
 static MESSAGES: Mutex<Option<OwnedFd>> = Mutex::new(None);
 
 /// The terminal while it is ours. Dropping it gives it back.
-pub struct Taken {
-    /// What is drawn on.
-    pub terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
-}
+pub struct Taken(());
 
 impl Taken {
-    /// Takes the terminal over.
+    /// Takes the terminal over. What libraries write to standard error goes to `log` meanwhile, if there is one.
     ///
     /// # Errors
     /// Where there is none.
-    pub fn take() -> io::Result<Self> {
+    pub fn take(log: Option<&Path>) -> io::Result<Self> {
         enable_raw_mode()?;
-        set_aside_messages();
+        if let Some(log) = log {
+            set_aside_messages(log);
+        }
         TAKEN.store(true, Ordering::SeqCst);
         // From here on dropping gives back what was taken.
-        let taken = Self {
-            terminal: Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?,
-        };
-        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste)?;
+        let taken = Self(());
+        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)?;
         Ok(taken)
     }
 }
@@ -50,12 +46,12 @@ impl Drop for Taken {
 }
 
 /// Has what libraries write to standard error go to the log, as long as the screen stands where it would appear.
-fn set_aside_messages() {
+fn set_aside_messages(log: &Path) {
     if !io::stderr().is_terminal() {
         return;
     }
     let log =
-        OpenOptions::new().create(true).append(true).open(splimo_runtime::files::state_folder().join("splimo.log"));
+        OpenOptions::new().create(true).append(true).open(log);
     if let (Ok(log), Ok(kept)) = (log, nix::unistd::dup(io::stderr()))
         && nix::unistd::dup2_stderr(log).is_ok()
     {

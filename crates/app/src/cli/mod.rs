@@ -1,17 +1,20 @@
 //! The command line. With `--json` one document goes to standard output and nothing else; messages go to standard error.
 //! Exit codes: 0 done, 1 it failed or problems were found, 2 wrong usage.
 
+mod attach;
 mod bench;
 mod check;
 mod draw;
 mod effect_docs;
 mod effects;
 mod hear;
+mod launch;
 mod logging;
 mod node;
 mod nodes;
 mod play;
 mod render;
+mod sessions;
 mod span;
 mod stop;
 
@@ -47,10 +50,13 @@ enum Command {
         /// Without a screen; a report at the end
         #[arg(long)]
         headless: bool,
+        /// End the show with its last screen, however that goes away
+        #[arg(long, conflicts_with = "headless")]
+        with_screen: bool,
         #[command(flatten)]
         run: RunArguments,
     },
-    /// Open a show full-screen
+    /// Open a show full-screen: start a session for it in a process of its own, or join the one that runs
     Open {
         /// The show's file; where there is none yet, an empty show is begun
         show: PathBuf,
@@ -64,10 +70,36 @@ enum Command {
         /// The look to begin with
         #[arg(long)]
         look: Option<String>,
+        /// End the show with its last screen, however that goes away
+        #[arg(long)]
+        with_screen: bool,
         #[command(flatten)]
         leaders: LeaderArguments,
     },
-    /// Play a show without a screen
+    /// Show a running session on this terminal
+    Attach {
+        /// The name of the session; without one, the only one that runs
+        name: Option<String>,
+    },
+    /// List the sessions that run on this machine
+    Sessions {
+        /// As a JSON document; "since" is in seconds since 1970 (UTC)
+        #[arg(long)]
+        json: bool,
+    },
+    /// Send one command to a running session, such as "fire-pad 3" or "blackout"
+    Do {
+        /// The name of the session; without one, the only one that runs
+        #[arg(long)]
+        session: Option<String>,
+        /// The command, and its argument behind it
+        #[arg(required = true, num_args = 1.., trailing_var_arg = true, allow_hyphen_values = true)]
+        command: Vec<String>,
+    },
+    /// Be the process of a session
+    #[command(hide = true)]
+    Session(launch::SessionArguments),
+    /// Play a show without a screen; screens may be attached to it
     Run {
         /// The show's file
         show: PathBuf,
@@ -159,7 +191,7 @@ enum Command {
 }
 
 /// Others who may lead the clock; which of them does is a setting of the show (`leader`).
-#[derive(clap::Args)]
+#[derive(Debug, Clone, Default, clap::Args)]
 struct LeaderArguments {
     /// Where MIDI clock comes from: a raw MIDI device, a pipe, or "-" for standard input
     #[arg(long, value_name = "PATH")]
@@ -209,6 +241,7 @@ pub fn main() -> ExitCode {
     logging::start();
     match run(arguments.command) {
         Ok(code) => code,
+        Err(failure) if failure.is::<launch::Silent>() => ExitCode::FAILURE,
         Err(failure) => {
             tracing::error!("{failure}");
             eprintln!("splimo: {failure}");
@@ -219,10 +252,20 @@ pub fn main() -> ExitCode {
 
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
-        Command::Demo { headless, run } => play::demo(headless, &run),
-        Command::Open { show, audio, channels, look, leaders } => {
-            play::open(&show, &audio, channels, &play::Start { look: look.as_deref(), leaders: &leaders })
-        }
+        Command::Demo { headless, with_screen, run } => play::demo(headless, with_screen, &run),
+        Command::Open { show, audio, channels, look, with_screen, leaders } => play::open(launch::SessionArguments {
+            show: Some(show),
+            audio,
+            channels,
+            look,
+            with_screen,
+            span: None,
+            leaders,
+        }),
+        Command::Attach { name } => attach::run(name.as_deref()),
+        Command::Sessions { json } => sessions::list(json),
+        Command::Do { session, command } => sessions::send(session.as_deref(), &command),
+        Command::Session(arguments) => launch::run(&arguments),
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),

@@ -61,7 +61,8 @@ pub(super) fn run(seconds: f64, json: bool) -> Result<ExitCode, Failure> {
         epoch: Instant::now(),
         stop: ends.clone(),
         troubles: troubles.clone(),
-        commands: None,
+        engine: None,
+        asks: None,
         refresh: None,
     };
     let thread = network::start(listener)?;

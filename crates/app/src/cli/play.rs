@@ -11,18 +11,16 @@ use std::time::Duration;
 use serde::Serialize;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Protocol, Show, file};
-
-use super::stop::StopSignal;
-use super::{Failure, LeaderArguments, RunArguments, node as node_command, print_json};
-use crate::standin::node::{self, Node, NodeSpec};
 use splimo_runtime::clock::Instant;
-use splimo_runtime::document::Document;
-use splimo_runtime::files;
-use splimo_runtime::media::Library;
 use splimo_runtime::replay::Replay;
+use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
-use splimo_runtime::{Outlook, Runtime, output, supplies};
-use splimo_screen as screen;
+use splimo_runtime::{Runtime, files, output};
+
+use super::launch::SessionArguments;
+use super::stop::StopSignal;
+use super::{Failure, LeaderArguments, RunArguments, attach, node as node_command, print_json};
+use crate::standin::node::{self, Node, NodeSpec};
 
 /// A report of the demo, with what its stand-in nodes saw.
 #[derive(Serialize)]
@@ -33,48 +31,53 @@ struct DemoReport {
     nodes: node::Report,
 }
 
-/// What a show begins with.
-#[derive(Clone, Copy)]
-pub(super) struct Start<'a> {
-    /// The look; none is the first.
-    pub(super) look: Option<&'a str>,
-    pub(super) leaders: &'a LeaderArguments,
-}
-
-impl RunArguments {
-    fn start(&self) -> Start<'_> {
-        Start { look: self.look.as_deref(), leaders: &self.leaders }
-    }
-}
-
 /// `splimo demo`.
-pub(super) fn demo(headless: bool, run: &RunArguments) -> Result<ExitCode, Failure> {
-    let stop = StopSignal::register()?;
-    let shipped = file::read(files::LANTERN_QUAY)?.show;
-    let (playing, nodes) = with_standins(&shipped)?;
-    let source = checked_source(run.audio.as_deref().unwrap_or("set"), run.channels)?;
+pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Result<ExitCode, Failure> {
     if headless {
-        let report = headless_run(&playing, source, run, Path::new("."), &stop)?;
-        node::settle(&nodes);
-        let report = DemoReport { run: report, nodes: node::report(&nodes) };
-        if run.json {
-            print_json(&report)?;
-        } else {
-            tell(&report.run);
-            node_command::tell(&report.nodes);
-        }
-        return Ok(ExitCode::SUCCESS);
+        return demo_without_screen(run);
     }
-    let document = Document::new(playing, None).with_autosave();
-    full_screen(document, source, run.start(), run.span.map(|s| s.0), &stop)
+    splimo_screen::terminal::check()?;
+    let stop = StopSignal::register()?;
+    let name = SessionArguments {
+        show: None,
+        audio: run.audio.clone().unwrap_or_else(|| "set".to_owned()),
+        channels: run.channels,
+        look: run.look.clone(),
+        with_screen,
+        span: run.span,
+        leaders: run.leaders.clone(),
+    }
+    .launch()?;
+    attach::attach(&name, &stop)
+}
+
+fn demo_without_screen(run: &RunArguments) -> Result<ExitCode, Failure> {
+    let stop = StopSignal::register()?;
+    let (show, nodes) = with_standins(&file::read(files::LANTERN_QUAY)?.show)?;
+    let source = checked_source(run.audio.as_deref().unwrap_or("set"), run.channels)?;
+    let report = headless_run(show, None, source, run, &stop)?;
+    node::settle(&nodes);
+    let report = DemoReport { run: report, nodes: node::report(&nodes) };
+    if run.json {
+        print_json(&report)?;
+    } else {
+        tell(&report.run);
+        node_command::tell(&report.nodes);
+    }
+    Ok(ExitCode::SUCCESS)
 }
 
 /// `splimo open`.
-pub(super) fn open(path: &Path, audio: &str, channels: Channels, start: &Start<'_>) -> Result<ExitCode, Failure> {
+pub(super) fn open(arguments: SessionArguments) -> Result<ExitCode, Failure> {
+    splimo_screen::terminal::check()?;
     let stop = StopSignal::register()?;
-    let show = opened_or_new(path)?;
-    let source = checked_source(audio, channels)?;
-    full_screen(Document::new(show, Some(path.to_owned())).with_autosave(), source, *start, None, &stop)
+    // A show that runs is joined.
+    let running = arguments.show.as_deref().and_then(place::holder_of);
+    let name = match running {
+        Some(name) => name,
+        None => arguments.launch()?,
+    };
+    attach::attach(&name, &stop)
 }
 
 /// `splimo run`.
@@ -85,7 +88,7 @@ pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> 
     if let Some(recording) = recording {
         return replay(&show, recording, run, &stop);
     }
-    let report = headless_run(&show, source, run, &Library::folder_of(Some(path)), &stop)?;
+    let report = headless_run(show, Some(path), source, run, &stop)?;
     if run.json {
         print_json(&report)?;
     } else {
@@ -139,7 +142,7 @@ fn tell_troubles(runtime: &Runtime) {
 }
 
 /// Opens a show, or begins an empty one where there is no file yet; its first save makes it.
-fn opened_or_new(path: &Path) -> Result<Show, Failure> {
+pub(super) fn opened_or_new(path: &Path) -> Result<Show, Failure> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     if path.exists() || !folder.is_dir() {
         return opened(path);
@@ -158,7 +161,7 @@ pub(super) fn opened(path: &Path) -> Result<Show, Failure> {
 }
 
 /// A source that is there: a recording is tried before anything starts. A device may still come.
-fn checked_source(text: &str, channels: Channels) -> Result<Sound, Failure> {
+pub(super) fn checked_source(text: &str, channels: Channels) -> Result<Sound, Failure> {
     let source = SoundSource::parse(text)?;
     if let SoundSource::File(path) = &source {
         sound::File::open(path)?;
@@ -168,7 +171,7 @@ fn checked_source(text: &str, channels: Channels) -> Result<Sound, Failure> {
 
 /// Starts a stand-in node for every loopback address that the show sends to, with the ports that it needs, and gives the
 /// show their true addresses.
-fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
+pub(super) fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
     let mut wanted: BTreeMap<Ipv4Addr, NodeSpec> = BTreeMap::new();
     for route in &show.routes {
         for to in &route.to.0 {
@@ -194,76 +197,35 @@ fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
     Ok((show, nodes))
 }
 
-fn chosen_look(show: &Show, name: Option<&str>) -> Result<Option<usize>, Failure> {
-    match name {
-        None => Ok((!show.looks.is_empty()).then_some(0)),
-        Some(name) => match show.look(name) {
-            Some((look, _)) => Ok(Some(look)),
-            None => {
-                let known: Vec<_> = show.looks.iter().map(|l| l.name.as_str()).collect();
-                Err(format!("there is no look \"{name}\" in this show; it has: {}", known.join(", ")).into())
-            }
-        },
-    }
-}
-
-fn started(
-    show: &Arc<Show>,
-    source: Sound,
-    start: Start<'_>,
-    folder: &Path,
-) -> Result<(Arc<Runtime>, Outlook), Failure> {
-    let look = chosen_look(show, start.look)?;
-    let (runtime, outlook) = Runtime::start_in(show, source, folder)?;
-    if let Some(path) = start.leaders.midi.clone() {
+/// Follows the sync sources that are named on the command line.
+pub(super) fn follow_leaders(runtime: &Runtime, leaders: &LeaderArguments) -> Result<(), Failure> {
+    if let Some(path) = leaders.midi.clone() {
         runtime.follow(|follower| follower.midi(path))?;
     }
-    if let Some(address) = start.leaders.osc {
+    if let Some(address) = leaders.osc {
         let followed = runtime.follow(|follower| follower.osc(address));
         followed.map_err(|e| format!("OSC cannot be listened for at {address}: {e}; choose another port"))?;
     }
-    if let Some(look) = look {
-        runtime.cut_to(look);
-    }
-    Ok((Arc::new(runtime), outlook))
+    Ok(())
 }
 
+/// A session in this process, without a screen of its own; others may be attached to it.
 fn headless_run(
-    show: &Show,
-    source: Sound,
+    show: Show,
+    path: Option<&Path>,
+    sound: Sound,
     run: &RunArguments,
-    folder: &Path,
     stop: &StopSignal,
 ) -> Result<output::Report, Failure> {
-    let show = Arc::new(show.clone());
-    let (runtime, mut outlook) = started(&show, source, run.start(), folder)?;
+    let ends = Ends { after: run.span.map(|span| Duration::from_secs_f64(span.0)), ..Ends::default() };
+    let (path, look) = (path.map(Path::to_owned), run.look.clone());
+    let session = Session::start(Start { show, path, sound, look, ends, keeps: false })?;
+    let runtime = session.runtime().clone();
+    follow_leaders(&runtime, &run.leaders)?;
     record_from_start(&runtime, run)?;
-    let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
-    while !stop.came() && end.is_none_or(|end| Instant::now() < end) {
-        let left = end.map_or(i64::MAX, |end| end.since(Instant::now()));
-        std::thread::sleep(Duration::from_nanos(left.clamp(0, 20_000_000) as u64));
-        supplies::tell(&show, outlook.snapshot.read(), runtime.troubles());
-    }
+    let (totals, tempo) = session.run(|| stop.came());
     tell_troubles(&runtime);
-    let tempo = f64::from(outlook.snapshot.read().clock.bpm);
-    Ok(runtime.stop().report(tempo))
-}
-
-fn full_screen(
-    document: Document,
-    source: Sound,
-    start: Start<'_>,
-    seconds: Option<f64>,
-    stop: &StopSignal,
-) -> Result<ExitCode, Failure> {
-    screen::terminal::check()?;
-    let (runtime, outlook) = started(document.show(), source, start, &Library::folder_of(document.path()))?;
-    let end = seconds.map(|s| Instant::now().plus((s * 1e9) as i64));
-    let stop = stop.clone();
-    let ended: screen::Ended = Arc::new(move || stop.came() || end.is_some_and(|end| Instant::now() >= end));
-    let result = screen::run(document, &runtime, outlook, &ended);
-    runtime.stop();
-    result.map(|()| ExitCode::SUCCESS).map_err(Into::into)
+    Ok(totals.report(tempo))
 }
 
 fn tell(report: &output::Report) {

@@ -6,6 +6,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
 use std::time::Duration;
 
+use ratatui::Terminal;
+use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
@@ -50,13 +52,14 @@ pub fn run(nodes: &Arc<Vec<Node>>, over: impl Fn() -> bool) -> io::Result<()> {
 }
 
 fn show(nodes: &[Node], ended: &AtomicBool) -> io::Result<()> {
-    let mut taken = Taken::take()?;
+    let _taken = Taken::take(Some(&splimo_runtime::files::state_folder().join("splimo.log")))?;
+    let mut terminal = Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?;
     let theme = Theme { depth: Depth::of_environment() };
     let mut first = 0usize;
     while !ended.load(Ordering::Relaxed) {
         let title = |node: &Node| format!("{}  {}   {} polls answered", node.address(), node.name(), node.polls());
         let seen: Vec<(String, Reception)> = nodes.iter().map(|node| (title(node), node.reception())).collect();
-        taken.terminal.draw(|frame| draw(&seen, &mut first, theme, frame.area(), frame.buffer_mut()))?;
+        terminal.draw(|frame| draw(&seen, &mut first, theme, frame.area(), frame.buffer_mut()))?;
         if !event::poll(PAUSE)? {
             continue;
         }

@@ -110,6 +110,18 @@ impl Show {
         }
     }
 
+    /// Whether this and another show differ in nothing but looks, the palette and settings, so that their rigs are the same.
+    #[must_use]
+    pub fn hangs_like(&self, other: &Self) -> bool {
+        self.fixtures == other.fixtures
+            && self.groups == other.groups
+            && self.profiles == other.profiles
+            && self.canvas == other.canvas
+            && self.routes == other.routes
+            && self.supplies == other.supplies
+            && self.name == other.name
+    }
+
     /// The look of a name, and its place in the list.
     #[must_use]
     pub fn look(&self, name: &str) -> Option<(usize, &Look)> {

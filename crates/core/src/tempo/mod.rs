@@ -99,7 +99,7 @@ pub struct Clock {
     /// How long the heard bars are and how far they lie from the clock's, and since when.
     bars_off: ([f64; 2], Seconds),
     /// Where an outside leader was last.
-    beacon: Option<SyncPosition>,
+    position: Option<SyncPosition>,
 }
 
 impl Clock {
@@ -123,7 +123,7 @@ impl Clock {
             latency: 0.0,
             own_bars: false,
             bars_off: ([BEATS_PER_BAR, 0.0], 0.0),
-            beacon: None,
+            position: None,
         }
     }
 
@@ -133,8 +133,8 @@ impl Clock {
     }
 
     /// Has somebody outside lead, as long as it is heard of; none leaves it to the music.
-    pub fn lead(&mut self, beacon: Option<SyncPosition>) {
-        self.beacon = beacon;
+    pub fn lead(&mut self, position: Option<SyncPosition>) {
+        self.position = position;
     }
 
     /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as state still.
@@ -213,9 +213,9 @@ impl Clock {
 
     /// The beat to which somebody outside leads, if there is anybody; its tempo is taken over.
     fn outside(&mut self) -> Option<f64> {
-        let beacon = self.beacon.filter(|beacon| self.time - beacon.time < SyncPosition::FRESH)?;
-        let since = self.time - beacon.time + self.latency;
-        let (beat, counted) = match beacon.place {
+        let position = self.position.filter(|position| self.time - position.time < SyncPosition::FRESH)?;
+        let since = self.time - position.time + self.latency;
+        let (beat, counted) = match position.place {
             Place::Beats { beat, bpm, counted } => {
                 self.bpm = bpm * self.multiple;
                 let from = if counted { 0.0 } else { self.from };
@@ -224,7 +224,7 @@ impl Clock {
             Place::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
             Place::Stopped => return None,
         };
-        self.source = match beacon.leader {
+        self.source = match position.leader {
             SyncSource::Midi => ClockSource::Midi,
             SyncSource::TimeCode => ClockSource::TimeCode,
             SyncSource::Osc => ClockSource::Osc,

@@ -10,7 +10,7 @@ use splimo_core::engine::{Maps, Prepared};
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 
-use super::frames::{Change, Command};
+use super::frames::{Change, EngineInput};
 use crate::media::Library;
 use crate::network::Exchange;
 use crate::output::PortStatus;
@@ -110,7 +110,7 @@ pub struct Compiler {
     /// What the engine does not need any more.
     pub retired: Receiver<Box<Prepared>>,
     /// The engine.
-    pub commands: Sender<Command>,
+    pub engine: Sender<EngineInput>,
     /// Where editions are told.
     pub editions: Arc<Editions>,
     /// The sockets and ports in use.
@@ -170,10 +170,10 @@ impl Compiler {
         let (now, then) = (&show.settings, &before.show.settings);
         let output_stays = (now.rate, now.time_code, now.triggers) == (then.rate, then.time_code, then.triggers);
         let (rig, universes, command) = if settings_only && output_stays {
-            (before.rig, None, Command::Settings(show.clone(), number))
+            (before.rig, None, EngineInput::Settings(show.clone(), number))
         } else {
             let media = self.library.borrow_mut().media(&show);
-            let (rig, output) = if output_stays && hangs_alike(&show, &before.show) {
+            let (rig, output) = if output_stays && show.hangs_like(&before.show) {
                 // Only looks were edited: the lights and where they go are as they were.
                 let same_media = before.rig.media == media;
                 let rig = if same_media { before.rig } else { Arc::new(Rig { media, ..Rig::clone(&before.rig) }) };
@@ -188,11 +188,11 @@ impl Compiler {
             let prepared = Box::new(Prepared::with_maps(show.clone(), rig.clone(), number, maps));
             let universes = output.as_ref().map(|output| output.universes());
             let change = Change { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
-            (rig, universes, Command::Adopt(Box::new(change)))
+            (rig, universes, EngineInput::Adopt(Box::new(change)))
         };
         self.editions.add(Edition { number, show, rig }, universes);
         // The engine takes commands every frame; one that does not is told of by whoever asks it next.
-        let _ = self.commands.send_timeout(command, std::time::Duration::from_secs(2));
+        let _ = self.engine.send_timeout(command, std::time::Duration::from_secs(2));
     }
 
     /// The streams of a show on the network as it is.
@@ -207,7 +207,7 @@ impl Compiler {
         let newest = self.editions.newest();
         let output = Box::new(self.output(&newest.show, &newest.rig));
         self.editions.known().universes = output.universes();
-        let _ = self.commands.send_timeout(Command::Output(output), std::time::Duration::from_secs(2));
+        let _ = self.engine.send_timeout(EngineInput::Output(output), std::time::Duration::from_secs(2));
     }
 
     fn tell_of_ports(&self) {
@@ -219,17 +219,6 @@ impl Compiler {
         let problems = Arc::new(check(&self.editions.newest().show));
         self.editions.known().problems = problems;
     }
-}
-
-/// Whether two shows differ in nothing but looks, the palette, settings and their names.
-fn hangs_alike(a: &Show, b: &Show) -> bool {
-    a.fixtures == b.fixtures
-        && a.groups == b.groups
-        && a.profiles == b.profiles
-        && a.canvas == b.canvas
-        && a.routes == b.routes
-        && a.supplies == b.supplies
-        && a.name == b.name
 }
 
 #[cfg(test)]

@@ -5,8 +5,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use crossbeam_channel::{Receiver, Sender};
 use splimo_core::Seconds;
-use splimo_core::action::Action;
-use splimo_core::engine::{Engine, Inputs, Prepared, Snapshot, EngineState};
+use splimo_core::command::EngineCommand;
+use splimo_core::engine::{Engine, EngineState, Inputs, Prepared, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::sync::{SyncPosition, SyncSource};
 use splimo_core::music::Hearing;
@@ -26,9 +26,9 @@ const UNREAD: u32 = 8;
 const PROVEN: u32 = 44;
 
 /// What the engine is told.
-pub enum Command {
-    /// To do something that was asked for at a time.
-    Act(Box<Action>, Seconds),
+pub enum EngineInput {
+    /// To carry a command out that was asked for at a time.
+    Apply(Box<EngineCommand>, Seconds),
     /// To take over changed settings, as an edition of the show.
     Settings(Arc<Show>, u64),
     /// To go over to a changed show.
@@ -37,7 +37,7 @@ pub enum Command {
     Output(Box<NewOutput>),
     /// To put a look on stage at once.
     Cut(usize),
-    /// Where somebody outside is who may lead the clock.
+    /// The position of a sync source.
     SyncPosition(SyncPosition),
 }
 
@@ -83,7 +83,7 @@ pub struct FrameLoop {
     /// Time zero of the show.
     pub epoch: Instant,
     /// What it is told.
-    pub commands: Receiver<Command>,
+    pub inputs: Receiver<EngineInput>,
     /// Where each of [`SyncSource::ALL`] was last.
     pub positions: [Option<SyncPosition>; SyncSource::ALL.len()],
     /// What is heard.
@@ -93,7 +93,7 @@ pub struct FrameLoop {
     /// Frames back from the sender.
     pub empty: Receiver<OutFrame>,
     /// What screens see.
-    pub snapshots: triple_buffer::Input<Snapshot>,
+    pub snapshots: triple_buffer::Input<Published>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
     /// Where failures are told.
@@ -134,8 +134,8 @@ impl FrameLoop {
             planned.sleep();
             let began = Instant::now();
             let rate = self.show.settings.rate;
-            while let Ok(command) = self.commands.try_recv() {
-                self.obey(&mut engine, command);
+            while let Ok(input) = self.inputs.try_recv() {
+                self.take(&mut engine, input);
             }
             if self.show.settings.rate != rate {
                 deadlines = Deadlines::new(deadline, f64::from(self.show.settings.rate));
@@ -191,17 +191,17 @@ impl FrameLoop {
         if self.hearing.read().onsets == shown { regular } else { half_way }
     }
 
-    fn obey(&mut self, engine: &mut Engine, command: Command) {
-        match command {
-            Command::Act(action, time) => engine.act(&action, time),
-            Command::Cut(look) => engine.cut_to(look),
-            Command::SyncPosition(beacon) => self.positions[beacon.leader as usize] = Some(beacon),
-            Command::Output(output) => self.output = Some(output),
-            Command::Settings(show, edition) => {
+    fn take(&mut self, engine: &mut Engine, input: EngineInput) {
+        match input {
+            EngineInput::Apply(command, time) => engine.apply(&command, time),
+            EngineInput::Cut(look) => engine.cut_to(look),
+            EngineInput::SyncPosition(position) => self.positions[position.leader as usize] = Some(position),
+            EngineInput::Output(output) => self.output = Some(output),
+            EngineInput::Settings(show, edition) => {
                 engine.adopt_settings(show.clone(), edition);
                 (self.show, self.edition) = (show, edition);
             }
-            Command::Adopt(change) => {
+            EngineInput::Adopt(change) => {
                 let Change { show, rig, edition, prepared, output } = *change;
                 // Where nobody takes it, it is dropped here: a late frame is better than one too many in memory.
                 let _ = self.retired.try_send(engine.adopt(prepared));

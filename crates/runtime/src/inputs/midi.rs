@@ -52,7 +52,7 @@ fn listen(follower: &Follower, stream: &Stream) -> io::Result<()> {
         if timings.contains(&Timing::Stop) {
             last = f64::MIN;
         }
-        follower.tell(clock.pulses.beacon(now), &mut last);
+        follower.tell(clock.pulses.position(now), &mut last);
     }
     Ok(())
 }
@@ -128,7 +128,7 @@ mod tests {
     use super::*;
 
     fn beat(clock: &Clock, time: f64) -> f64 {
-        match clock.pulses.beacon(time).map(|beacon| beacon.place) {
+        match clock.pulses.position(time).map(|position| position.place) {
             Some(Place::Beats { beat, .. }) => beat,
             other => panic!("{other:?}"),
         }
@@ -181,7 +181,7 @@ mod tests {
             (144..190).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
             clock.take_all(put.as_slice(), at(189));
             (190..250).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
-            assert_eq!(clock.pulses.beacon(at(249)).map(|beacon| beacon.place), Some(Place::Stopped));
+            assert_eq!(clock.pulses.position(at(249)).map(|position| position.place), Some(Place::Stopped));
             clock.take_all(&[Timing::Stop, Timing::Continue], at(249));
             for n in 250..300 {
                 clock.take_all(&[Timing::Clock], at(n));

@@ -15,7 +15,8 @@ use crossbeam_channel::Sender;
 use splimo_core::sync::SyncPosition;
 
 use crate::clock::Instant;
-use crate::engine::frames::Command;
+use crate::asked::Asked;
+use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
 
 /// The engine is told so often at the most, in seconds: it would not look any sooner.
@@ -26,8 +27,10 @@ const EVERY: f64 = 0.005;
 pub struct Follower {
     /// Time zero of the show.
     pub epoch: Instant,
-    /// To the engine.
-    pub commands: Sender<Command>,
+    /// To the engine, which is told of positions.
+    pub engine: Sender<EngineInput>,
+    /// To the session, which is asked for commands.
+    pub asks: Sender<Asked>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
     /// Where failures are told.
@@ -44,11 +47,11 @@ impl Follower {
     }
 
     /// Tells the engine; a flood is thinned out, and where the engine takes nothing, the next one will do.
-    fn tell(&self, beacon: Option<SyncPosition>, last: &mut f64) {
+    fn tell(&self, position: Option<SyncPosition>, last: &mut f64) {
         let now = self.now();
-        if let Some(beacon) = beacon.filter(|_| now - *last >= EVERY) {
+        if let Some(position) = position.filter(|_| now - *last >= EVERY) {
             *last = now;
-            let _ = self.commands.try_send(Command::SyncPosition(beacon));
+            let _ = self.engine.try_send(EngineInput::SyncPosition(position));
         }
     }
 

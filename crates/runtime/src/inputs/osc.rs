@@ -4,12 +4,12 @@ use std::io;
 use std::net::{SocketAddr, UdpSocket};
 use std::time::Duration;
 
-use splimo_core::action::Action;
+use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::sync::{SyncSource, Pulses};
 use splimo_wire::osc::{LONGEST, TempoMessage, parse};
 
 use super::Follower;
-use crate::engine::frames::Command;
+use crate::asked::Asked;
 
 /// How long one waits for a packet before one looks whether one is still wanted, and tells of a tempo that lasts.
 const PATIENCE: Duration = Duration::from_millis(100);
@@ -33,7 +33,7 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
         let now = follower.now();
         let Ok((count, from)) = received else {
             if lasts {
-                follower.tell(pulses.beacon(now), &mut last);
+                follower.tell(pulses.position(now), &mut last);
             }
             continue;
         };
@@ -53,7 +53,7 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
             }
             TempoMessage::Tap if now - tapped > TAPS => {
                 tapped = now;
-                let _ = follower.commands.try_send(Command::Act(Box::new(Action::Tap), now));
+                let _ = follower.asks.try_send(Asked { command: EngineCommand::Tap.into(), origin: Origin::Osc, at: now });
             }
             TempoMessage::Tap => {}
             TempoMessage::Stop => {
@@ -65,6 +65,6 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
             Ok(()) => follower.troubles.over("osc"),
             Err(error) => follower.troubles.tell("osc", format!("a packet from {from} is not understood: {error}")),
         }
-        follower.tell(pulses.beacon(now), &mut last);
+        follower.tell(pulses.position(now), &mut last);
     }
 }

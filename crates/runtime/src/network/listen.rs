@@ -10,7 +10,7 @@ use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
 use crossbeam_channel::Sender;
-use splimo_core::action::Action;
+use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::sync::{SyncPosition, SyncSource, Place};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
@@ -27,7 +27,8 @@ use super::guard::Guard;
 use super::names::Names;
 use super::{Exchange, Heard, Network, NetworkStatus, Received, SourceSeen};
 use crate::clock::Instant;
-use crate::engine::frames::Command;
+use crate::asked::Asked;
+use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
 
 /// How often the interfaces are looked at, in seconds.
@@ -57,8 +58,10 @@ pub struct Listener {
     pub stop: Arc<AtomicBool>,
     /// Where failures are told.
     pub troubles: Troubles,
-    /// The engine, for what others set off.
-    pub commands: Option<Sender<Command>>,
+    /// The engine, which is told of time code.
+    pub engine: Option<Sender<EngineInput>>,
+    /// The session, which is asked for what others set off.
+    pub asks: Option<Sender<Asked>>,
     /// Told when routes have to be laid out anew.
     pub refresh: Option<Sender<()>>,
 }
@@ -220,7 +223,7 @@ impl Listener {
 
     /// Tells the engine of time code that has just come.
     fn lead(&self, ears: &mut Ears) {
-        let (Some(heard), Some(commands)) = (ears.status.time_code.filter(|code| code.at > ears.led), &self.commands)
+        let (Some(heard), Some(engine)) = (ears.status.time_code.filter(|code| code.at > ears.led), &self.engine)
         else {
             return;
         };
@@ -233,14 +236,14 @@ impl Listener {
         // Who pauses sends the same time again and again.
         let stands = now - ears.code.1 > STANDS;
         let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
-        let _ = commands.try_send(Command::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
+        let _ = engine.try_send(EngineInput::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
     }
 
-    /// Carries out what somebody else set off: a macro fires the pad of its number.
+    /// Asks for what somebody else set off: a macro fires the pad of its number.
     fn set_off(&self, what: trigger::Repr, now: f64) {
-        if let (trigger::Repr::Macro(number @ 1..), Some(commands)) = (what, &self.commands) {
-            let action = Action::FirePad(usize::from(number) - 1);
-            let _ = commands.try_send(Command::Act(Box::new(action), now));
+        if let (trigger::Repr::Macro(number @ 1..), Some(asks)) = (what, &self.asks) {
+            let command = EngineCommand::FirePad(usize::from(number)).into();
+            let _ = asks.try_send(Asked { command, origin: Origin::ArtNet, at: now });
         }
     }
 

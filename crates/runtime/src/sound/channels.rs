@@ -30,6 +30,16 @@ impl std::str::FromStr for Channels {
     }
 }
 
+impl std::fmt::Display for Channels {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::All => f.write_str("mono"),
+            Self::One(channel) => write!(f, "{}", channel + 1),
+            Self::Pair(one, other) => write!(f, "{}+{}", one + 1, other + 1),
+        }
+    }
+}
+
 impl Channels {
     /// The sample of a frame. A channel that it does not have is its last.
     pub(super) fn of(self, frame: &[f32]) -> f32 {

@@ -1,21 +1,22 @@
 //! The view Inputs: what is heard, how sure that is, and how it went.
 
-mod hearing_history;
-
-use std::sync::Arc;
+mod action;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::music::{Hearing, PITCH_NAMES, Section};
-use splimo_core::rig::Rig;
 use splimo_core::tempo::TRUSTED;
+use splimo_link::subscription::Subscription;
 
-use super::face::{self, Seen};
+use action::{Ask, InputsAction, KEYS};
+
 use crate::kit::bars::{EIGHTHS, bar};
 use crate::kit::pen::Pen;
-use crate::kit::stage_map::StageMap;
+use crate::kit::stage_map::{StageMap, enough_of};
 use crate::kit::theme::Theme;
-use hearing_history::HearingHistory;
+use crate::kit::words::beats;
+use crate::model::{Model, ViewContext};
+use crate::view::{KeyBinding, Targets, View, ViewSpec};
 
 /// How long it is told how late a part was known, in seconds.
 const JUST: f64 = 5.0;
@@ -26,46 +27,87 @@ const OVER: f32 = 0.999;
 
 /// The state of the view.
 #[derive(Default)]
-pub(super) struct InputsView {
+pub(crate) struct InputsView {
     stage: StageMap,
-    past: HearingHistory,
+    /// How many lights are drawn.
+    lights: usize,
     /// When the sound was cut off last.
     over: Option<f64>,
 }
 
-impl InputsView {
-    /// Takes note that the lights are others, or lie elsewhere.
-    pub(super) fn rig_changed(&mut self) {
-        self.stage = StageMap::default();
+impl View for InputsView {
+    type Action = InputsAction;
+
+    const SPEC: ViewSpec = ViewSpec {
+        name: "inputs",
+        function_key: 7,
+        digit: '6',
+        help: &[
+            "What is heard: how loud, which tempo, bar, part, key and notes, how sure each is, and how it went.",
+            "The clock follows the music while it is sure of it, and holds its tempo where it is not. { and } halve and",
+            "double it, Ctrl-← → moves the beat, / and | set bar and phrase, F8 says which part it is, \\ gives all back",
+            "to the music. Light is made early by the milliseconds that lamps and the way to them take.",
+            "c flashes all lights and clicks each second: turn ← → until they are one. b, a and d are for more bands,",
+            "slower to rise, slower to fall; B, A and D for fewer and faster.",
+        ],
+        other_keys: &[],
+        shift_arrows: false,
+    };
+
+    const KEYS: &'static [KeyBinding<InputsAction>] = KEYS;
+
+    fn sync(&mut self, model: &Model) {
+        self.listen(&model.snapshot.hearing);
     }
 
-    /// Writes the present down; called each time the screen is drawn, whatever it shows.
+    fn wheel(&self, by: i32) -> Ask {
+        Ask::nudge("gain", by)
+    }
+
+    fn act(&mut self, action: &InputsAction) -> Vec<Ask> {
+        match *action {}
+    }
+
+    fn draw(
+        &mut self,
+        context: &ViewContext<'_>,
+        theme: Theme,
+        area: Rect,
+        buffer: &mut Buffer,
+        _targets: &mut Targets<InputsAction>,
+    ) {
+        self.draw_all(context, theme, area, buffer);
+    }
+
+    fn subscribe(&self, subscription: &mut Subscription) {
+        subscription.light = Some(enough_of(self.lights));
+    }
+}
+
+impl InputsView {
+    /// Writes the present down; whatever view is shown.
     pub(super) fn listen(&mut self, hearing: &Hearing) {
         if hearing.peak >= OVER {
             self.over = Some(hearing.time);
         }
-        self.past.listen(hearing);
     }
 
-    /// The parts as they were heard: how long ago each began, the newest last.
-    pub(super) fn parts(&self) -> impl Iterator<Item = (f64, Section)> + '_ {
-        self.past.parts()
-    }
-
-    pub(super) fn draw(&mut self, seen: &Seen<'_>, rig: &Arc<Rig>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let hearing = &seen.snapshot.hearing;
+    fn draw_all(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let rig = context.rig;
+        self.lights = rig.len();
+        let hearing = &context.snapshot.hearing;
         let left = (area.width / 2).clamp(38, 78).min(area.width);
         let facts = Rect { x: area.x + 1, width: left - 2, ..area };
         let right = Rect { x: area.x + left, width: area.width - left - 1, ..area };
-        let used = self.facts(seen, hearing, theme, facts, buffer);
+        let used = self.facts(context, hearing, theme, facts, buffer);
         let below = Rect { y: facts.y + used, height: facts.height.saturating_sub(used), ..facts };
-        self.past.draw(theme, below, buffer);
+        context.history.draw(theme, below, buffer);
         let stage_height = (right.height / 2).max(6).min(right.height);
         let stage = Rect { height: stage_height, ..right };
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
-            self.stage.draw(rig, seen.show.canvas, &seen.snapshot.light, stage, theme, buffer);
+            self.stage.draw(rig, context.show.canvas, &context.light, stage, theme, buffer);
         }
         let rest = Rect { y: right.y + stage_height, height: right.height - stage_height, ..right };
         let notes_height = if rest.height >= 12 { 5 } else { 3 }.min(rest.height);
@@ -75,7 +117,7 @@ impl InputsView {
     }
 
     /// Tempo, level, key and part in words; returns how many lines they took.
-    fn facts(&self, seen: &Seen<'_>, hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) -> u16 {
+    fn facts(&self, context: &ViewContext<'_>, hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) -> u16 {
         let mut y = 0;
         let mut line = |buffer: &mut Buffer, name: &str, write: &mut dyn FnMut(&mut Pen<'_>)| {
             if y < area.height {
@@ -85,7 +127,7 @@ impl InputsView {
             }
             y += 1;
         };
-        let settings = &seen.show.settings;
+        let settings = &context.show.settings;
         let silent = hearing.peak <= 0.001 && hearing.level <= 0.01;
         line(buffer, "level", &mut |pen| {
             pen.put("▕", theme.faint());
@@ -128,8 +170,8 @@ impl InputsView {
             // Of a part that has just been told one asks how late that was, later on what comes next.
             if since < JUST && hearing.section_delay > 0.0 {
                 pen.fit(&format!("   known after {:.1} s", hearing.section_delay), theme.dim());
-            } else if let Some((part, beats)) = seen.snapshot.clock.expected(hearing) {
-                pen.fit(&format!("   {}? {}", part.name(), face::beats(beats.round() as f32)), theme.dim());
+            } else if let Some((part, left)) = context.snapshot.clock.expected(hearing) {
+                pen.fit(&format!("   {}? {}", part.name(), beats(left.round() as f32)), theme.dim());
             }
         });
         line(buffer, "key", &mut |pen| {
@@ -146,7 +188,7 @@ impl InputsView {
             pen.fit(&format!("   {} chord changes", hearing.chords), theme.dim());
         });
         line(buffer, "leads", &mut |pen| {
-            let clock = &seen.snapshot.clock;
+            let clock = &context.snapshot.clock;
             pen.put(settings.leader.name(), theme.bright());
             pen.fit(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
             pen.fit(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());

@@ -1,20 +1,33 @@
 //! The stage: every LED at its place, two to a character cell.
 
+use std::sync::Arc;
+
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_core::colour::to_screen;
 use splimo_core::rig::Rig;
 use splimo_core::show::Canvas;
+use splimo_link::light::LedSet;
 
 use super::theme::{Depth, Theme};
 
 /// Steps of the colours that are drawn. Coarser colours change less often, which is most of what a slow line carries.
 const STEP: u8 = 6;
 
+/// As many LEDs as a stage on a screen is drawn from at the most.
+const ENOUGH: usize = 20_000;
+
+/// The lights that are told for a stage: all of them, or as many as can be told apart on a screen.
+pub(crate) fn enough_of(leds: usize) -> LedSet {
+    LedSet::Every(leds.div_ceil(ENOUGH).max(1) as u32)
+}
+
 /// Which dot each LED falls on, for one size of the stage.
 #[derive(Debug, Clone, Default)]
 pub struct StageMap {
     area: Rect,
+    /// The rig and the canvas that it is laid out for.
+    of: Option<(Arc<Rig>, Canvas)>,
     /// Dots from left to right; twice as many rows of dots as of cells.
     columns: usize,
     rows: usize,
@@ -28,7 +41,7 @@ impl StageMap {
     /// Draws the light of a rig into `area`.
     pub fn draw(
         &mut self,
-        rig: &Rig,
+        rig: &Arc<Rig>,
         canvas: Canvas,
         light: &[[f32; 3]],
         area: Rect,
@@ -38,9 +51,11 @@ impl StageMap {
         if area.is_empty() {
             return;
         }
-        if self.area != area || self.dots.len() != rig.len() {
+        let same = |(known, size): &(Arc<Rig>, Canvas)| lies_alike(known, rig) && *size == canvas;
+        if self.area != area || !self.of.as_ref().is_some_and(same) {
             self.lay_out(rig, canvas, area);
         }
+        self.of = Some((rig.clone(), canvas));
         self.gather(light);
         for row in 0..self.rows / 2 {
             for column in 0..self.columns {
@@ -89,7 +104,10 @@ impl StageMap {
     fn gather(&mut self, light: &[[f32; 3]]) {
         self.sum.fill([0.0; 3]);
         self.count.fill(0);
-        for (&(x, y, size), light) in self.dots.iter().zip(light) {
+        // As long as no light is told of, the lights are there and dark.
+        let dark = [0.0; 3];
+        for (led, &(x, y, size)) in self.dots.iter().enumerate() {
+            let light = light.get(led).unwrap_or(&dark);
             for row in y..(y + size).min(self.rows as u16) {
                 for column in x..(x + size).min(self.columns as u16) {
                     let dot = usize::from(row) * self.columns + usize::from(column);
@@ -108,6 +126,11 @@ impl StageMap {
         let count = self.count[dot];
         (count > 0).then(|| shown(self.sum[dot].map(|c| c / f32::from(count))))
     }
+}
+
+/// Whether the lights of two rigs lie at the same places.
+fn lies_alike(a: &Arc<Rig>, b: &Arc<Rig>) -> bool {
+    Arc::ptr_eq(a, b) || (a.x == b.x && a.y == b.y)
 }
 
 /// A scale at which neighbours are evenly far apart: a whole number of dots a pitch, or of pitches a dot where little is
@@ -148,11 +171,11 @@ mod tests {
     use super::*;
     use splimo_core::show::{Fixture, Shape, Show};
 
-    fn panel(columns: u32, rows: u32) -> Rig {
+    fn panel(columns: u32, rows: u32) -> Arc<Rig> {
         let mut show = Show::empty("Panel");
         let panel = Fixture::new("Panel", "rgb", Shape::Grid { columns, rows });
         show.fixtures = vec![panel.at(columns as f32 / 2.0, rows as f32 / 2.0)];
-        Rig::compile(&show)
+        Arc::new(Rig::compile(&show))
     }
 
     #[test]

@@ -49,6 +49,13 @@ pub(crate) fn wrapped(text: &str, width: usize) -> Vec<String> {
     lines
 }
 
+/// A number of beats in words.
+pub(crate) fn beats(beats: f32) -> String {
+    let number = format!("{beats:.2}");
+    let number = number.trim_end_matches('0').trim_end_matches('.');
+    if beats == 1.0 { "1 beat".to_owned() } else { format!("{number} beats") }
+}
+
 #[cfg(test)]
 mod tests {
     use super::{short_name, shortened};

@@ -7,7 +7,7 @@ use splimo_core::engine::Snapshot;
 use splimo_core::making::{AREAS, area_named, name_of_area};
 use splimo_core::show::{Area, Look};
 
-use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
 use crate::kit::form::{Field, Form, Reply, Value};
 use crate::kit::theme::Theme;
 
@@ -16,12 +16,12 @@ const OWN: &str = "of its own";
 const AXES: [&str; 3] = ["both ways", "only across", "only down"];
 
 /// The form of an area.
-pub(super) struct AreaSheet {
+pub(super) struct AreaPanel {
     form: Form,
     grabbed: Option<Position>,
 }
 
-impl AreaSheet {
+impl AreaPanel {
     pub(super) fn of(area: Area) -> Box<Self> {
         let names = AREAS.iter().map(|(name, _)| *name).chain([OWN]);
         let number = |id, label, value: f32, from| Field::number(id, label, f64::from(value), from, 10_000.0, 1.0);
@@ -71,13 +71,13 @@ impl AreaSheet {
         }
     }
 
-    fn look(&self, bench: &Bench<'_>) -> Look {
+    fn look(&self, context: &PanelContext<'_>) -> Look {
         let area = match area_named(&self.form.text("area")) {
             Some(area) => area,
             None => self.area(),
         };
-        let mut look = bench.look.clone();
-        for &index in bench.layers {
+        let mut look = context.look.clone();
+        for &index in context.layers {
             if let Some(layer) = look.layers.get_mut(index) {
                 layer.area = area;
             }
@@ -86,7 +86,7 @@ impl AreaSheet {
     }
 }
 
-impl Sheet for AreaSheet {
+impl LookPanel for AreaPanel {
     fn title(&self) -> String {
         "the area of this layer on its span, in percent".to_owned()
     }
@@ -95,24 +95,24 @@ impl Sheet for AreaSheet {
         FORM_HINTS.to_vec()
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         match self.form.key(key) {
             Reply::Pass => None,
-            Reply::Quiet => Answer::stay(),
-            Reply::Restore => Answer::close(Deed::Drop),
-            Reply::Keep => Answer::close(Deed::Keep(self.look(bench))),
+            Reply::Quiet => PanelReply::stay(),
+            Reply::Restore => PanelReply::close(PanelRequest::Drop),
+            Reply::Keep => PanelReply::close(PanelRequest::Keep(self.look(context))),
             Reply::Changed => {
                 self.follow();
-                Answer::with(Deed::Try(self.look(bench)))
+                PanelReply::with(PanelRequest::Try(self.look(context)))
             }
         }
     }
 
-    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         self.form.draw(theme, area, buffer);
     }
 
-    fn mouse(&mut self, mouse: MouseEvent, stage: Rect, bench: &Bench<'_>) -> Deed {
+    fn mouse(&mut self, mouse: MouseEvent, stage: Rect, context: &PanelContext<'_>) -> PanelRequest {
         let at = Position::new(mouse.column, mouse.row);
         let axis = self.form.text("axis");
         let (across, down) = (axis != AXES[2], axis != AXES[1]);
@@ -120,14 +120,14 @@ impl Sheet for AreaSheet {
         match mouse.kind {
             MouseEventKind::Down(MouseButton::Left) if stage.contains(at) => {
                 self.grabbed = Some(at);
-                return Deed::Nothing;
+                return PanelRequest::Nothing;
             }
             MouseEventKind::Up(_) => {
                 self.grabbed = None;
-                return Deed::Nothing;
+                return PanelRequest::Nothing;
             }
             MouseEventKind::Drag(MouseButton::Left) => {
-                let Some(from) = self.grabbed.replace(at) else { return Deed::Nothing };
+                let Some(from) = self.grabbed.replace(at) else { return PanelRequest::Nothing };
                 let moved =
                     |to: u16, from: u16, of: u16| (f32::from(to) - f32::from(from)) / f32::from(of.max(1)) * 100.0;
                 area.x += if across { moved(at.x, from.x, stage.width).round() } else { 0.0 };
@@ -147,11 +147,11 @@ impl Sheet for AreaSheet {
                     grown(&mut area.y, &mut area.height);
                 }
             }
-            _ => return Deed::Nothing,
+            _ => return PanelRequest::Nothing,
         }
         self.form.go_to("x");
         self.set(area);
         self.follow();
-        Deed::Try(self.look(bench))
+        PanelRequest::Try(self.look(context))
     }
 }

@@ -9,7 +9,7 @@ use splimo_core::making;
 use splimo_core::show::{Layer, Look};
 
 use super::rows;
-use super::sheet::{Answer, Bench, Deed, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -61,33 +61,33 @@ impl Chooser {
         self.at = (self.at as i64 + by).clamp(0, last) as usize;
     }
 
-    fn take(&self, bench: &Bench<'_>) -> Option<Answer> {
-        let Some(spec) = self.found().get(self.at).copied() else { return Answer::stay() };
+    fn take(&self, context: &PanelContext<'_>) -> Option<PanelReply> {
+        let Some(spec) = self.found().get(self.at).copied() else { return PanelReply::stay() };
         if self.replaces {
-            return Answer::close(Deed::Keep(bench.with_layer(|layer| rows::change_effect(layer, spec))));
+            return PanelReply::close(PanelRequest::Keep(context.with_layer(|layer| rows::change_effect(layer, spec))));
         }
-        let mut look = bench.look.clone();
-        look.layers.push(fresh(spec, bench));
+        let mut look = context.look.clone();
+        look.layers.push(fresh(spec, context));
         let last = look.layers.len() - 1;
-        Answer::close(Deed::KeepAndGoTo(look, last))
+        PanelReply::close(PanelRequest::KeepAndGoTo(look, last))
     }
 }
 
 /// A layer as it is added: on the lights of the layer below it.
-fn fresh(spec: &EffectSpec, bench: &Bench<'_>) -> Layer {
-    let target = bench.chosen().map_or_else(Vec::new, |below| below.target.clone());
-    Layer { target, ..shown(spec, bench) }
+fn fresh(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
+    let target = context.chosen().map_or_else(Vec::new, |below| below.target.clone());
+    Layer { target, ..shown(spec, context) }
 }
 
 /// A layer of an effect that shows what it does; one that needs other looks has a few of them.
-fn shown(spec: &EffectSpec, bench: &Bench<'_>) -> Layer {
+fn shown(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
     match spec.params.iter().any(|param| matches!(param.kind, Kind::Looks)) {
-        true => making::in_turn(&making::next_looks(bench.show, &bench.look.name)),
+        true => making::in_turn(&making::next_looks(context.show, &context.look.name)),
         false => Layer::new(spec.name),
     }
 }
 
-impl Sheet for Chooser {
+impl LookPanel for Chooser {
     fn title(&self) -> String {
         let what = if self.replaces { "another effect for this layer" } else { "a new layer: choose its effect" };
         match self.filter.as_str() {
@@ -104,14 +104,14 @@ impl Sheet for Chooser {
         true
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return None;
         }
         let row = self.columns.max(1) as i64;
         match key.code {
-            KeyCode::Esc => return Answer::close(Deed::Nothing),
-            KeyCode::Enter => return self.take(bench),
+            KeyCode::Esc => return PanelReply::close(PanelRequest::Nothing),
+            KeyCode::Enter => return self.take(context),
             KeyCode::Left => self.move_by(-1),
             KeyCode::Right => self.move_by(1),
             KeyCode::Up => self.move_by(-row),
@@ -126,10 +126,10 @@ impl Sheet for Chooser {
             }
             _ => return None,
         }
-        Answer::stay()
+        PanelReply::stay()
     }
 
-    fn draw(&mut self, bench: &Bench<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let found = self.found();
         if found.is_empty() {
             let words = format!("No effect is called \"{}\". Backspace takes letters away.", self.filter);
@@ -148,9 +148,9 @@ impl Sheet for Chooser {
         let seen: Vec<&EffectSpec> =
             found.iter().copied().skip(self.first * self.columns).take(rows * self.columns).collect();
         // On all lights, whatever the layer will have: so one sees best what it is like.
-        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![shown(spec, bench)])).collect();
+        let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![shown(spec, context)])).collect();
         let hung: Vec<&Look> = looks.iter().collect();
-        self.gallery.advance(&hung, bench.show, bench.rig, snapshot, (width - 2, height - 2));
+        self.gallery.advance(&hung, context.show, context.rig, snapshot, (width - 2, height - 2));
         for (index, spec) in seen.iter().enumerate() {
             let (column, line) = ((index % self.columns) as u16, (index / self.columns) as u16);
             let cell = Rect::new(area.x + column * width, area.y + line * height, width - 1, height);

@@ -5,7 +5,6 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::action::Action;
 use splimo_core::colour::{Hex, to_screen};
 use splimo_core::edit::Edit;
 use splimo_core::engine::Snapshot;
@@ -13,7 +12,8 @@ use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp, Stop};
 use splimo_core::show::{Look, Param, Swatch};
 
-use super::sheet::{Answer, Bench, Deed, Sheet};
+use super::action::Ask;
+use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::form::{Field, Form, Reply, Value};
 use crate::kit::hsb;
 use crate::kit::pen::Pen;
@@ -78,9 +78,9 @@ impl Colours {
         if matches!(whose, Whose::Swatch(..)) {
             form.go_to("name");
         }
-        let mut sheet = Self { whose, texts, at: 0, form };
-        sheet.show(palette);
-        Box::new(sheet)
+        let mut panel = Self { whose, texts, at: 0, form };
+        panel.show(palette);
+        Box::new(panel)
     }
 
     /// The colour that is chosen, where the palette's stand in it as they are.
@@ -185,10 +185,10 @@ impl Colours {
         Ok(())
     }
 
-    fn look(&self, bench: &Bench<'_>) -> Look {
-        let Whose::Param(name) = self.whose else { return bench.look.clone() };
-        let mut look = bench.look.clone();
-        for &index in bench.layers {
+    fn look(&self, context: &PanelContext<'_>) -> Look {
+        let Whose::Param(name) = self.whose else { return context.look.clone() };
+        let mut look = context.look.clone();
+        for &index in context.layers {
             let Some(layer) = look.layers.get_mut(index) else { continue };
             let takes = super::rows::spec_of(layer).and_then(|spec| spec.params.iter().find(|p| p.name == name));
             if let Some(spec) = takes {
@@ -202,28 +202,28 @@ impl Colours {
         Swatch { name: self.form.text("name"), colours: self.texts.clone() }
     }
 
-    fn tried(&self, bench: &Bench<'_>) -> Deed {
+    fn tried(&self, context: &PanelContext<'_>) -> PanelRequest {
         match &self.whose {
-            Whose::Param(_) => Deed::Try(self.look(bench)),
+            Whose::Param(_) => PanelRequest::Try(self.look(context)),
             Whose::Swatch(Some(index), name) => {
                 let swatch = Swatch { name: name.clone(), ..self.swatch() };
-                Deed::Do(vec![Action::TryEdit(Edit::PutSwatch(*index, swatch))])
+                PanelRequest::Ask(vec![Ask::try_edit(Edit::PutSwatch(*index, swatch))])
             }
-            Whose::Swatch(None, _) => Deed::Nothing,
+            Whose::Swatch(None, _) => PanelRequest::Nothing,
         }
     }
 
-    fn keep(&mut self, bench: &Bench<'_>) -> Option<Answer> {
+    fn keep(&mut self, context: &PanelContext<'_>) -> Option<PanelReply> {
         let edit = match &self.whose {
-            Whose::Param(_) => return Answer::close(Deed::Keep(self.look(bench))),
+            Whose::Param(_) => return PanelReply::close(PanelRequest::Keep(self.look(context))),
             Whose::Swatch(None, _) => Edit::AddSwatch(self.swatch()),
             Whose::Swatch(Some(index), _) => Edit::PutSwatch(*index, self.swatch()),
         };
-        match edit.apply(bench.show) {
-            Ok(_) => Answer::close(Deed::Do(vec![Action::Edit(edit)])),
+        match edit.apply(context.show) {
+            Ok(_) => PanelReply::close(PanelRequest::Ask(vec![Ask::edit(edit)])),
             Err(why) => {
                 self.form.error = Some(why.to_string());
-                Answer::stay()
+                PanelReply::stay()
             }
         }
     }
@@ -282,7 +282,7 @@ impl Colours {
     }
 }
 
-impl Sheet for Colours {
+impl LookPanel for Colours {
     fn title(&self) -> String {
         match &self.whose {
             Whose::Param(name) => format!("the {name} of this layer"),
@@ -303,8 +303,8 @@ impl Sheet for Colours {
         ]
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
-        let palette = &bench.show.palette;
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
+        let palette = &context.show.palette;
         let own = !key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT);
         match key.code {
             KeyCode::Char('+') if own && self.texts.len() < MOST => {
@@ -318,32 +318,32 @@ impl Sheet for Colours {
             }
             _ => match self.form.key(key) {
                 Reply::Pass => return None,
-                Reply::Quiet => return Answer::stay(),
-                Reply::Restore => return Answer::close(Deed::Drop),
-                Reply::Keep => return self.keep(bench),
+                Reply::Quiet => return PanelReply::stay(),
+                Reply::Restore => return PanelReply::close(PanelRequest::Drop),
+                Reply::Keep => return self.keep(context),
                 Reply::Changed => {
                     if let Err(why) = self.take(palette) {
                         self.form.error = Some(why);
-                        return Answer::stay();
+                        return PanelReply::stay();
                     }
                     self.form.error = None;
                 }
             },
         }
         self.show(palette);
-        Answer::with(self.tried(bench))
+        PanelReply::with(self.tried(context))
     }
 
-    fn paste(&mut self, text: &str, bench: &Bench<'_>) -> Deed {
+    fn paste(&mut self, text: &str, context: &PanelContext<'_>) -> PanelRequest {
         self.form.paste(text);
-        match self.take(&bench.show.palette) {
+        match self.take(&context.show.palette) {
             Ok(()) => {
-                self.show(&bench.show.palette);
-                self.tried(bench)
+                self.show(&context.show.palette);
+                self.tried(context)
             }
             Err(why) => {
                 self.form.error = Some(why);
-                Deed::Nothing
+                PanelRequest::Nothing
             }
         }
     }
@@ -352,11 +352,11 @@ impl Sheet for Colours {
         self.form.error = Some(why.to_owned());
     }
 
-    fn draw(&mut self, bench: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, context: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let strip = Rect { height: 1, width: area.width.saturating_sub(2), ..area };
-        self.strip(&bench.show.palette, theme, strip, buffer);
+        self.strip(&context.show.palette, theme, strip, buffer);
         let form = Rect { y: area.y + 3, height: area.height.saturating_sub(3), ..area };
         self.form.draw(theme, form, buffer);
-        self.rulers(&bench.show.palette, theme, buffer);
+        self.rulers(&context.show.palette, theme, buffer);
     }
 }

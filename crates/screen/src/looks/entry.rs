@@ -8,7 +8,7 @@ use splimo_core::engine::Snapshot;
 use splimo_core::show::{Layer, Look, Param, Tint};
 
 use super::rows::Row;
-use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 
@@ -29,8 +29,8 @@ pub(super) struct Entry {
 
 impl Entry {
     /// The text of a line.
-    pub(super) fn line(row: Row, bench: &Bench<'_>) -> Option<Box<Self>> {
-        let layer = bench.chosen()?;
+    pub(super) fn line(row: Row, context: &PanelContext<'_>) -> Option<Box<Self>> {
+        let layer = context.chosen()?;
         let field = Field::text("value", row.label(layer), row.value(layer));
         let title = row.help(layer).to_owned();
         Some(Box::new(Self { what: What::Line(row), form: Form::new(vec![field]), title }))
@@ -49,13 +49,13 @@ impl Entry {
         Box::new(Self { what: What::Look, form, title: "the look".to_owned() })
     }
 
-    fn changed(&self, bench: &Bench<'_>) -> Result<Look, String> {
+    fn changed(&self, context: &PanelContext<'_>) -> Result<Look, String> {
         match self.what {
             What::Line(row) => {
-                let mut look = bench.look.clone();
-                if let Some(layer) = look.layers.get_mut(bench.layer) {
+                let mut look = context.look.clone();
+                if let Some(layer) = look.layers.get_mut(context.layer) {
                     row.take(layer, &self.form.text("value"))?;
-                    known(row, layer, bench)?;
+                    known(row, layer, context)?;
                 }
                 Ok(look)
             }
@@ -66,29 +66,29 @@ impl Entry {
                     text => Some(text.parse::<Tint>().map_err(|e| e.to_string())?),
                 };
                 let name = self.form.text("name");
-                let taken = bench.show.looks.iter().any(|look| look.name == name) && name != bench.look.name;
+                let taken = context.show.looks.iter().any(|look| look.name == name) && name != context.look.name;
                 if taken || name.is_empty() {
                     let why = if taken { "another look is called that" } else { "a look needs a name" };
                     return Err(format!("{why}; type one that is free"));
                 }
                 let tags = tags.split(',').map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned).collect();
-                Ok(Look { name, tags, colour, ..bench.look.clone() })
+                Ok(Look { name, tags, colour, ..context.look.clone() })
             }
         }
     }
 }
 
 /// Whether there are the looks that a line names.
-fn known(row: Row, layer: &Layer, bench: &Bench<'_>) -> Result<(), String> {
+fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), String> {
     let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, Kind::Looks)) else { return Ok(()) };
     let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
-    match names.iter().find(|name| bench.show.look(name).is_none()) {
+    match names.iter().find(|name| context.show.look(name).is_none()) {
         Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),
         None => Ok(()),
     }
 }
 
-impl Sheet for Entry {
+impl LookPanel for Entry {
     fn title(&self) -> String {
         self.title.clone()
     }
@@ -97,39 +97,39 @@ impl Sheet for Entry {
         FORM_HINTS.to_vec()
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         match self.form.key(key) {
             Reply::Pass => None,
-            Reply::Quiet => Answer::stay(),
-            Reply::Restore => Answer::close(Deed::Drop),
-            Reply::Keep => match self.changed(bench) {
-                Ok(look) => Answer::close(Deed::Keep(look)),
+            Reply::Quiet => PanelReply::stay(),
+            Reply::Restore => PanelReply::close(PanelRequest::Drop),
+            Reply::Keep => match self.changed(context) {
+                Ok(look) => PanelReply::close(PanelRequest::Keep(look)),
                 Err(why) => {
                     self.form.error = Some(why);
-                    Answer::stay()
+                    PanelReply::stay()
                 }
             },
-            Reply::Changed => match (&self.what, self.changed(bench)) {
+            Reply::Changed => match (&self.what, self.changed(context)) {
                 // Words are seen as they are typed; half a name is nobody's.
                 (What::Line(_), Ok(look)) => {
                     self.form.error = None;
-                    Answer::with(Deed::Try(look))
+                    PanelReply::with(PanelRequest::Try(look))
                 }
-                _ => Answer::stay(),
+                _ => PanelReply::stay(),
             },
         }
     }
 
-    fn paste(&mut self, text: &str, _: &Bench<'_>) -> Deed {
+    fn paste(&mut self, text: &str, _: &PanelContext<'_>) -> PanelRequest {
         self.form.paste(text);
-        Deed::Nothing
+        PanelRequest::Nothing
     }
 
     fn refused(&mut self, why: &str) {
         self.form.error = Some(why.to_owned());
     }
 
-    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         self.form.draw(theme, area, buffer);
     }
 }

@@ -11,7 +11,7 @@ use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::{Layer, Modulator, Param, Source};
 
 use super::rows::{Row, plain, rows_of};
-use super::{LooksView, Pane};
+use super::state::{LooksView, Pane};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::folded;

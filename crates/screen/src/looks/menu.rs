@@ -5,7 +5,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 
-use super::sheet::{Answer, Bench, Deed, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
@@ -13,7 +13,7 @@ use crate::kit::theme::Theme;
 pub(super) struct Item {
     pub(super) letter: char,
     pub(super) words: String,
-    pub(super) deed: Deed,
+    pub(super) request: PanelRequest,
     pub(super) said: Option<String>,
 }
 
@@ -29,16 +29,16 @@ impl Menu {
         Box::new(Self { title: title.to_owned(), items, at: 0 })
     }
 
-    fn take(&mut self, at: usize) -> Option<Answer> {
+    fn take(&mut self, at: usize) -> Option<PanelReply> {
         if at >= self.items.len() {
-            return Answer::stay();
+            return PanelReply::stay();
         }
         let item = self.items.swap_remove(at);
-        Some(Answer { deed: item.deed, open: false, said: item.said, next: None })
+        Some(PanelReply { request: item.request, open: false, said: item.said, next: None })
     }
 }
 
-impl Sheet for Menu {
+impl LookPanel for Menu {
     fn title(&self) -> String {
         self.title.clone()
     }
@@ -47,19 +47,19 @@ impl Sheet for Menu {
         vec![("letter", "takes it"), ("↑ ↓", "choose"), ("Enter", "take"), ("Esc", "back")]
     }
 
-    fn key(&mut self, key: KeyEvent, _: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, _: &PanelContext<'_>) -> Option<PanelReply> {
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return None;
         }
         match key.code {
-            KeyCode::Esc => Answer::close(Deed::Nothing),
+            KeyCode::Esc => PanelReply::close(PanelRequest::Nothing),
             KeyCode::Up => {
                 self.at = self.at.saturating_sub(1);
-                Answer::stay()
+                PanelReply::stay()
             }
             KeyCode::Down => {
                 self.at = (self.at + 1).min(self.items.len().saturating_sub(1));
-                Answer::stay()
+                PanelReply::stay()
             }
             KeyCode::Enter => self.take(self.at),
             KeyCode::Char(letter) => {
@@ -70,7 +70,7 @@ impl Sheet for Menu {
         }
     }
 
-    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         for (line, item) in self.items.iter().enumerate().take(usize::from(area.height)) {
             let row = Rect { y: area.y + line as u16, height: 1, ..area };
             let here = line == self.at;

@@ -9,7 +9,7 @@ use splimo_core::modulate::{self, Target};
 use splimo_core::show::{CountEvent, Layer, Look, Modulator, Source};
 
 use super::rows::{nudged_rate, plain, spec_of};
-use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 
@@ -17,13 +17,13 @@ use crate::kit::theme::Theme;
 const NOTHING: &str = "nothing";
 
 /// The form of a modulator.
-pub(super) struct ModulatorSheet {
+pub(super) struct ModulatorPanel {
     /// Which modulator of the layer, if it is no new one.
     index: Option<usize>,
     form: Form,
 }
 
-impl ModulatorSheet {
+impl ModulatorPanel {
     /// The form for what moves `name`: the modulator that is there, or a new one.
     pub(super) fn of(layer: &Layer, index: Option<usize>, name: &str) -> Box<Self> {
         let spec = spec_of(layer);
@@ -52,13 +52,13 @@ impl ModulatorSheet {
             number("curve", "curve", modulator.curve, 0.05, 20.0, 0.1),
             number("smooth", "smoothing", modulator.smooth, 0.0, 60.0, 0.05),
         ]);
-        let mut sheet = Self { index, form };
-        sheet.form.hint("steps", "percent of the depth, one after the other".into());
-        sheet.form.hint("curve", "above 1 it stays low and shoots up".into());
-        sheet.form.hint("phase", "turns".into());
-        sheet.form.hint("smooth", "s".into());
-        sheet.follow();
-        Box::new(sheet)
+        let mut panel = Self { index, form };
+        panel.form.hint("steps", "percent of the depth, one after the other".into());
+        panel.form.hint("curve", "above 1 it stays low and shoots up".into());
+        panel.form.hint("phase", "turns".into());
+        panel.form.hint("smooth", "s".into());
+        panel.follow();
+        Box::new(panel)
     }
 
     /// Shows what the source needs.
@@ -106,12 +106,12 @@ impl ModulatorSheet {
     }
 
     /// The look with the modulator as the form says; why not, where it cannot be.
-    fn look(&self, bench: &Bench<'_>) -> Result<Look, String> {
+    fn look(&self, context: &PanelContext<'_>) -> Result<Look, String> {
         let modulator = self.modulator();
-        if let (Some(modulator), Some(spec)) = (&modulator, bench.chosen().and_then(spec_of)) {
+        if let (Some(modulator), Some(spec)) = (&modulator, context.chosen().and_then(spec_of)) {
             modulate::check(modulator, spec).map_err(|bad| format!("{}; {}", bad.message, bad.mend))?;
         }
-        Ok(bench.with_layer(|layer| match (self.index.filter(|i| *i < layer.modulators.len()), modulator) {
+        Ok(context.with_layer(|layer| match (self.index.filter(|i| *i < layer.modulators.len()), modulator) {
             (Some(index), Some(modulator)) => layer.modulators[index] = modulator,
             (Some(index), None) => drop(layer.modulators.remove(index)),
             (None, Some(modulator)) => layer.modulators.push(modulator),
@@ -120,21 +120,21 @@ impl ModulatorSheet {
     }
 
     /// The look as it was when the form was opened, to which the form is applied anew each time.
-    fn tried(&mut self, bench: &Bench<'_>) -> Deed {
-        match self.look(bench) {
+    fn tried(&mut self, context: &PanelContext<'_>) -> PanelRequest {
+        match self.look(context) {
             Ok(look) => {
                 self.form.error = None;
-                Deed::Try(look)
+                PanelRequest::Try(look)
             }
             Err(why) => {
                 self.form.error = Some(why);
-                Deed::Nothing
+                PanelRequest::Nothing
             }
         }
     }
 }
 
-impl Sheet for ModulatorSheet {
+impl LookPanel for ModulatorPanel {
     fn title(&self) -> String {
         match self.form.text("source").as_str() {
             "formula" => {
@@ -149,36 +149,36 @@ impl Sheet for ModulatorSheet {
         FORM_HINTS.to_vec()
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         let plain = !key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT);
         if let (true, "rate", KeyCode::Left | KeyCode::Right) = (plain, self.form.current(), key.code) {
             let next = nudged_rate(&self.form.text("rate"), if key.code == KeyCode::Right { 1 } else { -1 });
             self.form.set_text("rate", next);
-            return Answer::with(self.tried(bench));
+            return PanelReply::with(self.tried(context));
         }
         match self.form.key(key) {
             Reply::Pass => None,
-            Reply::Quiet => Answer::stay(),
-            Reply::Restore => Answer::close(Deed::Drop),
-            Reply::Keep => match self.look(bench) {
-                Ok(look) => Answer::close(Deed::Keep(look)),
+            Reply::Quiet => PanelReply::stay(),
+            Reply::Restore => PanelReply::close(PanelRequest::Drop),
+            Reply::Keep => match self.look(context) {
+                Ok(look) => PanelReply::close(PanelRequest::Keep(look)),
                 Err(why) => {
                     self.form.error = Some(why);
-                    Answer::stay()
+                    PanelReply::stay()
                 }
             },
             Reply::Changed => {
                 self.follow();
-                Answer::with(self.tried(bench))
+                PanelReply::with(self.tried(context))
             }
         }
     }
 
-    fn paste(&mut self, text: &str, bench: &Bench<'_>) -> Deed {
-        if self.form.paste(text) { self.tried(bench) } else { Deed::Nothing }
+    fn paste(&mut self, text: &str, context: &PanelContext<'_>) -> PanelRequest {
+        if self.form.paste(text) { self.tried(context) } else { PanelRequest::Nothing }
     }
 
-    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         self.form.draw(theme, area, buffer);
     }
 }

@@ -3,7 +3,6 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::action::Action;
 use splimo_core::colour::to_screen;
 use splimo_core::edit::Edit;
 use splimo_core::effect::Kind;
@@ -13,9 +12,10 @@ use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::Param;
 
+use super::action::Ask;
 use super::colours::{Colours, Whose};
 use super::rows::spec_of;
-use super::sheet::{Answer, Bench, Deed, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
@@ -32,8 +32,8 @@ impl Swatches {
     }
 
     /// The colours that the chosen layer has now, for a new entry.
-    fn colours_of_layer(bench: &Bench<'_>) -> Vec<String> {
-        let found = bench.chosen().and_then(|layer| {
+    fn colours_of_layer(context: &PanelContext<'_>) -> Vec<String> {
+        let found = context.chosen().and_then(|layer| {
             let spec = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. }))?;
             Some(making::value_of(layer, spec))
         });
@@ -42,15 +42,15 @@ impl Swatches {
             Some(Param::Text(text)) => vec![text],
             _ => vec!["#ffffff".to_owned()],
         };
-        let stops = palette::stops(texts.iter().map(String::as_str), &bench.show.palette).unwrap_or_default();
+        let stops = palette::stops(texts.iter().map(String::as_str), &context.show.palette).unwrap_or_default();
         stops.iter().map(ToString::to_string).collect()
     }
 
-    fn use_it(&self, bench: &Bench<'_>) -> Option<Answer> {
-        let Some(swatch) = bench.show.palette.get(self.at) else { return Answer::stay() };
+    fn use_it(&self, context: &PanelContext<'_>) -> Option<PanelReply> {
+        let Some(swatch) = context.show.palette.get(self.at) else { return PanelReply::stay() };
         let mut used = 0;
-        let mut look = bench.look.clone();
-        for &index in bench.layers {
+        let mut look = context.look.clone();
+        for &index in context.layers {
             let Some(layer) = look.layers.get_mut(index) else { continue };
             let spec = spec_of(layer).and_then(|s| s.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. })));
             if let Some(spec) = spec {
@@ -59,13 +59,13 @@ impl Swatches {
             }
         }
         if used == 0 {
-            return Answer::said(Deed::Nothing, "this layer has no colours".to_owned());
+            return PanelReply::said(PanelRequest::Nothing, "this layer has no colours".to_owned());
         }
-        Answer::said(Deed::Keep(look), format!("the layer has {} of the palette", swatch.name))
+        PanelReply::said(PanelRequest::Keep(look), format!("the layer has {} of the palette", swatch.name))
     }
 }
 
-impl Sheet for Swatches {
+impl LookPanel for Swatches {
     fn title(&self) -> String {
         "the palette: what changes here changes in every look that uses it".to_owned()
     }
@@ -85,45 +85,45 @@ impl Sheet for Swatches {
         false
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return None;
         }
-        let palette = &bench.show.palette;
+        let palette = &context.show.palette;
         match key.code {
-            KeyCode::Esc => return Answer::close(Deed::Nothing),
+            KeyCode::Esc => return PanelReply::close(PanelRequest::Nothing),
             KeyCode::Up => self.at = self.at.saturating_sub(1),
             KeyCode::Down => self.at = (self.at + 1).min(palette.len().saturating_sub(1)),
-            KeyCode::Enter => return self.use_it(bench),
+            KeyCode::Enter => return self.use_it(context),
             KeyCode::Char('n') => {
                 let whose = Whose::Swatch(None, String::new());
-                return Answer::open(Colours::of(whose, Self::colours_of_layer(bench), palette));
+                return PanelReply::open(Colours::of(whose, Self::colours_of_layer(context), palette));
             }
             KeyCode::Char('e') => {
-                let Some(swatch) = palette.get(self.at) else { return Answer::stay() };
+                let Some(swatch) = palette.get(self.at) else { return PanelReply::stay() };
                 let whose = Whose::Swatch(Some(self.at), swatch.name.clone());
-                return Answer::open(Colours::of(whose, swatch.colours.clone(), palette));
+                return PanelReply::open(Colours::of(whose, swatch.colours.clone(), palette));
             }
             KeyCode::Delete => {
                 if self.at >= palette.len() {
-                    return Answer::stay();
+                    return PanelReply::stay();
                 }
-                return Answer::with(Deed::Do(vec![Action::Edit(Edit::RemoveSwatch(self.at))]));
+                return PanelReply::with(PanelRequest::Ask(vec![Ask::edit(Edit::RemoveSwatch(self.at))]));
             }
             _ => return None,
         }
-        Answer::stay()
+        PanelReply::stay()
     }
 
-    fn draw(&mut self, bench: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let entries = &bench.show.palette;
+    fn draw(&mut self, context: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let entries = &context.show.palette;
         if entries.is_empty() {
             let words = "The palette is empty: n keeps the colours of the layer under a name.";
             Pen::new(Rect { height: 1, ..area }, buffer).put(words, theme.text());
             return;
         }
         self.at = self.at.min(entries.len() - 1);
-        let uses = palette::uses(bench.show, &entries[self.at].name);
+        let uses = palette::uses(context.show, &entries[self.at].name);
         let below = (uses.len() as u16 + 2).min(area.height / 3).max(2);
         let rows = usize::from(area.height.saturating_sub(below + 1).max(1));
         self.first = self.first.min(self.at).max((self.at + 1).saturating_sub(rows));
@@ -142,7 +142,7 @@ impl Sheet for Swatches {
                     cell.set_symbol(" ").set_bg(theme.colour(to_screen([r * a, g * a, b * a])));
                 }
             }
-            let count = palette::uses(bench.show, &swatch.name).len();
+            let count = palette::uses(context.show, &swatch.name).len();
             let words = if count == 0 { "not used".to_owned() } else { format!("used {count} times") };
             let mut pen =
                 Pen::new(Rect { x: start + 17, width: area.right().saturating_sub(start + 17), ..row }, buffer);

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
 
-use super::sheet::{Answer, Bench, Deed, Parcel, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, BulkChange, LookPanel};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
@@ -41,32 +41,32 @@ impl Target {
         }
     }
 
-    fn deed(&self, target: Vec<String>, bench: &Bench<'_>, keep: bool) -> Deed {
+    fn request(&self, target: Vec<String>, context: &PanelContext<'_>, keep: bool) -> PanelRequest {
         if self.whole_looks {
             return match keep {
-                true => Deed::Each(retargeted, Box::new(Parcel::Target(target))),
-                false => Deed::Try(retargeted(bench.look, &[], &Parcel::Target(target))),
+                true => PanelRequest::Each(retargeted, Box::new(BulkChange::Target(target))),
+                false => PanelRequest::Try(retargeted(context.look, &[], &BulkChange::Target(target))),
             };
         }
-        let mut look = bench.look.clone();
-        for &index in bench.layers {
+        let mut look = context.look.clone();
+        for &index in context.layers {
             if let Some(layer) = look.layers.get_mut(index) {
                 layer.target.clone_from(&target);
             }
         }
-        if keep { Deed::Keep(look) } else { Deed::Try(look) }
+        if keep { PanelRequest::Keep(look) } else { PanelRequest::Try(look) }
     }
 }
 
-fn retargeted(look: &splimo_core::show::Look, _: &[usize], parcel: &Parcel) -> splimo_core::show::Look {
+fn retargeted(look: &splimo_core::show::Look, _: &[usize], bulk_change: &BulkChange) -> splimo_core::show::Look {
     let mut look = look.clone();
-    if let Parcel::Target(target) = parcel {
+    if let BulkChange::Target(target) = bulk_change {
         look.layers.iter_mut().for_each(|layer| layer.target.clone_from(target));
     }
     look
 }
 
-impl Sheet for Target {
+impl LookPanel for Target {
     fn title(&self) -> String {
         let whose =
             if self.whole_looks { "the lights of all layers of the chosen looks" } else { "the lights of this layer" };
@@ -87,31 +87,31 @@ impl Sheet for Target {
         ]
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return None;
         }
-        let found = self.found(bench.show);
+        let found = self.found(context.show);
         self.at = self.at.min(found.len().saturating_sub(1));
         match key.code {
-            KeyCode::Esc => return Answer::close(Deed::Drop),
+            KeyCode::Esc => return PanelReply::close(PanelRequest::Drop),
             KeyCode::Up => self.at = self.at.saturating_sub(1),
             KeyCode::Down => self.at = (self.at + 1).min(found.len().saturating_sub(1)),
-            KeyCode::Delete => return Answer::close(self.deed(Vec::new(), bench, true)),
+            KeyCode::Delete => return PanelReply::close(self.request(Vec::new(), context, true)),
             KeyCode::Right | KeyCode::Left => {
                 if let Some((name, _)) = found.get(self.at) {
                     // What was there before is kept only if it was marked on purpose.
                     self.mark(name);
                 }
-                return Answer::with(self.deed(self.marked.clone(), bench, false));
+                return PanelReply::with(self.request(self.marked.clone(), context, false));
             }
             KeyCode::Enter => {
-                let Some((name, _)) = found.get(self.at) else { return Answer::stay() };
+                let Some((name, _)) = found.get(self.at) else { return PanelReply::stay() };
                 // With something typed the found one is meant; else what is marked.
                 let untouched = self.filter.is_empty() && !self.marked.is_empty() && self.at == 0;
                 let several = untouched || self.marked.contains(name);
                 let target = if several { self.marked.clone() } else { vec![name.clone()] };
-                return Answer::close(self.deed(target, bench, true));
+                return PanelReply::close(self.request(target, context, true));
             }
             KeyCode::Backspace => {
                 self.filter.pop();
@@ -123,13 +123,13 @@ impl Sheet for Target {
             }
             _ => return None,
         }
-        Answer::stay()
+        PanelReply::stay()
     }
 
-    fn draw(&mut self, bench: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let found = self.found(bench.show);
+    fn draw(&mut self, context: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let found = self.found(context.show);
         if found.is_empty() {
-            let words = if bench.show.fixtures.is_empty() {
+            let words = if context.show.fixtures.is_empty() {
                 "There are no lights yet: F2, then a adds some.".to_owned()
             } else {
                 format!("Nothing is called \"{}\". Backspace takes letters away.", self.filter)

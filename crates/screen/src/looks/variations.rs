@@ -3,13 +3,13 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::action::Action;
 use splimo_core::edit::Edit;
 use splimo_core::engine::Snapshot;
 use splimo_core::making::variation;
 use splimo_core::show::Look;
 
-use super::sheet::{Answer, Bench, Deed, Sheet};
+use super::action::Ask;
+use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -28,26 +28,26 @@ pub(super) struct Variations {
 }
 
 impl Variations {
-    pub(super) fn of(index: usize, bench: &Bench<'_>) -> Box<Self> {
-        let mut sheet = Self { index, seed: 1, at: 0, looks: Vec::new(), gallery: Gallery::default() };
-        sheet.draw_lots(bench);
-        Box::new(sheet)
+    pub(super) fn of(index: usize, context: &PanelContext<'_>) -> Box<Self> {
+        let mut panel = Self { index, seed: 1, at: 0, looks: Vec::new(), gallery: Gallery::default() };
+        panel.draw_lots(context);
+        Box::new(panel)
     }
 
-    fn draw_lots(&mut self, bench: &Bench<'_>) {
+    fn draw_lots(&mut self, context: &PanelContext<'_>) {
         let seeds = (0..COUNT as u32).map(|n| self.seed * COUNT as u32 + n);
-        self.looks = seeds.map(|seed| variation(bench.look, &bench.show.palette, seed)).collect();
+        self.looks = seeds.map(|seed| variation(context.look, &context.show.palette, seed)).collect();
         for (number, look) in self.looks.iter_mut().enumerate() {
-            look.name = format!("{} {}", bench.look.name, number + 1);
+            look.name = format!("{} {}", context.look.name, number + 1);
         }
     }
 
-    fn keep(&self, number: usize, bench: &Bench<'_>) -> Option<Answer> {
-        let Some(look) = self.looks.get(number) else { return Answer::stay() };
-        let kept = Look { name: format!("{} 2", bench.look.name), ..look.clone() };
-        let actions = vec![Action::Edit(Edit::AddLooks(self.index + 1, vec![kept]))];
-        Some(Answer {
-            deed: Deed::Do(actions),
+    fn keep(&self, number: usize, context: &PanelContext<'_>) -> Option<PanelReply> {
+        let Some(look) = self.looks.get(number) else { return PanelReply::stay() };
+        let kept = Look { name: format!("{} 2", context.look.name), ..look.clone() };
+        let actions = vec![Ask::edit(Edit::AddLooks(self.index + 1, vec![kept]))];
+        Some(PanelReply {
+            request: PanelRequest::Ask(actions),
             open: true,
             said: Some(format!("variation {} is a look of its own now", number + 1)),
             next: None,
@@ -55,7 +55,7 @@ impl Variations {
     }
 }
 
-impl Sheet for Variations {
+impl LookPanel for Variations {
     fn title(&self) -> String {
         "eight variations; each number keeps one as a look of its own".to_owned()
     }
@@ -74,35 +74,35 @@ impl Sheet for Variations {
         true
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return None;
         }
         let last = COUNT - 1;
         match key.code {
-            KeyCode::Esc => return Answer::close(Deed::Nothing),
+            KeyCode::Esc => return PanelReply::close(PanelRequest::Nothing),
             KeyCode::Left => self.at = self.at.saturating_sub(1),
             KeyCode::Right => self.at = (self.at + 1).min(last),
             KeyCode::Up => self.at = self.at.saturating_sub(2),
             KeyCode::Down => self.at = (self.at + 2).min(last),
             KeyCode::Char('v') => {
                 self.seed += 1;
-                self.draw_lots(bench);
+                self.draw_lots(context);
             }
             KeyCode::Char(digit @ '1'..='8') => {
                 self.at = digit as usize - '1' as usize;
-                return self.keep(self.at, bench);
+                return self.keep(self.at, context);
             }
-            KeyCode::Enter => return self.keep(self.at, bench).map(|answer| Answer { open: false, ..answer }),
+            KeyCode::Enter => return self.keep(self.at, context).map(|reply| PanelReply { open: false, ..reply }),
             _ => return None,
         }
-        Answer::stay()
+        PanelReply::stay()
     }
 
-    fn draw(&mut self, bench: &Bench<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let (width, height) = (area.width / 2, (area.height / 4).max(3));
         let hung: Vec<&Look> = self.looks.iter().collect();
-        self.gallery.advance(&hung, bench.show, bench.rig, snapshot, (width - 3, height - 2));
+        self.gallery.advance(&hung, context.show, context.rig, snapshot, (width - 3, height - 2));
         for index in 0..COUNT {
             let (column, line) = ((index % 2) as u16, (index / 2) as u16);
             let cell = Rect::new(area.x + column * width, area.y + line * height, width - 1, height);

@@ -6,7 +6,7 @@ use splimo_wire::artnet::poll_reply::Style as DeviceStyle;
 use splimo_wire::directory::Device;
 use splimo_wire::interface::Interface;
 
-use crate::face::Seen;
+use crate::model::ViewContext;
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -15,7 +15,7 @@ use splimo_link::advice::{Advice, ports};
 
 pub(super) fn draw(
     list: &mut List,
-    seen: &Seen<'_>,
+    context: &ViewContext<'_>,
     advice: &Advice,
     focus: bool,
     theme: Theme,
@@ -25,13 +25,13 @@ pub(super) fn draw(
     if area.height < 2 {
         return;
     }
-    let network = seen.network;
+    let network = context.network;
     let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
     pen.put(if focus { "▪ " } else { "  " }, theme.bright());
     pen.put("nodes", if focus { theme.text() } else { theme.dim() });
     pen.put(&format!("   on {}", interfaces(&network.interfaces)), theme.faint_text());
     // What comes from elsewhere and matters stands at the foot.
-    let notes = notes(seen, advice);
+    let notes = notes(context, advice);
     let foot = (notes.len() as u16).min(area.height.saturating_sub(2));
     let body = Rect { y: area.y + 1, height: area.height - 1 - foot, ..area };
     let devices = network.directory.devices();
@@ -94,8 +94,8 @@ fn interfaces(all: &[Interface]) -> String {
 }
 
 /// What is worth a line of its own, and whether it is trouble.
-fn notes(seen: &Seen<'_>, advice: &Advice) -> Vec<(String, bool)> {
-    let network = seen.network;
+fn notes(context: &ViewContext<'_>, advice: &Advice) -> Vec<(String, bool)> {
+    let network = context.network;
     let mut notes: Vec<(String, bool)> = advice.rivals.iter().map(|words| (words.clone(), true)).collect();
     if let Some(time) = network.time_code.filter(|t| network.now - t.at < 2.0) {
         let t = time.what;
@@ -105,18 +105,18 @@ fn notes(seen: &Seen<'_>, advice: &Advice) -> Vec<(String, bool)> {
     if let Some(trigger) = network.trigger.filter(|t| network.now - t.at < 10.0) {
         notes.push((format!("{} set off by {}", trigger.what, trigger.from), false));
     }
-    if let Some(recording) = &seen.output.recording {
+    if let Some(recording) = &context.output.recording {
         let left_out =
             if recording.left_out > 0 { format!(", {} frames left out", recording.left_out) } else { String::new() };
         let name = recording.path.display();
         notes.push((format!("recording {name}: {} packets{left_out}", recording.packets), recording.left_out > 0));
     }
-    let refused = if seen.output.errors > 0 { format!("{} refused, ", seen.output.errors) } else { String::new() };
-    let late = seen.output.late_ms;
+    let refused = if context.output.errors > 0 { format!("{} refused, ", context.output.errors) } else { String::new() };
+    let late = context.output.late_ms;
     notes.push((
         format!(
             "{} packets out, {refused}late by {:.2} ms, p99 {:.2}; {:.0} packets a second in",
-            seen.output.packets, late.p50, late.p99, network.packets
+            context.output.packets, late.p50, late.p99, network.packets
         ),
         false,
     ));

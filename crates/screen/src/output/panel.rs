@@ -3,45 +3,28 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::{Position, Rect};
-use splimo_core::action::Action;
 use splimo_core::edit::Edit;
 use splimo_core::show::{Protocol, Route, Show};
 
+use super::action::Ask;
 use super::power::Power;
+use super::reply::PanelReply;
 use super::route_form;
-use crate::face::Seen;
+use crate::model::ViewContext;
 use crate::kit::form::{Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
-use splimo_runtime::network::NetworkStatus;
+use splimo_link::network::NetworkStatus;
 
 /// What is open.
-pub(super) enum Panel {
+pub(super) enum OutputPanel {
     /// A route; without an index it is a new one.
     Route { index: Option<usize>, before: Box<Route>, form: Form },
     /// The supplies.
     Supplies(Power),
 }
 
-/// What a key leads to.
-#[derive(Default)]
-pub(super) struct Answer {
-    pub(super) actions: Vec<Action>,
-    pub(super) open: bool,
-    pub(super) said: Option<String>,
-}
-
-impl Answer {
-    pub(super) fn stay(actions: Vec<Action>) -> Option<Self> {
-        Some(Self { actions, open: true, said: None })
-    }
-
-    pub(super) fn close(actions: Vec<Action>) -> Option<Self> {
-        Some(Self { actions, open: false, said: None })
-    }
-}
-
-impl Panel {
+impl OutputPanel {
     pub(super) fn route(index: Option<usize>, route: &Route, network: &NetworkStatus) -> Self {
         Self::Route { index, before: Box::new(route.clone()), form: route_form::form_of(route, network) }
     }
@@ -83,28 +66,28 @@ impl Panel {
         }
     }
 
-    pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<Answer> {
+    pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<PanelReply> {
         match self {
             Self::Supplies(power) => power.key(key, show),
             Self::Route { index, before, form } => {
                 let protocol = form.text("protocol");
                 match form.key(key) {
                     Reply::Pass => None,
-                    Reply::Restore => Answer::close(vec![Action::DropTried]),
+                    Reply::Restore => PanelReply::close(vec![Ask::drop_tried()]),
                     Reply::Keep => keep(*index, before, form, show),
-                    Reply::Quiet => Answer::stay(Vec::new()),
+                    Reply::Quiet => PanelReply::stay(Vec::new()),
                     Reply::Changed => {
                         let was = Protocol::ALL.into_iter().find(|p| p.name() == protocol);
                         route_form::protocol_changed(form, was.unwrap_or(before.protocol));
                         route_form::follow(form);
-                        Answer::stay(tried(*index, before, form))
+                        PanelReply::stay(tried(*index, before, form))
                     }
                 }
             }
         }
     }
 
-    pub(super) fn paste(&mut self, text: &str, show: &Show) -> Vec<Action> {
+    pub(super) fn paste(&mut self, text: &str, show: &Show) -> Vec<Ask> {
         match self {
             Self::Supplies(power) => power.paste(text, show),
             Self::Route { form, .. } => {
@@ -115,7 +98,7 @@ impl Panel {
         Vec::new()
     }
 
-    pub(super) fn draw(&mut self, seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(super) fn draw(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let title = match self {
             Self::Route { index: None, .. } => "a new route",
             Self::Route { .. } => "a route; brightness and white point are seen while you change them",
@@ -125,33 +108,33 @@ impl Panel {
         let inside = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
         match self {
             Self::Route { form, .. } => form.draw(theme, inside, buffer),
-            Self::Supplies(power) => power.draw(seen, theme, inside, buffer),
+            Self::Supplies(power) => power.draw(context, theme, inside, buffer),
         }
     }
 }
 
 /// What is seen on the lights before it is kept. Addresses are not: half an address is somebody else's.
-fn tried(index: Option<usize>, before: &Route, form: &Form) -> Vec<Action> {
+fn tried(index: Option<usize>, before: &Route, form: &Form) -> Vec<Ask> {
     let (Some(index), "limit" | "white") = (index, form.current()) else { return Vec::new() };
     match route_form::route_of(form, before) {
         Ok(route) => {
             let seen = Route { limit: route.limit, white: route.white, ..before.clone() };
-            vec![Action::TryEdit(Edit::PutRoute(index, seen))]
+            vec![Ask::try_edit(Edit::PutRoute(index, seen))]
         }
         Err(_) => Vec::new(),
     }
 }
 
-fn keep(index: Option<usize>, before: &Route, form: &mut Form, show: &Show) -> Option<Answer> {
+fn keep(index: Option<usize>, before: &Route, form: &mut Form, show: &Show) -> Option<PanelReply> {
     let edit = route_form::route_of(form, before).map(|route| match index {
         None => Edit::AddRoutes(vec![route]),
         Some(index) => Edit::PutRoute(index, route),
     });
     match edit.and_then(|edit| edit.apply(show).map(|_| edit).map_err(|refused| refused.to_string())) {
-        Ok(edit) => Answer::close(vec![Action::Edit(edit)]),
+        Ok(edit) => PanelReply::close(vec![Ask::edit(edit)]),
         Err(why) => {
             form.error = Some(why);
-            Answer::stay(Vec::new())
+            PanelReply::stay(Vec::new())
         }
     }
 }

@@ -3,12 +3,13 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::show::{Show, Supply};
 
-use super::panel::Answer;
-use crate::face::Seen;
+use super::action::Ask;
+use super::reply::PanelReply;
+use crate::model::ViewContext;
 use crate::kit::bars::bar;
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
@@ -67,30 +68,30 @@ impl Power {
         }
     }
 
-    pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<Answer> {
+    pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<PanelReply> {
         if let Some((index, form)) = &mut self.form {
             return match form.key(key) {
                 Reply::Pass => None,
                 Reply::Restore => {
                     self.form = None;
-                    Answer::stay(Vec::new())
+                    PanelReply::stay(Vec::new())
                 }
-                Reply::Changed | Reply::Quiet => Answer::stay(Vec::new()),
+                Reply::Changed | Reply::Quiet => PanelReply::stay(Vec::new()),
                 Reply::Keep => match edit_of(*index, form, show) {
                     Ok(edit) => {
                         self.form = None;
-                        Answer::stay(vec![Action::Edit(edit)])
+                        PanelReply::stay(vec![Ask::edit(edit)])
                     }
                     Err(why) => {
                         form.error = Some(why);
-                        Answer::stay(Vec::new())
+                        PanelReply::stay(Vec::new())
                     }
                 },
             };
         }
         self.at = self.at.min(show.supplies.len().saturating_sub(1));
         match (key.code, show.supplies.get(self.at)) {
-            (KeyCode::Esc, _) => return Answer::close(Vec::new()),
+            (KeyCode::Esc, _) => return PanelReply::close(Vec::new()),
             (KeyCode::Up, _) => self.at = self.at.saturating_sub(1),
             (KeyCode::Down, _) => self.at += 1,
             (KeyCode::Char('n'), _) => {
@@ -99,19 +100,19 @@ impl Power {
                 self.open(None, &Supply { name, feeds, limit: None });
             }
             (KeyCode::Char('e'), Some(supply)) => self.open(Some(self.at), supply),
-            (KeyCode::Char('r'), _) => return Answer::stay(vec![Action::ResetPeaks]),
-            (KeyCode::Delete, Some(_)) => return Answer::stay(vec![Action::Edit(Edit::RemoveSupply(self.at))]),
+            (KeyCode::Char('r'), _) => return PanelReply::stay(vec![Ask::engine(EngineCommand::ResetPeaks)]),
+            (KeyCode::Delete, Some(_)) => return PanelReply::stay(vec![Ask::edit(Edit::RemoveSupply(self.at))]),
             _ => return None,
         }
-        Answer::stay(Vec::new())
+        PanelReply::stay(Vec::new())
     }
 
-    pub(super) fn draw(&mut self, seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(super) fn draw(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         if let Some((_, form)) = &mut self.form {
             form.draw(theme, area, buffer);
             return;
         }
-        let supplies = &seen.show.supplies;
+        let supplies = &context.show.supplies;
         self.at = self.at.min(supplies.len().saturating_sub(1));
         let mut y = area.y;
         let row = |y: &mut u16| {
@@ -127,7 +128,7 @@ impl Power {
             Pen::new(row(&mut y), buffer).put(heading, theme.dim());
         }
         for (index, supply) in supplies.iter().enumerate() {
-            let Some(state) = seen.snapshot.supplies.get(index) else { continue };
+            let Some(state) = context.snapshot.supplies.get(index) else { continue };
             let chosen = index == self.at;
             let style = if chosen { theme.bright() } else { theme.text() };
             let mut pen = Pen::new(row(&mut y), buffer);
@@ -147,14 +148,14 @@ impl Power {
             }
         }
         y += 1;
-        let mut most: Vec<usize> = (0..seen.snapshot.loads.len()).collect();
-        most.sort_by(|a, b| seen.snapshot.loads[*b].now.total_cmp(&seen.snapshot.loads[*a].now));
-        let all: f32 = seen.snapshot.loads.iter().map(|load| load.now).sum();
+        let mut most: Vec<usize> = (0..context.loads.len()).collect();
+        most.sort_by(|a, b| context.loads[*b].now.total_cmp(&context.loads[*a].now));
+        let all: f32 = context.loads.iter().map(|load| load.now).sum();
         Pen::new(row(&mut y), buffer)
             .put(&format!("  all fixtures {all:.2} A; those that take the most:"), theme.dim());
         for index in most {
-            let Some(fixture) = seen.show.fixtures.get(index).filter(|_| y < area.bottom()) else { break };
-            let load = seen.snapshot.loads[index];
+            let Some(fixture) = context.show.fixtures.get(index).filter(|_| y < area.bottom()) else { break };
+            let load = context.loads[index];
             let name = shortened(&fixture.name, 20);
             Pen::new(row(&mut y), buffer)
                 .put(&format!("  {name:<20} {:>8.2}  {:>8.2}", load.now, load.peak), theme.text());

@@ -3,7 +3,7 @@
 use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, Unchanged, UniverseRange, net_form};
 
 use crate::kit::form::{Field, Form};
-use splimo_runtime::network::NetworkStatus;
+use splimo_link::network::NetworkStatus;
 
 /// The word for leaving the choice to the system.
 const ANY: &str = "any";

@@ -6,7 +6,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::show::{Protocol, Route, net_form};
 
-use crate::face::Seen;
+use crate::model::ViewContext;
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -22,7 +22,7 @@ struct State {
 
 pub(super) fn draw(
     list: &mut List,
-    seen: &Seen<'_>,
+    context: &ViewContext<'_>,
     advice: &Advice,
     focus: bool,
     theme: Theme,
@@ -39,14 +39,14 @@ pub(super) fn draw(
     pen.put(if focus { "▪ " } else { "  " }, theme.bright());
     pen.put(heading, if focus { theme.text() } else { theme.dim() });
     let body = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
-    let routes = &seen.desk.show.routes;
+    let routes = &context.edited.show.routes;
     if routes.is_empty() {
         let words = "  Nothing leaves yet: a adds a route, or n on a node makes the routes to it.";
         Pen::new(body, buffer).put(words, theme.text());
     }
     for index in list.lay_out(routes.len(), body) {
         let route = &routes[index];
-        let state = state(index, route, seen, advice);
+        let state = state(index, route, context, advice);
         let chosen = index == list.chosen;
         let style = match (chosen, route.enabled) {
             (true, _) => theme.bright(),
@@ -100,20 +100,20 @@ fn line(route: &Route, wide: bool) -> String {
     )
 }
 
-fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State {
-    let streams: Vec<_> = seen.output.streams.iter().filter(|s| s.route == index).collect();
+fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice) -> State {
+    let streams: Vec<_> = context.output.streams.iter().filter(|s| s.route == index).collect();
     let fastest = streams.iter().map(|s| s.rate).fold(0.0, f32::max);
     let say = |words: &str, trouble: bool, rate: f32| State { words: words.to_owned(), trouble, rate };
     if !route.enabled {
         return say("off", false, 0.0);
     }
-    if let Some(trouble) = seen.troubles.iter().find(|t| t.subject == format!("route {}", route.name)) {
+    if let Some(trouble) = context.troubles.iter().find(|t| t.subject == format!("route {}", route.name)) {
         return State { words: trouble.message.clone(), trouble: true, rate: fastest };
     }
     if route.protocol == Protocol::Serial {
-        return port_state(index, seen);
+        return port_state(index, context);
     }
-    if let Some((_, refused)) = seen.output.refused.iter().find(|(r, _)| *r == index) {
+    if let Some((_, refused)) = context.output.refused.iter().find(|(r, _)| *r == index) {
         let why = refused.why.as_deref().unwrap_or("the system");
         return State { words: format!("{} refused: {why}", refused.count), trouble: true, rate: fastest };
     }
@@ -126,24 +126,24 @@ fn state(index: usize, route: &Route, seen: &Seen<'_>, advice: &Advice) -> State
     if streams.iter().all(|s| s.packets == 0) {
         return say("starting", false, fastest);
     }
-    let wanted = route.fastest().min(seen.show.settings.rate);
+    let wanted = route.fastest().min(context.show.settings.rate);
     if route.unchanged == splimo_core::show::Unchanged::Repeat && fastest < wanted * 0.9 {
         return say("slow", true, fastest);
     }
     // A node that answers is the best sign that it arrives.
     let answered =
-        seen.network.directory.devices().iter().find(|d| streams.iter().any(|s| s.to.ip() == IpAddr::V4(d.address)));
+        context.network.directory.devices().iter().find(|d| streams.iter().any(|s| s.to.ip() == IpAddr::V4(d.address)));
     match answered {
         Some(device) if route.protocol == Protocol::ArtNet => {
-            let ago = (seen.network.now - device.last).max(0.0);
+            let ago = (context.network.now - device.last).max(0.0);
             State { words: format!("well, answered {ago:.0} s ago"), trouble: false, rate: fastest }
         }
         _ => say("well", false, fastest),
     }
 }
 
-fn port_state(index: usize, seen: &Seen<'_>) -> State {
-    let Some(port) = seen.ports.iter().find(|p| p.route == index) else {
+fn port_state(index: usize, context: &ViewContext<'_>) -> State {
+    let Some(port) = context.ports.iter().find(|p| p.route == index) else {
         return State { words: "no light is patched there".into(), trouble: false, rate: 0.0 };
     };
     match &port.controller {

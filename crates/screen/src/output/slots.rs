@@ -1,18 +1,18 @@
-//! The monitor: every slot of a universe, as it goes out or as it comes in, and the road by which a value came.
+//! The monitor: every slot of a universe, as it goes out or as it comes in, and how a value came about.
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
-use splimo_core::engine::{ChannelPart, SlotTrace, trace_slot};
+use splimo_core::engine::{ChannelPart, SlotTrace};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Curve, Function, Show, net_form};
 use splimo_wire::Protocol;
 
-use crate::face::Seen;
+use crate::model::ViewContext;
 use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use splimo_link::output::StreamStatus;
-use splimo_runtime::network::Received;
+use splimo_link::network::Received;
 
 /// Lines of a bar.
 const BAR_LINES: u16 = 3;
@@ -88,6 +88,12 @@ impl Slots {
         self.listed.clear();
     }
 
+    /// The slots that are shown: which 512 of the frame, and the one that is traced.
+    pub(super) fn wanted(&self) -> Option<(usize, u16)> {
+        let (block, _) = self.blocks.get(self.chosen).filter(|_| !self.received)?;
+        Some((*block, self.slot as u16))
+    }
+
     /// The universe that comes in and is looked at.
     pub(super) fn watched(&self) -> Option<(Protocol, u16)> {
         self.incoming.get(self.chosen).copied().filter(|_| self.received)
@@ -117,36 +123,36 @@ impl Slots {
 
     pub(super) fn draw(
         &mut self,
-        seen: &Seen<'_>,
+        context: &ViewContext<'_>,
         rig: &Rig,
         focus: bool,
         theme: Theme,
         area: Rect,
         buffer: &mut Buffer,
     ) {
-        self.list(seen, rig);
+        self.list(context, rig);
         self.per_line = per_line(area, self.bars);
         let lines = area.height.saturating_sub(HEAD) / if self.bars { BAR_LINES + 1 } else { 1 };
         self.first = first_line(focus.then_some(self.slot), self.per_line, lines);
         let body = Rect { y: area.y + HEAD, height: area.height.saturating_sub(HEAD), ..area };
         self.area = body;
         if self.received {
-            self.draw_received(seen, focus, theme, area, body, buffer);
+            self.draw_received(context, focus, theme, area, body, buffer);
         } else {
-            self.draw_sent(seen, rig, focus, theme, area, body, buffer);
+            self.draw_sent(context, rig, focus, theme, area, body, buffer);
         }
     }
 
     /// Finds which universes there are.
-    fn list(&mut self, seen: &Seen<'_>, rig: &Rig) {
+    fn list(&mut self, context: &ViewContext<'_>, rig: &Rig) {
         self.blocks.clear();
-        for stream in &seen.output.streams {
+        for stream in &context.output.streams {
             if !self.blocks.iter().any(|(block, _)| *block == stream.source) {
                 self.blocks.push((stream.source, Some(stream.route)));
             }
         }
-        for port in seen.ports {
-            let Some(route) = seen.show.routes.get(port.route) else { continue };
+        for port in context.ports {
+            let Some(route) = context.show.routes.get(port.route) else { continue };
             for universe in route.universes.numbers().take(1024) {
                 let block = rig.block_of(universe, route.gain());
                 self.blocks.extend(block.map(|block| (block, Some(port.route))));
@@ -156,7 +162,7 @@ impl Slots {
             self.blocks.iter().map(|(block, _)| block % rig.universes.len().max(1)).collect();
         let rest = (0..rig.universes.len()).filter(|block| !carried.contains(block));
         self.blocks.extend(rest.map(|block| (block, None)));
-        self.incoming = seen.network.received.iter().map(|r| (r.protocol, r.universe)).collect();
+        self.incoming = context.network.received.iter().map(|r| (r.protocol, r.universe)).collect();
         let listed = if self.received {
             self.incoming.iter().map(|(protocol, universe)| Listed::Received(*protocol, *universe)).collect()
         } else {
@@ -172,7 +178,7 @@ impl Slots {
     #[expect(clippy::too_many_arguments, reason = "a place to draw on, and what is drawn")]
     fn draw_sent(
         &mut self,
-        seen: &Seen<'_>,
+        context: &ViewContext<'_>,
         rig: &Rig,
         focus: bool,
         theme: Theme,
@@ -185,21 +191,23 @@ impl Slots {
             Pen::new(Rect { x: area.x + 1, ..area }, buffer).put(words, theme.text());
             return;
         };
-        let Some(slots) = seen.snapshot.slots.get(block * 512..block * 512 + 512) else { return };
-        let now = seen.snapshot.time;
+        // Until the session tells of this universe, nothing is known of it.
+        let told = context.slots.filter(|told| told.block == block && told.slots.len() == 512);
+        let now = context.snapshot.time;
         if self.last.0 != Some(block) {
             self.changed = None;
-        } else if self.last.1 != slots {
+        } else if told.is_some_and(|told| self.last.1 != told.slots && !self.last.1.is_empty()) {
             self.changed = Some(now);
         }
         self.last.0 = Some(block);
-        slots.clone_into(&mut self.last.1);
+        self.last.1.clear();
+        self.last.1.extend(told.iter().flat_map(|told| &told.slots));
         let universe = rig.universes.get(block % rig.universes.len().max(1)).copied().unwrap_or(0);
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if focus { "▪" } else { " " }, theme.bright());
         pen.put(&format!("universe {universe}"), theme.bright());
-        let streams: Vec<_> = seen.output.streams.iter().filter(|s| s.source == block).collect();
-        match route.and_then(|route| seen.show.routes.get(route)) {
+        let streams: Vec<_> = context.output.streams.iter().filter(|s| s.source == block).collect();
+        match route.and_then(|route| context.show.routes.get(route)) {
             None => drop(pen.put("   no route carries it", theme.armed())),
             Some(route) => {
                 let name = route.name_of(universe).unwrap_or_default();
@@ -220,17 +228,19 @@ impl Slots {
             None => pen.put(", no change seen yet", theme.dim()),
         };
         let line = Rect { y: area.y + 1, height: 1.min(area.height.saturating_sub(1)), ..area };
-        let master = seen.snapshot.master;
-        let told = trace_slot(seen.show, rig, &seen.snapshot.light, master, block, self.slot as u16);
-        let words = road_words(seen.show, told.as_ref(), self.slot, slots[self.slot], seen.show.settings.dither);
-        draw_road(&words, theme, line, buffer);
-        let slots = slots.to_vec();
+        let Some(told) = told else { return };
+        if usize::from(told.slot) == self.slot {
+            let (trace, value) = (told.trace.as_ref(), told.slots[self.slot]);
+            let words = trace_words(context.show, trace, self.slot, value, context.show.settings.dither);
+            draw_trace(&words, theme, line, buffer);
+        }
+        let slots = told.slots.clone();
         self.grid(&slots, focus, theme, body, buffer);
     }
 
     fn draw_received(
         &mut self,
-        seen: &Seen<'_>,
+        context: &ViewContext<'_>,
         focus: bool,
         theme: Theme,
         area: Rect,
@@ -239,13 +249,13 @@ impl Slots {
     ) {
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if focus { "▪" } else { " " }, theme.bright());
-        let Some(received) = seen.network.received.get(self.chosen) else {
+        let Some(received) = context.network.received.get(self.chosen) else {
             pen.put("comes in: nothing; v shows what goes out", theme.text());
             return;
         };
         pen.put(&format!("comes in: {}", name_of(received)), theme.bright());
         let (frames, bytes, lost) = received.counts;
-        let ago = (seen.network.now - received.changed).max(0.0);
+        let ago = (context.network.now - received.changed).max(0.0);
         let gap = received.gap_ms;
         let words = format!(
             "   {:.1} fps, gaps {:.1} ms, p99 {:.1}, {frames} frames, {bytes} bytes, {lost} lost, changed {ago:.1} s ago   {} of {}",
@@ -293,20 +303,20 @@ fn name_of(received: &Received) -> String {
     }
 }
 
-/// The road of a slot in words: what it belongs to, and how its value came about.
-fn road_words(show: &Show, road: Option<&SlotTrace>, slot: usize, value: u8, dither: bool) -> (String, String) {
+/// The trace of a slot in words: what it belongs to, and how its value came about.
+fn trace_words(show: &Show, trace: Option<&SlotTrace>, slot: usize, value: u8, dither: bool) -> (String, String) {
     let number = slot + 1;
-    let Some(road) = road else { return (format!("slot {number} = nothing"), format!("   {value}")) };
-    let fixture = show.fixtures.get(road.fixture).map_or("", |f| f.name.as_str());
-    let cell = road.cell.map_or_else(String::new, |cell| format!(" cell {}", cell + 1));
-    let part = match road.part {
+    let Some(trace) = trace else { return (format!("slot {number} = nothing"), format!("   {value}")) };
+    let fixture = show.fixtures.get(trace.fixture).map_or("", |f| f.name.as_str());
+    let cell = trace.cell.map_or_else(String::new, |cell| format!(" cell {}", cell + 1));
+    let part = match trace.part {
         ChannelPart::Whole => "",
         ChannelPart::Coarse => " coarse",
         ChannelPart::Fine => " fine",
     };
-    let what = format!("slot {number} = {fixture}{cell} {}{part}", road.does.name());
-    let Some(lit) = &road.lit else {
-        let why = if road.does == Function::Fixed { "fixed" } else { "rests" };
+    let what = format!("slot {number} = {fixture}{cell} {}{part}", trace.does.name());
+    let Some(lit) = &trace.lit else {
+        let why = if trace.does == Function::Fixed { "fixed" } else { "rests" };
         return (what, format!("   {why} at {value}"));
     };
     let mut words = format!("   light {:.3}", lit.light);
@@ -322,11 +332,11 @@ fn road_words(show: &Show, road: Option<&SlotTrace>, slot: usize, value: u8, dit
         words += &format!(" → {curve} {:.3}", lit.level);
     }
     words += &format!(" → {:.1}", lit.exact);
-    let last = if dither && road.part == ChannelPart::Whole { "dither" } else { "rounded" };
+    let last = if dither && trace.part == ChannelPart::Whole { "dither" } else { "rounded" };
     (what, format!("{words} → {last} → {value}"))
 }
 
-fn draw_road((what, words): &(String, String), theme: Theme, area: Rect, buffer: &mut Buffer) {
+fn draw_trace((what, words): &(String, String), theme: Theme, area: Rect, buffer: &mut Buffer) {
     let mut pen = Pen::new(area, buffer);
     pen.to(1).put(what, theme.bright());
     pen.put(words, theme.text());
@@ -339,7 +349,7 @@ fn per_line(area: Rect, bars: bool) -> u16 {
     (fits / 8 * 8).clamp(8, if bars { 512 } else { 32 })
 }
 
-/// The first line that is drawn, so that the chosen one is seen.
+/// The first line that is drawn, so that the chosen one is context.
 fn first_line(chosen: Option<usize>, per_line: u16, lines: u16) -> usize {
     chosen.map_or(0, |slot| (slot / usize::from(per_line) + 1).saturating_sub(usize::from(lines.max(1))))
 }

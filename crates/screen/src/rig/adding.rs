@@ -93,7 +93,7 @@ fn count_of(text: &str) -> Result<(u32, Option<u32>), String> {
 fn usual_name(form: &Form) -> &'static str {
     match form.text("shape").as_str() {
         "line" if form.whole("cells") > 1 => "Tube",
-        "grid" => "Panel",
+        "grid" => "RigPanel",
         "ring" => "Ring",
         "arc" => "Arc",
         "cone" => "Cone",

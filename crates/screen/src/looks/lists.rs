@@ -6,8 +6,8 @@ use ratatui::style::Style;
 use splimo_core::show::{Layer, Look};
 
 use super::rows::plain;
-use super::{LooksView, Pane};
-use crate::face::Seen;
+use super::state::{LooksView, Pane};
+use crate::model::ViewContext;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::{short_name, shortened};
@@ -16,7 +16,7 @@ use crate::kit::words::{short_name, shortened};
 const MINIATURE: (u16, u16) = (10, 2);
 
 impl LooksView {
-    pub(super) fn draw_looks(&mut self, seen: &Seen<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(super) fn draw_looks(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let heading = Rect { x: area.x + 1, height: 1, width: area.width - 1, ..area };
         let listed = self.listed();
         let words = match (self.filtering, self.filter.as_str()) {
@@ -44,7 +44,7 @@ impl LooksView {
         let drawn: Vec<Look> = shown.clone().filter_map(|i| self.base(listed[i]).cloned()).collect();
         if pictures {
             let hung: Vec<&Look> = drawn.iter().collect();
-            self.gallery.advance(&hung, &self.show, &self.rig, seen.snapshot, MINIATURE);
+            self.gallery.advance(&hung, &self.show, &self.rig, context.snapshot, MINIATURE);
         }
         for (place, look) in shown.zip(&drawn) {
             let row = self.looks.row(place);
@@ -56,7 +56,7 @@ impl LooksView {
             let words = Rect { x: row.x + left, width: row.width.saturating_sub(left), ..row };
             let chosen = place == self.looks.chosen;
             self.draw_name(listed[place], chosen, look, theme, words, buffer);
-            let state = self.state_of(seen, listed[place], look);
+            let state = self.state_of(context, listed[place], look);
             let below = Rect { y: words.y + 1, height: 1, ..words }.intersection(buffer.area);
             let state = shortened(&state, usize::from(below.width.saturating_sub(2)));
             Pen::new(below, buffer).put(&format!("  {state}"), theme.dim());
@@ -77,17 +77,17 @@ impl LooksView {
     }
 
     /// What there is to know of a look in two words.
-    fn state_of(&self, seen: &Seen<'_>, index: usize, look: &Look) -> String {
+    fn state_of(&self, context: &ViewContext<'_>, index: usize, look: &Look) -> String {
         let in_show = &self.show.looks[index].name;
-        let drafted = self.drafts.iter().any(|(name, _)| name == in_show);
+        let drafted = self.drafts.looks.iter().any(|(name, _)| name == in_show);
         // The engine may be an edition behind: names tell which look is meant.
-        let named = |place: usize| seen.show.looks.get(place).is_some_and(|l| l.name == *in_show);
-        let stage = seen.snapshot.stage.iter().find(|entry| named(entry.look));
+        let named = |place: usize| context.show.looks.get(place).is_some_and(|l| l.name == *in_show);
+        let stage = context.snapshot.stage.iter().find(|entry| named(entry.look));
         match stage {
             _ if drafted => "edited blind".to_owned(),
             Some(entry) if entry.weight > 0.995 => "live".to_owned(),
             Some(entry) => format!("{:.0} % live", entry.weight * 100.0),
-            None if seen.snapshot.armed.is_some_and(|armed| named(armed.look)) => "armed".to_owned(),
+            None if context.snapshot.armed.is_some_and(|armed| named(armed.look)) => "armed".to_owned(),
             None if look.layers.is_empty() => "empty".to_owned(),
             None => look.tags.join(" "),
         }

@@ -11,31 +11,31 @@ use splimo_core::making::{AREAS, Change, area_named, change_all};
 use splimo_core::show::{Blend, Look, Param, Repeat, Span};
 
 use super::rows::spec_of;
-use super::sheet::{Answer, Bench, Deed, FORM_HINTS, Parcel, Sheet};
+use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, BulkChange, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 
 /// The form of the change.
-pub(super) struct Many {
+pub(super) struct BulkEdit {
     form: Form,
     title: String,
 }
 
-impl Many {
+impl BulkEdit {
     /// `looks` are those that are chosen.
-    pub(super) fn of(looks: &[&Look], bench: &Bench<'_>) -> Box<Self> {
+    pub(super) fn of(looks: &[&Look], context: &PanelContext<'_>) -> Box<Self> {
         let layers = looks.iter().flat_map(|look| &look.layers);
         let params = layers.filter_map(spec_of).flat_map(|spec| spec.params).map(|param| param.name);
         let names: BTreeSet<&str> = params.collect();
         let what = ["opacity", "blend", "span", "area", "repeat", "target", "palette"].into_iter().chain(names);
         let names = |all: Vec<&'static str>| all;
-        let swatches: Vec<String> = bench.show.palette.iter().map(|swatch| swatch.name.clone()).collect();
-        let groups: Vec<String> = bench
+        let swatches: Vec<String> = context.show.palette.iter().map(|swatch| swatch.name.clone()).collect();
+        let groups: Vec<String> = context
             .show
             .groups
             .iter()
             .map(|g| g.name.clone())
-            .chain(bench.show.fixtures.iter().map(|f| f.name.clone()))
+            .chain(context.show.fixtures.iter().map(|f| f.name.clone()))
             .collect();
         let first = |list: &[String]| list.first().cloned().unwrap_or_default();
         let form = Form::new(vec![
@@ -50,13 +50,13 @@ impl Many {
             Field::choice("new", "to", swatches.clone(), &first(&swatches)),
         ]);
         let title = match looks.len() {
-            1 if bench.layers.len() > 1 => format!("one change in {} layers", bench.layers.len()),
+            1 if context.layers.len() > 1 => format!("one change in {} layers", context.layers.len()),
             1 => "one change in all layers of the look".to_owned(),
             count => format!("one change in all layers of {count} looks"),
         };
-        let mut sheet = Self { form, title };
-        sheet.follow();
-        Box::new(sheet)
+        let mut panel = Self { form, title };
+        panel.follow();
+        Box::new(panel)
     }
 
     fn follow(&mut self) {
@@ -74,7 +74,7 @@ impl Many {
         );
     }
 
-    fn change(&self, bench: &Bench<'_>) -> Result<Change, String> {
+    fn change(&self, context: &PanelContext<'_>) -> Result<Change, String> {
         let text = self.form.text("value");
         let word = |id: &str| self.form.text(id);
         Ok(match self.form.text("what").as_str() {
@@ -92,7 +92,7 @@ impl Many {
             "target" => Change::Target(vec![word("target")]),
             "palette" => Change::Swatch(word("old"), word("new")),
             name => {
-                let colours = bench.look.layers.iter().filter_map(spec_of).flat_map(|spec| spec.params);
+                let colours = context.look.layers.iter().filter_map(spec_of).flat_map(|spec| spec.params);
                 let is_colour = colours.filter(|p| p.name == name).any(|p| matches!(p.kind, Kind::Colours { .. }));
                 let value = match text.parse::<f64>() {
                     Ok(number) => Param::Number(number),
@@ -107,15 +107,15 @@ impl Many {
     }
 }
 
-fn changed(look: &Look, layers: &[usize], parcel: &Parcel) -> Look {
+fn changed(look: &Look, layers: &[usize], bulk_change: &BulkChange) -> Look {
     let mut look = look.clone();
-    if let Parcel::Change(change) = parcel {
+    if let BulkChange::Change(change) = bulk_change {
         change_all(&mut look, (layers.len() > 1).then_some(layers), change);
     }
     look
 }
 
-impl Sheet for Many {
+impl LookPanel for BulkEdit {
     fn title(&self) -> String {
         self.title.clone()
     }
@@ -124,29 +124,29 @@ impl Sheet for Many {
         FORM_HINTS.to_vec()
     }
 
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer> {
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
         match self.form.key(key) {
             Reply::Pass => None,
-            Reply::Quiet => Answer::stay(),
-            Reply::Restore => Answer::close(Deed::Drop),
+            Reply::Quiet => PanelReply::stay(),
+            Reply::Restore => PanelReply::close(PanelRequest::Drop),
             Reply::Changed => {
                 self.follow();
-                match self.change(bench) {
-                    Ok(change) => Answer::with(Deed::Try(changed(bench.look, bench.layers, &Parcel::Change(change)))),
-                    Err(_) => Answer::stay(),
+                match self.change(context) {
+                    Ok(change) => PanelReply::with(PanelRequest::Try(changed(context.look, context.layers, &BulkChange::Change(change)))),
+                    Err(_) => PanelReply::stay(),
                 }
             }
-            Reply::Keep => match self.change(bench) {
-                Ok(change) => Answer::close(Deed::Each(changed, Box::new(Parcel::Change(change)))),
+            Reply::Keep => match self.change(context) {
+                Ok(change) => PanelReply::close(PanelRequest::Each(changed, Box::new(BulkChange::Change(change)))),
                 Err(why) => {
                     self.form.error = Some(why);
-                    Answer::stay()
+                    PanelReply::stay()
                 }
             },
         }
     }
 
-    fn draw(&mut self, _: &Bench<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         self.form.draw(theme, area, buffer);
     }
 }

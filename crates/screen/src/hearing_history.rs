@@ -40,14 +40,14 @@ struct Moment {
 
 /// The last moments.
 #[derive(Default)]
-pub(super) struct HearingHistory {
+pub(crate) struct HearingHistory {
     moments: VecDeque<Moment>,
     last: Option<Hearing>,
 }
 
 impl HearingHistory {
     /// Writes the present down, if that is due.
-    pub(super) fn listen(&mut self, hearing: &Hearing) {
+    pub(crate) fn listen(&mut self, hearing: &Hearing) {
         let last = self.last.unwrap_or(*hearing);
         let due = |before: &Moment| hearing.time - before.time >= EVERY || hearing.time < before.time;
         if !self.moments.back().is_none_or(due) {
@@ -72,14 +72,14 @@ impl HearingHistory {
     }
 
     /// The parts as they were heard: how long ago each began, the newest last.
-    pub(super) fn parts(&self) -> impl Iterator<Item = (f64, Section)> + '_ {
+    pub(crate) fn parts(&self) -> impl Iterator<Item = (f64, Section)> + '_ {
         let now = self.moments.back().map_or(0.0, |moment| moment.time);
         let pairs = self.moments.iter().zip(self.moments.iter().skip(1));
         pairs.filter(|(a, b)| a.section != b.section).map(move |(_, b)| (now - b.time, b.section))
     }
 
     /// Draws the lanes.
-    pub(super) fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(crate) fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         if area.height < 4 {
             return;
         }

@@ -1,134 +1,87 @@
-//! What the view does to looks: the actions, and what sheets ask for. Everything that changes a look ends in one edit.
+//! What the view does to looks: its actions, and what panels ask for. Everything that changes a look ends in one edit.
 
-use splimo_core::action::{Action, LayerPlace};
+use std::time::Instant;
+
+use splimo_core::command::{DocumentCommand, EngineCommand, LayerPlace, SessionCommand};
 use splimo_core::edit::Edit;
 use splimo_core::effect::Kind;
 use splimo_core::making::{self, Property};
 use splimo_core::show::{Layer, Look, Param};
 
-use super::area::AreaSheet;
-use super::chooser::Chooser;
+use super::action::{Ask, LooksAction};
+use super::area::AreaPanel;
+use super::bulk_edit::BulkEdit;
 use super::colours::{Colours, Whose};
 use super::entry::Entry;
-use super::many::Many;
 use super::menu::{Item, Menu};
-use super::modulators::ModulatorSheet;
+use super::modulators::ModulatorPanel;
+use super::panel::{LookPanel, PanelReply, PanelRequest};
 use super::rows::{Row, rows_of, spec_of};
-use super::sheet::{Answer, Deed, Sheet};
-use super::swatches::Swatches;
+use super::state::{LooksView, Pane};
 use super::target::Target;
 use super::variations::Variations;
-use super::{COMPARED, LooksView, Pane};
 use crate::kit::selection::swapped;
-use splimo_runtime::clock::Instant;
+use crate::view::Handled;
 
 impl LooksView {
-    /// Carries out an action that is this view's; none where it is not. `here` tells whether the view is seen.
-    pub(crate) fn act(&mut self, action: &Action, here: bool) -> Option<Vec<Action>> {
-        if here {
-            match action {
-                Action::NextPane => {
-                    self.pane = self.pane.next();
-                    return Some(Vec::new());
-                }
-                Action::ChooseRow(by) => return Some(self.choose_by(*by)),
-                Action::ChooseMore(by) => return Some(self.choose_more(*by)),
-                Action::ChooseAll => return Some(self.choose_all()),
-                Action::ChooseNone => {
-                    self.more_looks.clear();
-                    self.more_layers.clear();
-                    return Some(Vec::new());
-                }
-                Action::Duplicate => return Some(self.duplicate()),
-                Action::Remove => return Some(self.remove()),
-                _ => {}
-            }
+    pub(super) fn arm(&mut self) -> Vec<Ask> {
+        match self.index().and_then(|index| self.show.looks.get(index)) {
+            Some(look) => vec![Ask::engine(EngineCommand::FireLook(look.name.clone()))],
+            None => self.say("there is no look to arm"),
         }
-        Some(match action {
-            Action::NewLook => self.new_look(),
-            Action::AddLayer => self.if_look(|view| view.open(Chooser::adding())),
-            Action::ChangeHere => self.change_here(),
-            Action::NudgeValue(by) => self.nudge(*by),
-            Action::MoveLayer(by) => self.move_by(*by),
-            Action::MuteLayer => self.switch(|layer| &mut layer.mute, "is left out", "is seen again"),
-            Action::SoloLayer => self.switch(|layer| &mut layer.solo, "is seen alone", "is not alone any more"),
-            Action::TargetLayer => self.open_target(false),
-            Action::Retarget => self.open_target(true),
-            Action::NextSpan(by) => self.change_layer(|layer| Row::Span.nudge(layer, *by)),
-            Action::ShowArea => self.with_layer(|view, layer| view.open(AreaSheet::of(layer.area))),
-            Action::ShowModulator => self.open_modulator(),
-            Action::ShowColours => self.open_colours(),
-            Action::ShowPalette => self.open(Swatches::list()),
-            Action::SpreadColours => self.open_spread(),
-            Action::EditBlind => self.turn_blind(),
-            Action::Compare => {
-                self.compared = Some(Instant::now());
-                Vec::new()
-            }
-            Action::Vary => self.open_variations(),
-            Action::Freeze => self.open_freeze(),
-            Action::ChaseLooks => self.chase_looks(),
-            Action::CopyLayer => self.with_layer(|view, layer| {
-                view.said = Some(format!("{} is copied; Y puts it, or a part of it, onto others", layer.effect));
-                view.copied = Some(layer);
-                Vec::new()
-            }),
-            Action::PasteLayer => self.open_paste(),
-            Action::ChangeMany => self.open_many(),
-            Action::FindLook => {
-                (self.filtering, self.pane) = (true, Pane::Looks);
-                Vec::new()
-            }
-            Action::ArmLook => match self.index().and_then(|index| self.show.looks.get(index)) {
-                Some(look) => vec![Action::FireLook(look.name.clone())],
-                None => self.say("there is no look to arm"),
-            },
-            Action::CentreLayer => self.place().map(Action::CentrePhase).into_iter().collect(),
-            Action::RestartLayer => self.place().map(Action::RestartPhase).into_iter().collect(),
-            Action::ChooseLight(by) => {
-                let last = self.rig.len().saturating_sub(1) as i64;
-                self.light = (self.light as i64 + i64::from(*by)).clamp(0, last) as usize;
-                self.values = true;
-                Vec::new()
-            }
-            Action::ShowValues => {
-                self.values = !self.values;
-                Vec::new()
-            }
-            _ => return None,
+    }
+
+    pub(super) fn copy_layer(&mut self) -> Vec<Ask> {
+        self.with_layer(|view, layer| {
+            view.said = Some(format!("{} is copied; Y puts it, or a part of it, onto others", layer.effect));
+            view.copied = Some(layer);
+            Vec::new()
         })
     }
 
-    fn say(&mut self, words: &str) -> Vec<Action> {
+    pub(super) fn choose_light(&mut self, by: i32) {
+        let last = self.rig.len().saturating_sub(1) as i64;
+        self.light = (self.light as i64 + i64::from(by)).clamp(0, last) as usize;
+        self.values = true;
+    }
+
+    pub(super) fn say(&mut self, words: &str) -> Vec<Ask> {
         self.said = Some(words.to_owned());
         Vec::new()
     }
 
-    fn open(&mut self, sheet: Box<dyn Sheet>) -> Vec<Action> {
-        self.sheet = Some(sheet);
+    pub(super) fn open(&mut self, panel: Box<dyn LookPanel>) -> Vec<Ask> {
+        self.panel = Some(panel);
         Vec::new()
     }
 
-    fn if_look(&mut self, work: impl FnOnce(&mut Self) -> Vec<Action>) -> Vec<Action> {
+    pub(super) fn if_look(&mut self, work: impl FnOnce(&mut Self) -> Vec<Ask>) -> Vec<Ask> {
         if self.look().is_none() {
             return self.say("there is no look here yet: n makes one");
         }
         work(self)
     }
 
-    fn with_layer(&mut self, work: impl FnOnce(&mut Self, Layer) -> Vec<Action>) -> Vec<Action> {
+    pub(super) fn with_layer(&mut self, work: impl FnOnce(&mut Self, Layer) -> Vec<Ask>) -> Vec<Ask> {
         match self.layer().cloned() {
             Some(layer) => work(self, layer),
             None => self.say("there is no layer yet: a adds one"),
         }
     }
 
-    fn place(&self) -> Option<LayerPlace> {
+    /// Glides the chosen layer to the middle of its cycle, or has it begin anew.
+    pub(super) fn shift_phase(&mut self, centre: bool) -> Vec<Ask> {
+        let Some(place) = self.place() else { return self.say("there is no layer yet: a adds one") };
+        let command = if centre { EngineCommand::CentrePhase(place) } else { EngineCommand::RestartPhase(place) };
+        vec![Ask::engine(command)]
+    }
+
+    pub(super) fn place(&self) -> Option<LayerPlace> {
         let look = self.show.looks.get(self.index()?)?;
         Some(LayerPlace { look: look.name.clone(), layer: Some(self.layer_index()?) })
     }
 
-    pub(super) fn choose_by(&mut self, by: i32) -> Vec<Action> {
+    pub(super) fn choose_by(&mut self, by: i32) -> Vec<Ask> {
         let kept = self.keep_work();
         match self.pane {
             Pane::Looks => {
@@ -146,7 +99,7 @@ impl LooksView {
         kept
     }
 
-    fn choose_more(&mut self, by: i32) -> Vec<Action> {
+    pub(super) fn choose_more(&mut self, by: i32) -> Vec<Ask> {
         let kept = self.keep_work();
         match self.pane {
             Pane::Looks => {
@@ -164,7 +117,7 @@ impl LooksView {
         kept
     }
 
-    fn choose_all(&mut self) -> Vec<Action> {
+    pub(super) fn choose_all(&mut self) -> Vec<Ask> {
         if self.pane == Pane::Looks {
             self.more_looks = self.listed().into_iter().collect();
         } else {
@@ -174,93 +127,85 @@ impl LooksView {
     }
 
     /// Shows a look without keeping it.
-    fn try_look(&mut self, look: Look) -> Vec<Action> {
+    pub(super) fn try_look(&mut self, look: Look) -> Vec<Ask> {
         let Some(index) = self.index() else { return Vec::new() };
         self.worked = Instant::now();
         self.work = Some(look.clone());
-        if self.blind { Vec::new() } else { vec![Action::TryEdit(Edit::PutLooks(vec![(index, look)]))] }
+        if self.drafts.blind { Vec::new() } else { vec![Ask::try_edit(Edit::PutLooks(vec![(index, look)]))] }
     }
 
     /// Keeps what is tried.
-    pub(super) fn keep_work(&mut self) -> Vec<Action> {
+    pub(super) fn keep_work(&mut self) -> Vec<Ask> {
         let (Some(look), Some(index)) = (self.work.take(), self.index()) else { return Vec::new() };
         self.put(vec![(index, look)])
     }
 
-    pub(super) fn drop_work(&mut self) -> Vec<Action> {
+    pub(super) fn drop_work(&mut self) -> Vec<Ask> {
         self.work = None;
-        vec![Action::DropTried]
+        vec![Ask::drop_tried()]
     }
 
     /// Puts looks in the place of others, or keeps them back where one edits blind.
-    fn put(&mut self, looks: Vec<(usize, Look)>) -> Vec<Action> {
-        if !self.blind {
-            return vec![Action::Edit(Edit::PutLooks(looks))];
+    pub(super) fn put(&mut self, looks: Vec<(usize, Look)>) -> Vec<Ask> {
+        if !self.drafts.blind {
+            return vec![Ask::edit(Edit::PutLooks(looks))];
         }
-        self.drafts_before.push(self.drafts.clone());
-        self.drafts_after.clear();
-        for (index, look) in looks {
-            let Some(name) = self.show.looks.get(index).map(|l| l.name.clone()) else { continue };
-            self.drafts.retain(|(known, _)| *known != name);
-            self.drafts.push((name, look));
-        }
-        Vec::new()
+        let named = |(index, look): (usize, Look)| Some((self.show.looks.get(index)?.name.clone(), look));
+        vec![Ask::Command(DocumentCommand::Draft(looks.into_iter().filter_map(named).collect()).into())]
     }
 
     /// Takes back what was done blind, or does it again.
-    pub(super) fn step_blind(&mut self, back: bool) -> Option<Vec<Action>> {
+    pub(super) fn step_blind(&mut self, back: bool) -> Handled<LooksAction> {
         if self.work.take().is_some() {
-            return Some(Vec::new());
+            return Handled::Done(Vec::new());
         }
-        let (from, to) = match back {
-            true => (&mut self.drafts_before, &mut self.drafts_after),
-            false => (&mut self.drafts_after, &mut self.drafts_before),
-        };
         // What was done before one went blind is the document's.
-        let before = from.pop()?;
-        to.push(std::mem::replace(&mut self.drafts, before));
-        self.said = Some(if back { "taken back, blind" } else { "made again, blind" }.to_owned());
-        Some(Vec::new())
+        let [can_undo, can_redo] = self.drafts.steps;
+        match (back, can_undo, can_redo) {
+            (true, true, _) => Handled::Done(vec![Ask::Command(DocumentCommand::UndoDraft.into())]),
+            (false, _, true) => Handled::Done(vec![Ask::Command(DocumentCommand::RedoDraft.into())]),
+            (true, false, _) | (false, _, false) => Handled::Not,
+        }
     }
 
-    pub(super) fn take_answer(&mut self, answer: Answer) -> Vec<Action> {
-        if let Some(next) = answer.next {
-            self.sheet = Some(next);
-        } else if !answer.open {
-            self.sheet = None;
+    pub(super) fn take_reply(&mut self, reply: PanelReply) -> Vec<Ask> {
+        if let Some(next) = reply.next {
+            self.panel = Some(next);
+        } else if !reply.open {
+            self.panel = None;
         }
-        if answer.said.is_some() {
-            self.said = answer.said;
+        if reply.said.is_some() {
+            self.said = reply.said;
         }
-        self.carry_out(answer.deed)
+        self.do_request(reply.request)
     }
 
-    pub(super) fn carry_out(&mut self, deed: Deed) -> Vec<Action> {
-        match deed {
-            Deed::Nothing => Vec::new(),
-            Deed::Try(look) => self.try_look(look),
-            Deed::Keep(look) => {
+    pub(super) fn do_request(&mut self, request: PanelRequest) -> Vec<Ask> {
+        match request {
+            PanelRequest::Nothing => Vec::new(),
+            PanelRequest::Try(look) => self.try_look(look),
+            PanelRequest::Keep(look) => {
                 self.work = Some(look);
                 self.keep_work()
             }
-            Deed::KeepAndGoTo(look, layer) => {
+            PanelRequest::KeepAndGoTo(look, layer) => {
                 self.layers.chosen = look.layers.len().saturating_sub(1 + layer);
                 (self.lines.chosen, self.pane) = (1, Pane::Lines);
                 self.more_layers.clear();
                 self.work = Some(look);
                 self.keep_work()
             }
-            Deed::Drop => self.drop_work(),
-            Deed::Do(actions) => actions,
-            Deed::Each(change, parcel) => {
+            PanelRequest::Drop => self.drop_work(),
+            PanelRequest::Ask(asks) => asks,
+            PanelRequest::Each(change, bulk_change) => {
                 self.work = None;
                 let layers = self.chosen_layers();
                 let chosen = self.chosen_looks();
                 let layers = if chosen.len() > 1 { &[][..] } else { &layers };
-                let changed = |index: &usize| Some((*index, change(self.base(*index)?, layers, &parcel)));
+                let changed = |index: &usize| Some((*index, change(self.base(*index)?, layers, &bulk_change)));
                 let looks: Vec<(usize, Look)> = chosen.iter().filter_map(changed).collect();
                 let different = looks.iter().filter(|(index, look)| self.base(*index) != Some(look)).count();
-                let mut actions = vec![Action::DropTried];
+                let mut actions = vec![Ask::drop_tried()];
                 self.said = Some(match different {
                     0 => "nothing there takes it; all is as it was".to_owned(),
                     1 => "changed in one look".to_owned(),
@@ -271,11 +216,10 @@ impl LooksView {
                 }
                 actions
             }
-            Deed::EndBlind { keep } => self.end_blind(keep),
         }
     }
 
-    fn change_layer(&mut self, change: impl FnOnce(&mut Layer)) -> Vec<Action> {
+    pub(super) fn change_layer(&mut self, change: impl FnOnce(&mut Layer)) -> Vec<Ask> {
         let (Some(mut look), Some(index)) = (self.look().cloned(), self.layer_index()) else {
             return self.say("there is no layer yet: a adds one");
         };
@@ -284,7 +228,7 @@ impl LooksView {
     }
 
     /// Moves the value of the chosen line; on a layer that is its opacity.
-    pub(super) fn nudge(&mut self, by: i32) -> Vec<Action> {
+    pub(super) fn nudge(&mut self, by: i32) -> Vec<Ask> {
         let row = match self.pane {
             Pane::Looks => return Vec::new(),
             Pane::Layers => Row::Opacity,
@@ -300,7 +244,7 @@ impl LooksView {
         self.change_layer(|layer| row.nudge(layer, by))
     }
 
-    fn switch(&mut self, flag: fn(&mut Layer) -> &mut bool, on: &str, off: &str) -> Vec<Action> {
+    pub(super) fn switch(&mut self, flag: fn(&mut Layer) -> &mut bool, on: &str, off: &str) -> Vec<Ask> {
         let chosen = self.chosen_layers();
         let (Some(mut look), Some(index)) = (self.look().cloned(), self.layer_index()) else {
             return self.say("there is no layer yet: a adds one");
@@ -312,14 +256,14 @@ impl LooksView {
         self.keep_work()
     }
 
-    fn move_by(&mut self, by: i32) -> Vec<Action> {
+    pub(super) fn move_by(&mut self, by: i32) -> Vec<Ask> {
         if self.pane == Pane::Looks {
             let (Some(from), true) = (self.index(), self.filter.is_empty()) else {
                 return self.say("looks are moved where all are listed");
             };
             let to = (from as i64 - i64::from(by)).clamp(0, self.show.looks.len() as i64 - 1) as usize;
             self.looks.chosen = to;
-            return if from == to { Vec::new() } else { vec![Action::Edit(Edit::MoveLook(from, to))] };
+            return if from == to { Vec::new() } else { vec![Ask::edit(Edit::MoveLook(from, to))] };
         }
         let (Some(mut look), Some(from)) = (self.look().cloned(), self.layer_index()) else { return Vec::new() };
         let to = (from as i64 + i64::from(by)).clamp(0, look.layers.len() as i64 - 1) as usize;
@@ -333,24 +277,24 @@ impl LooksView {
         self.keep_work()
     }
 
-    fn new_look(&mut self) -> Vec<Action> {
+    pub(super) fn new_look(&mut self) -> Vec<Ask> {
         let at = self.index().map_or(0, |index| index + 1);
         self.filter.clear();
         self.another_look();
         self.more_looks.clear();
         (self.looks.chosen, self.pane) = (at, Pane::Looks);
         self.said = Some("a new look: a adds a layer, e names it".to_owned());
-        vec![Action::Edit(Edit::AddLooks(at, vec![Look::new("New look", Vec::new())]))]
+        vec![Ask::edit(Edit::AddLooks(at, vec![Look::new("New look", Vec::new())]))]
     }
 
-    fn duplicate(&mut self) -> Vec<Action> {
+    pub(super) fn duplicate(&mut self) -> Vec<Ask> {
         if self.pane == Pane::Looks {
             let looks: Vec<Look> = self.chosen_looks().into_iter().filter_map(|i| self.base(i).cloned()).collect();
             let Some(last) = self.chosen_looks().last().copied() else { return self.say("there is no look to copy") };
             self.filter.clear();
             self.more_looks.clear();
             self.looks.chosen = last + 1;
-            return vec![Action::Edit(Edit::AddLooks(last + 1, looks))];
+            return vec![Ask::edit(Edit::AddLooks(last + 1, looks))];
         }
         let chosen = self.chosen_layers();
         let (Some(mut look), Some(last)) = (self.look().cloned(), chosen.last().copied()) else { return Vec::new() };
@@ -360,7 +304,7 @@ impl LooksView {
         self.keep_work()
     }
 
-    fn remove(&mut self) -> Vec<Action> {
+    pub(super) fn remove(&mut self) -> Vec<Ask> {
         if self.pane == Pane::Looks {
             let chosen = self.chosen_looks();
             let Some(first) = chosen.first().copied() else { return self.say("there is no look to take out") };
@@ -369,7 +313,7 @@ impl LooksView {
                 count => format!("{count} looks are gone; Ctrl-Z brings them back"),
             });
             self.more_looks.clear();
-            return vec![Action::Edit(Edit::RemoveLooks(chosen))];
+            return vec![Ask::edit(Edit::RemoveLooks(chosen))];
         }
         let chosen = self.chosen_layers();
         let (Some(mut look), false) = (self.look().cloned(), chosen.is_empty()) else {
@@ -385,7 +329,7 @@ impl LooksView {
     }
 
     /// Opens what the chosen line, layer or look is changed by.
-    fn change_here(&mut self) -> Vec<Action> {
+    pub(super) fn change_here(&mut self) -> Vec<Ask> {
         match (self.pane, self.row()) {
             (Pane::Looks, _) => self.if_look(|view| {
                 let Some(look) = view.look().cloned() else { return Vec::new() };
@@ -399,31 +343,31 @@ impl LooksView {
         }
     }
 
-    fn change_line(&mut self, row: Row) -> Vec<Action> {
+    pub(super) fn change_line(&mut self, row: Row) -> Vec<Ask> {
         let kind = self.layer().and_then(|layer| row.param(layer)).map(|spec| spec.kind);
         match (row, kind) {
-            (Row::Effect, _) => self.with_layer(|view, layer| view.open(Chooser::replacing(&layer))),
+            (Row::Effect, _) => self.with_layer(|view, layer| view.open(super::chooser::Chooser::replacing(&layer))),
             (Row::Target, _) => self.open_target(false),
-            (Row::Area, _) => self.with_layer(|view, layer| view.open(AreaSheet::of(layer.area))),
+            (Row::Area, _) => self.with_layer(|view, layer| view.open(AreaPanel::of(layer.area))),
             (_, Some(Kind::Colours { .. })) => self.open_colours(),
             (Row::Blend | Row::Span | Row::Repeat, _) | (_, Some(Kind::Choice { .. })) => {
                 self.say("← and → go through the words")
             }
-            _ => match self.on_bench(|bench| Entry::line(row, bench)).flatten() {
+            _ => match self.in_context(|context| Entry::line(row, context)).flatten() {
                 Some(entry) => self.open(entry),
                 None => Vec::new(),
             },
         }
     }
 
-    fn open_target(&mut self, whole_looks: bool) -> Vec<Action> {
+    pub(super) fn open_target(&mut self, whole_looks: bool) -> Vec<Ask> {
         if whole_looks {
             return self.if_look(|view| view.open(Target::of(&[], true)));
         }
         self.with_layer(|view, layer| view.open(Target::of(&layer.target, false)))
     }
 
-    fn open_modulator(&mut self) -> Vec<Action> {
+    pub(super) fn open_modulator(&mut self) -> Vec<Ask> {
         let row = if self.pane == Pane::Lines { self.row() } else { Some(Row::Opacity) };
         self.with_layer(|view, layer| {
             let named = row.and_then(|row| Some((row, row.moved_name(&layer)?)));
@@ -431,11 +375,11 @@ impl LooksView {
                 return view.say("numbers, colours and the opacity can be moved; choose one of them");
             };
             let index = row.modulators(&layer).first().map(|(index, _)| *index);
-            view.open(ModulatorSheet::of(&layer, index, &name))
+            view.open(ModulatorPanel::of(&layer, index, &name))
         })
     }
 
-    fn open_colours(&mut self) -> Vec<Action> {
+    pub(super) fn open_colours(&mut self) -> Vec<Ask> {
         let row = self.row();
         self.with_layer(|view, layer| {
             let Some(spec) = spec_of(&layer) else { return Vec::new() };
@@ -456,7 +400,7 @@ impl LooksView {
     }
 
     /// Two colours over the target: those of the chosen layer, or two that go with each other.
-    fn open_spread(&mut self) -> Vec<Action> {
+    pub(super) fn open_spread(&mut self) -> Vec<Ask> {
         let Some(look) = self.look().cloned() else { return self.say("there is no look here yet: n makes one") };
         let ends = self.layer().and_then(|layer| {
             let param = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. }))?;
@@ -472,7 +416,7 @@ impl LooksView {
             let mut look = look.clone();
             look.layers.push(layer);
             let last = look.layers.len() - 1;
-            Item { letter, words: words.to_owned(), deed: Deed::KeepAndGoTo(look, last), said: None }
+            Item { letter, words: words.to_owned(), request: PanelRequest::KeepAndGoTo(look, last), said: None }
         };
         let items = vec![
             item('s', "straight", "straight, from one end to the other"),
@@ -481,89 +425,65 @@ impl LooksView {
         self.open(Menu::of(&format!("spread {} and {} over the lights", ends[0], ends[1]), items))
     }
 
-    fn turn_blind(&mut self) -> Vec<Action> {
-        if !self.blind {
-            self.blind = true;
-            self.drafts_before.clear();
-            self.drafts_after.clear();
-            return self.say("blind: what you change does not go out until b ends it");
+    pub(super) fn turn_blind(&mut self) -> Vec<Ask> {
+        let ask = |command: DocumentCommand| vec![Ask::Command(command.into())];
+        if !self.drafts.blind {
+            return ask(DocumentCommand::EditBlind);
         }
-        if self.drafts.is_empty() {
-            self.blind = false;
-            return self.say("live: what you change is seen at once");
+        if self.drafts.looks.is_empty() {
+            return ask(DocumentCommand::DropDrafts);
         }
-        let count = self.drafts.len();
-        let whose = if count == 1 { self.drafts[0].0.clone() } else { format!("{count} looks") };
-        let item = |letter, words: &str, keep| Item {
+        let count = self.drafts.looks.len();
+        let whose = if count == 1 { self.drafts.looks[0].0.clone() } else { format!("{count} looks") };
+        let item = |letter, words: &str, command: DocumentCommand| Item {
             letter,
             words: words.to_owned(),
-            deed: Deed::EndBlind { keep },
+            request: PanelRequest::Ask(vec![Ask::Command(command.into())]),
             said: None,
         };
-        let items = vec![item('k', "keep it: it goes out now", true), item('d', "drop it", false)];
+        let items = vec![
+            item('k', "keep it: it goes out now", DocumentCommand::KeepDrafts),
+            item('d', "drop it", DocumentCommand::DropDrafts),
+        ];
         self.open(Menu::of(&format!("{whose} was edited blind"), items))
     }
 
-    /// What was edited blind goes into the document, so that it is not lost with the screen.
-    pub(crate) fn rescue(&mut self) -> Vec<Action> {
-        if self.drafts.is_empty() { Vec::new() } else { self.end_blind(true) }
-    }
-
-    fn end_blind(&mut self, keep: bool) -> Vec<Action> {
-        self.blind = false;
-        let drafts = std::mem::take(&mut self.drafts);
-        if !keep {
-            return self.say("dropped; live again");
-        }
-        let place = |name: &str| self.show.looks.iter().position(|look| look.name == name);
-        let looks: Vec<(usize, Look)> =
-            drafts.into_iter().filter_map(|(name, look)| Some((place(&name)?, look))).collect();
-        self.said = Some("kept; live again".to_owned());
-        vec![Action::Edit(Edit::PutLooks(looks))]
-    }
-
-    /// Whether the look is held against how it was saved at this moment.
-    pub(super) fn compares(&self) -> bool {
-        self.compared.is_some_and(|since| Instant::now().seconds_since(since) < COMPARED)
-    }
-
-    fn open_variations(&mut self) -> Vec<Action> {
+    pub(super) fn open_variations(&mut self) -> Vec<Ask> {
         let Some(index) = self.index() else { return self.say("there is no look to vary") };
-        match self.on_bench(|bench| Variations::of(index, bench)) {
-            Some(sheet) => self.open(sheet),
+        match self.in_context(|context| Variations::of(index, context)) {
+            Some(panel) => self.open(panel),
             None => Vec::new(),
         }
     }
 
-    fn open_freeze(&mut self) -> Vec<Action> {
+    pub(super) fn open_freeze(&mut self) -> Vec<Ask> {
         let on_stage = self.snapshot.stage.first().map(|entry| entry.look);
         let mut items = Vec::new();
         let at = self.index().map_or(0, |index| index + 1);
-        let add = |look: Look| Deed::Do(vec![Action::Edit(Edit::AddLooks(at, vec![look]))]);
+        let add = |look: Look| PanelRequest::Ask(vec![Ask::edit(Edit::AddLooks(at, vec![look]))]);
         if let Some((index, look)) = on_stage.and_then(|index| Some((index, self.show.looks.get(index)?))) {
             let phases = self.snapshot.phases.iter().filter(|phase| phase.look == index);
             let phases: Vec<(usize, f64)> = phases.map(|phase| (phase.layer, phase.turns)).collect();
             items.push(Item {
                 letter: 's',
                 words: format!("the layers of {}, stopped where they are", look.name),
-                deed: add(making::frozen_layers(look, &phases)),
+                request: add(making::frozen_layers(look, &phases)),
                 said: Some(format!("{} still is a look", look.name)),
             });
         }
         let name = on_stage.and_then(|index| self.show.looks.get(index)).map_or("Dark", |look| look.name.as_str());
         let name = format!("{name} held");
-        let held = making::frozen_light(&name, &self.snapshot.light, &self.show, &self.rig);
         items.push(Item {
             letter: 'c',
             words: "a colour for each light, as they are now".to_owned(),
-            deed: add(held),
+            request: PanelRequest::Ask(vec![Ask::Command(SessionCommand::HoldLight(name.clone()).into())]),
             said: Some(format!("{name} is a look")),
         });
         self.open(Menu::of("what is on the lights now becomes a still look", items))
     }
 
     /// A new look in which the chosen ones take turns.
-    fn chase_looks(&mut self) -> Vec<Action> {
+    pub(super) fn chase_looks(&mut self) -> Vec<Ask> {
         let chosen = self.chosen_looks();
         let names: Vec<&str> = chosen.iter().filter_map(|i| Some(self.show.looks.get(*i)?.name.as_str())).collect();
         if names.len() < 2 {
@@ -577,10 +497,10 @@ impl LooksView {
         self.more_looks.clear();
         self.another_look();
         self.looks.chosen = at;
-        vec![Action::Edit(Edit::AddLooks(at, vec![look]))]
+        vec![Ask::edit(Edit::AddLooks(at, vec![look]))]
     }
 
-    fn open_paste(&mut self) -> Vec<Action> {
+    pub(super) fn open_paste(&mut self) -> Vec<Ask> {
         let Some(copied) = self.copied.clone() else { return self.say("nothing is copied yet: y copies a layer") };
         let Some(look) = self.look().cloned() else { return self.say("there is no look here yet: n makes one") };
         let chosen = self.chosen_layers();
@@ -588,7 +508,7 @@ impl LooksView {
             let mut look = look.clone();
             look.layers.push(copied.clone());
             let last = look.layers.len() - 1;
-            Item { letter: 't', words: "as a new layer on top".into(), deed: Deed::KeepAndGoTo(look, last), said: None }
+            Item { letter: 't', words: "as a new layer on top".into(), request: PanelRequest::KeepAndGoTo(look, last), said: None }
         };
         let mut items = vec![on_top];
         for (letter, property) in ['w', 'c', 'm', 'p', 'o'].into_iter().zip(Property::ALL) {
@@ -597,7 +517,7 @@ impl LooksView {
                 look.layers[index] = making::put_on(&look.layers[index], &copied, property);
             }
             let words = format!("{} onto the chosen layer{}", property.name(), if chosen.len() > 1 { "s" } else { "" });
-            items.push(Item { letter, words, deed: Deed::Keep(look), said: None });
+            items.push(Item { letter, words, request: PanelRequest::Keep(look), said: None });
         }
         if chosen.is_empty() {
             items.truncate(1);
@@ -605,13 +525,13 @@ impl LooksView {
         self.open(Menu::of(&format!("put {} here", copied.effect), items))
     }
 
-    fn open_many(&mut self) -> Vec<Action> {
+    pub(super) fn open_bulk_edit(&mut self) -> Vec<Ask> {
         let looks: Vec<&Look> = self.chosen_looks().into_iter().filter_map(|index| self.base(index)).collect();
         if looks.is_empty() {
             return self.say("there is no look here yet: n makes one");
         }
-        match self.on_bench(|bench| Many::of(&looks, bench)) {
-            Some(sheet) => self.open(sheet),
+        match self.in_context(|context| BulkEdit::of(&looks, context)) {
+            Some(panel) => self.open(panel),
             None => Vec::new(),
         }
     }

@@ -1,13 +1,14 @@
-//! LightTest on the lights: what is chosen flashes, a pixel walks along it, slots are held. It ends when one leaves.
+//! Tests on the lights: what is chosen flashes, a pixel walks along it, slots are held. It ends when one leaves.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::engine::{HeldSlot, LightTest, Walked};
 use splimo_core::rig::{Rig, lay};
 use splimo_core::show::{Forms, Show, from_any_form};
 
+use super::action::Ask;
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -17,7 +18,7 @@ const SPEEDS: [f32; 6] = [1.0, 2.0, 5.0, 10.0, 25.0, 60.0];
 
 /// What is proved.
 #[derive(Debug, Clone)]
-pub(super) enum Proving {
+pub(super) enum TestPanel {
     Identify(Vec<usize>),
     Walk { fixtures: Vec<usize>, speed: usize, runs: bool },
     Hold { form: Form, held: Vec<HeldSlot> },
@@ -27,7 +28,7 @@ fn numbers(fixtures: &[usize]) -> Vec<u32> {
     fixtures.iter().filter_map(|&index| u32::try_from(index).ok()).collect()
 }
 
-impl Proving {
+impl TestPanel {
     pub(super) fn walk(fixtures: &[usize]) -> Self {
         Self::Walk { fixtures: fixtures.to_vec(), speed: 2, runs: false }
     }
@@ -48,7 +49,7 @@ impl Proving {
     }
 
     /// What the engine is asked for.
-    pub(super) fn proof(&self) -> LightTest {
+    pub(super) fn test(&self) -> LightTest {
         match self {
             Self::Identify(fixtures) => LightTest::Identify(numbers(fixtures)),
             Self::Walk { fixtures, speed, runs } => {
@@ -67,7 +68,7 @@ impl Proving {
     }
 
     /// What a key asks for; none where it means nothing here. An empty answer with `false` closes.
-    pub(super) fn key(&mut self, key: KeyEvent, walked: Option<Walked>) -> Option<(Vec<Action>, bool)> {
+    pub(super) fn key(&mut self, key: KeyEvent, walked: Option<Walked>) -> Option<(Vec<Ask>, bool)> {
         if key.code == KeyCode::Esc {
             return Some((Vec::new(), false));
         }
@@ -76,8 +77,8 @@ impl Proving {
             Self::Walk { fixtures, speed, runs } => {
                 let step = if key.modifiers.contains(KeyModifiers::SHIFT) { 10 } else { 1 };
                 match key.code {
-                    KeyCode::Right => return Some((vec![Action::WalkStep(step)], true)),
-                    KeyCode::Left => return Some((vec![Action::WalkStep(-step)], true)),
+                    KeyCode::Right => return Some((vec![Ask::engine(EngineCommand::WalkStep(step))], true)),
+                    KeyCode::Left => return Some((vec![Ask::engine(EngineCommand::WalkStep(-step))], true)),
                     KeyCode::Char('a') => *runs = !*runs,
                     KeyCode::Up => *speed = (*speed + 1).min(SPEEDS.len() - 1),
                     KeyCode::Down => *speed = speed.saturating_sub(1),
@@ -85,7 +86,7 @@ impl Proving {
                 }
                 let speed = if *runs { SPEEDS[*speed] } else { 0.0 };
                 let at = walked.map_or(0, |w| w.at);
-                Some((vec![Action::Prove(LightTest::Walk { fixtures: numbers(fixtures), at, speed })], true))
+                Some((vec![Ask::test(LightTest::Walk { fixtures: numbers(fixtures), at, speed })], true))
             }
             Self::Hold { form, held } => {
                 match form.key(key) {
@@ -107,7 +108,7 @@ impl Proving {
                 }
                 let fits = slot(form).is_some();
                 form.error = if fits { None } else { Some(address_error(form)) };
-                Some((vec![Action::Prove(self.proof())], true))
+                Some((vec![Ask::test(self.test())], true))
             }
         }
     }

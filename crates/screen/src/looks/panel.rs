@@ -5,15 +5,15 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
-use splimo_core::action::Action;
 use splimo_core::engine::Snapshot;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Layer, Look, Show};
 
+use super::action::Ask;
 use crate::kit::theme::Theme;
 
-/// What a sheet works on.
-pub(super) struct Bench<'a> {
+/// What a panel works on.
+pub(super) struct PanelContext<'a> {
     /// The show, without what is only tried.
     pub(super) show: &'a Arc<Show>,
     pub(super) rig: &'a Arc<Rig>,
@@ -25,7 +25,7 @@ pub(super) struct Bench<'a> {
     pub(super) layers: &'a [usize],
 }
 
-impl Bench<'_> {
+impl PanelContext<'_> {
     pub(super) fn chosen(&self) -> Option<&Layer> {
         self.look.layers.get(self.layer)
     }
@@ -40,68 +40,64 @@ impl Bench<'_> {
     }
 }
 
-/// What a sheet asks the view to do.
+/// What a panel asks the view to do.
 #[derive(Debug)]
-pub(super) enum Deed {
+pub(super) enum PanelRequest {
     Nothing,
     /// Show this look, without keeping it yet.
     Try(Look),
     /// Keep this look.
     Keep(Look),
-    /// Go back to the look as it was before the sheet was opened.
+    /// Go back to the look as it was before the panel was opened.
     Drop,
     /// Change all chosen looks this way, in one step.
-    Each(fn(&Look, &[usize], &Parcel) -> Look, Box<Parcel>),
+    Each(fn(&Look, &[usize], &BulkChange) -> Look, Box<BulkChange>),
     /// Go on to the layer that was added last.
     KeepAndGoTo(Look, usize),
     /// Anything else.
-    Do(Vec<Action>),
-    /// Leave blind editing: keep what was edited, or drop it.
-    EndBlind {
-        keep: bool,
-    },
+    Ask(Vec<Ask>),
 }
 
 /// What a change of many looks carries along.
 #[derive(Debug, Clone, PartialEq)]
-pub(super) enum Parcel {
+pub(super) enum BulkChange {
     Target(Vec<String>),
     Change(splimo_core::making::Change),
 }
 
 /// What a key leads to.
-pub(super) struct Answer {
-    pub(super) deed: Deed,
+pub(super) struct PanelReply {
+    pub(super) request: PanelRequest,
     pub(super) open: bool,
     pub(super) said: Option<String>,
     /// What opens in its place.
-    pub(super) next: Option<Box<dyn Sheet>>,
+    pub(super) next: Option<Box<dyn LookPanel>>,
 }
 
-impl Answer {
+impl PanelReply {
     pub(super) fn stay() -> Option<Self> {
-        Self::with(Deed::Nothing)
+        Self::with(PanelRequest::Nothing)
     }
 
-    pub(super) fn with(deed: Deed) -> Option<Self> {
-        Some(Self { deed, open: true, said: None, next: None })
+    pub(super) fn with(request: PanelRequest) -> Option<Self> {
+        Some(Self { request, open: true, said: None, next: None })
     }
 
-    pub(super) fn close(deed: Deed) -> Option<Self> {
-        Some(Self { deed, open: false, said: None, next: None })
+    pub(super) fn close(request: PanelRequest) -> Option<Self> {
+        Some(Self { request, open: false, said: None, next: None })
     }
 
-    pub(super) fn said(deed: Deed, said: String) -> Option<Self> {
-        Some(Self { deed, open: false, said: Some(said), next: None })
+    pub(super) fn said(request: PanelRequest, said: String) -> Option<Self> {
+        Some(Self { request, open: false, said: Some(said), next: None })
     }
 
-    pub(super) fn open(next: Box<dyn Sheet>) -> Option<Self> {
-        Some(Self { deed: Deed::Nothing, open: false, said: None, next: Some(next) })
+    pub(super) fn open(next: Box<dyn LookPanel>) -> Option<Self> {
+        Some(Self { request: PanelRequest::Nothing, open: false, said: None, next: Some(next) })
     }
 }
 
 /// Something that is open on the view.
-pub(super) trait Sheet {
+pub(super) trait LookPanel {
     /// What it is, in a line.
     fn title(&self) -> String;
 
@@ -109,17 +105,17 @@ pub(super) trait Sheet {
     fn hints(&self) -> Vec<(&'static str, &'static str)>;
 
     /// What a key leads to; none where the key is not its own.
-    fn key(&mut self, key: KeyEvent, bench: &Bench<'_>) -> Option<Answer>;
+    fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply>;
 
-    fn draw(&mut self, bench: &Bench<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer);
+    fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer);
 
     /// Whether letters are typed into it.
     fn types(&self) -> bool {
         true
     }
 
-    fn paste(&mut self, _text: &str, _bench: &Bench<'_>) -> Deed {
-        Deed::Nothing
+    fn paste(&mut self, _text: &str, _context: &PanelContext<'_>) -> PanelRequest {
+        PanelRequest::Nothing
     }
 
     /// The document would not have what it asked for.
@@ -131,8 +127,8 @@ pub(super) trait Sheet {
     }
 
     /// What the mouse does on the stage, which is `stage`.
-    fn mouse(&mut self, _mouse: MouseEvent, _stage: Rect, _bench: &Bench<'_>) -> Deed {
-        Deed::Nothing
+    fn mouse(&mut self, _mouse: MouseEvent, _stage: Rect, _context: &PanelContext<'_>) -> PanelRequest {
+        PanelRequest::Nothing
     }
 }
 

@@ -1,0 +1,83 @@
+//! `splimo attach`: a screen on a running session.
+
+use std::io;
+use std::process::ExitCode;
+use std::sync::Arc;
+use std::time::Duration;
+
+use splimo_link::message::Guest;
+use splimo_runtime::fault;
+use splimo_runtime::session::client::{self, Client, ClientError};
+use splimo_screen::{End, Link, Options};
+
+use super::stop::StopSignal;
+use super::{Failure, logging};
+
+/// How long a session may take to end once it was asked to.
+const ENDS: Duration = Duration::from_secs(5);
+/// How often a link that broke is taken up again before the session counts as gone.
+const TRIES: u32 = 3;
+
+/// Shows a session until the person leaves.
+pub(super) fn run(name: Option<&str>) -> Result<ExitCode, Failure> {
+    splimo_screen::terminal::check()?;
+    let stop = StopSignal::register()?;
+    attach(&client::meant(name)?, &stop)
+}
+
+/// Shows a session of a name until the person leaves.
+pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure> {
+    let stop = stop.clone();
+    let options = Options {
+        ended: Arc::new(move || stop.came()),
+        log: Some(logging::path()),
+        strike: || fault::strike("screen"),
+    };
+    let mut tries = 0;
+    loop {
+        let client = match Client::connect(name, Guest::Screen) {
+            Ok(client) => client,
+            Err(ClientError::None(_)) if tries > 0 => return Err(format!("the session {name} is gone").into()),
+            Err(error) => return Err(error.into()),
+        };
+        let (send, updates) = client.into_link()?;
+        match splimo_screen::run(Link { send: Box::new(send), updates }, &options)? {
+            End::ShowEnded => {
+                wait_for_the_end(name);
+                return Ok(ExitCode::SUCCESS);
+            }
+            End::RunsOn => {
+                say(&format!("the show runs on as the session {name}; `splimo attach {name}` shows it again"));
+                return Ok(ExitCode::SUCCESS);
+            }
+            End::Sent(why) => {
+                say(&why);
+                return Ok(ExitCode::SUCCESS);
+            }
+            End::Lost if tries < TRIES => tries += 1,
+            End::Lost => return Err(format!("the link to the session {name} breaks again and again").into()),
+            End::TerminalGone(why) => {
+                tracing::info!(why, "the terminal is gone; the show runs on");
+                return Ok(ExitCode::FAILURE);
+            }
+            End::Failed(why) => {
+                say(&format!("{why}\nThe lights run on; `splimo attach {name}` shows them again."));
+                return Ok(ExitCode::FAILURE);
+            }
+        }
+    }
+}
+
+/// Says something on standard error, which may be gone with the terminal.
+fn say(words: &str) {
+    use io::Write;
+    let _ = writeln!(io::stderr(), "splimo: {words}");
+}
+
+/// Waits until a session that was ended is gone, so that its show can be opened again at once.
+fn wait_for_the_end(name: &str) {
+    let start = std::time::Instant::now();
+    while start.elapsed() < ENDS && matches!(Client::connect(name, Guest::Visitor), Ok(_) | Err(ClientError::SentAway(_))) {
+        std::thread::sleep(Duration::from_millis(10));
+    }
+}

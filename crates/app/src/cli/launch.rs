@@ -1,0 +1,156 @@
+//! Sessions in processes of their own: how they are launched, and the process that they are.
+
+use std::io::{BufRead, BufReader, Write};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, ExitCode, Stdio};
+use std::time::Duration;
+
+use clap::Args;
+use splimo_core::show::file;
+use splimo_runtime::files;
+use splimo_runtime::session::{Ends, Session, Start};
+use splimo_runtime::sound::Channels;
+
+use super::Failure;
+use super::play::{checked_source, follow_leaders, opened_or_new, with_standins};
+use super::stop::StopSignal;
+use super::{LeaderArguments, Span};
+
+/// How long a session may take to begin.
+const PATIENCE: Duration = Duration::from_secs(30);
+/// How long a demo that nobody is attached to goes on.
+const UNATTENDED: Duration = Duration::from_secs(600);
+/// What the session says on standard output once guests may come; its name follows.
+const READY: &str = "ready ";
+
+/// What a session in a process of its own is to play.
+#[derive(Debug, Args)]
+pub(super) struct SessionArguments {
+    /// The show's file; without one, the demo
+    #[arg(long)]
+    pub(super) show: Option<PathBuf>,
+    /// What is listened to
+    #[arg(long)]
+    pub(super) audio: String,
+    /// Which channels of it are heard
+    #[arg(long, default_value = "mono")]
+    pub(super) channels: Channels,
+    /// The look to begin with
+    #[arg(long)]
+    pub(super) look: Option<String>,
+    /// End with the last screen
+    #[arg(long)]
+    pub(super) with_screen: bool,
+    /// How long
+    #[arg(long = "for", value_name = "TIME")]
+    pub(super) span: Option<Span>,
+    #[command(flatten)]
+    pub(super) leaders: LeaderArguments,
+}
+
+impl SessionArguments {
+    /// The command line that says the same.
+    fn to_command(&self) -> Result<Command, Failure> {
+        let mut command = Command::new(std::env::current_exe()?);
+        command.arg("session").arg("--audio").arg(&self.audio).arg("--channels").arg(self.channels.to_string());
+        if let Some(show) = &self.show {
+            command.arg("--show").arg(show);
+        }
+        if let Some(look) = &self.look {
+            command.arg("--look").arg(look);
+        }
+        if self.with_screen {
+            command.arg("--with-screen");
+        }
+        if let Some(span) = self.span {
+            command.arg("--for").arg(format!("{}s", span.0));
+        }
+        if let Some(midi) = &self.leaders.midi {
+            command.arg("--midi").arg(midi);
+        }
+        if let Some(osc) = self.leaders.osc {
+            command.arg("--osc").arg(osc.to_string());
+        }
+        // What is read from standard input is the session's to read.
+        let standard = self.audio == "-" || self.leaders.midi.as_deref() == Some(Path::new("-"));
+        command.stdin(if standard { Stdio::inherit() } else { Stdio::null() }).stdout(Stdio::piped());
+        Ok(command)
+    }
+
+    /// Starts a session in a process of its own, waits until it is ready, and returns its name.
+    ///
+    /// # Errors
+    /// What the session says where it cannot begin.
+    pub(super) fn launch(&self) -> Result<String, Failure> {
+        let mut child = self.to_command()?.spawn().map_err(|error| format!("no session can be started: {error}"))?;
+        let output = child.stdout.take().ok_or("the session has no output")?;
+        let (send, lines) = std::sync::mpsc::channel();
+        std::thread::spawn(move || {
+            for line in BufReader::new(output).lines().map_while(Result::ok) {
+                if send.send(line).is_err() {
+                    return;
+                }
+            }
+        });
+        loop {
+            match lines.recv_timeout(PATIENCE) {
+                Ok(line) => {
+                    if let Some(name) = line.strip_prefix(READY) {
+                        return Ok(name.to_owned());
+                    }
+                }
+                Err(std::sync::mpsc::RecvTimeoutError::Timeout) => return Err(given_up(child)),
+                // It has said on standard error why it could not begin.
+                Err(std::sync::mpsc::RecvTimeoutError::Disconnected) => {
+                    let code = child.wait().ok().and_then(|status| status.code());
+                    return Err(Failure::from(Silent(code.unwrap_or(1))));
+                }
+            }
+        }
+    }
+}
+
+/// A failure of which has been told already.
+#[derive(Debug, thiserror::Error)]
+#[error("the session could not begin")]
+pub(super) struct Silent(pub(super) i32);
+
+fn given_up(mut child: Child) -> Failure {
+    let _ = child.kill();
+    "the session did not begin in time; the log says more".into()
+}
+
+/// `splimo session`: the process of a session. It has no terminal, and outlives whoever launched it.
+pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
+    // Nobody's job any more: no terminal that goes away takes it along. As the leader of a group, it is that already.
+    let _ = nix::unistd::setsid();
+    let stop = StopSignal::register_detached()?;
+    let source = checked_source(&arguments.audio, arguments.channels)?;
+    let (show, nodes) = match &arguments.show {
+        Some(path) => (opened_or_new(path)?, Vec::new()),
+        None => with_standins(&file::read(files::LANTERN_QUAY)?.show)?,
+    };
+    let ends = Ends {
+        with_screen: arguments.with_screen,
+        unattended: arguments.show.is_none().then_some(UNATTENDED),
+        after: arguments.span.map(|span| Duration::from_secs_f64(span.0)),
+    };
+    let (path, look) = (arguments.show.clone(), arguments.look.clone());
+    let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true })?;
+    follow_leaders(session.runtime(), &arguments.leaders)?;
+    let mut output = std::io::stdout();
+    writeln!(output, "{READY}{}", session.name())?;
+    output.flush()?;
+    let_go_of_the_terminal();
+    session.run(|| stop.came());
+    drop(nodes);
+    Ok(ExitCode::SUCCESS)
+}
+
+/// From here on nothing is written to the terminal from which the session was launched.
+fn let_go_of_the_terminal() {
+    let Ok(nowhere) = std::fs::OpenOptions::new().write(true).open("/dev/null") else { return };
+    let log = std::fs::OpenOptions::new().create(true).append(true).open(super::logging::path());
+    let _ = nix::unistd::dup2_stdout(&nowhere);
+    let _ = nix::unistd::dup2_stderr(log.as_ref().unwrap_or(&nowhere));
+}

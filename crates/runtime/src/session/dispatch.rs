@@ -1,0 +1,199 @@
+//! The one dispatch: whoever sends a command, it is carried out here.
+
+use splimo_core::Seconds;
+use splimo_core::command::{Command, DocumentCommand, EngineCommand, Origin, SessionCommand};
+use splimo_core::document::{KeptChange, Outcome};
+use splimo_core::edit::Edit;
+use splimo_core::engine::LightTest;
+use splimo_core::making;
+use splimo_link::document::DocumentUpdate;
+use splimo_link::message::Update;
+use splimo_wire::artnet::trigger;
+
+use super::{Ending, Session};
+use crate::asked::Asked;
+use crate::files::with_ending_of;
+
+impl Session {
+    /// Carries a command out. `base` is the edition of the document on which it was made, if that is known, and `at` the time
+    /// at which it was asked for, if that is not now.
+    pub fn dispatch(&mut self, command: &Command, by: Origin, base: Option<u64>, at: Option<Seconds>) -> Outcome {
+        match command {
+            Command::Engine(command) => self.dispatch_to_engine(command, by, at),
+            Command::Document(command) => self.dispatch_to_document(command, by, base),
+            Command::Session(command) => self.dispatch_here(command, by),
+        }
+    }
+
+    fn dispatch_to_engine(&mut self, command: &EngineCommand, by: Origin, at: Option<Seconds>) -> Outcome {
+        let show = self.document.shown();
+        let looks = show.looks.len();
+        let no_look = |name: &str| Outcome::Nothing(format!("there is no look \"{name}\""));
+        let mut outcome = Outcome::Done;
+        match command {
+            EngineCommand::FirePad(pad) if *pad == 0 || *pad > looks => {
+                return Outcome::Nothing("there is no look on this pad".to_owned());
+            }
+            EngineCommand::FireLook(name) | EngineCommand::CutTo(name) if show.look(name).is_none() => {
+                return no_look(name);
+            }
+            EngineCommand::CentrePhase(place) | EngineCommand::RestartPhase(place)
+                if show.look(&place.look).is_none() =>
+            {
+                return no_look(&place.look);
+            }
+            EngineCommand::Test(test) => self.tester = (*test != LightTest::Off).then_some(by),
+            EngineCommand::FollowMusic => outcome = told("following the music"),
+            EngineCommand::BarHere => outcome = told("a bar begins here"),
+            EngineCommand::PhraseHere => outcome = told("a phrase begins here"),
+            EngineCommand::TempoTimes(by) => {
+                outcome = told(if *by > 1.0 { "twice as many beats" } else { "half as many beats" });
+            }
+            EngineCommand::NudgeBeat(by) => {
+                outcome = told(&format!("the beat comes {}", if *by > 0 { "earlier" } else { "later" }));
+            }
+            EngineCommand::NextSection(_) => outcome = told("the part is set by hand, until another is heard"),
+            EngineCommand::FirePad(_)
+            | EngineCommand::FireLook(_)
+            | EngineCommand::CutTo(_)
+            | EngineCommand::Go
+            | EngineCommand::Disarm
+            | EngineCommand::Blackout
+            | EngineCommand::Master(_)
+            | EngineCommand::NudgeMaster(_)
+            | EngineCommand::Tap
+            | EngineCommand::Tempo(_)
+            | EngineCommand::WalkStep(_)
+            | EngineCommand::Control(_)
+            | EngineCommand::CountForward
+            | EngineCommand::CountBack
+            | EngineCommand::CountReset
+            | EngineCommand::CentrePhase(_)
+            | EngineCommand::RestartPhase(_)
+            | EngineCommand::ResetPeaks => {}
+        }
+        self.runtime.apply_at(command, at.unwrap_or_else(|| self.runtime.now()));
+        outcome
+    }
+
+    fn dispatch_to_document(&mut self, command: &DocumentCommand, by: Origin, base: Option<u64>) -> Outcome {
+        let outcome = self.document.apply(command, by, base);
+        self.document_changed();
+        outcome
+    }
+
+    /// Has the engine, the autosave and the screens follow the document.
+    pub(super) fn document_changed(&mut self) {
+        let changes = self.document.take_changes();
+        let Some(last) = changes.last() else { return };
+        self.runtime.go_over(last.edition, self.document.shown().clone());
+        if changes.iter().any(|change| change.kept != KeptChange::None) {
+            self.keep_work();
+        }
+        // Who asks for the whole from here on has all of this in it.
+        self.whole.store(DocumentUpdate::whole(&self.document).into());
+        for change in changes {
+            self.guests.put_all(&Update::Document(Box::new(change.into())));
+        }
+    }
+
+    /// Ends the test of the lights that is going on.
+    pub(super) fn end_test(&mut self) {
+        self.tester = None;
+        self.runtime.apply(&EngineCommand::Test(LightTest::Off));
+    }
+
+    fn dispatch_here(&mut self, command: &SessionCommand, by: Origin) -> Outcome {
+        match command {
+            SessionCommand::Save => self.save(None),
+            SessionCommand::SaveAs(file) => self.save(Some(crate::files::with_ending(file))),
+            SessionCommand::ExportPatch(file) => self.export_patch(file),
+            SessionCommand::Recover => self.recover(),
+            SessionCommand::LeaveFound => self.leave_found(),
+            SessionCommand::Resume => self.resume(by),
+            SessionCommand::BeginAnew => {
+                self.ran = None;
+                Outcome::Done
+            }
+            SessionCommand::HoldLight(name) => self.hold_light(name, by),
+            SessionCommand::Trigger(what) => match what.parse::<trigger::Repr>() {
+                Ok(what) => {
+                    self.runtime.trigger(what);
+                    told(&format!("{what} is set off"))
+                }
+                Err(why) => Outcome::Refused(why),
+            },
+            SessionCommand::Record(file) => {
+                let path = with_ending_of(file, "pcapng");
+                match self.runtime.record(&path) {
+                    Ok(()) => told(&format!("recording into {}; R ends it", path.display())),
+                    Err(error) => Outcome::Refused(format!("{} cannot be recorded into: {error}", path.display())),
+                }
+            }
+            SessionCommand::StopRecording => match self.runtime.stop_recording() {
+                Some(done) => told(&format!("{}: {} packets", done.path.display(), done.packets)),
+                None => Outcome::Nothing("nothing is being recorded; r begins to".to_owned()),
+            },
+            SessionCommand::PauseMusic => told(match self.runtime.toggle_pause() {
+                true => "the recording is held; p lets it go on",
+                false => "the recording goes on",
+            }),
+            SessionCommand::SeekMusic(seconds) => {
+                self.runtime.seek(*seconds);
+                told(&format!("{} by {:.0} s", if *seconds < 0.0 { "back" } else { "on" }, seconds.abs()))
+            }
+            SessionCommand::FlashAndClick => match self.runtime.flash_and_click() {
+                Ok(true) => {
+                    self.tester = Some(by);
+                    told("← → until light and click are one; c ends it")
+                }
+                Ok(false) => {
+                    self.tester = None;
+                    told("flash and click have ended")
+                }
+                Err(error) => Outcome::Refused(format!("there is no click: {error}")),
+            },
+            SessionCommand::End => {
+                self.ending = Some(Ending::Asked);
+                Outcome::Done
+            }
+        }
+    }
+
+    /// Goes on with what was on stage when the session ended badly the last time.
+    fn resume(&mut self, by: Origin) -> Outcome {
+        let Some(ran) = self.ran.take() else { return Outcome::Nothing("there is nothing to go on with".to_owned()) };
+        for command in ran.commands() {
+            self.dispatch_to_engine(&command, by, None);
+        }
+        Outcome::Done
+    }
+
+    /// Makes a still look of the light as it is.
+    fn hold_light(&mut self, name: &str, by: Origin) -> Outcome {
+        let published = self.outlook.published.read();
+        let edition = self.runtime.editions().get(published.snapshot.edition);
+        let look = making::frozen_light(name, &published.light, &edition.show, &edition.rig);
+        let at = self.document.kept().looks.len();
+        let outcome =
+            self.dispatch_to_document(&DocumentCommand::Edit(Edit::AddLooks(at, vec![look])), by, None);
+        if outcome == Outcome::Done { told(&format!("{name} is a look")) } else { outcome }
+    }
+
+    /// Tells every screen of a command that somebody outside sent and that could not be carried out.
+    pub(super) fn say_what_came_in(&self, asked: &Asked, outcome: &Outcome) {
+        if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
+            let who = match asked.origin {
+                Origin::ArtNet => "a trigger",
+                Origin::Osc => "OSC",
+                Origin::Midi => "MIDI",
+                Origin::Session | Origin::Screen(_) | Origin::CommandLine => "somebody",
+            };
+            self.guests.put_all(&Update::Said(format!("{who} asked for {}: {why}", asked.command)));
+        }
+    }
+}
+
+fn told(words: &str) -> Outcome {
+    Outcome::Told(words.to_owned())
+}

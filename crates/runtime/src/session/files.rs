@@ -1,0 +1,94 @@
+//! What the session does with files: saving, keeping what is not saved, and work that was found.
+
+use std::path::{Path, PathBuf};
+
+use splimo_core::document::Outcome;
+use splimo_core::patch::csv;
+
+use super::{Session, id_of, place};
+use crate::autosave::Autosave;
+use crate::files;
+
+impl Session {
+    /// Has the show kept beside its file, if it is not saved.
+    pub(super) fn keep_work(&self) {
+        if let Some(autosave) = &self.autosave {
+            autosave.keep(self.document.unsaved().then(|| self.document.kept().clone()));
+        }
+    }
+
+    pub(super) fn save(&mut self, elsewhere: Option<PathBuf>) -> Outcome {
+        // A show from nowhere, such as the demo, gets a name of its own where one works.
+        let free = || files::free_name(Path::new("."), &self.document.kept().name);
+        let path = elsewhere.or_else(|| self.path.clone()).unwrap_or_else(free);
+        let another = self.path.as_deref() != Some(&path);
+        let lock = match another.then(|| place::lock(&path)).transpose() {
+            Ok(lock) => lock,
+            Err(refusal) => return Outcome::Refused(refusal.to_string()),
+        };
+        if let Err(error) = files::save(self.document.kept(), &path) {
+            return Outcome::Refused(error.to_string());
+        }
+        self.document.mark_saved();
+        self.saved = self.document.edition();
+        let said = format!("saved as {}", path.display());
+        if let Some(autosave) = &mut self.autosave {
+            autosave.keep(None);
+            if another {
+                *autosave = Autosave::start(files::autosave_of(Some(&path), &self.document.kept().name));
+            }
+        }
+        if another {
+            if let Some(lock) = lock {
+                lock.write(self.place.name());
+                self._lock = Some(lock);
+            }
+            let id = id_of(Some(&path), self.document.kept());
+            if let Some(note) = &mut self.note
+                && let Err(error) = note.go_over(&id)
+            {
+                tracing::warn!(%error, "what runs goes on being noted under the old name");
+            }
+            self.path = Some(path);
+        }
+        Outcome::Told(said)
+    }
+
+    pub(super) fn export_patch(&self, file: &str) -> Outcome {
+        let (path, show) = (Path::new(file), self.document.kept());
+        match files::write(path, csv::write(show).as_bytes()) {
+            Ok(()) => Outcome::Told(format!("{} fixtures written to {}", show.fixtures.len(), path.display())),
+            Err(error) => Outcome::Refused(error.to_string()),
+        }
+    }
+
+    pub(super) fn recover(&mut self) -> Outcome {
+        let Some(found) = self.found.take() else { return Outcome::Nothing("no work was found".to_owned()) };
+        let outcome = self.document.take_over(found);
+        self.document_changed();
+        match outcome {
+            Outcome::Done => Outcome::Told("the work is back; Ctrl-Z goes back to the file, Ctrl-S saves it".to_owned()),
+            other => other,
+        }
+    }
+
+    pub(super) fn leave_found(&mut self) -> Outcome {
+        self.found = None;
+        match self.autosave.as_ref().and_then(Autosave::put_aside) {
+            Some(path) => Outcome::Told(format!(
+                "the file is shown as it was saved; the other work is in {}",
+                path.display()
+            )),
+            None => Outcome::Nothing(String::new()),
+        }
+    }
+
+    /// Puts what was edited blind into the document, so that it is not lost with the session.
+    pub(super) fn rescue_drafts(&mut self) {
+        use splimo_core::command::{DocumentCommand, Origin};
+        if !self.document.drafts().looks().is_empty() {
+            self.document.apply(&DocumentCommand::KeepDrafts, Origin::Session, None);
+            self.keep_work();
+        }
+    }
+}

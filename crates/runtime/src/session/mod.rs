@@ -1,0 +1,402 @@
+//! The session: a show that runs, with its document, engine and devices, in a process that outlives the screens attached to it.
+//! Every command comes to one dispatch, whoever sends it; what changes is told to every screen.
+
+pub mod client;
+mod dispatch;
+mod files;
+mod guest;
+pub mod place;
+mod publish;
+mod server;
+#[cfg(test)]
+mod tests;
+
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::time::{Duration, SystemTime, UNIX_EPOCH};
+
+use arc_swap::ArcSwap;
+use crossbeam_channel::{Receiver, Sender, bounded, select};
+use splimo_core::command::Origin;
+use splimo_core::document::Document;
+use splimo_core::show::Show;
+use splimo_link::document::DocumentUpdate;
+use splimo_link::message::{Guest, Request, SessionInfo, Update};
+
+use crate::autosave::Autosave;
+use crate::clock::Instant;
+use crate::crash_note::{CrashNote, Running};
+use crate::media::Library;
+use crate::sound::Sound;
+use crate::trouble::Troubles;
+use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
+use guest::Guests;
+use place::{Lock, Place, Refusal};
+use publish::Told;
+
+pub use guest::Link;
+
+/// Requests of guests that wait at the most; a guest that sends more waits itself.
+const REQUESTS: usize = 1024;
+/// How often the session looks around while screens are attached, and while none is.
+const ATTENDED: Duration = Duration::from_millis(8);
+const UNATTENDED: Duration = Duration::from_millis(200);
+
+/// Why a session could not be started.
+#[derive(Debug, thiserror::Error)]
+pub enum StartError {
+    /// The show runs already, or there is no place for the session's socket.
+    #[error(transparent)]
+    Refused(#[from] Refusal),
+    /// The system gives no thread or no socket.
+    #[error("the session cannot be started: {0}")]
+    System(#[from] io::Error),
+    /// A look that is not in the show is to be played.
+    #[error("there is no look \"{look}\" in this show; it has: {known}")]
+    NoLook {
+        /// The look.
+        look: String,
+        /// The looks that there are.
+        known: String,
+    },
+}
+
+/// When a session ends by itself.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Ends {
+    /// With its last screen.
+    pub with_screen: bool,
+    /// When no screen was attached for so long.
+    pub unattended: Option<Duration>,
+    /// After so long.
+    pub after: Option<Duration>,
+}
+
+/// A session that is to be started.
+pub struct Start {
+    /// The show.
+    pub show: Show,
+    /// Its file, if it has one.
+    pub path: Option<PathBuf>,
+    /// What is listened to.
+    pub sound: Sound,
+    /// The look to begin with; none is the first.
+    pub look: Option<String>,
+    /// When the session ends by itself.
+    pub ends: Ends,
+    /// Whether work that is not saved is kept beside the file, and what is on stage is noted in case of a crash.
+    pub keeps: bool,
+}
+
+/// A guest says something, comes or goes.
+enum Message {
+    Came(u32, Guest),
+    Asked(u32, Request),
+    Gone(u32),
+}
+
+/// A session.
+pub struct Session {
+    place: Place,
+    _lock: Option<Lock>,
+    since: SystemTime,
+    document: Document,
+    path: Option<PathBuf>,
+    /// The edition that was saved last.
+    saved: u64,
+    autosave: Option<Autosave>,
+    /// Work that was not saved the last time, until somebody takes or leaves it.
+    found: Option<Show>,
+    note: Option<CrashNote>,
+    /// What was on stage when the session ended badly the last time, until somebody says what is to become of it.
+    ran: Option<Running>,
+    runtime: Arc<Runtime>,
+    outlook: Outlook,
+    guests: Guests,
+    messages: (Sender<Message>, Receiver<Message>),
+    /// The document as who is attached now is told it.
+    whole: Arc<ArcSwap<DocumentUpdate>>,
+    told: Told,
+    remembered: Vec<u8>,
+    /// Who tests the lights at the moment.
+    tester: Option<Origin>,
+    ends: Ends,
+    started: Instant,
+    /// When the last screen went.
+    alone_since: Instant,
+    had_screen: bool,
+    ending: Option<Ending>,
+}
+
+/// Why a session ends.
+#[derive(Debug, Clone, PartialEq)]
+enum Ending {
+    /// A person ended it, and knows what is not saved.
+    Asked,
+    /// Its time is over, or the system wants it to end.
+    Over,
+}
+
+impl Session {
+    /// Starts a session: the lights run from here on, and guests may come.
+    ///
+    /// # Errors
+    /// [`StartError`].
+    pub fn start(start: Start) -> Result<Self, StartError> {
+        let Start { show, path, sound, look, ends, keeps } = start;
+        let lock = path.as_deref().map(place::lock).transpose()?;
+        let place = Place::take(&name_of(path.as_deref(), &show))?;
+        if let Some(lock) = &lock {
+            lock.write(place.name());
+        }
+        let look = look_of(&show, look)?;
+        let document = Document::new(show);
+        let (runtime, outlook) = Runtime::start_in(document.shown(), sound, &Library::folder_of(path.as_deref()))?;
+        if let Some(look) = look {
+            runtime.cut_to(look);
+        }
+        let autosave = keeps.then(|| Autosave::start(show_files::autosave_of(path.as_deref(), &document.kept().name)));
+        let found = autosave.as_ref().and_then(Autosave::found).filter(|found| *found != **document.kept());
+        let note = keeps.then(|| CrashNote::of(&id_of(path.as_deref(), document.kept()))).transpose()?;
+        let ran = note.as_ref().and_then(CrashNote::found).cloned();
+        let whole = Arc::new(ArcSwap::from_pointee(DocumentUpdate::whole(&document)));
+        let messages = bounded(REQUESTS);
+        let guests = Guests::new(messages.0.clone(), whole.clone());
+        guests.listen(&place)?;
+        let now = Instant::now();
+        Ok(Self {
+            place,
+            _lock: lock,
+            since: SystemTime::now(),
+            document,
+            path,
+            saved: 0,
+            autosave,
+            found,
+            note,
+            ran,
+            runtime: Arc::new(runtime),
+            outlook,
+            guests,
+            messages,
+            whole,
+            told: Told::default(),
+            remembered: Vec::new(),
+            tester: None,
+            ends,
+            started: now,
+            alone_since: now,
+            had_screen: false,
+            ending: None,
+        })
+    }
+
+    /// The name of the session on this machine.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        self.place.name()
+    }
+
+    /// What runs the show.
+    #[must_use]
+    pub fn runtime(&self) -> &Arc<Runtime> {
+        &self.runtime
+    }
+
+    /// A link to this session within this process.
+    #[must_use]
+    pub fn attach(&self, guest: Guest) -> Link {
+        self.guests.attach(guest)
+    }
+
+    /// Runs until somebody ends the session, its time is over, or `stopped` says so. Then the lights end: the last frame leaves,
+    /// and streams are terminated. Returns what was measured, and the tempo at the end.
+    pub fn run(mut self, stopped: impl Fn() -> bool) -> (Totals, f64) {
+        while self.ending.is_none() {
+            self.turn();
+            if stopped() || self.is_over() {
+                self.ending = Some(self.ending.take().unwrap_or(Ending::Over));
+            }
+        }
+        self.end()
+    }
+
+    /// Waits for something to do, and does it.
+    fn turn(&mut self) {
+        let pause = if self.guests.screens() > 0 { ATTENDED } else { UNATTENDED };
+        select! {
+            recv(self.messages.1) -> message => {
+                let mut next = message.ok();
+                while let Some(message) = next {
+                    self.take(message);
+                    next = self.messages.1.try_recv().ok().filter(|_| self.ending.is_none());
+                }
+            }
+            recv(self.outlook.asked) -> asked => {
+                if let Ok(asked) = asked {
+                    let outcome = self.dispatch(&asked.command, asked.origin, None, Some(asked.at));
+                    self.say_what_came_in(&asked, &outcome);
+                }
+            }
+            default(pause) => {}
+        }
+        self.look_around();
+    }
+
+    fn take(&mut self, message: Message) {
+        match message {
+            Message::Came(id, guest) => self.welcome(id, guest),
+            Message::Asked(id, request) => self.answer(id, request),
+            Message::Gone(id) => self.see_off(id),
+        }
+    }
+
+    fn welcome(&mut self, id: u32, guest: Guest) {
+        if guest == Guest::Screen {
+            self.had_screen = true;
+        }
+        let info = self.info();
+        self.guests.welcome(id, guest, info, self.remembered.clone());
+        if guest == Guest::Screen {
+            // What is told only when it changes is told anew to everybody: there are few screens.
+            self.told = Told::default();
+        }
+    }
+
+    fn answer(&mut self, id: u32, request: Request) {
+        match request {
+            // Who says hello again is known already.
+            Request::Hello { .. } => {}
+            Request::Command { number, command, base } => {
+                let origin = self.guests.origin(id);
+                let outcome = self.dispatch(&command, origin, base, None);
+                self.guests.put(id, Update::Answer { number, outcome });
+            }
+            Request::Subscribe(subscription) => self.guests.subscribe(id, *subscription),
+            Request::Remember(memory) => {
+                if memory.len() <= splimo_link::message::MOST_REMEMBERED {
+                    self.remembered = memory;
+                }
+            }
+            Request::Failed(why) => {
+                self.troubles().tell("screen", format!("failed and was started anew: {why}"));
+            }
+        }
+    }
+
+    fn see_off(&mut self, id: u32) {
+        let origin = self.guests.origin(id);
+        if !self.guests.remove(id) {
+            return;
+        }
+        // Nothing that was only tried or tested outlives who did it.
+        self.document.forget(origin);
+        self.document_changed();
+        if self.tester == Some(origin) {
+            self.end_test();
+        }
+        if self.guests.screens() == 0 {
+            self.alone_since = Instant::now();
+        }
+    }
+
+    fn is_over(&self) -> bool {
+        let now = Instant::now();
+        let alone = self.guests.screens() == 0;
+        let alone_for = now.seconds_since(self.alone_since);
+        (self.ends.with_screen && self.had_screen && alone)
+            || self.ends.unattended.is_some_and(|most| alone && alone_for > most.as_secs_f64())
+            || self.ends.after.is_some_and(|after| now.seconds_since(self.started) > after.as_secs_f64())
+    }
+
+    /// The session in a few words.
+    #[must_use]
+    pub fn info(&self) -> SessionInfo {
+        SessionInfo {
+            name: self.place.name().to_owned(),
+            show: id_of(self.path.as_deref(), self.document.kept()),
+            pid: std::process::id(),
+            since: self.since.duration_since(UNIX_EPOCH).map_or(0, |since| since.as_secs()),
+            screens: self.guests.screens(),
+        }
+    }
+
+    /// What is wrong at the moment.
+    #[must_use]
+    pub fn troubles(&self) -> &Troubles {
+        self.runtime.troubles()
+    }
+
+    /// Takes note of what runs, and tells the screens what is new.
+    fn look_around(&mut self) {
+        let published = self.outlook.published.read();
+        let edition = self.runtime.editions().get(published.snapshot.edition);
+        supplies::tell(&edition.show, &published.snapshot, self.runtime.troubles());
+        if let (Some(note), None) = (&mut self.note, &self.ran)
+            && published.snapshot.frame > 0
+        {
+            note.keep(Running::of(&edition.show, &published.snapshot));
+        }
+        match self.autosave.as_ref().and_then(Autosave::failure) {
+            Some(why) => {
+                self.troubles().tell("autosave", format!("{why}; save the show elsewhere with Ctrl-W"));
+            }
+            None => self.troubles().over("autosave"),
+        }
+        if self.guests.screens() > 0 {
+            self.tell_screens();
+        }
+    }
+
+    fn end(mut self) -> (Totals, f64) {
+        let asked = self.ending == Some(Ending::Asked);
+        if asked {
+            // Who ends the show knows what is not saved.
+            if let Some(autosave) = &self.autosave {
+                autosave.keep(None);
+            }
+            if let Some(note) = &mut self.note {
+                note.left();
+            }
+        } else {
+            self.rescue_drafts();
+        }
+        let why = if asked { "the show was ended" } else { "the session has ended" };
+        self.guests.send_away(why);
+        let tempo = f64::from(self.outlook.published.read().snapshot.clock.bpm);
+        let troubles = self.troubles().list();
+        for trouble in troubles {
+            tracing::info!(subject = trouble.subject, message = trouble.message, "trouble at the end");
+        }
+        (self.runtime.stop(), tempo)
+    }
+}
+
+/// A name for the session of a show: that of its file, else its own, in letters that a shell needs no quotes for.
+fn name_of(path: Option<&Path>, show: &Show) -> String {
+    let stem = path.and_then(Path::file_stem).map(|stem| stem.to_string_lossy().into_owned());
+    let name = stem.unwrap_or_else(|| show.name.clone()).to_lowercase();
+    let plain: String = name.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+    let short: String = plain.trim_matches('-').chars().take(40).collect();
+    if short.is_empty() { "show".to_owned() } else { short }
+}
+
+/// What tells a document from others on this machine: its file, or the show's name where it has none.
+fn id_of(path: Option<&Path>, show: &Show) -> String {
+    match path {
+        Some(path) => path.canonicalize().unwrap_or_else(|_| path.to_owned()).display().to_string(),
+        None => show.name.clone(),
+    }
+}
+
+fn look_of(show: &Show, look: Option<String>) -> Result<Option<usize>, StartError> {
+    let Some(look) = look else { return Ok((!show.looks.is_empty()).then_some(0)) };
+    match show.look(&look) {
+        Some((index, _)) => Ok(Some(index)),
+        None => {
+            let known: Vec<_> = show.looks.iter().map(|l| l.name.as_str()).collect();
+            Err(StartError::NoLook { look, known: known.join(", ") })
+        }
+    }
+}

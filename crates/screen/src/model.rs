@@ -1,0 +1,223 @@
+//! The model: what this screen has been told of its session. Views read it, and nothing else.
+
+use std::sync::Arc;
+
+use splimo_core::check::Problem;
+use splimo_core::engine::{LedValues, Load, Snapshot};
+use splimo_core::rig::Rig;
+use splimo_core::show::Show;
+use splimo_link::document::{Copy, DocumentState, DraftState};
+use splimo_link::media::MediaCopy;
+use splimo_link::message::{SessionInfo, SlotsUpdate, Update};
+use splimo_link::network::NetworkStatus;
+use splimo_link::output::{OutputStatus, PortStatus};
+use splimo_link::trouble::Trouble;
+
+use crate::hearing_history::HearingHistory;
+
+/// Rigs that are kept: that of the show as it is edited, that of the show as it is played, and some of a moment ago.
+const RIGS: usize = 4;
+
+/// What a screen knows of its session.
+#[derive(Default)]
+pub(crate) struct Model {
+    /// The session, once it has said who it is.
+    pub(crate) session: Option<SessionInfo>,
+    /// The document.
+    pub(crate) document: Copy,
+    /// The document apart from the show.
+    pub(crate) state: DocumentState,
+    /// What is edited blind.
+    pub(crate) drafts: DraftState,
+    /// The engine.
+    pub(crate) snapshot: Snapshot,
+    /// The light of every LED, linear, and the edition of the show whose rig they are of.
+    pub(crate) light: (u64, Vec<[f32; 3]>),
+    /// The slots of the universe that is shown.
+    pub(crate) slots: Option<SlotsUpdate>,
+    /// The numbers of the light that is shown.
+    pub(crate) led: Option<LedValues>,
+    /// What each fixture takes.
+    pub(crate) loads: Vec<Load>,
+    /// The output.
+    pub(crate) output: OutputStatus,
+    /// The network.
+    pub(crate) network: NetworkStatus,
+    /// The serial ports.
+    pub(crate) ports: Vec<PortStatus>,
+    /// What is wrong at the moment.
+    pub(crate) troubles: Vec<Trouble>,
+    /// What is wrong with the show.
+    pub(crate) problems: Arc<Vec<Problem>>,
+    /// What was heard of late.
+    pub(crate) history: HearingHistory,
+    media: MediaCopy,
+    rigs: Vec<(Arc<Show>, Arc<Rig>)>,
+    played: Option<(Arc<Show>, Arc<Rig>)>,
+}
+
+/// What follows from an update besides that the model is another.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) enum News {
+    /// Nothing.
+    None,
+    /// A command has its outcome.
+    Answer(u64, splimo_core::document::Outcome),
+    /// Something is said to everybody.
+    Said(String),
+    /// The session ends, or ends this screen; why.
+    Ended(String),
+    /// The document did not fit: the screen has to be attached anew.
+    Lost(String),
+    /// What the last screen remembered.
+    Remembered(Vec<u8>),
+}
+
+/// The show as it is edited.
+#[derive(Debug, Clone)]
+pub(crate) struct EditedShow {
+    /// With what is tried.
+    pub(crate) show: Arc<Show>,
+    /// Without it.
+    pub(crate) kept: Arc<Show>,
+    /// Its rig, as it lies with what is tried.
+    pub(crate) rig: Arc<Rig>,
+    /// What is wrong with it.
+    pub(crate) problems: Arc<Vec<Problem>>,
+}
+
+/// What a view is drawn from.
+pub(crate) struct ViewContext<'a> {
+    /// The show that the snapshot is of.
+    pub(crate) show: &'a Arc<Show>,
+    /// Its rig.
+    pub(crate) rig: &'a Arc<Rig>,
+    /// The show as it is edited.
+    pub(crate) edited: EditedShow,
+    /// Whether anything is not saved.
+    pub(crate) unsaved: bool,
+    /// The engine.
+    pub(crate) snapshot: &'a Snapshot,
+    /// The light of every LED of the rig, linear.
+    pub(crate) light: &'a [[f32; 3]],
+    /// The slots of the universe that is shown.
+    pub(crate) slots: Option<&'a SlotsUpdate>,
+    /// The numbers of the light that is shown.
+    pub(crate) led: Option<&'a LedValues>,
+    /// What each fixture takes.
+    pub(crate) loads: &'a [Load],
+    /// The output.
+    pub(crate) output: &'a OutputStatus,
+    /// The network.
+    pub(crate) network: &'a NetworkStatus,
+    /// The serial ports.
+    pub(crate) ports: &'a [PortStatus],
+    /// What is wrong at the moment.
+    pub(crate) troubles: &'a [Trouble],
+    /// What was heard of late.
+    pub(crate) history: &'a HearingHistory,
+}
+
+impl Model {
+    /// Takes an update over.
+    pub(crate) fn take(&mut self, update: Update) -> News {
+        match update {
+            Update::Welcome { session, remembered, .. } => {
+                self.session = Some(session);
+                return News::Remembered(remembered);
+            }
+            Update::Answer { number, outcome } => return News::Answer(number, outcome),
+            Update::Document(update) => {
+                if let Err(why) = self.document.take(*update) {
+                    return News::Lost(why);
+                }
+            }
+            Update::State(state) => {
+                if !state.unsaved && state.saved == self.document.edition() {
+                    self.document.mark_saved();
+                }
+                self.state = *state;
+            }
+            Update::Drafts(drafts) => self.drafts = *drafts,
+            Update::Engine(snapshot) => {
+                self.snapshot = *snapshot;
+                self.history.listen(&self.snapshot.hearing);
+            }
+            Update::Light(light) => {
+                self.light.0 = light.edition;
+                light.expand(&mut self.light.1);
+            }
+            Update::Slots(slots) => self.slots = Some(*slots),
+            Update::Led(led) => self.led = led.map(|led| *led),
+            Update::Loads(loads) => self.loads = loads,
+            Update::Output(output) => self.output = *output,
+            Update::Network(network) => self.network = *network,
+            Update::Ports(ports) => self.ports = ports,
+            Update::Troubles(troubles) => self.troubles = troubles,
+            Update::Problems(problems) => self.problems = Arc::new(problems),
+            Update::Media(media) => self.media.take(*media),
+            Update::Said(words) => return News::Said(words),
+            Update::Ended(why) => return News::Ended(why),
+        }
+        News::None
+    }
+
+    /// Compiles what has to be compiled for the present shows.
+    pub(crate) fn prepare(&mut self) {
+        let shown = self.document.shown().clone();
+        self.rig_of(&shown);
+        let show = self.document.played(self.snapshot.edition).clone();
+        let rig = self.rig_of(&show);
+        self.played = Some((show, rig));
+    }
+
+    /// The rig of a show. Shows that differ in looks and settings alone have the same.
+    fn rig_of(&mut self, show: &Arc<Show>) -> Arc<Rig> {
+        let media = self.media.media().clone();
+        if let Some(place) = self.rigs.iter().position(|(known, _)| Arc::ptr_eq(known, show) || known.hangs_like(show)) {
+            let (_, mut rig) = self.rigs.remove(place);
+            if rig.media != media {
+                rig = Arc::new(Rig { media, ..Rig::clone(&rig) });
+            }
+            self.rigs.push((show.clone(), rig.clone()));
+            return rig;
+        }
+        let rig = Arc::new(Rig { media, ..Rig::compile(show) });
+        if self.rigs.len() == RIGS {
+            self.rigs.remove(0);
+        }
+        self.rigs.push((show.clone(), rig.clone()));
+        rig
+    }
+
+    /// The show as it is edited; `prepare` has to have come before.
+    pub(crate) fn edited(&self) -> EditedShow {
+        let show = self.document.shown().clone();
+        let found = self.rigs.iter().rev().find(|(known, _)| Arc::ptr_eq(known, &show) || known.hangs_like(&show));
+        let rig = found.map_or_else(Arc::default, |(_, rig)| rig.clone());
+        EditedShow { show, kept: self.document.kept().clone(), rig, problems: self.problems.clone() }
+    }
+
+    /// What views are drawn from; `prepare` has to have come before.
+    pub(crate) fn context<'a>(&'a self, nothing: &'a (Arc<Show>, Arc<Rig>)) -> ViewContext<'a> {
+        let (show, rig) = self.played.as_ref().unwrap_or(nothing);
+        // Between an edit and the engine's next frame the lights may not be the same yet.
+        let light = if self.light.1.len() == rig.len() { self.light.1.as_slice() } else { &[] };
+        ViewContext {
+            show,
+            rig,
+            edited: self.edited(),
+            unsaved: self.state.unsaved,
+            snapshot: &self.snapshot,
+            light,
+            slots: self.slots.as_ref(),
+            led: self.led.as_ref(),
+            loads: &self.loads,
+            output: &self.output,
+            network: &self.network,
+            ports: &self.ports,
+            troubles: &self.troubles,
+            history: &self.history,
+        }
+    }
+}

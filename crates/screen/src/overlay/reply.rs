@@ -1,0 +1,26 @@
+//! The reply of an overlay to a key.
+
+use crate::registry::AnyAsk;
+
+/// How a screen is left.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Leaving {
+    /// The show ends with it.
+    EndShow,
+    /// The show runs on.
+    RunOn,
+}
+
+/// What a key does to an overlay.
+pub(crate) enum OverlayReply {
+    /// It stays open.
+    Stay,
+    /// It closes.
+    Close,
+    /// It stays open, and something is asked for.
+    Ask(Vec<AnyAsk>),
+    /// It closes, and something is asked for.
+    CloseAsking(Vec<AnyAsk>),
+    /// The screen is left.
+    Leave(Leaving),
+}

@@ -1,0 +1,414 @@
+//! The user interface: which view is shown, what is open over it, what was said last, and what keys and mouse ask for.
+
+use std::collections::VecDeque;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use ratatui::layout::{Position, Rect};
+use ratatui::style::Style;
+use splimo_core::command::{Command, DocumentCommand, EngineCommand};
+use splimo_core::document::Outcome;
+use splimo_core::rig::Rig;
+use splimo_core::show::Show;
+use splimo_link::message::Update;
+use splimo_link::subscription::Subscription;
+
+use crate::chrome;
+use crate::frame::FrameAction;
+use crate::kit::theme::Theme;
+use crate::model::{Model, News};
+use crate::overlay::{Help, Leave, Leaving, Overlay, OverlayReply, Palette, SettingsForm};
+use crate::registry::{AnyAction, AnyAsk, FIRST, ViewId, Views};
+use crate::view::{Ask, Handled, Memory, Modality, Targets};
+
+/// How long something that was said stays on the screen.
+const SAID: Duration = Duration::from_secs(4);
+/// How soon after the first a second Ctrl-C leaves the screen.
+const TWICE: Duration = Duration::from_secs(1);
+/// Smaller than this nothing can be shown.
+const SMALLEST: (u16, u16) = (60, 18);
+
+/// The user interface.
+pub(crate) struct Ui {
+    pub(crate) theme: Theme,
+    pub(crate) model: Model,
+    view: ViewId,
+    views: Views,
+    overlay: Option<Overlay>,
+    /// What was asked for and is not done yet.
+    queue: VecDeque<AnyAsk>,
+    said: Option<(String, Instant)>,
+    targets: Targets<AnyAction>,
+    leaves: Option<Leaving>,
+    asked_to_leave: Option<Instant>,
+    economy: bool,
+    begun: bool,
+    /// What is drawn from as long as nothing is known.
+    nothing: (Arc<Show>, Arc<Rig>),
+}
+
+impl Ui {
+    pub(crate) fn new(theme: Theme) -> Self {
+        Self {
+            theme,
+            model: Model::default(),
+            view: FIRST,
+            views: Views::default(),
+            overlay: None,
+            queue: VecDeque::new(),
+            said: None,
+            targets: Vec::new(),
+            leaves: None,
+            asked_to_leave: None,
+            economy: false,
+            begun: false,
+            nothing: (Arc::new(Show::empty("")), Arc::default()),
+        }
+    }
+
+    /// The view that is looked at.
+    pub(crate) fn view(&self) -> ViewId {
+        self.view
+    }
+
+    /// How the screen is to be left, if it is.
+    pub(crate) fn leaves(&self) -> Option<Leaving> {
+        self.leaves
+    }
+
+    /// Whether a person asked to spend less of the line.
+    pub(crate) fn is_economical(&self) -> bool {
+        self.economy
+    }
+
+    /// Takes an update of the session over, and returns what follows from it for whoever speaks with the session.
+    pub(crate) fn take(&mut self, update: Update) -> News {
+        let news = self.model.take(update);
+        match &news {
+            News::Said(words) => self.say(words.clone()),
+            News::Remembered(bytes) => self.recall(bytes),
+            News::None | News::Answer(..) | News::Ended(_) | News::Lost(_) => {}
+        }
+        news
+    }
+
+    /// Has the views take note of what the model has been told.
+    pub(crate) fn sync(&mut self) {
+        self.model.prepare();
+        self.views.sync(&self.model);
+        let told = self.model.document.edition() > 0 || !self.model.document.kept().name.is_empty();
+        if told && !std::mem::replace(&mut self.begun, true) && self.model.document.kept().fixtures.is_empty() {
+            // Where nothing hangs yet, that is the first thing to do.
+            self.view = ViewId::Rig;
+        }
+        self.offer();
+    }
+
+    /// Offers what the session has to offer, once nothing else is open, and no longer than it stands.
+    fn offer(&mut self) {
+        let state = &self.model.state;
+        match &self.overlay {
+            None if state.found => self.overlay = Some(Overlay::Recover),
+            None => self.overlay = state.ran.clone().map(Overlay::Resume),
+            Some(Overlay::Recover) if !state.found => self.overlay = None,
+            Some(Overlay::Resume(_)) if state.ran.is_none() => self.overlay = None,
+            Some(_) => {}
+        }
+    }
+
+    fn recall(&mut self, bytes: &[u8]) {
+        let Ok(memory) = serde_json::from_slice::<Memory>(bytes) else { return };
+        self.model.prepare();
+        self.views.sync(&self.model);
+        if let Some(view) = memory.get("view").and_then(|name| ViewId::named(name)) {
+            (self.view, self.begun) = (view, true);
+        }
+        self.views.recall(&memory);
+    }
+
+    /// What the next screen is to begin with.
+    pub(crate) fn memory(&self) -> Vec<u8> {
+        let mut memory = Memory::from([("view".to_owned(), self.view.spec().name.to_owned())]);
+        self.views.remember(&mut memory);
+        serde_json::to_vec(&memory).unwrap_or_default()
+    }
+
+    /// What this screen wants to be told.
+    pub(crate) fn subscription(&self) -> Subscription {
+        let mut subscription = Subscription::default();
+        self.views.subscribe(self.view, &mut subscription);
+        subscription
+    }
+
+    pub(crate) fn say(&mut self, words: String) {
+        if !words.is_empty() {
+            self.said = Some((words, Instant::now()));
+        }
+    }
+
+    /// Takes note of the outcome of a command.
+    pub(crate) fn answered(&mut self, outcome: Outcome) {
+        match outcome {
+            Outcome::Done => {}
+            Outcome::Told(words) | Outcome::Nothing(words) => self.say(words),
+            Outcome::Refused(why) => {
+                self.views.refused(self.view, &why);
+                if let Some(overlay) = &mut self.overlay {
+                    overlay.refused(&why);
+                }
+                self.say(why);
+            }
+        }
+    }
+
+    /// The next command that the session is to carry out, after everything has been done that was asked for before it and only
+    /// moves the screen.
+    pub(crate) fn next_command(&mut self) -> Option<Command> {
+        loop {
+            match self.queue.pop_front() {
+                Some(Ask::Command(command)) => {
+                    self.before_command(&command);
+                    if let Some(first) = self.take_first(&command) {
+                        return Some(first);
+                    }
+                    return Some(command);
+                }
+                Some(Ask::Action(action)) => self.perform(&action),
+                Some(Ask::GoTo(name)) => self.go_to(name),
+                Some(Ask::Say(words)) => self.say(words),
+                Some(Ask::Palette(name)) => self.overlay = Some(Overlay::Palette(Palette::asking(name))),
+                None => {
+                    if let Some(words) = self.views.said() {
+                        self.say(words);
+                    }
+                    return None;
+                }
+            }
+        }
+    }
+
+    fn before_command(&mut self, _command: &Command) {
+        if let Some(words) = self.views.said() {
+            self.say(words);
+        }
+    }
+
+    /// A command that has to come before another one: what is tried on a show that is about to be another is dropped first.
+    fn take_first(&mut self, command: &Command) -> Option<Command> {
+        if !matches!(command, Command::Document(DocumentCommand::Undo | DocumentCommand::Redo)) {
+            return None;
+        }
+        let mut first = self.views.before_undo(self.view).into_iter();
+        let Some(Ask::Command(before)) = first.next() else { return None };
+        self.queue.push_front(Ask::Command(command.clone()));
+        Some(before)
+    }
+
+    fn go_to(&mut self, name: &str) {
+        let Some(view) = ViewId::named(name) else { return self.say(format!("there is no view \"{name}\"")) };
+        if view != self.view {
+            let asks = self.views.leave(self.view);
+            self.put_first(asks);
+        }
+        (self.view, self.overlay) = (view, None);
+    }
+
+    /// Puts what follows from something before what was asked for after it.
+    fn put_first(&mut self, asks: Vec<AnyAsk>) {
+        asks.into_iter().rev().for_each(|ask| self.queue.push_front(ask));
+    }
+
+    fn perform(&mut self, action: &AnyAction) {
+        match action {
+            AnyAction::Frame(action) => self.perform_own(action),
+            AnyAction::View(action) if action.owner() == self.view => {
+                let asks = self.views.act(action);
+                self.put_first(asks);
+            }
+            // Nothing that is not seen is acted upon.
+            AnyAction::View(action) => {
+                let spec = action.owner().spec();
+                let (name, key) = (spec.name, spec.function_key);
+                self.say(format!("{} is for the view {name}: F{key} goes there", action.name()));
+            }
+        }
+    }
+
+    fn perform_own(&mut self, action: &FrameAction) {
+        match action {
+            FrameAction::ShowView(name) => self.go_to(name),
+            FrameAction::Help => self.overlay = Some(Overlay::Help(Help::default())),
+            FrameAction::FindAction => self.overlay = Some(Overlay::Palette(Palette::default())),
+            FrameAction::ShowSettings => {
+                let settings = &self.model.document.kept().settings;
+                self.overlay = Some(Overlay::Settings(SettingsForm::of(settings)));
+            }
+            FrameAction::Economy => {
+                self.economy = !self.economy;
+                let words = if self.economy { "the line is spared" } else { "the line is used as it takes" };
+                self.say(words.to_owned());
+            }
+            FrameAction::Back => self.back(),
+            FrameAction::Leave => self.ask_to_leave(),
+            FrameAction::LeaveAtOnce => {
+                let again = self.asked_to_leave.is_some_and(|asked| asked.elapsed() < TWICE);
+                if again { self.leave(Leaving::RunOn) } else { self.ask_to_leave() }
+            }
+        }
+    }
+
+    fn back(&mut self) {
+        if self.overlay.take().is_some() {
+            return;
+        }
+        let free = self.views.modality(self.view) == Modality::Free;
+        let asks = self.views.leave(self.view);
+        // Backing out of nothing takes back what is armed.
+        if free {
+            self.queue.push_front(Ask::engine(EngineCommand::Disarm));
+        }
+        self.put_first(asks);
+    }
+
+    fn ask_to_leave(&mut self) {
+        self.asked_to_leave = Some(Instant::now());
+        let unsaved = self.model.state.unsaved;
+        let blind = !self.model.drafts.looks.is_empty();
+        let others = self.model.state.screens.saturating_sub(1);
+        self.overlay = Some(Overlay::Leave(Leave { unsaved, blind, others }));
+    }
+
+    fn leave(&mut self, leaving: Leaving) {
+        // Nothing that was only tried or tested outlives the screen.
+        let asks = self.views.leave(self.view);
+        self.queue.extend(asks);
+        if leaving == Leaving::EndShow {
+            self.queue.push_back(Ask::Command(splimo_core::command::SessionCommand::End.into()));
+        }
+        self.leaves = Some(leaving);
+    }
+
+    /// What follows from the time that has passed.
+    pub(crate) fn tick(&mut self) {
+        let asks = self.views.tick();
+        self.queue.extend(asks);
+    }
+
+    /// Handles a key.
+    pub(crate) fn key(&mut self, key: KeyEvent) {
+        if matches!(key.code, KeyCode::Char(letter) if letter.is_control()) {
+            // No key is called so, and nothing that is typed has such letters.
+            return;
+        }
+        let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
+        // Leaving is possible from everywhere.
+        if held == KeyModifiers::CONTROL && key.code == KeyCode::Char('c') {
+            return self.queue.push_back(Ask::Action(AnyAction::Frame(FrameAction::LeaveAtOnce)));
+        }
+        if self.overlay.is_some() {
+            return self.key_of_overlay(key);
+        }
+        match self.views.key(self.view, key) {
+            Handled::Done(asks) => return self.queue.extend(asks),
+            Handled::First(asks) => self.queue.extend(asks),
+            Handled::Not => {
+                // A letter that a form does not know is a slip, and must not do something else.
+                let letter = matches!(key.code, KeyCode::Char(letter) if letter != '`') && held.is_empty();
+                if letter && self.views.modality(self.view) == Modality::Typing {
+                    return;
+                }
+            }
+        }
+        self.queue.extend(self.view.ask_of(key));
+    }
+
+    fn key_of_overlay(&mut self, key: KeyEvent) {
+        let Some(overlay) = &mut self.overlay else { return };
+        match overlay.key(key, self.view, &self.model) {
+            OverlayReply::Stay => {}
+            OverlayReply::Close => self.overlay = None,
+            OverlayReply::Ask(asks) => self.queue.extend(asks),
+            OverlayReply::CloseAsking(asks) => {
+                self.overlay = None;
+                self.queue.extend(asks);
+            }
+            OverlayReply::Leave(leaving) => self.leave(leaving),
+        }
+    }
+
+    /// Handles the mouse.
+    pub(crate) fn mouse(&mut self, mouse: MouseEvent) {
+        let at = Position::new(mouse.column, mouse.row);
+        let pressed = mouse.kind == MouseEventKind::Down(MouseButton::Left);
+        if self.overlay.is_some() {
+            // A click beside what is open closes it; what asks for an answer stays.
+            let asks = matches!(self.overlay, Some(Overlay::Recover | Overlay::Resume(_)));
+            if pressed && !asks {
+                self.overlay = None;
+            }
+            return;
+        }
+        if let Some((_, ask)) = self.targets.iter().find(|(area, _)| pressed && area.contains(at)) {
+            return self.queue.push_back(ask.clone());
+        }
+        let turned = match mouse.kind {
+            MouseEventKind::ScrollUp => Some(1),
+            MouseEventKind::ScrollDown => Some(-1),
+            _ => None,
+        };
+        match turned {
+            // The wheel moves the master on the status line, and what the arrows move elsewhere.
+            Some(by) if at.y == 0 => {
+                self.queue.push_back(Ask::engine(EngineCommand::NudgeMaster(by as f32 * 5.0)));
+            }
+            _ => match (self.views.mouse(self.view, mouse), turned) {
+                (Some(asks), _) => self.queue.extend(asks),
+                (None, Some(by)) => self.queue.push_back(self.views.wheel(self.view, by)),
+                (None, None) => {}
+            },
+        }
+    }
+
+    /// Handles pasted text. Where nothing is typed it is a slip: it must not fire pads.
+    pub(crate) fn paste(&mut self, text: &str) {
+        if let Some(overlay) = &mut self.overlay {
+            overlay.paste(text);
+        } else {
+            let asks = self.views.paste(self.view, text);
+            self.queue.extend(asks);
+        }
+    }
+
+    /// Draws everything.
+    pub(crate) fn draw(&mut self, area: Rect, buffer: &mut Buffer) {
+        buffer.set_style(area, self.theme.text());
+        self.targets.clear();
+        if area.width < SMALLEST.0 || area.height < SMALLEST.1 {
+            too_small(area, buffer, self.theme.bright());
+            return;
+        }
+        let (view, theme) = (self.view, self.theme);
+        let row = |y: u16, height: u16| Rect::new(area.x, area.y + y, area.width, height);
+        let context = self.model.context(&self.nothing);
+        chrome::status_line(&context, theme, row(0, 1), buffer);
+        chrome::tabs(view, &context, theme, row(1, 1), buffer, &mut self.targets);
+        let runway = if view == FIRST && area.height >= 30 { 3 } else { 1 };
+        chrome::runway(&context, theme, row(2, runway), buffer);
+        let body = row(2 + runway, area.height - 3 - runway);
+        self.views.draw(view, &context, theme, body, buffer, &mut self.targets);
+        let said = self.said.as_ref().filter(|(_, at)| at.elapsed() < SAID).map(|(words, _)| words.as_str());
+        let open = self.views.hints(view);
+        chrome::hint_line(view, said, open.as_deref(), theme, row(area.height - 1, 1), buffer);
+        if let Some(overlay) = &mut self.overlay {
+            overlay.draw(view, &self.model, theme, area, buffer);
+        }
+    }
+}
+
+fn too_small(area: Rect, buffer: &mut Buffer, style: Style) {
+    let words =
+        format!("Splimo needs {} x {} characters; here are {} x {}", SMALLEST.0, SMALLEST.1, area.width, area.height);
+    buffer.set_stringn(area.x, area.y, words, usize::from(area.width), style);
+}
