@@ -9,8 +9,8 @@ use std::time::{Duration, Instant};
 
 use splimo_core::action::Action;
 use splimo_core::engine::ClockState;
-use splimo_core::sync::SyncSource;
 use splimo_core::show::Show;
+use splimo_core::sync::SyncSource;
 use splimo_core::tempo::ClockSource;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};

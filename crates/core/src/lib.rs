@@ -4,11 +4,11 @@
 //! Nothing in this crate does I/O, reads a clock or draws a random number that is not seeded. The same show with the same
 //! inputs gives the same bytes, in debug and in release builds.
 
-pub mod command;
 mod bands;
 pub mod blend;
 pub mod check;
 pub mod colour;
+pub mod command;
 pub mod document;
 pub mod edit;
 pub mod effect;
@@ -16,7 +16,6 @@ pub mod engine;
 pub mod formula;
 pub mod histogram;
 pub mod layer;
-pub mod sync;
 pub mod lettering;
 pub mod making;
 pub mod maths;
@@ -32,6 +31,7 @@ pub mod rig;
 pub mod setting;
 pub mod show;
 pub mod still;
+pub mod sync;
 pub mod tempo;
 
 /// Seconds on the show's own time line, which starts at zero when the engine does.

@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use proptest::prelude::*;
-use splimo_core::command::EngineCommand;
 use splimo_core::colour::{CLEAR, Rgba};
+use splimo_core::command::EngineCommand;
 use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Kind, Moment, Params, find};
 use splimo_core::engine::{Engine, Inputs, Published};
 use splimo_core::music::{BANDS, Bands, Hearing, Wave};
@@ -358,7 +358,12 @@ fn what_is_armed_can_be_taken_back() {
 #[test]
 fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
     let show = demo();
-    let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (100, EngineCommand::Blackout), (120, EngineCommand::Blackout)];
+    let script = [
+        (0, EngineCommand::FirePad(1)),
+        (0, EngineCommand::Go),
+        (100, EngineCommand::Blackout),
+        (120, EngineCommand::Blackout),
+    ];
     let universes = 17 * 512;
     let dark = play(&show, &script, 101).0;
     assert!(dark[100 * universes..].iter().all(|&v| v == 0));
@@ -369,7 +374,11 @@ fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
 
 #[test]
 fn pads_and_looks_that_do_not_exist_change_nothing() {
-    let script = [(0, EngineCommand::FirePad(1000)), (1, EngineCommand::FireLook("No such look".into())), (2, EngineCommand::Go)];
+    let script = [
+        (0, EngineCommand::FirePad(1000)),
+        (1, EngineCommand::FireLook("No such look".into())),
+        (2, EngineCommand::Go),
+    ];
     let published = play(&demo(), &script, 10).1;
     assert!(published.snapshot.armed.is_none() && published.snapshot.stage.is_empty());
 }

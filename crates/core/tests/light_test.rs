@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, HeldSlot, Inputs, Prepared, LightTest, Published};
+use splimo_core::engine::{Engine, HeldSlot, Inputs, LightTest, Prepared, Published};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Fixture, Show, file};
 
@@ -66,7 +66,8 @@ fn a_pixel_walks_along_the_wiring_through_fixtures_in_their_order() {
 fn slots_are_held_and_let_go() {
     let (mut plain, mut proved) = (engine(demo()), engine(demo()));
     let held = |channel, value| HeldSlot { universe: 17, channel, value };
-    proved.apply(&EngineCommand::Test(LightTest::Hold(vec![held(1, 77), held(512, 99), held(0, 1), held(600, 1)])), 0.0);
+    proved
+        .apply(&EngineCommand::Test(LightTest::Hold(vec![held(1, 77), held(512, 99), held(0, 1), held(600, 1)])), 0.0);
     let slots = tick(&mut proved, 0);
     assert_eq!((slots[16 * 512], slots[17 * 512 - 1]), (77, 99));
     let untouched = tick(&mut plain, 0);

@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use splimo_core::command::EngineCommand;
 use splimo_core::check::{Severity, check};
+use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, Inputs, ChannelPart, Published, trace_slot};
+use splimo_core::engine::{ChannelPart, Engine, Inputs, Published, trace_slot};
 use splimo_core::show::{Function, Route, Show, Supply, file};
 
 fn show(more: &str) -> Show {

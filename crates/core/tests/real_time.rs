@@ -4,7 +4,7 @@ use std::alloc::System;
 use std::sync::Arc;
 
 use splimo_core::command::EngineCommand;
-use splimo_core::engine::{Engine, Inputs, Prepared, LightTest, Published};
+use splimo_core::engine::{Engine, Inputs, LightTest, Prepared, Published};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
 use splimo_core::show::{Param, Show, file};

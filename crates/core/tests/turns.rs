@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use splimo_core::command::EngineCommand;
 use splimo_core::check;
+use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, Inputs};
 use splimo_core::making;

@@ -14,7 +14,11 @@ fn hop(c: &mut Criterion) {
     c.bench_function("hop, beat alone", |b| {
         b.iter(|| {
             hops += 1;
-            tracker.hop(&Activations { beat: if hops.is_multiple_of(45) { 1.0 } else { 0.05 }, music: 1.0, ..Activations::default() })
+            tracker.hop(&Activations {
+                beat: if hops.is_multiple_of(45) { 1.0 } else { 0.05 },
+                music: 1.0,
+                ..Activations::default()
+            })
         });
     });
 }

@@ -5,10 +5,10 @@
 
 use splimo_core::music::PITCHES;
 
-use crate::bar_features::{BarFeatures, SEEN, BeatFeatures};
+use crate::bar_features::{BarFeatures, BeatFeatures, SEEN};
+use crate::features::BANDS_SHOWN;
 use crate::network::Activations;
 use crate::recurrent::likely;
-use crate::features::BANDS_SHOWN;
 
 /// Beats that a bar may have.
 const METERS: [usize; 3] = [4, 3, 2];
@@ -152,7 +152,13 @@ fn first() -> [f32; PLACES] {
 impl BarTracker {
     /// Takes what was told last, the notes, the bands as [`crate::features`] has them and the position of the [`crate::beat`] in
     /// beats, each hop. Allocates nothing.
-    pub fn hop(&mut self, told: &Activations, notes: &[f32; PITCHES], bands: &[f32; BANDS_SHOWN], position: f64) -> BarKnown {
+    pub fn hop(
+        &mut self,
+        told: &Activations,
+        notes: &[f32; PITCHES],
+        bands: &[f32; BANDS_SHOWN],
+        position: f64,
+    ) -> BarKnown {
         if let Some(BeatFeatures { beat, numbers, .. }) = self.features.hop(told, notes, bands, position) {
             // Beats that were passed over in a jump have their places too; after twelve all bars are where they were.
             for _ in 0..(beat - self.last).rem_euclid(12) {
@@ -222,7 +228,8 @@ mod tests {
             bands[3] = if struck && place == 0 { 2.0 } else { 0.3 };
             let low = if struck && place == 0 { 0.9 } else { 0.02 };
             let mid = if struck && place > 0 && (beats == 3 || place % 2 == 1) { 0.9 } else { 0.02 };
-            known = tracker.hop(&Activations { downbeat, low, mid, ..Activations::default() }, &notes, &bands, position);
+            known =
+                tracker.hop(&Activations { downbeat, low, mid, ..Activations::default() }, &notes, &bands, position);
         }
         (known, position)
     }

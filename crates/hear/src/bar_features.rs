@@ -5,8 +5,8 @@
 
 use splimo_core::music::PITCHES;
 
-use crate::network::Activations;
 use crate::features::BANDS_SHOWN;
+use crate::network::Activations;
 
 /// Numbers that are seen of a beat.
 pub const SEEN: usize = 14;
@@ -199,7 +199,11 @@ mod tests {
             [0, 4, 7].into_iter().for_each(|tone| notes[(root + tone) % 12] = 1.0);
             let mut bands = [0.1; BANDS_SHOWN];
             bands[3] = if beat % 4 == 0 && inside < 10 { 2.0 } else { 0.2 };
-            let told = Activations { downbeat: 0.5, mid: f32::from(u8::from(beat % 2 == 1 && inside < 3)), ..Activations::default() };
+            let told = Activations {
+                downbeat: 0.5,
+                mid: f32::from(u8::from(beat % 2 == 1 && inside < 3)),
+                ..Activations::default()
+            };
             all.extend(features.hop(&told, &notes, &bands, hop as f64 / HOPS as f64));
         }
         all
@@ -226,7 +230,8 @@ mod tests {
     fn silence_is_seen_as_nothing_new() {
         let mut features = BarFeatures::default();
         for hop in 0..2000 {
-            let seen = features.hop(&Activations::default(), &[0.0; PITCHES], &[0.0; BANDS_SHOWN], f64::from(hop) / 47.0);
+            let seen =
+                features.hop(&Activations::default(), &[0.0; PITCHES], &[0.0; BANDS_SHOWN], f64::from(hop) / 47.0);
             assert!(seen.is_none_or(|seen| seen.numbers[1..].iter().all(|number| number.abs() < 1e-3)));
         }
     }

@@ -347,7 +347,8 @@ mod tests {
                 let view_began = f64::from(hop / 2 * 2) / HOPS_PER_SECOND * bpm / 60.0;
                 let view = 2.0 / HOPS_PER_SECOND * bpm / 60.0;
                 let told = f32::from(u8::from((view_began + view).floor() > view_began.floor()));
-                let beat = tracker.hop(&Activations { beat: told * 0.9, low: 0.8, music: 1.0, ..Activations::default() });
+                let beat =
+                    tracker.hop(&Activations { beat: told * 0.9, low: 0.8, music: 1.0, ..Activations::default() });
                 if hop > hops(15.0) {
                     let off = beat.position - truth;
                     offs.push((off - off.round()) * 60_000.0 / bpm);
@@ -404,7 +405,12 @@ mod tests {
                 let inside = (f64::from(hop) / HOPS_PER_SECOND) % (music + hardly);
                 let apart = if trusted { 47 } else { [43, 61, 37][hop as usize / 560 % 3] };
                 let beat = if hop % apart < 2 { 0.7 } else { 0.02 };
-                let told = Activations { beat, low: 0.8, music: if inside < music { 0.99 } else { 0.1 }, ..Activations::default() };
+                let told = Activations {
+                    beat,
+                    low: 0.8,
+                    music: if inside < music { 0.99 } else { 0.1 },
+                    ..Activations::default()
+                };
                 trusting += u32::from(tracker.hop(&told).confidence > crate::strike::SURE && hop > 1000);
             }
             assert_eq!(trusting, if trusted { 1999 } else { 0 }, "{music} s of {hardly} s");
@@ -440,7 +446,9 @@ mod tests {
         let mut tracker = BeatTracker::default();
         followed(120.0, 40.0, &mut tracker);
         // Silence, and somebody who talks.
-        for told in [Activations::default(), Activations { beat: 0.05, mid: 0.1, music: 0.05, ..Activations::default() }] {
+        for told in
+            [Activations::default(), Activations { beat: 0.05, mid: 0.1, music: 0.05, ..Activations::default() }]
+        {
             let mut tracker = tracker.clone();
             let confidence = (0..(15.0 * HOPS_PER_SECOND) as u32).map(|_| tracker.hop(&told).confidence).last();
             assert!(confidence.is_some_and(|confidence| confidence < crate::strike::SURE), "{confidence:?}");

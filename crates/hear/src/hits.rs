@@ -1,8 +1,8 @@
 //! When something was struck, and whether it was low, in the middle or high: the peaks of what the network tells (peak picking
 //! after S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
-use crate::network::Activations;
 use crate::features::HOPS_A_VIEW;
+use crate::network::Activations;
 use crate::{HOPS_PER_SECOND, TOLD_LATE};
 
 /// How sure the network has to be.

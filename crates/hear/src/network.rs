@@ -14,8 +14,8 @@
 //! what is music, of speech, noise and the like as much as of music: the others took a voice that talks for music, and its
 //! syllables for beats.
 
-use crate::recurrent::{Layer, dense, logistic};
 use crate::features::VIEW;
+use crate::recurrent::{Layer, dense, logistic};
 
 /// Numbers that the network gives.
 pub const TOLD: usize = 7;

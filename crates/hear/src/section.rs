@@ -169,7 +169,11 @@ mod tests {
         let mut told: Vec<Part> = Vec::new();
         for &(seconds, low, all) in of {
             for _ in 0..(seconds * HOPS_PER_SECOND) as u32 {
-                let part = meter.hop(&HopLevels { powers: [low, all, all, all, all], centroid: 2000.0, ..HopLevels::default() });
+                let part = meter.hop(&HopLevels {
+                    powers: [low, all, all, all, all],
+                    centroid: 2000.0,
+                    ..HopLevels::default()
+                });
                 if told.last().is_none_or(|last| last.section != part.section) {
                     told.push(part);
                 }

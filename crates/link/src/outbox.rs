@@ -227,7 +227,8 @@ mod tests {
     #[test]
     fn pictures_are_not_forgotten_for_films() {
         let mut outbox = Outbox::default();
-        outbox.put(Update::Media(Box::new(MediaUpdate { still: Some(StillMedia::default()), ..MediaUpdate::default() })));
+        outbox
+            .put(Update::Media(Box::new(MediaUpdate { still: Some(StillMedia::default()), ..MediaUpdate::default() })));
         outbox.put(Update::Media(Box::default()));
         let Some(Next::Update(update)) = outbox.take() else { panic!("there is one") };
         assert!(matches!(*update, Update::Media(media) if media.still.is_some()));

@@ -18,9 +18,9 @@ use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 use splimo_wire::artnet::trigger;
 
+use crate::asked::{self, Asked};
 use crate::clock::Instant;
 use crate::engine::editions::{Compiler, Editions};
-use crate::asked::{self, Asked};
 use crate::engine::frames::{EngineInput, FrameLoop, OutFrame};
 use crate::inputs::Follower;
 use crate::media::Library;

@@ -2,21 +2,21 @@
 
 use proptest::prelude::*;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::action::{Action, View};
+use splimo_core::command::{DocumentCommand, EngineCommand};
+use splimo_core::document::Outcome;
 use splimo_core::music::{Bands, Hearing, Key, PITCHES, Section, WAVE, Wave};
 use splimo_core::show::file;
+use splimo_link::testing::lantern_quay;
 
-use super::tests::Scene;
-use splimo_runtime::document::Outcome;
-use splimo_runtime::files::LANTERN_QUAY;
+use crate::registry::ViewId;
+use crate::tests::Scene;
 
-/// A look on stage and another one armed.
+/// Who takes back what was made.
+const BY: splimo_core::command::Origin = splimo_core::command::Origin::Session;
+
+/// A look on stage.
 fn scene() -> Scene {
-    let show = file::read(LANTERN_QUAY).expect("a good show").show;
-    let mut scene = Scene::of(show, &[(0, Action::FirePad(2)), (0, Action::Go)], 2);
-    // What is typed by chance may be the name of a file.
-    scene.writes = false;
-    scene
+    Scene::of(lantern_quay(), &[(0, EngineCommand::FirePad(3)), (0, EngineCommand::Go)], 2)
 }
 
 /// What stands on every screen that is large enough, and on others.
@@ -138,8 +138,7 @@ fn input() -> impl Strategy<Value = Input> {
 fn give(scene: &mut Scene, input: Input) {
     match input {
         Input::Key(key) => {
-            let action = scene.key(key);
-            scene.obey(action);
+            scene.key(key);
         }
         Input::Mouse(mouse) => scene.mouse(mouse),
         Input::Paste(text) => scene.paste(&text),
@@ -150,8 +149,7 @@ fn give(scene: &mut Scene, input: Input) {
 /// Presses Escape until nothing is open any more.
 fn leave(scene: &mut Scene) {
     for _ in 0..12 {
-        let action = scene.press(KeyCode::Esc);
-        scene.obey(action);
+        scene.press(KeyCode::Esc);
     }
 }
 
@@ -183,11 +181,11 @@ proptest! {
     #[test]
     fn no_size_breaks_a_screen(width in 1u16..260, height in 1u16..90, view in 0usize..5, floats in 0u8..14) {
         let mut scene = scene();
-        scene.open(&Action::ShowView(View::ALL[view]));
+        scene.go(ViewId::ALL[view]);
         match floats {
-            1 => scene.open(&Action::Help),
-            2 => scene.open(&Action::FindAction),
-            3 => scene.open(&Action::Quit),
+            1 => scene.run("help"),
+            2 => scene.run("find-action"),
+            3 => scene.run("leave"),
             4.. if view == 0 => {
                 let key = "aempgwtkri".chars().nth(usize::from(floats) - 4).unwrap_or('a');
                 scene.type_keys(&key.to_string());
@@ -205,8 +203,8 @@ proptest! {
         moments in proptest::collection::vec(hearing(), 1..6),
     ) {
         let mut scene = scene();
-        for view in [View::Inputs, View::Play] {
-            scene.open(&Action::ShowView(view));
+        for view in [ViewId::Inputs, ViewId::Play] {
+            scene.go(view);
             for moment in &moments {
                 scene.hear(*moment);
                 let screen = scene.screen(width, height);
@@ -223,7 +221,7 @@ proptest! {
     #[test]
     fn one_finds_back_from_whatever_was_typed(view in 0usize..5, inputs in proptest::collection::vec(input(), 1..60)) {
         let mut scene = scene();
-        scene.open(&Action::ShowView(View::ALL[view]));
+        scene.go(ViewId::ALL[view]);
         let (mut width, mut height) = (120, 36);
         for input in inputs {
             if let Input::Resize(to_width, to_height) = input {
@@ -236,8 +234,7 @@ proptest! {
         leave(&mut scene);
         // The view that is open has its name in capitals.
         for (key, word) in [(7, "INPUTS"), (6, "PLAY"), (2, "RIG")] {
-            let action = scene.press(KeyCode::F(key));
-            scene.obey(action);
+            scene.press(KeyCode::F(key));
             let screen = scene.screen(158, 48);
             prop_assert!(screen.contains(word), "F{}: {}", key, screen);
         }
@@ -247,8 +244,8 @@ proptest! {
     #[test]
     fn nothing_that_was_made_is_lost(view in 0usize..3, inputs in proptest::collection::vec(editing(), 1..100)) {
         let mut scene = scene();
-        let first = scene.document.show().clone();
-        scene.open(&Action::ShowView([View::Rig, View::Looks, View::Output][view]));
+        let first = scene.document.shown().clone();
+        scene.go([ViewId::Rig, ViewId::Looks, ViewId::Output][view]);
         scene.screen(158, 48);
         for input in inputs {
             give(&mut scene, input);
@@ -256,20 +253,20 @@ proptest! {
         }
         // What is tried and not yet said yes to goes.
         leave(&mut scene);
-        let last = scene.document.show().clone();
+        let last = scene.document.shown().clone();
         let written = file::write(&last).expect("every show is written");
         let read = file::read(&written);
         prop_assert!(read.is_ok(), "{:?}", read.err());
         prop_assert_eq!(&read.expect("just seen").show, &*last);
         let mut steps = 0;
-        while scene.document.act(&Action::Undo) == Outcome::Changed {
+        while matches!(scene.document.apply(&DocumentCommand::Undo, BY, None), Outcome::Told(_)) {
             steps += 1;
         }
-        prop_assert_eq!(scene.document.show(), &first);
+        prop_assert_eq!(scene.document.shown(), &first);
         // No more than were undone: what was undone by a key before comes behind these.
         for _ in 0..steps {
-            prop_assert_eq!(scene.document.act(&Action::Redo), Outcome::Changed);
+            prop_assert!(matches!(scene.document.apply(&DocumentCommand::Redo, BY, None), Outcome::Told(_)));
         }
-        prop_assert_eq!(scene.document.show(), &last);
+        prop_assert_eq!(scene.document.shown(), &last);
     }
 }

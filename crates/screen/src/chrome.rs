@@ -57,7 +57,8 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     }
 
     let out = context.output;
-    let health = if context.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", context.troubles.len()) };
+    let health =
+        if context.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", context.troubles.len()) };
     let style = if context.troubles.is_empty() { theme.text() } else { theme.filled() };
     pen.to(output);
     if wide {

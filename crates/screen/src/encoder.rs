@@ -63,7 +63,8 @@ impl Encoder {
         let mut cursor: Option<(u16, u16)> = None;
         for (place, cell) in next.content.iter().enumerate() {
             let known = &self.shown.content[place];
-            let differs = anew || if place % SETTLE == self.turn { cell != known } else { !looks_alike(cell, known, near) };
+            let differs =
+                anew || if place % SETTLE == self.turn { cell != known } else { !looks_alike(cell, known, near) };
             if !differs {
                 continue;
             }
@@ -160,7 +161,11 @@ fn cheapest(cell: &Cell, foreground: Color, background: Color) -> (&str, Option<
     match cell.symbol() {
         " " if plain => (" ", None, Some(bg)),
         "▀" | "▄" if plain && fg == bg => {
-            if fg == foreground { ("█", Some(fg), None) } else { (" ", None, Some(bg)) }
+            if fg == foreground {
+                ("█", Some(fg), None)
+            } else {
+                (" ", None, Some(bg))
+            }
         }
         symbol @ ("▀" | "▄") if plain => {
             let cost = |f: Color, b: Color| u8::from(f != foreground) + u8::from(b != background);

@@ -174,7 +174,8 @@ impl Model {
     /// The rig of a show. Shows that differ in looks and settings alone have the same.
     fn rig_of(&mut self, show: &Arc<Show>) -> Arc<Rig> {
         let media = self.media.media().clone();
-        if let Some(place) = self.rigs.iter().position(|(known, _)| Arc::ptr_eq(known, show) || known.hangs_like(show)) {
+        if let Some(place) = self.rigs.iter().position(|(known, _)| Arc::ptr_eq(known, show) || known.hangs_like(show))
+        {
             let (_, mut rig) = self.rigs.remove(place);
             if rig.media != media {
                 rig = Arc::new(Rig { media, ..Rig::clone(&rig) });

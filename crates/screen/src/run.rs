@@ -143,12 +143,7 @@ struct Screen<'r> {
 }
 
 impl<'r> Screen<'r> {
-    fn new(
-        ui: &'r mut Ui,
-        link: &'r mut Link,
-        events: &'r Receiver<Event>,
-        options: &'r Options,
-    ) -> io::Result<Self> {
+    fn new(ui: &'r mut Ui, link: &'r mut Link, events: &'r Receiver<Event>, options: &'r Options) -> io::Result<Self> {
         let now = Instant::now();
         Ok(Self {
             ui,

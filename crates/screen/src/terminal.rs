@@ -50,8 +50,7 @@ fn set_aside_messages(log: &Path) {
     if !io::stderr().is_terminal() {
         return;
     }
-    let log =
-        OpenOptions::new().create(true).append(true).open(log);
+    let log = OpenOptions::new().create(true).append(true).open(log);
     if let (Ok(log), Ok(kept)) = (log, nix::unistd::dup(io::stderr()))
         && nix::unistd::dup2_stderr(log).is_ok()
     {

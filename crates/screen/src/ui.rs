@@ -118,7 +118,8 @@ impl Ui {
         }
     }
 
-    fn recall(&mut self, bytes: &[u8]) {
+    /// Goes where another screen was.
+    pub(crate) fn recall(&mut self, bytes: &[u8]) {
         let Ok(memory) = serde_json::from_slice::<Memory>(bytes) else { return };
         self.model.prepare();
         self.views.sync(&self.model);
@@ -187,6 +188,18 @@ impl Ui {
                 }
             }
         }
+    }
+
+    /// Asks for something as a key would.
+    #[cfg(test)]
+    pub(crate) fn ask(&mut self, ask: AnyAsk) {
+        self.queue.push_back(ask);
+    }
+
+    /// Whether anything is open.
+    #[cfg(test)]
+    pub(crate) fn has_open(&self) -> bool {
+        self.overlay.is_some() || self.views.modality(self.view) != Modality::Free
     }
 
     fn before_command(&mut self, _command: &Command) {

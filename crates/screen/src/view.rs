@@ -87,7 +87,12 @@ pub(crate) struct KeyBinding<A> {
 }
 
 /// A binding of a key alone.
-pub(crate) const fn bind<A>(code: KeyCode, key: &'static str, hint: &'static str, ask: fn() -> Ask<A>) -> KeyBinding<A> {
+pub(crate) const fn bind<A>(
+    code: KeyCode,
+    key: &'static str,
+    hint: &'static str,
+    ask: fn() -> Ask<A>,
+) -> KeyBinding<A> {
     KeyBinding { code, with: KeyModifiers::NONE, key, hint, ask }
 }
 

@@ -77,7 +77,9 @@ fn say(words: &str) {
 /// Waits until a session that was ended is gone, so that its show can be opened again at once.
 fn wait_for_the_end(name: &str) {
     let start = std::time::Instant::now();
-    while start.elapsed() < ENDS && matches!(Client::connect(name, Guest::Visitor), Ok(_) | Err(ClientError::SentAway(_))) {
+    while start.elapsed() < ENDS
+        && matches!(Client::connect(name, Guest::Visitor), Ok(_) | Err(ClientError::SentAway(_)))
+    {
         std::thread::sleep(Duration::from_millis(10));
     }
 }

@@ -59,10 +59,15 @@ fn undo_and_redo_are_each_others_inverse() {
 #[test]
 fn a_setting_that_was_changed_is_told_in_words() {
     let mut document = document();
-    assert_eq!(do_one(&mut document, &nudge("lands", 1)), Outcome::Told("looks land on the phrase, fading in over 1 beat".into()));
+    assert_eq!(
+        do_one(&mut document, &nudge("lands", 1)),
+        Outcome::Told("looks land on the phrase, fading in over 1 beat".into())
+    );
     assert_eq!(document.kept().settings.lands, Boundary::Phrase);
     assert_eq!(do_one(&mut document, &set("latency", 20.0)), Outcome::Told("latency 20 ms".into()));
-    assert!(matches!(do_one(&mut document, &set("fade", 99.0)), Outcome::Refused(why) if why.contains("0 to 64 beats")));
+    assert!(
+        matches!(do_one(&mut document, &set("fade", 99.0)), Outcome::Refused(why) if why.contains("0 to 64 beats"))
+    );
     assert_eq!(do_one(&mut document, &nudge("lands", 1)), Outcome::Nothing(String::new()), "there is none beyond it");
 }
 

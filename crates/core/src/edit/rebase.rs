@@ -76,9 +76,9 @@ impl<'s> Finder<'s> {
         };
         match self.places.get(at).copied().flatten() {
             None => Err(Refused(format!("{name} was taken out on another screen meanwhile"))),
-            Some(place) if self.unchanged && !self.list.same((self.from, at), (self.to, place)) => Err(Refused(format!(
-                "{name} was changed on another screen meanwhile; look at it, and change it again"
-            ))),
+            Some(place) if self.unchanged && !self.list.same((self.from, at), (self.to, place)) => {
+                Err(Refused(format!("{name} was changed on another screen meanwhile; look at it, and change it again")))
+            }
             Some(place) => Ok(place),
         }
     }
@@ -144,7 +144,9 @@ impl Edit {
                 let of = |show: &'_ Show, name: &str| show.fixtures.iter().find(|f| f.name == name).cloned();
                 if let Some(other) = fixtures.iter().find(|f| of(from, &f.name) != of(to, &f.name)) {
                     let name = &other.name;
-                    return Err(Refused(format!("{name} was changed on another screen meanwhile; read the table again")));
+                    return Err(Refused(format!(
+                        "{name} was changed on another screen meanwhile; read the table again"
+                    )));
                 }
                 Self::Import(fixtures.clone())
             }
@@ -192,7 +194,8 @@ mod tests {
     fn what_another_has_changed_or_taken_out_is_refused_in_words() {
         let named = |name: &str| Look::new(name, Vec::new());
         let put = |look: Look| Edit::PutLooks(vec![(0, look)]);
-        let why = after(&put(Look { tags: vec!["x".into()], ..named("Tide") }), &put(named("Tide"))).expect_err("changed");
+        let why =
+            after(&put(Look { tags: vec!["x".into()], ..named("Tide") }), &put(named("Tide"))).expect_err("changed");
         assert!(why.0.contains("Tide was changed on another screen meanwhile"), "{why}");
         let why = after(&Edit::RemoveLooks(vec![0]), &put(named("Tide"))).expect_err("gone");
         assert!(why.0.contains("Tide was taken out on another screen meanwhile"), "{why}");

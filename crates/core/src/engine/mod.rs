@@ -1,11 +1,11 @@
 //! The engine: what is playing, and one function that turns a time and what came in into light and universes.
 
 mod emitters;
+mod light_test;
 mod pack;
 mod player;
 mod power;
 mod prepared;
-mod light_test;
 mod slot_trace;
 mod snapshot;
 mod stage;
@@ -13,10 +13,10 @@ mod state;
 #[cfg(test)]
 mod tests;
 
+pub use light_test::{HeldSlot, LightTest, Walked};
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
-pub use light_test::{HeldSlot, LightTest, Walked};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
 pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Published, Snapshot};
 pub use state::EngineState;
@@ -31,11 +31,11 @@ use crate::blend;
 use crate::colour::Rgba;
 use crate::command::{ControlLevel, EngineCommand, LayerPlace};
 use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
-use crate::sync::SyncPosition;
 use crate::music::{Hearing, Section};
 use crate::rate::Step;
 use crate::rig::{Rig, TILE};
 use crate::show::{Boundary, Show};
+use crate::sync::SyncPosition;
 use crate::tempo::Clock;
 use light_test::Overlay;
 use stage::Stage;
@@ -259,7 +259,9 @@ impl Engine {
             EngineCommand::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
             EngineCommand::FollowMusic => self.move_clock(Clock::follow_music),
             EngineCommand::TempoTimes(by) => self.move_clock(|clock| clock.multiply(f64::from(*by))),
-            EngineCommand::NudgeBeat(hundredths) => self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0)),
+            EngineCommand::NudgeBeat(hundredths) => {
+                self.move_clock(|clock| clock.nudge(f64::from(*hundredths) / 100.0))
+            }
             EngineCommand::NextSection(by) => self.next_section(*by),
             EngineCommand::BarHere => self.mark(Clock::bar_here),
             EngineCommand::PhraseHere => self.mark(Clock::phrase_here),

@@ -53,7 +53,14 @@ pub struct SlotTrace {
 
 /// The trace of a slot (0..511) of one of the 512-slot blocks of a frame. `light` is that of every LED after the master.
 #[must_use]
-pub fn trace_slot(show: &Show, rig: &Rig, light: &[[f32; 3]], master: f32, block: usize, slot: u16) -> Option<SlotTrace> {
+pub fn trace_slot(
+    show: &Show,
+    rig: &Rig,
+    light: &[[f32; 3]],
+    master: f32,
+    block: usize,
+    slot: u16,
+) -> Option<SlotTrace> {
     let place = block * usize::from(SLOTS) + usize::from(slot);
     let of_cell = rig.runs.iter().find_map(|run| {
         let profile = &rig.profiles[run.profile as usize];

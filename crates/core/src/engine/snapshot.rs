@@ -2,8 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::power::{Load, SupplyLoad};
 use super::light_test::Walked;
+use super::power::{Load, SupplyLoad};
 use crate::Seconds;
 use crate::effect::{CONTROLS, Counts};
 use crate::music::{Hearing, Section};

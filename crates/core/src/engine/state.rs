@@ -68,7 +68,9 @@ mod tests {
     fn another_engine_goes_on_where_one_stood() {
         let mut first = engine();
         first.cut_to(1);
-        for (action, time) in [(EngineCommand::Tempo(97.0), 0.0), (EngineCommand::Master(20.0), 0.1), (EngineCommand::Blackout, 0.2)] {
+        for (action, time) in
+            [(EngineCommand::Tempo(97.0), 0.0), (EngineCommand::Master(20.0), 0.1), (EngineCommand::Blackout, 0.2)]
+        {
             first.apply(&action, time);
         }
         for tick in 0..200 {

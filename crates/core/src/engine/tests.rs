@@ -49,7 +49,11 @@ fn layers_that_change_places_go_on_where_they_are() {
     engine.tick(2.0, &Inputs::default());
     let mut published = Published::default();
     engine.publish(&mut published);
-    assert!(published.snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6), "{:?}", published.snapshot.phases);
+    assert!(
+        published.snapshot.phases.iter().all(|phase| (phase.turns - 0.25).abs() < 1e-6),
+        "{:?}",
+        published.snapshot.phases
+    );
 }
 
 #[test]

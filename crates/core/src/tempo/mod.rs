@@ -6,9 +6,9 @@ mod taps;
 use serde::{Deserialize, Serialize};
 
 use crate::Seconds;
-use crate::sync::{SyncPosition, SyncSource, Place};
 use crate::music::Hearing;
 use crate::rate::Step;
+use crate::sync::{Place, SyncPosition, SyncSource};
 
 use taps::Taps;
 

@@ -9,8 +9,8 @@ use std::time::Instant;
 use rayon::prelude::*;
 use splimo_corpus::learn::{Descent, Lesson, Material, Memory, first_weights, gradient, material};
 use splimo_corpus::{Bank, Lot, options};
-use splimo_hear::network::{Shape, TOLD};
 use splimo_hear::features::VIEWS_PER_SECOND;
+use splimo_hear::network::{Shape, TOLD};
 
 /// Lessons of a step, on each of the threads.
 const SIDE: usize = 18;

@@ -3,9 +3,9 @@
 
 use std::ops::Range;
 
+use splimo_hear::features::VIEW;
 use splimo_hear::network::{ENTRY, Shape, TOLD};
 use splimo_hear::recurrent::logistic;
-use splimo_hear::features::VIEW;
 
 use super::layer::{Layer, fill_rows};
 use super::lesson::Lesson;

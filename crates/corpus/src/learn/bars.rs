@@ -5,8 +5,8 @@ use splimo_hear::bar::{BarWeights, CLUES, Clues, KINDS, kind};
 use splimo_hear::bar_features::BarFeatures;
 use splimo_hear::beat::BeatTracker;
 use splimo_hear::chroma::ChromaMeter;
-use splimo_hear::network::{Network, Activations};
 use splimo_hear::features::Features;
+use splimo_hear::network::{Activations, Network};
 use splimo_hear::spectrum::Spectrum;
 use splimo_hear::{BEAT_LATE, HOP};
 

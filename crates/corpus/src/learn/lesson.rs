@@ -1,7 +1,7 @@
 //! Lessons: what the network is shown, and what it should tell.
 
+use splimo_hear::features::{BANDS_SHOWN, Features, HOPS_A_VIEW, VIEW};
 use splimo_hear::network::{MUSIC, TOLD};
-use splimo_hear::features::{BANDS_SHOWN, HOPS_A_VIEW, Features, VIEW};
 use splimo_hear::{HOP, SURE_LATE, TOLD_LATE};
 
 use super::material::{Material, What};

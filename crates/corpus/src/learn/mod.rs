@@ -16,8 +16,8 @@ pub use descent::Descent;
 pub use lesson::Lesson;
 pub use material::{Material, material};
 
-use splimo_hear::network::{ENTRY, Shape, TOLD};
 use splimo_hear::features::VIEW;
+use splimo_hear::network::{ENTRY, Shape, TOLD};
 
 use crate::Lot;
 

@@ -8,10 +8,10 @@ use splimo_core::Seconds;
 use splimo_core::command::EngineCommand;
 use splimo_core::engine::{Engine, EngineState, Inputs, Prepared, Published};
 use splimo_core::histogram::Histogram;
-use splimo_core::sync::{SyncPosition, SyncSource};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
+use splimo_core::sync::{SyncPosition, SyncSource};
 
 use super::in_step::InStep;
 use crate::clock::{Deadlines, Instant};

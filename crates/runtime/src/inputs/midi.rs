@@ -3,7 +3,7 @@
 use std::io;
 use std::path::Path;
 
-use splimo_core::sync::{SyncSource, Pulses};
+use splimo_core::sync::{Pulses, SyncSource};
 use splimo_wire::midi::{CLOCKS_A_BEAT, POSITIONS_A_BEAT, Reader, Timing};
 
 use super::Follower;

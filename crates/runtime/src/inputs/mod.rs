@@ -14,8 +14,8 @@ use std::thread::{Builder, JoinHandle};
 use crossbeam_channel::Sender;
 use splimo_core::sync::SyncPosition;
 
-use crate::clock::Instant;
 use crate::asked::Asked;
+use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
 

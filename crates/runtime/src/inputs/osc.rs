@@ -5,7 +5,7 @@ use std::net::{SocketAddr, UdpSocket};
 use std::time::Duration;
 
 use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::sync::{SyncSource, Pulses};
+use splimo_core::sync::{Pulses, SyncSource};
 use splimo_wire::osc::{LONGEST, TempoMessage, parse};
 
 use super::Follower;
@@ -53,7 +53,8 @@ pub(super) fn follow(follower: &Follower, socket: &UdpSocket) {
             }
             TempoMessage::Tap if now - tapped > TAPS => {
                 tapped = now;
-                let _ = follower.asks.try_send(Asked { command: EngineCommand::Tap.into(), origin: Origin::Osc, at: now });
+                let _ =
+                    follower.asks.try_send(Asked { command: EngineCommand::Tap.into(), origin: Origin::Osc, at: now });
             }
             TempoMessage::Tap => {}
             TempoMessage::Stop => {

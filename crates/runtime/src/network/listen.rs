@@ -11,7 +11,7 @@ use std::time::Duration;
 
 use crossbeam_channel::Sender;
 use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::sync::{SyncPosition, SyncSource, Place};
+use splimo_core::sync::{Place, SyncPosition, SyncSource};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
@@ -26,8 +26,8 @@ use splimo_wire::{Protocol, USUAL_PRIORITY};
 use super::guard::Guard;
 use super::names::Names;
 use super::{Exchange, Heard, Network, NetworkStatus, Received, SourceSeen};
-use crate::clock::Instant;
 use crate::asked::Asked;
+use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
 
@@ -236,7 +236,8 @@ impl Listener {
         // Who pauses sends the same time again and again.
         let stands = now - ears.code.1 > STANDS;
         let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
-        let _ = engine.try_send(EngineInput::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
+        let _ =
+            engine.try_send(EngineInput::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
     }
 
     /// Asks for what somebody else set off: a macro fires the pad of its number.

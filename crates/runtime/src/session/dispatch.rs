@@ -175,8 +175,7 @@ impl Session {
         let edition = self.runtime.editions().get(published.snapshot.edition);
         let look = making::frozen_light(name, &published.light, &edition.show, &edition.rig);
         let at = self.document.kept().looks.len();
-        let outcome =
-            self.dispatch_to_document(&DocumentCommand::Edit(Edit::AddLooks(at, vec![look])), by, None);
+        let outcome = self.dispatch_to_document(&DocumentCommand::Edit(Edit::AddLooks(at, vec![look])), by, None);
         if outcome == Outcome::Done { told(&format!("{name} is a look")) } else { outcome }
     }
 

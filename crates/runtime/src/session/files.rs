@@ -67,7 +67,9 @@ impl Session {
         let outcome = self.document.take_over(found);
         self.document_changed();
         match outcome {
-            Outcome::Done => Outcome::Told("the work is back; Ctrl-Z goes back to the file, Ctrl-S saves it".to_owned()),
+            Outcome::Done => {
+                Outcome::Told("the work is back; Ctrl-Z goes back to the file, Ctrl-S saves it".to_owned())
+            }
             other => other,
         }
     }
@@ -75,10 +77,9 @@ impl Session {
     pub(super) fn leave_found(&mut self) -> Outcome {
         self.found = None;
         match self.autosave.as_ref().and_then(Autosave::put_aside) {
-            Some(path) => Outcome::Told(format!(
-                "the file is shown as it was saved; the other work is in {}",
-                path.display()
-            )),
+            Some(path) => {
+                Outcome::Told(format!("the file is shown as it was saved; the other work is in {}", path.display()))
+            }
             None => Outcome::Nothing(String::new()),
         }
     }

@@ -117,7 +117,14 @@ impl InputsView {
     }
 
     /// Tempo, level, key and part in words; returns how many lines they took.
-    fn facts(&self, context: &ViewContext<'_>, hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) -> u16 {
+    fn facts(
+        &self,
+        context: &ViewContext<'_>,
+        hearing: &Hearing,
+        theme: Theme,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) -> u16 {
         let mut y = 0;
         let mut line = |buffer: &mut Buffer, name: &str, write: &mut dyn FnMut(&mut Pen<'_>)| {
             if y < area.height {

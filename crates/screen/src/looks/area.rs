@@ -7,7 +7,7 @@ use splimo_core::engine::Snapshot;
 use splimo_core::making::{AREAS, area_named, name_of_area};
 use splimo_core::show::{Area, Look};
 
-use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
+use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::form::{Field, Form, Reply, Value};
 use crate::kit::theme::Theme;
 

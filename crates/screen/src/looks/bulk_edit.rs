@@ -10,8 +10,8 @@ use splimo_core::engine::Snapshot;
 use splimo_core::making::{AREAS, Change, area_named, change_all};
 use splimo_core::show::{Blend, Look, Param, Repeat, Span};
 
+use super::panel::{BulkChange, FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::spec_of;
-use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, BulkChange, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 
@@ -132,7 +132,11 @@ impl LookPanel for BulkEdit {
             Reply::Changed => {
                 self.follow();
                 match self.change(context) {
-                    Ok(change) => PanelReply::with(PanelRequest::Try(changed(context.look, context.layers, &BulkChange::Change(change)))),
+                    Ok(change) => PanelReply::with(PanelRequest::Try(changed(
+                        context.look,
+                        context.layers,
+                        &BulkChange::Change(change),
+                    ))),
                     Err(_) => PanelReply::stay(),
                 }
             }

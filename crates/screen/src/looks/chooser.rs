@@ -8,8 +8,8 @@ use splimo_core::engine::Snapshot;
 use splimo_core::making;
 use splimo_core::show::{Layer, Look};
 
+use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows;
-use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;

@@ -13,7 +13,7 @@ use splimo_core::ramp::{Mixing, Ramp, Stop};
 use splimo_core::show::{Look, Param, Swatch};
 
 use super::action::Ask;
-use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
+use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::form::{Field, Form, Reply, Value};
 use crate::kit::hsb;
 use crate::kit::pen::Pen;

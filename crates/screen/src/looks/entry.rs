@@ -7,8 +7,8 @@ use splimo_core::effect::Kind;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::{Layer, Look, Param, Tint};
 
+use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::Row;
-use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 

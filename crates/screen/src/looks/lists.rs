@@ -7,10 +7,10 @@ use splimo_core::show::{Layer, Look};
 
 use super::rows::plain;
 use super::state::{LooksView, Pane};
-use crate::model::ViewContext;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::{short_name, shortened};
+use crate::model::ViewContext;
 
 /// The room of a miniature in the list, in cells.
 const MINIATURE: (u16, u16) = (10, 2);

@@ -5,7 +5,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 
-use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
+use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 

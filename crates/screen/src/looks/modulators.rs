@@ -8,8 +8,8 @@ use splimo_core::formula::{FUNCTIONS, NAMES};
 use splimo_core::modulate::{self, Target};
 use splimo_core::show::{CountEvent, Layer, Look, Modulator, Source};
 
+use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::{nudged_rate, plain, spec_of};
-use super::panel::{PanelReply, PanelContext, PanelRequest, FORM_HINTS, LookPanel};
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 

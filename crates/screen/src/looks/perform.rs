@@ -508,7 +508,12 @@ impl LooksView {
             let mut look = look.clone();
             look.layers.push(copied.clone());
             let last = look.layers.len() - 1;
-            Item { letter: 't', words: "as a new layer on top".into(), request: PanelRequest::KeepAndGoTo(look, last), said: None }
+            Item {
+                letter: 't',
+                words: "as a new layer on top".into(),
+                request: PanelRequest::KeepAndGoTo(look, last),
+                said: None,
+            }
         };
         let mut items = vec![on_top];
         for (letter, property) in ['w', 'c', 'm', 'p', 'o'].into_iter().zip(Property::ALL) {

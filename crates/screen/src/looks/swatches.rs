@@ -14,8 +14,8 @@ use splimo_core::show::Param;
 
 use super::action::Ask;
 use super::colours::{Colours, Whose};
+use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::spec_of;
-use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
 
-use super::panel::{PanelReply, PanelContext, PanelRequest, BulkChange, LookPanel};
+use super::panel::{BulkChange, LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 

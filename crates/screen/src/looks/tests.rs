@@ -1,5 +1,5 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::action::Action;
+use splimo_core::command::{Command, EngineCommand};
 use splimo_core::making;
 use splimo_core::show::{Area, Blend, Param, Repeat, Show, Source, Span};
 
@@ -17,8 +17,7 @@ fn scene() -> Scene {
 }
 
 fn press(scene: &mut Scene, code: KeyCode, with: KeyModifiers) {
-    let action = scene.key(KeyEvent::new(code, with));
-    scene.obey(action);
+    scene.key(KeyEvent::new(code, with));
 }
 
 fn tab(scene: &mut Scene) {
@@ -67,7 +66,7 @@ fn every_sheet_at_two_sizes() {
             insta::assert_snapshot!(format!("looks_{name}_{width}x{height}"), scene.screen(width, height));
         }
         play(&mut scene, "⎋");
-        assert_eq!(scene.document.kept(), scene.document.show(), "{name} leaves nothing behind");
+        assert_eq!(scene.document.kept(), scene.document.shown(), "{name} leaves nothing behind");
     }
 }
 
@@ -111,7 +110,7 @@ fn values_are_nudged_typed_and_refused() {
     tab(&mut scene);
     tab(&mut scene);
     play(&mut scene, "↓↓↓→→→");
-    let layer = |scene: &Scene| scene.document.show().looks[2].layers[2].clone();
+    let layer = |scene: &Scene| scene.document.shown().looks[2].layers[2].clone();
     assert_eq!(layer(&scene).params["decay"], Param::Number(1.0), "it is seen at once");
     assert_eq!(scene.document.kept().looks[2].layers[2].params["decay"], Param::Number(0.7), "and not kept yet");
     play(&mut scene, "↓12⏎");
@@ -133,7 +132,7 @@ fn what_is_edited_blind_does_not_go_out_until_it_is_kept() {
     tab(&mut scene);
     play(&mut scene, "x");
     assert!(scene.screen(158, 48).contains("BLIND"));
-    assert_eq!(scene.document.show(), scene.document.kept());
+    assert_eq!(scene.document.shown(), scene.document.kept());
     assert!(scene.document.kept().looks[2].layers.iter().all(|layer| !layer.mute));
     // Taken back and made again, still blind.
     press(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
@@ -261,7 +260,8 @@ fn looks_are_found_named_and_taken_out() {
     press(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
     assert_eq!(scene.document.kept().looks.len(), before);
     play(&mut scene, "l");
-    assert!(scene.asked.iter().any(|action| matches!(action, Action::FireLook(_))));
+    let arms = |command: &Command| matches!(command, Command::Engine(EngineCommand::FireLook(_)));
+    assert!(scene.asked.iter().any(arms));
 }
 
 #[test]
@@ -307,16 +307,16 @@ fn an_empty_show_says_what_to_do() {
 fn what_is_turned_is_restored_by_esc_and_kept_by_enter() {
     let mut scene = scene();
     tab(&mut scene);
-    let opacity = |scene: &Scene| scene.document.show().looks[2].layers[2].opacity;
+    let opacity = |scene: &Scene| scene.document.shown().looks[2].layers[2].opacity;
     play(&mut scene, "←←");
     assert_eq!(opacity(&scene), 0.9);
     play(&mut scene, "⎋");
     assert_eq!(opacity(&scene), 1.0);
     play(&mut scene, "←⏎");
     assert_eq!(scene.document.kept().looks[2].layers[2].opacity, 0.95);
-    assert!(!scene.asked.contains(&Action::Go), "keeping lands nothing");
+    assert!(!scene.asked.contains(&EngineCommand::Go.into()), "keeping lands nothing");
     play(&mut scene, "⏎");
-    assert!(scene.asked.contains(&Action::Go), "and Enter is what it is everywhere");
+    assert!(scene.asked.contains(&EngineCommand::Go.into()), "and Enter is what it is everywhere");
 }
 
 #[test]
@@ -336,7 +336,7 @@ fn the_mouse_chooses_turns_and_moves_an_area() {
     let before = scene.document.kept().looks[9].layers.last().expect("a layer").opacity;
     scene.mouse(event(MouseEventKind::ScrollDown, x, y));
     scene.mouse(event(MouseEventKind::ScrollDown, x, y));
-    let look = &scene.document.show().looks[9];
+    let look = &scene.document.shown().looks[9];
     assert_eq!(look.name, "Moonrise");
     assert!((look.layers.last().expect("a layer").opacity - (before - 0.02)).abs() < 1e-4);
     // An area is dragged on the stage, across only, and made larger by the wheel.
@@ -352,13 +352,19 @@ fn the_mouse_chooses_turns_and_moves_an_area() {
 }
 
 #[test]
-fn what_was_edited_blind_is_rescued_when_one_leaves_at_once() {
+fn what_was_edited_blind_and_where_one_was_outlives_the_screen() {
     let mut scene = scene();
     play(&mut scene, "b");
     tab(&mut scene);
     play(&mut scene, "x");
-    assert!(!scene.document.kept().looks[2].layers[2].mute);
-    scene.obey(Some(Action::QuitNow));
+    assert!(!scene.document.kept().looks[2].layers[2].mute && scene.screen(158, 48).contains("BLIND"));
+    scene.attach_anew();
+    let screen = scene.screen(158, 48);
+    assert!(
+        screen.contains("BLIND") && screen.contains("layers of Undertow") && screen.contains("edited blind"),
+        "{screen}"
+    );
+    play(&mut scene, "bk");
     assert!(scene.document.kept().looks[2].layers[2].mute && scene.document.unsaved());
 }
 
@@ -502,8 +508,10 @@ fn phases_are_centred_and_begun_anew_by_a_key() {
     let mut scene = scene();
     tab(&mut scene);
     play(&mut scene, "jJ");
-    let place = |action: &Action| match action {
-        Action::CentrePhase(place) | Action::RestartPhase(place) => Some((place.look.clone(), place.layer)),
+    let place = |command: &Command| match command {
+        Command::Engine(EngineCommand::CentrePhase(place) | EngineCommand::RestartPhase(place)) => {
+            Some((place.look.clone(), place.layer))
+        }
         _ => None,
     };
     let places: Vec<_> = scene.asked.iter().filter_map(place).collect();

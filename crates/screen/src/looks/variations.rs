@@ -9,7 +9,7 @@ use splimo_core::making::variation;
 use splimo_core::show::Look;
 
 use super::action::Ask;
-use super::panel::{PanelReply, PanelContext, PanelRequest, LookPanel};
+use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;

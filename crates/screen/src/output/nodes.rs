@@ -6,11 +6,11 @@ use splimo_wire::artnet::poll_reply::Style as DeviceStyle;
 use splimo_wire::directory::Device;
 use splimo_wire::interface::Interface;
 
-use crate::model::ViewContext;
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
+use crate::model::ViewContext;
 use splimo_link::advice::{Advice, ports};
 
 pub(super) fn draw(
@@ -111,7 +111,8 @@ fn notes(context: &ViewContext<'_>, advice: &Advice) -> Vec<(String, bool)> {
         let name = recording.path.display();
         notes.push((format!("recording {name}: {} packets{left_out}", recording.packets), recording.left_out > 0));
     }
-    let refused = if context.output.errors > 0 { format!("{} refused, ", context.output.errors) } else { String::new() };
+    let refused =
+        if context.output.errors > 0 { format!("{} refused, ", context.output.errors) } else { String::new() };
     let late = context.output.late_ms;
     notes.push((
         format!(

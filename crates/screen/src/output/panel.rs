@@ -10,10 +10,10 @@ use super::action::Ask;
 use super::power::Power;
 use super::reply::PanelReply;
 use super::route_form;
-use crate::model::ViewContext;
 use crate::kit::form::{Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
+use crate::model::ViewContext;
 use splimo_link::network::NetworkStatus;
 
 /// What is open.

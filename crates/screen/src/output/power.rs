@@ -9,12 +9,12 @@ use splimo_core::show::{Show, Supply};
 
 use super::action::Ask;
 use super::reply::PanelReply;
-use crate::model::ViewContext;
 use crate::kit::bars::bar;
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
+use crate::model::ViewContext;
 
 /// The list of supplies, and the form of one.
 #[derive(Default)]

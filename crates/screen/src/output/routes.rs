@@ -6,11 +6,11 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::show::{Protocol, Route, net_form};
 
-use crate::model::ViewContext;
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
+use crate::model::ViewContext;
 use splimo_link::advice::Advice;
 
 /// How a route is, in a word or two, and whether that is trouble.

@@ -7,12 +7,12 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Curve, Function, Show, net_form};
 use splimo_wire::Protocol;
 
-use crate::model::ViewContext;
 use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
-use splimo_link::output::StreamStatus;
+use crate::model::ViewContext;
 use splimo_link::network::Received;
+use splimo_link::output::StreamStatus;
 
 /// Lines of a bar.
 const BAR_LINES: u16 = 3;

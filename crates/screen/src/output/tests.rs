@@ -1,24 +1,22 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::action::{Action, View};
 use splimo_core::show::Show;
+use splimo_link::network::Received;
+use splimo_link::testing::{answer, streams};
 use splimo_wire::Protocol;
 
+use crate::registry::ViewId;
 use crate::tests::Scene;
-use splimo_link::testing::answer;
-use splimo_runtime::network::{Network, Received};
-use splimo_runtime::output::plan::plan;
 
 /// The demo on the view Output.
 fn scene() -> Scene {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     scene.screen(158, 48);
     scene
 }
 
 fn press(scene: &mut Scene, code: KeyCode) {
-    let action = scene.press(code);
-    scene.obey(action);
+    scene.press(code);
     scene.screen(158, 48);
 }
 
@@ -67,7 +65,7 @@ fn a_node_stays_chosen_where_another_one_answers() {
     let to: Vec<String> = scene.document.kept().routes.iter().map(|route| route.to.to_string()).collect();
     assert_eq!(to.last().map(String::as_str), Some("127.0.0.20"), "{to:?}");
     // Once it is fed, it says so.
-    scene.output.streams = plan(scene.document.kept(), &scene.rig, &Network::default()).streams;
+    scene.output.streams = streams(scene.document.kept(), &scene.rig);
     scene.screen(158, 48);
     let before = scene.document.kept().routes.len();
     press(&mut scene, KeyCode::Char('n'));
@@ -85,7 +83,7 @@ fn a_route_stays_chosen_where_another_comes_back() {
     press(&mut scene, KeyCode::Delete);
     assert_eq!(names(&scene), before[1..]);
     press(&mut scene, KeyCode::Down);
-    scene.obey(Some(Action::Undo));
+    scene.run("undo");
     scene.screen(158, 48);
     press(&mut scene, KeyCode::Char('x'));
     let off: Vec<&str> =
@@ -97,7 +95,7 @@ fn a_route_stays_chosen_where_another_comes_back() {
 #[test]
 fn where_there_is_no_route_the_keys_say_so() {
     let mut scene = Scene::of(Show::empty("Nothing"), &[], 1);
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     scene.screen(120, 36);
     scene.type_keys("e");
     assert!(scene.screen(120, 36).contains("there is no route yet: a adds one"));
@@ -168,36 +166,35 @@ fn a_click_chooses_the_slot_that_is_seen_there() {
 fn a_universe_that_is_looked_at_stays_when_more_come_in() {
     let mut scene = scene();
     scene.network.received = vec![comes_in(4), comes_in(7)];
-    scene.open(&Action::ShowReceived);
+    scene.run("received");
     scene.screen(158, 48);
-    assert_eq!(scene.face.watched(), Some((Protocol::Sacn, 4)));
-    scene.open(&Action::NextUniverse(1));
+    assert_eq!(scene.ui.subscription().received, Some((Protocol::Sacn, 4)));
+    scene.run("next-universe 1");
     scene.screen(158, 48);
-    assert_eq!(scene.face.watched(), Some((Protocol::Sacn, 7)));
+    assert_eq!(scene.ui.subscription().received, Some((Protocol::Sacn, 7)));
     scene.network.received.insert(0, comes_in(1));
     let screen = scene.screen(158, 48);
     assert!(screen.contains("comes in: sACN 7") && screen.contains("3 of 3"), "{screen}");
-    assert_eq!(scene.face.watched(), Some((Protocol::Sacn, 7)));
+    assert_eq!(scene.ui.subscription().received, Some((Protocol::Sacn, 7)));
     // It falls silent: the list goes on with what there is.
     scene.network.received.truncate(2);
     assert!(scene.screen(158, 48).contains("comes in: sACN 4"));
     scene.network.received.clear();
     assert!(scene.screen(158, 48).contains("comes in: nothing; v shows what goes out"));
-    assert_eq!(scene.face.watched(), None);
+    assert_eq!(scene.ui.subscription().received, None);
 }
 
 #[test]
 fn a_change_is_told_once_it_was_seen() {
     let mut scene = scene();
     assert!(head(&mut scene).contains("no change seen yet"));
-    scene.snapshot.slots[3] ^= 0xff;
-    scene.snapshot.time += 1.0;
+    scene.published.slots[3] ^= 0xff;
+    scene.published.snapshot.time += 1.0;
     assert!(head(&mut scene).contains("changed 0.0 s ago"));
-    scene.snapshot.time += 2.5;
+    scene.published.snapshot.time += 2.5;
     assert!(head(&mut scene).contains("changed 2.5 s ago"));
     // Another universe has slots of its own, which is no change.
     let key = KeyEvent::new(KeyCode::PageDown, KeyModifiers::NONE);
-    let action = scene.key(key);
-    scene.obey(action);
+    scene.key(key);
     assert!(head(&mut scene).contains("no change seen yet"));
 }

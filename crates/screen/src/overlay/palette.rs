@@ -383,7 +383,9 @@ mod tests {
     #[test]
     fn what_startles_is_never_what_another_word_finds() {
         for view in ViewId::ALL {
-            for typed in ["dark", "out", "light", "flash", "black", "test", "all", "click", "end", "b", "e", "fl", "id", ""] {
+            for typed in
+                ["dark", "out", "light", "flash", "black", "test", "all", "click", "end", "b", "e", "fl", "id", ""]
+            {
                 let show = show();
                 let palette = Palette { text: typed.into(), ..Palette::default() };
                 let found = palette.found(*view, &show);

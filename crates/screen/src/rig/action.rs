@@ -68,7 +68,6 @@ const SHIFT: KeyModifiers = KeyModifiers::SHIFT;
 const CTRL: KeyModifiers = KeyModifiers::CONTROL;
 const ALT: KeyModifiers = KeyModifiers::ALT;
 
-
 /// The keys.
 pub(super) const KEYS: &[KeyBinding<RigAction>] = &[
     bind(KeyCode::Up, "↑", "", || Ask::Action(RigAction::ChooseFixture(-1))),

@@ -19,8 +19,12 @@ impl RigView {
         match mouse.kind {
             MouseEventKind::ScrollUp if inside => self.camera.zoom(1, Some(place)),
             MouseEventKind::ScrollDown if inside => self.camera.zoom(-1, Some(place)),
-            MouseEventKind::ScrollUp if self.list.contains(at) => return vec![Ask::Action(RigAction::ChooseFixture(-1))],
-            MouseEventKind::ScrollDown if self.list.contains(at) => return vec![Ask::Action(RigAction::ChooseFixture(1))],
+            MouseEventKind::ScrollUp if self.list.contains(at) => {
+                return vec![Ask::Action(RigAction::ChooseFixture(-1))];
+            }
+            MouseEventKind::ScrollDown if self.list.contains(at) => {
+                return vec![Ask::Action(RigAction::ChooseFixture(1))];
+            }
             MouseEventKind::Down(MouseButton::Left) if self.panel.is_none() => match self.list.fixture_at(at) {
                 Some(index) => self.point_at(index, more),
                 None if inside => self.press(at, place, more),

@@ -180,8 +180,7 @@ impl Work {
             let own = SocketAddr::from((spec.address, artnet::PORT));
             for (poll, who) in asked {
                 polls.fetch_add(1, Ordering::Relaxed);
-                for answer in answer::answers(spec.address, &spec.name, &spec.ports, &poll, &kept, spec.faults.wrong)
-                {
+                for answer in answer::answers(spec.address, &spec.name, &spec.ports, &poll, &kept, spec.faults.wrong) {
                     // Whoever asked may be gone by now.
                     let _ = receiver.send_from(&own, &answer, SocketAddr::new(who, artnet::PORT));
                 }

@@ -1,182 +1,18 @@
 //! The screens as text, drawn from a real engine on a clock of the test's own.
 
-use std::sync::Arc;
+mod scene;
 
-use ratatui::Terminal;
-use ratatui::backend::TestBackend;
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::action::{Action, Scope, View};
-use splimo_core::check::{Problem, check};
-use splimo_core::engine::{Engine, HeldSlot, Inputs, LightTest, Snapshot};
-use splimo_core::music::{Bands, Hearing};
-use splimo_core::rig::Rig;
-use splimo_core::show::{Fixture, Shape, Show, file};
+use ratatui::crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
+use splimo_core::engine::{HeldSlot, LightTest};
+use splimo_core::show::{Fixture, Shape, Show};
+use splimo_link::network::{NetworkStatus, Received, SourceSeen};
+use splimo_link::trouble::Trouble;
 
-use super::face::{Face, Seen};
-use super::rig::Desk;
-use crate::kit::theme::{Depth, Theme};
-use splimo_link::output::OutputStatus;
-use splimo_runtime::document::{Document, Outcome};
-use splimo_runtime::files::LANTERN_QUAY;
-use splimo_runtime::network::{Network, NetworkStatus, Received, SourceSeen};
-use splimo_runtime::output::plan::plan;
-use splimo_runtime::trouble::Trouble;
+use crate::overlay::Leaving;
+use crate::registry::ViewId;
 
-pub(super) struct Scene {
-    show: Arc<Show>,
-    pub(super) rig: Arc<Rig>,
-    pub(super) document: Document,
-    problems: Arc<Vec<Problem>>,
-    pub(super) face: Face,
-    pub(super) snapshot: Snapshot,
-    pub(super) output: OutputStatus,
-    pub(super) network: NetworkStatus,
-    troubles: Vec<Trouble>,
-    /// What the engine was asked for.
-    pub(super) asked: Vec<Action>,
-    /// Whether files are written.
-    pub(super) writes: bool,
-}
-
-impl Scene {
-    /// The demo with Undertow on stage and Squall armed for the phrase, at the end of its seventh bar.
-    pub(super) fn demo() -> Self {
-        let mut show = file::read(LANTERN_QUAY).expect("a good show").show;
-        show.settings.lands = splimo_core::show::Boundary::Phrase;
-        Self::of(show, &[(0, Action::FirePad(2)), (0, Action::Go), (40, Action::FirePad(4))], 610)
-    }
-
-    pub(super) fn of(show: Show, script: &[(u32, Action)], ticks: u32) -> Self {
-        let show = Arc::new(show);
-        let mut engine = Engine::new(show.clone());
-        for tick in 0..ticks {
-            let time = f64::from(tick) / 44.0;
-            script.iter().filter(|(at, _)| *at == tick).for_each(|(_, action)| engine.act(action, time));
-            let hearing = Hearing {
-                time,
-                level: 0.7,
-                peak: 0.5,
-                bands: Bands::of(&std::array::from_fn::<f32, 24, _>(|band| 1.0 - band as f32 / 24.0)),
-                tempo_bpm: 124.0,
-                beat: time * 124.0 / 60.0,
-                confidence: 0.9,
-                ..Hearing::SILENCE
-            };
-            engine.tick(time, &Inputs { hearing, ..Inputs::default() });
-        }
-        let mut snapshot = Snapshot::default();
-        engine.publish(&mut snapshot);
-        let mut streams = plan(&show, engine.rig(), &Network::default()).streams;
-        for stream in &mut streams {
-            (stream.packets, stream.rate, stream.gap_ms) = (610, 44.0, 22.8);
-        }
-        let output = OutputStatus { frames: 610, fps: 44.0, packets: 10_370, streams, ..OutputStatus::default() };
-        let rig: Arc<Rig> = engine.rig().clone();
-        let face = Face::with_theme(&show, Theme { depth: Depth::None });
-        let document = Document::new(Show::clone(&show), None);
-        let problems = Arc::new(check(&show));
-        Self {
-            show,
-            rig,
-            document,
-            problems,
-            face,
-            snapshot,
-            output,
-            network: NetworkStatus::default(),
-            troubles: Vec::new(),
-            asked: Vec::new(),
-            writes: true,
-        }
-    }
-
-    fn desk(&self) -> Desk {
-        let (show, kept) = (self.document.show().clone(), self.document.kept().clone());
-        Desk { show, kept, problems: self.problems.clone() }
-    }
-
-    /// Presses keys, and has what follows from them done by the document.
-    pub(super) fn type_keys(&mut self, keys: &str) {
-        for letter in keys.chars() {
-            let code = match letter {
-                '↓' => KeyCode::Down,
-                '↑' => KeyCode::Up,
-                '→' => KeyCode::Right,
-                '←' => KeyCode::Left,
-                '⏎' => KeyCode::Enter,
-                '⎋' => KeyCode::Esc,
-                letter => KeyCode::Char(letter),
-            };
-            let action = self.press(code);
-            self.obey(action);
-        }
-    }
-
-    pub(super) fn obey(&mut self, action: Option<Action>) {
-        let mut next = action;
-        while let Some(action) = next.take().or_else(|| self.face.queued()) {
-            let writes = matches!(action, Action::Save | Action::SaveAs(_) | Action::ExportPatch(_));
-            match action.info().scope {
-                Scope::Show if writes && !self.writes => {}
-                Scope::Show => match self.document.act(&action) {
-                    Outcome::Refused(why) => self.face.refused(why),
-                    Outcome::Said(words) | Outcome::Done(words) => self.face.say(words),
-                    _ => {}
-                },
-                Scope::Screen => self.face.act(&action, self.document.unsaved()),
-                Scope::Engine | Scope::Runtime => self.asked.push(action),
-            }
-            self.face.see(self.desk());
-        }
-    }
-
-    pub(super) fn screen(&mut self, width: u16, height: u16) -> String {
-        let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a backend");
-        let seen = Seen {
-            show: &self.show,
-            rig: &self.rig,
-            desk: self.desk(),
-            unsaved: false,
-            snapshot: &self.snapshot,
-            output: &self.output,
-            network: &self.network,
-            ports: &[],
-            troubles: &self.troubles,
-        };
-        terminal.draw(|frame| self.face.draw(&seen, frame.area(), frame.buffer_mut())).expect("draws");
-        let buffer = terminal.backend().buffer();
-        let line = |y: u16| (0..width).map(|x| buffer[(x, y)].symbol()).collect::<String>().trim_end().to_owned();
-        (0..height).map(line).collect::<Vec<_>>().join("\n")
-    }
-
-    pub(super) fn key(&mut self, key: KeyEvent) -> Option<Action> {
-        self.face.key(key)
-    }
-
-    pub(super) fn mouse(&mut self, mouse: MouseEvent) {
-        let action = self.face.mouse(mouse);
-        self.obey(action);
-    }
-
-    pub(super) fn press(&mut self, code: KeyCode) -> Option<Action> {
-        self.face.key(KeyEvent::new(code, KeyModifiers::NONE))
-    }
-
-    /// What is heard now.
-    pub(super) fn hear(&mut self, hearing: Hearing) {
-        self.snapshot.hearing = hearing;
-    }
-
-    pub(super) fn paste(&mut self, text: &str) {
-        self.face.paste(text);
-        self.obey(None);
-    }
-
-    /// Opens what an action opens.
-    pub(super) fn open(&mut self, action: &Action) {
-        self.face.act(action, false);
-    }
-}
+pub(crate) use scene::Scene;
 
 #[test]
 fn play_at_its_three_sizes() {
@@ -188,7 +24,7 @@ fn play_at_its_three_sizes() {
 
 /// Half a minute as it is heard: a build over two beats that slow down, then a drop.
 fn heard(scene: &mut Scene) {
-    let mut hearing = scene.snapshot.hearing;
+    let mut hearing = scene.published.snapshot.hearing;
     hearing.hits = [0; 3];
     for tenth in 0..300u32 {
         let gone = f64::from(tenth) / 10.0;
@@ -208,7 +44,7 @@ fn heard(scene: &mut Scene) {
         hearing.hits[0] += u64::from(dropped && tenth.is_multiple_of(5));
         hearing.hits[1] += u64::from(tenth.is_multiple_of(10));
         hearing.hits[2] += u64::from(tenth % 5 == 2);
-        scene.snapshot.hearing = hearing;
+        scene.published.snapshot.hearing = hearing;
         scene.screen(80, 24);
     }
 }
@@ -217,24 +53,24 @@ fn heard(scene: &mut Scene) {
 fn inputs_at_its_three_sizes() {
     let mut scene = Scene::demo();
     heard(&mut scene);
-    scene.open(&Action::ShowView(View::Inputs));
+    scene.go(ViewId::Inputs);
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
         insta::assert_snapshot!(format!("inputs_{width}x{height}"), scene.screen(width, height));
     }
     // Of a part that was told a moment ago it says how late that was; later on what comes next.
     assert!(!scene.screen(158, 48).contains("known after"));
-    let started = scene.snapshot.hearing.section_start;
-    let told = scene.snapshot.hearing.time - 2.0;
-    (scene.snapshot.hearing.section_start, scene.snapshot.hearing.section_delay) = (told, 1.4);
+    let started = scene.published.snapshot.hearing.section_start;
+    let told = scene.published.snapshot.hearing.time - 2.0;
+    (scene.published.snapshot.hearing.section_start, scene.published.snapshot.hearing.section_delay) = (told, 1.4);
     for (width, height) in [(158, 48), (120, 36)] {
         assert!(scene.screen(width, height).contains("known after 1.4 s"), "{width}");
     }
-    (scene.snapshot.hearing.section_start, scene.snapshot.hearing.section_delay) = (started, 0.0);
+    (scene.published.snapshot.hearing.section_start, scene.published.snapshot.hearing.section_delay) = (started, 0.0);
     // What is too loud is called out, and what is silent as well.
-    scene.snapshot.hearing.peak = 1.0;
-    scene.snapshot.hearing.time += 0.1;
+    scene.published.snapshot.hearing.peak = 1.0;
+    scene.published.snapshot.hearing.time += 0.1;
     assert!(scene.screen(120, 36).contains("TOO LOUD"));
-    (scene.snapshot.hearing.peak, scene.snapshot.hearing.level) = (0.0, 0.0);
+    (scene.published.snapshot.hearing.peak, scene.published.snapshot.hearing.level) = (0.0, 0.0);
     assert!(scene.screen(120, 36).contains("silence"));
 }
 
@@ -290,26 +126,25 @@ fn busy_network() -> NetworkStatus {
 fn output_calls_out_what_is_wrong_and_shows_what_comes_in() {
     let mut scene = Scene::demo();
     scene.network = busy_network();
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     insta::assert_snapshot!("output_nodes_158x48", scene.screen(158, 48));
-    scene.open(&Action::ShowReceived);
+    scene.run("received");
     let screen = scene.screen(158, 48);
     let told = ["comes in: sACN 8", "this show priority 100 waits", "10.0.0.7 House desk priority 120 has it"];
     assert!(told.iter().all(|words| screen.contains(words)), "{screen}");
-    assert_eq!(scene.face.watched(), Some((splimo_wire::Protocol::Sacn, 8)));
+    assert_eq!(scene.ui.subscription().received, Some((splimo_wire::Protocol::Sacn, 8)));
 }
 
 #[test]
 fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     let mut scene = Scene::demo();
     scene.network = busy_network();
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     scene.screen(158, 48);
     // From the routes to the nodes, to the third of them.
-    let action = scene.press(KeyCode::Tab);
-    scene.obey(action);
+    scene.press(KeyCode::Tab);
     scene.type_keys("↓↓n");
-    let routes = &scene.document.show().routes;
+    let routes = &scene.document.shown().routes;
     let told = (routes[4].name.as_str(), routes[4].universes.to_string(), routes[4].first, routes[4].to.to_string());
     assert_eq!(told, ("Spare", "41-42".into(), 40, "127.0.0.9".into()));
     // A route by hand: universes, protocol, and what goes along with it.
@@ -317,7 +152,7 @@ fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     scene.type_keys("a↓50-51↓s");
     insta::assert_snapshot!("output_route_120x36", scene.screen(120, 36));
     scene.type_keys("⏎");
-    let route = scene.document.show().routes[5].clone();
+    let route = scene.document.shown().routes[5].clone();
     assert_eq!(
         (route.first, route.to.to_string(), route.universes.to_string()),
         (50, "multicast".into(), "50-51".into())
@@ -327,13 +162,13 @@ fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     scene.type_keys("a↓9-1⏎");
     assert!(scene.screen(120, 36).contains("is not a range of universes"));
     scene.type_keys("⎋");
-    assert_eq!(scene.document.show().routes.len(), 6);
+    assert_eq!(scene.document.shown().routes.len(), 6);
 }
 
 #[test]
 fn supplies_tell_what_they_give() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     scene.screen(120, 36);
     scene.type_keys("p");
     let screen = scene.screen(120, 36);
@@ -341,66 +176,146 @@ fn supplies_tell_what_they_give() {
     scene.type_keys("n");
     assert!(scene.screen(120, 36).contains("gives at most"));
     scene.type_keys("⏎");
-    assert_eq!(scene.document.show().supplies.len(), 4);
+    assert_eq!(scene.document.shown().supplies.len(), 4);
     scene.type_keys("↓↓↓");
-    let action = scene.press(KeyCode::Delete);
-    scene.obey(action);
-    assert_eq!(scene.document.show().supplies.len(), 3);
+    scene.press(KeyCode::Delete);
+    assert_eq!(scene.document.shown().supplies.len(), 3);
     scene.type_keys("r⎋");
-    assert_eq!(scene.asked, [Action::ResetPeaks]);
+    assert_eq!(scene.asked, [EngineCommand::ResetPeaks.into()]);
 }
 
 #[test]
 fn output_as_numbers_and_as_bars() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     scene.screen(120, 36);
-    scene.open(&Action::NextUniverse(7));
+    scene.run("next-universe 7");
     insta::assert_snapshot!("output_120x36", scene.screen(120, 36));
     insta::assert_snapshot!("output_80x24", scene.screen(80, 24));
-    scene.open(&Action::SlotBars);
+    scene.run("slot-bars");
     insta::assert_snapshot!("output_bars_120x36", scene.screen(120, 36));
 }
 
 #[test]
 fn help_and_palette_float_over_the_view() {
     let mut scene = Scene::demo();
-    scene.open(&Action::Help);
+    scene.run("help");
     insta::assert_snapshot!("help_120x36", scene.screen(120, 36));
-    scene.open(&Action::FindAction);
-    for letter in "tem".chars() {
-        assert_eq!(scene.press(KeyCode::Char(letter)), None, "typing fires no pads");
-    }
+    scene.run("find-action");
+    scene.type_keys("tem");
+    assert_eq!(scene.asked, [], "typing fires no pads");
     insta::assert_snapshot!("palette_100x30", scene.screen(100, 30));
 }
 
 #[test]
-fn the_palette_asks_for_what_an_action_needs() {
+fn the_palette_asks_for_what_a_command_needs() {
     let mut scene = Scene::demo();
-    scene.open(&Action::FindAction);
-    "tempo".chars().for_each(|c| assert_eq!(scene.press(KeyCode::Char(c)), None));
-    assert_eq!(scene.press(KeyCode::Enter), None, "it needs a number first");
-    assert!(scene.screen(120, 36).contains("type the bpm"));
-    "12x".chars().for_each(|c| assert_eq!(scene.press(KeyCode::Char(c)), None));
-    assert_eq!(scene.press(KeyCode::Enter), None);
-    assert!(scene.screen(120, 36).contains("\"12x\" is not a bpm"));
+    scene.run("find-action");
+    scene.type_keys("tempo⏎");
+    assert_eq!(scene.asked, [], "it needs a number first");
+    assert!(scene.screen(120, 36).contains("type a number"), "{}", scene.screen(120, 36));
+    scene.type_keys("12x⏎");
+    assert_eq!(scene.asked, []);
+    assert!(scene.screen(120, 36).contains("\"12x\" is no bpm; give it a number"));
     scene.press(KeyCode::Backspace);
-    scene.press(KeyCode::Char('8'));
-    assert_eq!(scene.press(KeyCode::Enter), Some(Action::Tempo(128.0)));
-    assert!(!scene.face.has_open());
+    scene.type_keys("8⏎");
+    assert_eq!(scene.asked, [EngineCommand::Tempo(128.0).into()]);
+    assert!(!scene.ui.has_open());
 }
 
 #[test]
-fn leaving_is_asked_twice_and_escape_stays() {
+fn the_palette_finds_looks_and_lights_by_their_names() {
     let mut scene = Scene::demo();
-    scene.open(&Action::Quit);
-    assert!(scene.screen(120, 36).contains("leave Splimo?"));
-    assert_eq!(scene.press(KeyCode::Char('q')), None);
-    assert_eq!(scene.press(KeyCode::Esc), Some(Action::Back));
-    scene.open(&Action::Back);
-    assert!(!scene.face.has_open() && !scene.face.leaves());
-    scene.open(&Action::Quit);
-    assert_eq!(scene.press(KeyCode::Enter), Some(Action::QuitNow));
+    scene.run("find-action");
+    scene.type_keys("gale⏎");
+    assert_eq!(scene.asked, [EngineCommand::FireLook("Gale".into()).into()]);
+    scene.run("find-action");
+    scene.type_keys("sail 12⏎");
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("RIG") && screen.contains("■ Sail 12"), "{screen}");
+}
+
+#[test]
+fn an_action_of_another_view_does_nothing_and_says_so() {
+    // With a route chosen, `remove` is not for a fixture that nobody sees.
+    let mut scene = Scene::demo();
+    scene.go(ViewId::Output);
+    scene.screen(158, 48);
+    scene.run("find-action");
+    scene.type_keys("remove⏎");
+    assert!(!scene.document.unsaved(), "nothing is removed");
+    scene.type_keys("⎋");
+    for name in ["remove", "duplicate"] {
+        for view in [ViewId::Output, ViewId::Play, ViewId::Inputs] {
+            scene.go(view);
+            let action = ViewId::Rig.action(name, "").expect("it is the rig's");
+            scene.ask(crate::view::Ask::Action(action));
+            assert!(!scene.document.unsaved(), "{name} on {view:?}");
+            let screen = scene.screen(158, 48);
+            assert!(screen.contains("is for the view rig: F2 goes there"), "{screen}");
+        }
+    }
+    // On its own view it does what it says.
+    scene.go(ViewId::Rig);
+    scene.type_keys("↓");
+    scene.run("find-action");
+    scene.type_keys("remove⏎");
+    assert_eq!(scene.document.kept().fixtures.len(), scene.show.fixtures.len() - 1);
+}
+
+#[test]
+fn a_route_or_a_node_is_changed_only_where_it_is_seen_to_be_chosen() {
+    let mut scene = Scene::demo();
+    scene.network = busy_network();
+    scene.go(ViewId::Output);
+    scene.screen(158, 48);
+    scene.type_keys("n");
+    assert!(scene.screen(158, 48).contains("no node is chosen: Tab goes to the nodes"));
+    scene.press(KeyCode::Tab);
+    scene.press(KeyCode::Delete);
+    scene.type_keys("x");
+    assert!(!scene.document.unsaved() && scene.screen(158, 48).contains("no route is chosen"));
+}
+
+#[test]
+fn the_settings_are_a_form_made_of_what_they_are_declared_as() {
+    let mut scene = Scene::demo();
+    scene.press(KeyCode::F(9));
+    let screen = scene.screen(120, 36);
+    for setting in splimo_core::setting::SETTINGS {
+        assert!(screen.contains(setting.name), "{} is missing:\n{screen}", setting.name);
+    }
+    scene.type_keys("↓↓↓8");
+    assert_eq!(scene.document.kept().settings.phrase_bars, 8);
+    scene.type_keys("⎋");
+    scene.run("undo");
+    assert_eq!(scene.document.kept().settings.phrase_bars, 16);
+    assert!(!scene.ui.has_open());
+}
+
+#[test]
+fn leaving_is_asked_for_and_escape_stays() {
+    let mut scene = Scene::demo();
+    scene.run("leave");
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("ends the show") && screen.contains("leaves it running"), "{screen}");
+    scene.type_keys("q⎋");
+    assert!(!scene.ui.has_open() && scene.ui.leaves().is_none());
+    scene.run("leave");
+    scene.type_keys("r");
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::RunOn), &[][..]));
+    let mut scene = Scene::demo();
+    scene.run("leave");
+    scene.type_keys("⏎");
+    let end = [SessionCommand::End.into()];
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::EndShow), &end[..]));
+    // Ctrl-C asks, and leaves at the second press, whatever is open.
+    let mut scene = Scene::demo();
+    scene.run("find-action");
+    scene.press_with(KeyCode::Char('c'), KeyModifiers::CONTROL);
+    assert!(scene.screen(120, 36).contains("leave Splimo?") && scene.ui.leaves().is_none());
+    scene.press_with(KeyCode::Char('c'), KeyModifiers::CONTROL);
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::RunOn), &[][..]));
 }
 
 #[test]
@@ -416,39 +331,50 @@ fn empty_places_say_what_to_do() {
     let mut scene = Scene::of(Show::empty("Nothing"), &[], 3);
     let play = scene.screen(120, 36);
     assert!(play.contains("Nothing hangs here yet: a adds fixtures."), "{play}");
-    scene.open(&Action::ShowView(View::Play));
+    scene.go(ViewId::Play);
     let play = scene.screen(120, 36);
     assert!(play.contains("No fixtures yet") && play.contains("no looks yet"), "{play}");
-    scene.open(&Action::ShowView(View::Output));
+    scene.go(ViewId::Output);
     assert!(scene.screen(120, 36).contains("Nothing leaves yet"));
-    assert_eq!(scene.face.answer_to(&Action::FirePad(0), &scene.show), Some("there is no look on this pad".into()));
 }
 
 #[test]
 fn a_click_on_a_pad_or_a_tab_does_what_its_key_does() {
     let mut scene = Scene::demo();
-    let screen = scene.screen(120, 36);
-    let mut click = |word: &str| {
+    let click = |scene: &mut Scene, word: &str| {
+        let screen = scene.screen(120, 36);
         let row = screen.lines().position(|l| l.contains(word)).expect("it is on the screen");
         let line = screen.lines().nth(row).expect("a line");
-        let column = line[..line.find(word).expect("in it")].chars().count();
-        let event = MouseEvent {
-            kind: MouseEventKind::Down(MouseButton::Left),
-            column: column as u16,
-            row: row as u16,
-            modifiers: KeyModifiers::NONE,
-        };
-        scene.face.mouse(event)
+        let column = line[..line.find(word).expect("in it")].chars().count() as u16;
+        let kind = MouseEventKind::Down(MouseButton::Left);
+        scene.mouse(MouseEvent { kind, column, row: row as u16, modifiers: KeyModifiers::NONE });
     };
-    assert_eq!(click("Ember"), Some(Action::FirePad(6)));
-    assert_eq!(click("output"), Some(Action::ShowView(View::Output)));
-    assert_eq!(click("Lantern Quay"), None);
+    click(&mut scene, "Ember");
+    assert_eq!(scene.asked, [EngineCommand::FirePad(7).into()]);
+    click(&mut scene, "Lantern Quay");
+    click(&mut scene, "output");
+    assert_eq!((scene.asked.len(), scene.ui.view()), (1, ViewId::Output));
+}
+
+#[test]
+fn letters_and_numbers_are_pads_on_play_and_nothing_else() {
+    let mut scene = Scene::demo();
+    scene.screen(158, 48);
+    scene.type_keys("→");
+    for (pad, key) in "1234567890qwertyuiopasdfghjklzxcvbnm".chars().enumerate() {
+        scene.type_keys(&key.to_string());
+        assert_eq!(scene.asked.pop(), Some(EngineCommand::FirePad(36 + pad + 1).into()), "{key}");
+    }
+    scene.press_with(KeyCode::Char('Q'), KeyModifiers::SHIFT);
+    assert_eq!(scene.asked.pop(), Some(EngineCommand::FirePad(47).into()));
+    scene.press_with(KeyCode::Char('q'), KeyModifiers::CONTROL);
+    assert!(scene.asked.is_empty() && scene.ui.has_open(), "that one leaves");
 }
 
 #[test]
 fn what_is_no_letter_is_not_typed() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("e");
     let before = scene.screen(120, 36);
     scene.type_keys("\u{7f}\u{1b}\u{85}\u{0}");
@@ -460,16 +386,17 @@ fn what_is_no_letter_is_not_typed() {
 #[test]
 fn a_paste_fires_nothing() {
     let mut scene = Scene::demo();
-    scene.face.paste("qwerty 12345");
-    scene.open(&Action::FindAction);
-    scene.face.paste("black\nout");
+    scene.paste("qwerty 12345");
+    assert_eq!(scene.asked, []);
+    scene.run("find-action");
+    scene.paste("black\nout");
     assert!(scene.screen(120, 36).contains("› blackout"));
 }
 
 #[test]
 fn the_rig_at_its_three_sizes() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓↓c");
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
         insta::assert_snapshot!(format!("rig_{width}x{height}"), scene.screen(width, height));
@@ -488,59 +415,61 @@ fn a_wall_is_added_with_ten_keys_and_taken_back_with_one() {
     assert!(show.fixtures.iter().all(|f| f.angle == 90.0 && f.shape == Shape::Line { cells: 16 }));
     let ends: Vec<String> = [0, 9].map(|i| show.fixtures[i].address.expect("patched").to_string()).to_vec();
     assert_eq!(ends, ["1.1", "1.433"]);
-    scene.obey(Some(Action::Undo));
-    assert!(scene.document.show().fixtures.is_empty());
+    scene.run("undo");
+    assert!(scene.document.shown().fixtures.is_empty());
     scene.type_keys("a24x18⏎");
-    assert_eq!(scene.document.show().fixtures.len(), 432);
+    assert_eq!(scene.document.shown().fixtures.len(), 432);
 }
 
 #[test]
 fn what_is_changed_is_seen_kept_or_restored() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓↓e↓↓8.1");
     let screen = scene.screen(120, 36);
     assert!(screen.contains("Sail 2 would overlap Bridge at 8.1"), "{screen}");
     scene.type_keys("⏎");
     assert!(scene.screen(120, 36).contains("would overlap"), "it is not taken, and the form stays open");
     scene.type_keys("⎋");
-    assert_eq!(**scene.document.show(), *scene.show);
+    assert_eq!(**scene.document.shown(), *scene.show);
     scene.type_keys("e↓↓0:1:3/1⏎");
-    assert_eq!(scene.document.show().fixtures[1].address, "20.1".parse().ok());
+    assert_eq!(scene.document.shown().fixtures[1].address, "20.1".parse().ok());
     scene.type_keys("e↓↓1.513");
     assert!(scene.screen(120, 36).contains("channel 513 does not exist"));
     scene.type_keys("⎋m→→↓⏎");
-    let moved = &scene.document.show().fixtures[1];
+    let moved = &scene.document.shown().fixtures[1];
     assert_eq!((moved.x, moved.y), (scene.show.fixtures[1].x + 2.0, scene.show.fixtures[1].y + 1.0));
 }
 
 #[test]
 fn proof_ends_when_one_leaves() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓↓i");
-    scene.obey(Some(Action::ShowView(View::Play)));
-    assert_eq!(scene.asked, [Action::Prove(LightTest::Identify(vec![1])), Action::Prove(LightTest::Off)]);
+    scene.go(ViewId::Play);
+    let test = |test: LightTest| Command::from(EngineCommand::Test(test));
+    assert_eq!(scene.asked, [test(LightTest::Identify(vec![1])), test(LightTest::Off)]);
     scene.asked.clear();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("w→a⎋");
-    let walk = |speed| Action::Prove(LightTest::Walk { fixtures: vec![1], at: 0, speed });
-    assert_eq!(scene.asked, [walk(0.0), Action::WalkStep(1), walk(5.0), Action::Prove(LightTest::Off)]);
+    let walk = |speed| test(LightTest::Walk { fixtures: vec![1], at: 0, speed });
+    assert_eq!(scene.asked, [walk(0.0), EngineCommand::WalkStep(1).into(), walk(5.0), test(LightTest::Off)]);
     scene.asked.clear();
     scene.type_keys("t9");
     let held = HeldSlot { universe: 1, channel: 145, value: 9 };
-    assert_eq!(scene.asked.last(), Some(&Action::Prove(LightTest::Hold(vec![held]))));
-    scene.obey(Some(Action::QuitNow));
-    assert_eq!(scene.asked.last(), Some(&Action::Prove(LightTest::Off)));
+    assert_eq!(scene.asked.last(), Some(&test(LightTest::Hold(vec![held]))));
+    scene.press_with(KeyCode::Char('q'), KeyModifiers::CONTROL);
+    scene.type_keys("r");
+    assert_eq!(scene.asked.last(), Some(&test(LightTest::Off)));
 }
 
 #[test]
 fn groups_are_made_of_what_is_chosen() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
-    scene.obey(Some(Action::ChooseAll));
+    scene.go(ViewId::Rig);
+    scene.run("choose-all");
     scene.type_keys("gnOdd ones↓od↓rgbw⏎");
-    let group = scene.document.show().groups.last().cloned().expect("it is there");
+    let group = scene.document.shown().groups.last().cloned().expect("it is there");
     assert_eq!(
         (group.name.as_str(), group.members.len()),
         ("Odd ones", 9),
@@ -549,16 +478,16 @@ fn groups_are_made_of_what_is_chosen() {
     scene.type_keys("⏎");
     assert!(scene.screen(120, 36).contains("9 chosen"), "Enter chooses the lights of the new group");
     scene.type_keys("gr⎋");
-    assert_eq!(scene.document.show().groups[0].members[0], "Sail 24");
-    assert_eq!(scene.document.show().groups[0].members.len(), 24);
+    assert_eq!(scene.document.shown().groups[0].members[0], "Sail 24");
+    assert_eq!(scene.document.shown().groups[0].members.len(), 24);
 }
 
 #[test]
 fn problems_lead_to_where_they_are() {
-    let mut show = file::read(LANTERN_QUAY).expect("a good show").show;
+    let mut show = splimo_link::testing::lantern_quay();
     show.fixtures[26].address = show.fixtures[25].address;
     let mut scene = Scene::of(show, &[], 1);
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("k");
     let screen = scene.screen(120, 36);
     assert!(
@@ -572,10 +501,10 @@ fn problems_lead_to_where_they_are() {
 
 #[test]
 fn a_group_with_a_problem_is_found_among_the_groups() {
-    let mut show = file::read(LANTERN_QUAY).expect("a good show").show;
+    let mut show = splimo_link::testing::lantern_quay();
     show.groups.push(show.groups[0].clone());
     let mut scene = Scene::of(show, &[], 1);
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("k");
     assert!(scene.screen(120, 36).contains("its name is used twice"));
     scene.type_keys("⏎");
@@ -586,7 +515,7 @@ fn a_group_with_a_problem_is_found_among_the_groups() {
 #[test]
 fn a_slot_that_does_not_leave_is_told() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("t↑30.1");
     assert!(scene.screen(158, 48).contains("universe 30 does not leave"), "{}", scene.screen(158, 48));
     scene.type_keys("⎋t↑17.9");
@@ -596,52 +525,51 @@ fn a_slot_that_does_not_leave_is_told() {
 #[test]
 fn a_profile_of_ones_own_is_made_and_used() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     // Like rgbw, with a shutter for the whole fixture as its fifth channel.
     scene.type_keys("rnBlinder↓↓gamma 2.2↓↓↓5↓5↓shut↓↓200↓0");
     insta::assert_snapshot!("rig_profile_120x36", scene.screen(120, 36));
     scene.type_keys("⏎⎋");
-    let profile = scene.document.show().profiles.first().cloned().expect("it is there");
+    let profile = scene.document.shown().profiles.first().cloned().expect("it is there");
     assert_eq!((profile.name.as_str(), profile.channels.len(), profile.layout().tail), ("Blinder", 5, 1));
     assert_eq!(profile.tail()[0].rest(), 200);
     scene.type_keys("↓↓e↓Blin⏎");
-    assert_eq!(scene.document.show().fixtures[1].profile, "Blinder");
+    assert_eq!(scene.document.shown().fixtures[1].profile, "Blinder");
 }
 
 #[test]
 fn undoing_ends_what_was_begun() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓↓m→⏎e");
-    let undo = scene.face.key(KeyEvent::new(KeyCode::Char('z'), KeyModifiers::CONTROL));
-    scene.obey(undo);
-    assert_eq!(**scene.document.show(), *scene.show);
-    assert!(!scene.face.has_open(), "a form of the show as it was is of no use");
+    scene.press_with(KeyCode::Char('z'), KeyModifiers::CONTROL);
+    assert_eq!(**scene.document.shown(), *scene.show);
+    assert!(!scene.ui.has_open(), "a form of the show as it was is of no use");
 }
 
 #[test]
 fn the_same_fixtures_stay_chosen_when_others_come_and_go() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     let names = |scene: &Scene| -> Vec<String> {
         scene.document.kept().fixtures.iter().map(|fixture| fixture.name.clone()).collect()
     };
     let before = names(&scene);
     // The second goes; then the third and the fourth of those that were there are chosen, and the second comes back.
     scene.type_keys("↓↓");
-    scene.obey(Some(Action::Remove));
+    scene.run("remove");
     assert_eq!(names(&scene).len(), before.len() - 1);
     assert!(!scene.screen(158, 48).contains("chosen"), "what takes its place is not chosen");
     scene.type_keys("↓");
-    scene.obey(Some(Action::ChooseMore(1)));
+    scene.run("choose-more 1");
     assert!(scene.screen(158, 48).contains("2 chosen"));
-    scene.obey(Some(Action::Undo));
+    scene.run("undo");
     assert_eq!(names(&scene), before);
-    scene.obey(Some(Action::Remove));
+    scene.run("remove");
     let left: Vec<String> = before[..2].iter().chain(&before[4..]).cloned().collect();
     assert_eq!(names(&scene), left);
     // Taken out once more there are others, one at a time.
-    scene.obey(Some(Action::Remove));
+    scene.run("remove");
     assert_eq!(names(&scene).len(), left.len() - 1);
 }
 
@@ -651,8 +579,8 @@ fn every_arrangement_and_packing_can_be_asked_for() {
         let mut scene = Scene::of(Show::empty("Added"), &[], 1);
         scene.type_keys(keys);
         let screen = scene.screen(158, 48);
-        assert!(!scene.face.has_open(), "{keys} is refused: {screen}");
-        scene.document.show().clone()
+        assert!(!scene.ui.has_open(), "{keys} is refused: {screen}");
+        scene.document.shown().clone()
     };
     // A column of four panels of 3 by 2, wired from the bottom right along columns, turning round.
     let show = added("a4↓grid↓3↓2↓bottom r↓colu↓y↓↓↓↓column⏎");
@@ -677,23 +605,21 @@ fn every_arrangement_and_packing_can_be_asked_for() {
     scene.type_keys("⎋e");
     (0..40).for_each(|_| scene.type_keys("↓"));
     scene.type_keys("80⏎");
-    assert_eq!((scene.document.show().fixtures[0].tilt, scene.document.show().fixtures[0].pan), (80.0, 50.0));
+    assert_eq!((scene.document.shown().fixtures[0].tilt, scene.document.shown().fixtures[0].pan), (80.0, 50.0));
 }
 
 #[test]
 fn points_come_from_a_table_and_bad_ones_say_why() {
-    let folder = tempfile::tempdir().expect("a folder");
-    let path = folder.path().join("star.csv");
-    std::fs::write(&path, "x,y\n0,0\n4,2\n8,0\n").expect("writes");
+    let path = Scene::file("star.csv", "x,y\n0,0\n4,2\n8,0\n");
     let mut scene = Scene::of(Show::empty("Points"), &[], 1);
     scene.type_keys("a↓points↓/nowhere.csv");
     assert!(scene.screen(158, 48).contains("/nowhere.csv: it cannot be"));
     scene.type_keys("⏎");
-    assert!(scene.face.has_open(), "it is not taken");
+    assert!(scene.ui.has_open(), "it is not taken");
     scene.type_keys("⎋a↓points↓");
     scene.type_keys(&path.display().to_string());
     scene.type_keys("⏎");
-    let shape = &scene.document.show().fixtures[0].shape;
+    let shape = &scene.document.shown().fixtures[0].shape;
     assert_eq!(*shape, Shape::Points { at: vec![[-4.0, -1.0], [0.0, 1.0], [4.0, -1.0]] });
 }
 
@@ -703,7 +629,7 @@ fn wiring_is_drawn_as_numbers_and_arrows() {
     let panel = Fixture::new("Panel", "rgb", Shape::Grid { columns: 6, rows: 3 }).at(60.0, 30.0).patched(1, 1);
     show.fixtures.push(panel);
     let mut scene = Scene::of(show, &[], 1);
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓fe↓↓↓↓↓↓↓");
     let drawn = |scene: &mut Scene| {
         let screen = scene.screen(158, 48);
@@ -720,7 +646,7 @@ fn wiring_is_drawn_as_numbers_and_arrows() {
 #[test]
 fn the_rig_can_be_coloured_in_every_way() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     let mut seen = std::collections::BTreeSet::new();
     for name in ["live colour", "fixture", "universe", "group", "wiring order", "live colour"] {
         let screen = scene.screen(158, 48);
@@ -735,15 +661,15 @@ fn the_rig_can_be_coloured_in_every_way() {
 #[test]
 fn the_camera_goes_where_it_is_sent() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     let whole = scene.screen(158, 48);
     assert!(whole.contains("all lights"));
     scene.type_keys("z");
     let near = scene.screen(158, 48);
     assert!(near.contains("zoom 200 %") && near != whole);
-    scene.obey(Some(Action::PanAcross(1)));
+    scene.run("pan-across 1");
     let right = scene.screen(158, 48);
-    scene.obey(Some(Action::PanAcross(-1)));
+    scene.run("pan-across -1");
     assert!(right != near && scene.screen(158, 48) == near, "there and back");
     scene.type_keys("f");
     assert_eq!(scene.screen(158, 48), whole);
@@ -754,12 +680,12 @@ fn the_camera_goes_where_it_is_sent() {
 #[test]
 fn the_canvas_takes_a_size_that_can_be() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("s-5");
-    assert_eq!(scene.document.show().canvas.width, 106.0);
+    assert_eq!(scene.document.shown().canvas.width, 106.0);
     assert!(scene.screen(120, 36).contains("out of range"), "{}", scene.screen(120, 36));
     scene.type_keys("⎋s200↓80.5⏎");
-    let canvas = scene.document.show().canvas;
+    let canvas = scene.document.shown().canvas;
     assert_eq!((canvas.width, canvas.height), (200.0, 80.5));
     assert!(scene.screen(120, 36).contains("canvas 200 x 80.5"));
 }
@@ -767,52 +693,52 @@ fn the_canvas_takes_a_size_that_can_be() {
 #[test]
 fn copies_and_removals_are_one_step_each() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓↓");
-    scene.obey(Some(Action::ChooseMore(1)));
+    scene.run("choose-more 1");
     scene.type_keys("d");
-    let show = scene.document.show().clone();
+    let show = scene.document.shown().clone();
     let names: Vec<&str> = show.fixtures[44..].iter().map(|f| f.name.as_str()).collect();
     assert_eq!(names, ["Sail 25", "Sail 26"]);
     assert!(show.fixtures[44].address.is_none() && scene.screen(120, 36).contains("not patched"));
     // The copies are chosen, and patched behind everything.
     scene.type_keys("p⏎");
-    let address = |scene: &Scene, index: usize| scene.document.show().fixtures[index].address.map(|a| a.to_string());
+    let address = |scene: &Scene, index: usize| scene.document.shown().fixtures[index].address.map(|a| a.to_string());
     assert_eq!((address(&scene, 44), address(&scene, 45)), (Some("17.33".into()), Some("17.177".into())));
-    scene.obey(Some(Action::Remove));
-    assert_eq!(scene.document.show().fixtures.len(), 44);
-    scene.obey(Some(Action::Undo));
-    scene.obey(Some(Action::Undo));
+    scene.run("remove");
+    assert_eq!(scene.document.shown().fixtures.len(), 44);
+    scene.run("undo");
+    scene.run("undo");
     assert_eq!(address(&scene, 44), None);
-    scene.obey(Some(Action::Undo));
-    assert_eq!(**scene.document.show(), *scene.show);
+    scene.run("undo");
+    assert_eq!(**scene.document.shown(), *scene.show);
     // What a look needs stays, and why is said.
     let bridge = scene.show.fixtures.iter().position(|f| f.name == "Bridge").expect("it is there");
     scene.type_keys("⎋");
     // The first only chooses the one that the arrows are at.
     for by in [-100, -100] {
-        scene.obey(Some(Action::ChooseFixture(by)));
+        scene.run(&format!("choose-fixture {by}"));
     }
-    scene.obey(Some(Action::ChooseFixture(bridge as i32)));
-    scene.obey(Some(Action::Remove));
+    scene.run(&format!("choose-fixture {bridge}"));
+    scene.run("remove");
     assert!(scene.screen(158, 48).contains("lights nothing else"), "{}", scene.screen(158, 48));
-    assert_eq!(scene.document.show().fixtures.len(), 44);
+    assert_eq!(scene.document.shown().fixtures.len(), 44);
 }
 
 #[test]
 fn groups_are_merged_recoloured_and_renamed() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("g↓↓x↓xm");
-    let show = scene.document.show().clone();
+    let show = scene.document.shown().clone();
     assert_eq!(show.groups.iter().map(|g| g.name.as_str()).collect::<Vec<_>>(), ["Sail", "Masts", "Gangway"]);
     scene.type_keys("eDeck↓↓↓#12");
     scene.type_keys("⏎");
     assert!(scene.screen(120, 36).contains("is not a colour"), "half a colour is none");
     scene.type_keys("3456⏎");
-    let deck = scene.document.show().groups.last().cloned().expect("it is there");
+    let deck = scene.document.shown().groups.last().cloned().expect("it is there");
     assert_eq!((deck.name.as_str(), deck.colour.map(|c| c.to_string())), ("Deck", Some("#123456".into())));
-    assert!(scene.document.show().looks.iter().flat_map(|l| &l.layers).any(|l| l.target.contains(&"Deck".to_owned())));
+    assert!(scene.document.shown().looks.iter().flat_map(|l| &l.layers).any(|l| l.target.contains(&"Deck".to_owned())));
     // A name that is taken is refused where it is typed.
     scene.type_keys("eMasts⏎");
     assert!(scene.screen(120, 36).contains("there is a \"Masts\" already"));
@@ -821,62 +747,108 @@ fn groups_are_merged_recoloured_and_renamed() {
 #[test]
 fn a_form_takes_letters_and_lets_nothing_else_happen() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓e");
     scene.asked.clear();
     scene.type_keys("a b,.-=/z x");
     assert_eq!(scene.asked, [], "no tap, no bar, no master while a name is typed");
     assert!(scene.screen(120, 36).contains("a b,.-=/z x"));
     scene.type_keys("`");
-    assert_eq!(scene.asked, [Action::Blackout], "but the blackout is one key everywhere");
-    scene.face.paste("Long name");
-    while let Some(action) = scene.face.queued() {
-        scene.obey(Some(action));
-    }
+    assert_eq!(scene.asked, [EngineCommand::Blackout.into()], "but the blackout is one key everywhere");
+    scene.paste("Long name");
     scene.type_keys("⏎");
-    assert!(scene.document.show().fixtures[0].name.ends_with("Long name"));
+    assert!(scene.document.shown().fixtures[0].name.ends_with("Long name"));
 }
 
 #[test]
 fn a_question_asks_for_the_name_of_a_file() {
-    let folder = tempfile::tempdir().expect("a folder");
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
-    scene.obey(Some(Action::Ask("save-as".into())));
-    assert!(scene.screen(120, 36).contains("type the file, then Enter"));
-    let path = folder.path().join("other");
-    scene.type_keys(&path.display().to_string());
-    scene.type_keys("⏎");
-    assert!(scene.screen(158, 48).contains("saved as"));
-    assert!(folder.path().join("other.splimo").exists() && !scene.document.unsaved());
-    scene.obey(Some(Action::ImportPatch("/nowhere.csv".into())));
+    scene.go(ViewId::Rig);
+    scene.press_with(KeyCode::Char('w'), KeyModifiers::CONTROL);
+    assert!(scene.screen(120, 36).contains("type its name, then Enter"), "{}", scene.screen(120, 36));
+    scene.type_keys("/tmp/two words⏎");
+    assert_eq!(scene.asked, [SessionCommand::SaveAs("/tmp/two words".into()).into()]);
+    scene.run("import-patch /nowhere.csv");
     assert!(scene.screen(158, 48).contains("/nowhere.csv: it cannot be read"));
 }
 
 #[test]
-fn work_that_was_found_is_offered() {
+fn work_that_was_found_is_offered_and_then_what_was_on_stage() {
     let mut scene = Scene::demo();
-    scene.face.offer_recovery();
+    scene.state.found = true;
+    scene.state.ran = Some("Tide on stage, master 80".into());
     let screen = scene.screen(120, 36);
     assert!(screen.contains("work that was not saved") && screen.contains("Nothing is lost"), "{screen}");
-    assert_eq!(scene.press(KeyCode::Char('q')), None, "a pad is not fired by the way");
-    assert_eq!(scene.press(KeyCode::Esc), Some(Action::LeaveFound));
-    scene.face.offer_recovery();
-    assert_eq!(scene.press(KeyCode::Enter), Some(Action::Recover));
+    scene.type_keys("q");
+    assert_eq!(scene.asked, [], "a pad is not fired by the way");
+    scene.state.found = false;
+    scene.type_keys("⎋");
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("Tide on stage, master 80."), "{screen}");
+    scene.state.ran = None;
+    scene.type_keys("⏎");
+    let wanted = [SessionCommand::LeaveFound.into(), SessionCommand::Resume.into()];
+    assert_eq!((scene.asked.as_slice(), scene.ui.has_open()), (&wanted[..], false));
+    // What another screen has answered is not asked any more.
+    scene.state.found = true;
+    scene.screen(120, 36);
+    scene.state.found = false;
+    assert!(!scene.screen(120, 36).contains("work that was not saved"));
+}
+
+#[test]
+fn two_screens_edit_at_once_and_neither_loses_anything_without_a_word() {
+    use splimo_core::edit::Edit;
+    let mut scene = Scene::demo();
+    scene.go(ViewId::Rig);
+    scene.screen(158, 48);
+    scene.type_keys("↓↓e");
+    // Another screen takes out the fixture before it, and changes this one.
+    let before = scene.document.kept().fixtures[1].clone();
+    scene.apply_elsewhere(&DocumentCommand::Edit(Edit::Remove(vec![0])));
+    assert_eq!(scene.document.kept().fixtures[0].name, before.name);
+    let moved = Fixture { x: before.x + 5.0, ..before.clone() };
+    scene.apply_elsewhere(&DocumentCommand::Edit(Edit::Put(vec![(0, moved.clone())])));
+    scene.type_keys("⏎");
+    assert_eq!(scene.document.kept().fixtures[0].x, moved.x, "what the other did stays");
+}
+
+#[test]
+fn the_stage_of_every_view_follows_the_rig_at_once() {
+    use splimo_core::edit::{Arrangement, Edit};
+    for view in [ViewId::Play, ViewId::Looks, ViewId::Output, ViewId::Inputs] {
+        let mut scene = Scene::demo();
+        scene.go(view);
+        let lit = |scene: &mut Scene| -> Vec<(u16, u16)> {
+            let buffer = scene.buffer(158, 48);
+            let dots = |x: u16, y: u16| matches!(buffer[(x, y)].symbol(), "·" | "░" | "▒" | "▓" | "█");
+            (5..30).flat_map(|y| (60..158).map(move |x| (x, y))).filter(|(x, y)| dots(*x, *y)).collect()
+        };
+        let before = lit(&mut scene);
+        let all: Vec<usize> = (0..scene.document.kept().fixtures.len()).collect();
+        scene.apply_elsewhere(&DocumentCommand::Edit(Edit::Arrange(all, Arrangement::Move(0.0, -9.0))));
+        scene.adopt();
+        let moved = lit(&mut scene);
+        assert_ne!(before, moved, "{view:?} keeps old places");
+        let canvas = splimo_core::show::Canvas { width: 300.0, height: 150.0 };
+        scene.apply_elsewhere(&DocumentCommand::Edit(Edit::Canvas(canvas)));
+        scene.adopt();
+        assert_ne!(moved, lit(&mut scene), "{view:?} keeps the old size of the canvas");
+    }
 }
 
 #[test]
 fn several_are_changed_at_once_and_keep_what_was_not_touched() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓");
-    (0..3).for_each(|_| scene.obey(Some(Action::ChooseMore(1))));
+    (0..3).for_each(|_| scene.run("choose-more 1"));
     scene.type_keys("e");
     let screen = scene.screen(120, 36);
     assert!(screen.contains("4 chosen") || screen.contains("various"), "{screen}");
     // Only the profile: names, places and wirings stay their own.
     scene.type_keys("↓grb⏎");
-    let (before, after) = (scene.show.clone(), scene.document.show().clone());
+    let (before, after) = (scene.show.clone(), scene.document.shown().clone());
     for (was, is) in before.fixtures.iter().zip(&after.fixtures).take(4) {
         assert_eq!(*is, Fixture { profile: "grb".into(), ..was.clone() });
     }
@@ -886,19 +858,18 @@ fn several_are_changed_at_once_and_keep_what_was_not_touched() {
 #[test]
 fn the_mouse_chooses_moves_and_zooms() {
     let mut scene = Scene::demo();
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("c");
     let screen = scene.screen(158, 48);
     let place = |scene: &mut Scene, kind, column, row| {
-        let action = scene.face.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE });
-        scene.obey(action);
+        scene.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE });
     };
     // The first light of the panel is somewhere in the lower half; a band around all of it chooses it.
     let row = screen.lines().position(|l| l.contains("Sail 3 ")).expect("it is listed") as u16;
     place(&mut scene, MouseEventKind::Down(MouseButton::Left), 10, row);
     assert!(scene.screen(158, 48).lines().any(|l| l.contains("▸▌■ Sail 3")));
-    let before = scene.document.show().fixtures[2].clone();
-    scene.obey(Some(Action::Fit));
+    let before = scene.document.shown().fixtures[2].clone();
+    scene.run("fit");
     let screen = scene.screen(158, 48);
     let label = screen.lines().enumerate().find_map(|(y, l)| Some((l.find("┌Sail 3")?, y, l))).expect("its name");
     let column = label.2[..label.0].chars().count() as u16 + 1;
@@ -907,7 +878,7 @@ fn the_mouse_chooses_moves_and_zooms() {
     place(&mut scene, MouseEventKind::Drag(MouseButton::Left), column + 20, row);
     assert!(!scene.document.unsaved());
     place(&mut scene, MouseEventKind::Up(MouseButton::Left), column + 20, row);
-    let after = &scene.document.show().fixtures[2];
+    let after = &scene.document.shown().fixtures[2];
     assert!(after.x > before.x && after.y == before.y, "{} {}", before.x, after.x);
     place(&mut scene, MouseEventKind::ScrollUp, column, row);
     assert!(scene.screen(158, 48).contains("zoom"));
@@ -927,7 +898,7 @@ fn an_edit_of_a_large_show_on_the_screen() {
         })
         .collect();
     let mut scene = Scene::of(show, &[], 1);
-    scene.open(&Action::ShowView(View::Rig));
+    scene.go(ViewId::Rig);
     scene.type_keys("↓");
     scene.screen(158, 48);
     let (mut times, mut edits) = (Vec::new(), Vec::new());
