@@ -1,6 +1,8 @@
 //! What is on the lights now as a look that stands still.
 
+use crate::edit::Edit;
 use crate::effect::{self, Kind};
+use crate::engine::Published;
 use crate::rig::Rig;
 use crate::show::{Layer, Look, Param, Show};
 use crate::still;
@@ -23,10 +25,12 @@ pub fn frozen_layers(look: &Look, phases: &[(usize, f64)]) -> Look {
     frozen
 }
 
-/// A look that holds a colour for each light.
+/// The edit that adds a look which holds the colour of each light, after the look that landed last.
 #[must_use]
-pub fn frozen_light(name: &str, light: &[[f32; 3]], show: &Show, rig: &Rig) -> Look {
+pub fn frozen_light(name: &str, published: &Published, show: &Show, rig: &Rig) -> Edit {
     let mut layer = Layer::new("still");
-    layer.lights = still::hold(light, show, rig);
-    Look::new(name, vec![layer])
+    layer.lights = still::hold(&published.light, show, rig);
+    let on_stage = published.snapshot.stage.first().map(|on_stage| on_stage.look);
+    let place = on_stage.map_or(show.looks.len(), |look| (look + 1).min(show.looks.len()));
+    Edit::AddLooks(place, vec![Look::new(name, vec![layer])])
 }

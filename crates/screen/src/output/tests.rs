@@ -99,6 +99,7 @@ fn where_there_is_no_route_the_keys_say_so() {
     scene.screen(120, 36);
     scene.type_keys("e");
     assert!(scene.screen(120, 36).contains("there is no route yet: a adds one"));
+    scene.press(KeyCode::Tab);
     scene.type_keys("n");
     assert!(scene.screen(120, 36).contains("no node has answered yet"));
     scene.type_keys("x");

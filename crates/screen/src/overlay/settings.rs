@@ -77,7 +77,7 @@ impl SettingsForm {
     }
 
     pub(super) fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let inside = float("settings of the show", 72, SETTINGS.len() as u16 + 6, theme, area, buffer);
+        let inside = float("settings of the show", 72, SETTINGS.len() as u16 + 7, theme, area, buffer);
         let form = Rect { height: inside.height.saturating_sub(3), ..inside };
         self.form.draw(theme, form, buffer);
         let help = setting::find(self.form.current()).map_or("", |spec| spec.help);

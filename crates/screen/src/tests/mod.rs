@@ -232,7 +232,7 @@ fn the_palette_finds_looks_and_lights_by_their_names() {
     scene.run("find-action");
     scene.type_keys("sail 12⏎");
     let screen = scene.screen(158, 48);
-    assert!(screen.contains("RIG") && screen.contains("■ Sail 12"), "{screen}");
+    assert!(screen.contains("RIG") && screen.contains("▸▌Sail 12"), "{screen}");
 }
 
 #[test]

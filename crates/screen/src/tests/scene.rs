@@ -9,7 +9,6 @@ use ratatui::layout::Rect;
 use splimo_core::check::{Problem, check};
 use splimo_core::command::{Command, DocumentCommand, EngineCommand, Origin, SessionCommand};
 use splimo_core::document::{Document, Outcome};
-use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, Inputs, Published, led_values, trace_slot};
 use splimo_core::making;
 use splimo_core::music::{Bands, Hearing};
@@ -158,9 +157,8 @@ impl Scene {
     }
 
     fn hold_light(&mut self, name: &str) {
-        let look = making::frozen_light(name, &self.published.light, &self.show, &self.rig);
-        let at = self.document.kept().looks.len();
-        self.apply(&DocumentCommand::Edit(Edit::AddLooks(at, vec![look])));
+        let add = making::frozen_light(name, &self.published, &self.show, &self.rig);
+        self.apply(&DocumentCommand::Edit(add));
     }
 
     /// Puts another screen in the place of this one, which is gone.
@@ -283,6 +281,8 @@ impl Scene {
     pub(crate) fn adopt(&mut self) {
         self.show = self.document.shown().clone();
         let mut engine = Engine::new(self.show.clone());
+        let undertow = self.show.looks.iter().position(|look| look.name == "Undertow");
+        engine.cut_to(undertow.unwrap_or(0));
         engine.tick(0.0, &Inputs::default());
         engine.publish(&mut self.published);
         self.published.snapshot.edition = self.document.edition();
