@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, UdpSocket};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::engine::LightTest;
 use splimo_core::show::{Show, file};
 use splimo_runtime::Runtime;
@@ -99,7 +99,7 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
         name: "New".into(),
         ..after.fixtures[0].clone()
     });
-    let edition = runtime.go_over(Arc::new(after));
+    runtime.go_over(7, Arc::new(after));
     receive(&socket, &mut seen, "the new universe and the end of the old", |s| {
         s.get(&2).is_some_and(|seen| seen.slots[9..21] == [255; 12])
             && s.get(&1).is_some_and(|seen| seen.terminated == 3)
@@ -111,16 +111,16 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
 
     // What a screen reads is of the new edition, whose show and rig it finds.
     let start = Instant::now();
-    while outlook.snapshot.read().edition != edition {
+    while outlook.published.read().snapshot.edition != 7 {
         assert!(start.elapsed() < PATIENCE, "no snapshot of the new edition");
         std::thread::sleep(Duration::from_millis(5));
     }
-    let found = runtime.editions().get(edition);
+    let found = runtime.editions().get(7);
     assert_eq!((found.show.fixtures.len(), found.rig.len()), (3, 24));
-    assert_eq!(outlook.snapshot.read().light.len(), 24);
+    assert_eq!(outlook.published.read().light.len(), 24);
 
     // The lights can be proved at once, and the check has looked at the new show.
-    runtime.act(&Action::Prove(LightTest::Walk { fixtures: vec![2], at: 3, speed: 0.0 }));
+    runtime.apply(&EngineCommand::Test(LightTest::Walk { fixtures: vec![2], at: 3, speed: 0.0 }));
     receive(&socket, &mut seen, "the walking pixel", |s| {
         s[&3].slots[100..109] == [0; 9] && s[&3].slots[109..112] == [255; 3] && s[&3].slots[0] == 255
     });
@@ -145,10 +145,10 @@ fn an_edit_of_a_look_is_seen_and_leaves_rig_and_streams_alone() {
     let rig = runtime.editions().newest().rig;
     let mut after = Show::clone(&before);
     after.looks[0].layers[0].opacity = 0.5;
-    let edition = runtime.go_over(Arc::new(after));
+    runtime.go_over(7, Arc::new(after));
     receive(&socket, &mut seen, "half of the light", |s| (100..160).contains(&s[&3].slots[0]));
     let newest = runtime.editions().newest();
-    assert!(newest.number == edition && Arc::ptr_eq(&newest.rig, &rig), "the rig is the same");
+    assert!(newest.number == 7 && Arc::ptr_eq(&newest.rig, &rig), "the rig is the same");
     let gaps = seen[&3].sequences.windows(2).filter(|pair| pair[1] != pair[0].wrapping_add(1)).count();
     assert_eq!((gaps, seen[&3].terminated), (0, 0));
     assert_eq!(runtime.stop().universes, 2);
@@ -162,7 +162,7 @@ fn another_rate_is_kept_from_the_next_frame_on() {
     let (runtime, mut outlook) = Runtime::start(&before, SoundSource::Silence).expect("it starts");
     let mut after = Show::clone(&before);
     after.settings.rate = 10.0;
-    runtime.go_over(Arc::new(after));
+    runtime.go_over(7, Arc::new(after));
     let start = Instant::now();
     loop {
         let fps = outlook.output.read().fps;

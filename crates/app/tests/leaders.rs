@@ -7,7 +7,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-use splimo_core::action::Action;
+use splimo_core::command::EngineCommand;
 use splimo_core::engine::ClockState;
 use splimo_core::show::Show;
 use splimo_core::sync::SyncSource;
@@ -25,8 +25,8 @@ fn led_by(leader: SyncSource) -> (Runtime, Outlook) {
 
 fn wait(what: &str, outlook: &mut Outlook, done: impl Fn(&ClockState) -> bool) {
     let start = Instant::now();
-    while !done(&outlook.snapshot.read().clock) {
-        assert!(start.elapsed() < PATIENCE, "waited in vain for {what}: {:?}", outlook.snapshot.read().clock);
+    while !done(&outlook.published.read().snapshot.clock) {
+        assert!(start.elapsed() < PATIENCE, "waited in vain for {what}: {:?}", outlook.published.read().snapshot.clock);
         std::thread::sleep(Duration::from_millis(5));
     }
 }
@@ -100,7 +100,7 @@ fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
         assert!(start.elapsed() < PATIENCE, "nobody says that it was not understood");
     }
     // A tap by hand takes over, whatever the setting.
-    runtime.act(&Action::Tempo(100.0));
+    runtime.apply(&EngineCommand::Tempo(100.0));
     wait("the hand", &mut outlook, |clock| near(clock, ClockSource::Set, 100.0));
     runtime.stop();
 }

@@ -111,8 +111,7 @@ fn a_look_is_made_in_under_forty_keys_and_taken_back() {
     }
     desk.wait("nothing to undo", |screen| screen.contains("nothing to undo"));
     desk.wait("the empty look", |screen| screen.contains("Nothing yet: a adds a layer."));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }
 
 #[test]
@@ -144,8 +143,7 @@ fn what_is_on_the_lights_is_frozen_light_by_light() {
     // The bar is as wide as all lights together, so that all of the rainbow is on it, wherever that is at the moment.
     let bar = colours("Bar");
     assert!((0..3).all(|part| bar.iter().any(|c| c[part] > 0.5)), "a rainbow has all colours: {bar:?}");
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }
 
 #[test]

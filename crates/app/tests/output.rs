@@ -4,15 +4,19 @@ use std::net::{Ipv4Addr, SocketAddr};
 use std::path::Path;
 use std::process::{Command, Output};
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
+use splimo_core::command;
+use splimo_core::engine::Snapshot;
 use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
-use splimo_core::sync::SyncSource;
 use splimo_core::tempo::ClockSource;
+use splimo_link::message::{Guest, Request, Update};
 use splimo_runtime::network::Heard;
+use splimo_runtime::session::{Session, Start};
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
 use splimo_wire::Protocol;
@@ -158,7 +162,20 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     timed.settings.lands = Boundary::Now;
     let second = Look { name: "Second".into(), ..timed.looks[0].clone() };
     timed.looks.push(second);
-    let (runtime, mut outlook) = started(timed);
+    let session = Session::start(Start::within_process(timed)).expect("it starts");
+    let (runtime, link) = (session.runtime().clone(), session.attach(Guest::Screen));
+    let over = Arc::new(AtomicBool::new(false));
+    let until = over.clone();
+    let session = std::thread::spawn(move || session.run(|| until.load(Ordering::Relaxed)));
+    let mut engine = Snapshot::default();
+    let mut present = || {
+        for update in link.updates().try_iter() {
+            if let Update::Engine(snapshot) = update {
+                engine = *snapshot;
+            }
+        }
+        engine.clone()
+    };
     let there = find(&mut ears, own, "Timekeeper 91");
     let mut times = Vec::new();
     while times.len() < 30 {
@@ -171,18 +188,19 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     }
     assert!(times.windows(2).all(|pair| pair[1] >= pair[0] && pair[1] - pair[0] < 2.0), "{times:?}");
     ears.send_from(&own, &trigger::Repr::Macro(2).emit(), there).expect("sends");
-    wait("the second look", || outlook.snapshot.read().stage.first().is_some_and(|entry| entry.look == 1));
+    wait("the second look", || present().stage.first().is_some_and(|entry| entry.look == 1));
     let heard = |h: Heard<trigger::Repr>| (h.what, h.from) == (trigger::Repr::Macro(2), own.ip());
     wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
     // Who sends the time may lead the clock as well; a tempo goes with it that is the show's own.
-    let mut led = runtime.editions().newest().show.as_ref().clone();
-    (led.settings.leader, led.settings.tempo) = (SyncSource::TimeCode, 90.0);
-    runtime.go_over(Arc::new(led));
+    for (number, (name, value)) in [("sync", "time-code"), ("tempo", "90")].into_iter().enumerate() {
+        let command = format!("set {name} {value}").parse::<command::Command>().expect("a setting");
+        link.send(Request::Command { number: number as u64, command: Box::new(command), base: None });
+    }
     let start = Instant::now();
     wait("time code to lead", || {
         let code = time_code::Repr::at(3600.0 + start.elapsed().as_secs_f64(), time_code::Kind::Smpte);
         ears.send_from(&own, &code.emit(), there).expect("sends");
-        let clock = outlook.snapshot.read().clock;
+        let clock = present().clock;
         clock.source == ClockSource::TimeCode && (clock.beat - 3600.0 * f64::from(clock.bpm) / 60.0).abs() < 200.0
     });
     // And the other way.
@@ -196,7 +214,8 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
         .expect("waits");
     }
     assert_eq!(came, Some(trigger::Repr::Show(9)));
-    runtime.stop();
+    over.store(true, Ordering::Relaxed);
+    session.join().expect("it ends");
 }
 
 #[test]

@@ -113,10 +113,7 @@ fn a_node_is_found_fed_limited_and_switched_off_by_keys() {
 
     desk.keys(&["C-s"]);
     desk.wait("saved", |s| s.contains("saved as"));
-    desk.keys(&["C-q"]);
-    desk.wait("the question", |s| s.contains("leave Splimo?"));
-    desk.keys(&["Enter"]);
-    desk.is_as_it_was(0);
+    desk.leave();
     let saved = std::fs::read_to_string(desk.state.path().join("keys.splimo")).expect("a file");
     assert!(saved.contains("universes = \"7301\"") && saved.contains("feeds = [\"Bar\"]"), "{saved}");
 }
@@ -133,20 +130,17 @@ fn what_ran_is_offered_after_a_kill_and_not_after_leaving() {
         std::fs::read_to_string(folder.join("Lantern-Quay.running"))
             .is_ok_and(|text| text.contains("Phosphor") && text.contains("90"))
     });
-    let killed = std::process::Command::new("kill").args(["-KILL", &desk.pid()]).status().expect("kill");
-    assert!(killed.success());
+    desk.signal_session("-KILL");
     desk.sit_down_anew();
     desk.start("", "demo --audio none");
     desk.wait("the offer", |s| s.contains("go on where it ended?") && s.contains("Phosphor on stage, master 90"));
     desk.keys(&["Enter"]);
     desk.wait("what ran", |s| s.contains("master  90") && !s.contains("go on where it ended?"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
     desk.sit_down_anew();
     desk.start("", "demo --audio none");
     desk.wait("a fresh start", |s| s.contains("PLAY") && s.contains("master 100"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }
 
 #[test]

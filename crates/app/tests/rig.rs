@@ -182,8 +182,7 @@ fn builds(name: &str, number: u8, keys: &[&str], columns: usize, rows: usize, pl
     }
     desk.keys(&["C-s"]);
     desk.wait("the file", |s| s.contains("saved as wall.splimo"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
     let check = Command::new(env!("CARGO_BIN_EXE_splimo")).arg("check").arg(&path).output().expect("runs");
     assert!(check.status.success(), "{}", String::from_utf8_lossy(&check.stdout));
 }
@@ -219,8 +218,7 @@ fn work_comes_back_after_a_kill() {
         assert!(start.elapsed() < PATIENCE, "no autosave");
         std::thread::sleep(Duration::from_millis(40));
     }
-    let killed = Command::new("kill").args(["-KILL", &desk.pid()]).status().expect("kill");
-    assert!(killed.success());
+    desk.signal_session("-KILL");
     // The terminal is as the killed program left it: another takes its place.
     desk.sit_down_anew();
     desk.start("", "open night.splimo");
@@ -284,6 +282,5 @@ fn patches_go_out_and_in_and_bad_ones_change_nothing() {
     desk.wait("one more", |s| s.contains("45 fixtures"));
     desk.keys(&["C-z"]);
     desk.wait("it taken back", |s| s.contains("44 fixtures"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }

@@ -4,9 +4,9 @@ mod desk;
 
 use std::path::PathBuf;
 use std::process::Command;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
-use desk::{Desk, PATIENCE};
+use desk::{Desk, send_signal};
 
 /// What stands under "on stage" first.
 fn on_stage(screen: &str) -> String {
@@ -99,44 +99,51 @@ fn a_night_in_two_minutes() {
     desk.wait("the question", |s| s.contains("leave Splimo?"));
     desk.keys(&["Escape"]);
     desk.wait("Play", |s| !s.contains("leave Splimo?"));
-    desk.keys(&["C-q"]);
-    desk.wait("the question", |s| s.contains("leave Splimo?"));
-    desk.keys(&["Enter"]);
-    desk.is_as_it_was(0);
+    desk.leave();
     let saved: PathBuf = desk.state.path().join("lantern-quay.splimo");
     let check = Command::new(env!("CARGO_BIN_EXE_splimo")).arg("check").arg(saved).output().expect("runs");
     assert!(check.status.success(), "{}", String::from_utf8_lossy(&check.stdout));
 }
 
 #[test]
-fn signals_give_the_terminal_back() {
-    for (name, signal) in [("term", "-TERM"), ("hup", "-HUP"), ("int", "-INT")] {
+fn a_signal_ends_the_session_or_the_screen_and_gives_the_terminal_back() {
+    for (name, signal) in [("term", "-TERM"), ("int", "-INT")] {
         let desk = Desk::new(name);
         desk.start("", "demo");
         desk.wait("the demo", |s| s.contains("PLAY"));
-        let sent = Command::new("kill").args([signal, &desk.pid()]).status().expect("kill");
-        assert!(sent.success());
+        desk.signal_session(signal);
+        desk.wait("the reason", |s| s.contains("splimo: the session has ended"));
         desk.is_as_it_was(0);
+        assert_eq!(desk.sessions(), []);
     }
+    let desk = Desk::new("screen");
+    desk.start("", "demo");
+    for signal in ["-TERM", "-INT", "-HUP"] {
+        desk.wait("the demo", |s| s.contains("PLAY"));
+        assert!(send_signal(signal, &desk.pid()));
+        desk.wait("what to do now", |s| s.contains("the show runs on as the session lantern-quay"));
+        desk.is_as_it_was(0);
+        desk.sit_down_anew();
+        desk.start("", "attach");
+    }
+    desk.wait("the demo", |s| s.contains("PLAY"));
+    desk.leave();
+    assert_eq!(desk.sessions(), []);
+}
+
+#[test]
+fn ctrl_c_asks_and_twice_leaves_the_lights_running() {
     let desk = Desk::new("ctrl-c");
     desk.start("", "demo");
     desk.wait("the demo", |s| s.contains("PLAY"));
     desk.keys(&["C-c"]);
+    desk.wait("the question", |s| s.contains("leave Splimo?"));
+    desk.keys(&["Escape"]);
+    desk.wait("Play", |s| !s.contains("leave Splimo?"));
+    desk.tmux(&["send-keys", "-t", "desk", "C-c", "C-c"]);
+    desk.wait("what to do now", |s| s.contains("the show runs on as the session lantern-quay"));
     desk.is_as_it_was(0);
-}
-
-#[test]
-fn a_terminal_that_is_gone_ends_the_show() {
-    let desk = Desk::new("gone");
-    desk.type_line(&format!("exec {} demo", env!("CARGO_BIN_EXE_splimo")));
-    desk.wait("the demo", |s| s.contains("PLAY"));
-    let pid = desk.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
-    desk.tmux(&["kill-server"]);
-    let start = Instant::now();
-    while Command::new("kill").args(["-0", pid.trim()]).output().expect("kill").status.success() {
-        assert!(start.elapsed() < PATIENCE, "process {pid} is still there");
-        std::thread::sleep(Duration::from_millis(40));
-    }
+    assert_eq!(desk.sessions().len(), 1);
 }
 
 #[test]
@@ -147,8 +154,7 @@ fn a_failure_of_the_screen_is_caught_told_and_logged() {
         s.contains("screen: failed and was started anew") && s.contains("PLAY")
     });
     assert!(desk.log().contains("panic in the thread screen"), "{}", desk.log());
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }
 
 #[test]
@@ -158,8 +164,13 @@ fn a_screen_that_keeps_failing_leaves_the_lights_running() {
     desk.wait("the message", |s| s.contains("The lights run on") && !s.contains("PLAY"));
     assert_eq!(desk.tmux(&["display", "-p", "-t", "desk", "#{alternate_on}"]).trim(), "0");
     assert!(desk.log().contains("a fault of the screen was asked for"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.is_as_it_was(1);
+    assert_eq!(desk.sessions().len(), 1);
+    // Another screen, without the fault, is back at once.
+    desk.sit_down_anew();
+    desk.start("", "attach");
+    desk.wait("the demo", |s| s.contains("PLAY"));
+    desk.leave();
 }
 
 #[test]
@@ -180,8 +191,7 @@ fn where_the_engine_fails_dark_stays_dark_and_all_is_as_it_was() {
     assert_eq!(on_stage(&after), "Squall", "{after}");
     desk.keys(&["`"]);
     desk.wait("light", |s| !s.contains("BLACKOUT") && s.contains("master  90"));
-    desk.keys(&["C-c"]);
-    desk.is_as_it_was(0);
+    desk.leave();
 }
 
 #[test]
@@ -197,7 +207,6 @@ fn a_failure_of_the_engine_or_the_sender_is_survived() {
         };
         let before = packets(&desk.wait("Output", |s| packets(s) > 0));
         desk.wait("more packets", |s| packets(s) > before + 100);
-        desk.keys(&["C-c"]);
-        desk.is_as_it_was(0);
+        desk.leave();
     }
 }

@@ -5,7 +5,7 @@ use std::io;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
 use std::sync::Arc;
-use std::thread::Builder;
+use std::thread::{self, Builder};
 use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, never, select, unbounded};
@@ -80,7 +80,14 @@ pub enum End {
 ///
 /// # Errors
 /// Where there is no terminal, or no thread.
-pub fn run(mut link: Link, options: &Options) -> io::Result<End> {
+pub fn run(link: Link, options: &Options) -> io::Result<End> {
+    thread::scope(|scope| {
+        let screen = Builder::new().name(THREAD.into()).spawn_scoped(scope, || run_here(link, options))?;
+        screen.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+    })
+}
+
+fn run_here(mut link: Link, options: &Options) -> io::Result<End> {
     let mut ui = Ui::new(Theme { depth: Depth::of_environment() });
     let mut failures = 0;
     let events = read_events()?;
@@ -169,7 +176,7 @@ impl<'r> Screen<'r> {
         if !self.writer.end(PATIENCE) {
             // A terminal that takes nothing cannot be put right, and is not waited for.
             tracing::warn!("the terminal takes nothing any more");
-            std::mem::forget(std::thread::spawn(give_back));
+            std::mem::forget(thread::spawn(give_back));
         }
         result
     }

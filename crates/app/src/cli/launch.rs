@@ -136,7 +136,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
         after: arguments.span.map(|span| Duration::from_secs_f64(span.0)),
     };
     let (path, look) = (arguments.show.clone(), arguments.look.clone());
-    let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true })?;
+    let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true, listens: true })?;
     follow_leaders(session.runtime(), &arguments.leaders)?;
     let mut output = std::io::stdout();
     writeln!(output, "{READY}{}", session.name())?;

@@ -219,7 +219,7 @@ fn headless_run(
 ) -> Result<output::Report, Failure> {
     let ends = Ends { after: run.span.map(|span| Duration::from_secs_f64(span.0)), ..Ends::default() };
     let (path, look) = (path.map(Path::to_owned), run.look.clone());
-    let session = Session::start(Start { show, path, sound, look, ends, keeps: false })?;
+    let session = Session::start(Start { show, path, sound, look, ends, keeps: false, listens: true })?;
     let runtime = session.runtime().clone();
     follow_leaders(&runtime, &run.leaders)?;
     record_from_start(&runtime, run)?;

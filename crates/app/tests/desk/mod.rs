@@ -3,8 +3,11 @@
 // Each file of tests uses what it needs of it.
 #![allow(dead_code)]
 
+use std::path::PathBuf;
 use std::process::{Command, Output};
 use std::time::{Duration, Instant};
+
+use serde_json::Value;
 
 /// Long enough for a machine that gives us little of its time.
 pub(crate) const PATIENCE: Duration = Duration::from_secs(60);
@@ -21,12 +24,42 @@ impl Desk {
             socket: format!("splimo-{name}-{}", std::process::id()),
             state: tempfile::tempdir().expect("a folder"),
         };
+        std::fs::create_dir(desk.sessions_folder()).expect("a folder");
         let shell = desk.shell();
         desk.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", "158", "-y", "48", "-s", "desk", &shell]);
         desk.tmux(&["set", "-g", "status", "off"]);
         desk.tmux(&["set", "-g", "window-size", "manual"]);
         desk.wait("a shell", |screen| screen.contains("ready$"));
         desk
+    }
+
+    fn sessions_folder(&self) -> PathBuf {
+        self.state.path().join("run")
+    }
+
+    /// The program as it is run at this desk, but with its output to the test.
+    pub(crate) fn splimo(&self, arguments: &[&str]) -> Output {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        command.env("XDG_STATE_HOME", self.state.path()).env("XDG_RUNTIME_DIR", self.sessions_folder());
+        command.current_dir(self.state.path()).args(arguments).output().expect("it runs")
+    }
+
+    /// The processes of the sessions that were started at this desk, with their screens.
+    pub(crate) fn sessions(&self) -> Vec<(String, u32, u64)> {
+        let output = self.splimo(&["sessions", "--json"]);
+        let list: Value = serde_json::from_slice(&output.stdout).expect("a list");
+        let session = |session: &Value| {
+            let name = session["name"].as_str().unwrap_or_default().to_owned();
+            (name, session["pid"].as_u64().unwrap_or(0) as u32, session["screens"].as_u64().unwrap_or(0))
+        };
+        list.as_array().expect("a list").iter().map(session).collect()
+    }
+
+    /// Sends a signal to the only session.
+    pub(crate) fn signal_session(&self, signal: &str) {
+        let sessions = self.sessions();
+        assert_eq!(sessions.len(), 1, "{sessions:?}");
+        assert!(send_signal(signal, &sessions[0].1.to_string()));
     }
 
     fn shell(&self) -> String {
@@ -42,7 +75,8 @@ impl Desk {
     pub(crate) fn tmux(&self, arguments: &[&str]) -> String {
         let mut command = Command::new("tmux");
         command.arg("-L").arg(&self.socket).args(arguments);
-        command.env("XDG_STATE_HOME", self.state.path()).env("COLORTERM", "truecolor").env("LC_ALL", "C.UTF-8");
+        command.env("XDG_STATE_HOME", self.state.path()).env("XDG_RUNTIME_DIR", self.sessions_folder());
+        command.env("COLORTERM", "truecolor").env("LC_ALL", "C.UTF-8");
         let Output { status, stdout, stderr } = command.output().expect("tmux is needed: run script/bootstrap");
         assert!(status.success(), "tmux {arguments:?}: {}", String::from_utf8_lossy(&stderr));
         String::from_utf8_lossy(&stdout).into_owned()
@@ -90,6 +124,14 @@ impl Desk {
         self.type_line(&format!("{variables} {} {command}; echo EXIT=$?", env!("CARGO_BIN_EXE_splimo")));
     }
 
+    /// Leaves the screen, and ends the show.
+    pub(crate) fn leave(&self) {
+        self.keys(&["C-q"]);
+        self.wait("the question", |s| s.contains("leave Splimo?"));
+        self.keys(&["Enter"]);
+        self.is_as_it_was(0);
+    }
+
     /// The program is gone with this exit code, and the terminal is as it was.
     pub(crate) fn is_as_it_was(&self, code: i32) {
         self.wait("the end", |screen| screen.contains(&format!("EXIT={code}")));
@@ -103,6 +145,7 @@ impl Desk {
         std::fs::read_to_string(self.state.path().join("splimo/splimo.log")).unwrap_or_default()
     }
 
+    /// The process of the screen.
     pub(crate) fn pid(&self) -> String {
         let shell = self.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
         let found = Command::new("pgrep").args(["-P", shell.trim()]).output().expect("pgrep");
@@ -110,8 +153,17 @@ impl Desk {
     }
 }
 
+/// Sends a signal to a process; whether it was there.
+pub(crate) fn send_signal(signal: &str, process: &str) -> bool {
+    Command::new("kill").args([signal, process]).output().expect("kill").status.success()
+}
+
 impl Drop for Desk {
     fn drop(&mut self) {
+        // A test that failed leaves nothing behind.
+        for (_, process, _) in self.sessions() {
+            send_signal("-KILL", &process.to_string());
+        }
         let _ = Command::new("tmux").arg("-L").arg(&self.socket).arg("kill-server").output();
     }
 }

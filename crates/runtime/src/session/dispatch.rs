@@ -3,7 +3,6 @@
 use splimo_core::Seconds;
 use splimo_core::command::{Command, DocumentCommand, EngineCommand, Origin, SessionCommand};
 use splimo_core::document::{KeptChange, Outcome};
-use splimo_core::edit::Edit;
 use splimo_core::engine::LightTest;
 use splimo_core::making;
 use splimo_link::document::DocumentUpdate;

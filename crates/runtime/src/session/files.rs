@@ -22,7 +22,7 @@ impl Session {
         let free = || files::free_name(Path::new("."), &self.document.kept().name);
         let path = elsewhere.or_else(|| self.path.clone()).unwrap_or_else(free);
         let another = self.path.as_deref() != Some(&path);
-        let lock = match another.then(|| place::lock(&path)).transpose() {
+        let lock = match (another && self.place.is_some()).then(|| place::lock(&path)).transpose() {
             Ok(lock) => lock,
             Err(refusal) => return Outcome::Refused(refusal.to_string()),
         };
@@ -40,7 +40,7 @@ impl Session {
         }
         if another {
             if let Some(lock) = lock {
-                lock.write(self.place.name());
+                lock.write(&self.name);
                 self._lock = Some(lock);
             }
             let id = id_of(Some(&path), self.document.kept());

@@ -28,7 +28,7 @@ use crate::autosave::Autosave;
 use crate::clock::Instant;
 use crate::crash_note::{CrashNote, Running};
 use crate::media::Library;
-use crate::sound::Sound;
+use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
 use guest::Guests;
@@ -87,6 +87,17 @@ pub struct Start {
     pub ends: Ends,
     /// Whether work that is not saved is kept beside the file, and what is on stage is noted in case of a crash.
     pub keeps: bool,
+    /// Whether other processes can attach to it, and the show's file is locked meanwhile. Sessions without are for tests.
+    pub listens: bool,
+}
+
+impl Start {
+    /// A session of a show that has no file, hears nothing, keeps nothing and is within this process alone.
+    #[must_use]
+    pub fn within_process(show: Show) -> Self {
+        let (sound, ends) = (SoundSource::Silence.into(), Ends::default());
+        Self { show, path: None, sound, look: None, ends, keeps: false, listens: false }
+    }
 }
 
 /// A guest says something, comes or goes.
@@ -98,7 +109,8 @@ enum Message {
 
 /// A session.
 pub struct Session {
-    place: Place,
+    name: String,
+    place: Option<Place>,
     _lock: Option<Lock>,
     since: SystemTime,
     document: Document,
@@ -144,11 +156,13 @@ impl Session {
     /// # Errors
     /// [`StartError`].
     pub fn start(start: Start) -> Result<Self, StartError> {
-        let Start { show, path, sound, look, ends, keeps } = start;
-        let lock = path.as_deref().map(place::lock).transpose()?;
-        let place = Place::take(&name_of(path.as_deref(), &show))?;
+        let Start { show, path, sound, look, ends, keeps, listens } = start;
+        let name = name_of(path.as_deref(), &show);
+        let lock = path.as_deref().filter(|_| listens).map(place::lock).transpose()?;
+        let place = listens.then(|| Place::take(&name)).transpose()?;
+        let name = place.as_ref().map_or(name, |place| place.name().to_owned());
         if let Some(lock) = &lock {
-            lock.write(place.name());
+            lock.write(&name);
         }
         let look = look_of(&show, look)?;
         let document = Document::new(show);
@@ -163,9 +177,12 @@ impl Session {
         let whole = Arc::new(ArcSwap::from_pointee(DocumentUpdate::whole(&document)));
         let messages = bounded(REQUESTS);
         let guests = Guests::new(messages.0.clone(), whole.clone());
-        guests.listen(&place)?;
+        if let Some(place) = &place {
+            guests.listen(place)?;
+        }
         let now = Instant::now();
         Ok(Self {
+            name,
             place,
             _lock: lock,
             since: SystemTime::now(),
@@ -195,7 +212,7 @@ impl Session {
     /// The name of the session on this machine.
     #[must_use]
     pub fn name(&self) -> &str {
-        self.place.name()
+        &self.name
     }
 
     /// What runs the show.
@@ -314,7 +331,7 @@ impl Session {
     #[must_use]
     pub fn info(&self) -> SessionInfo {
         SessionInfo {
-            name: self.place.name().to_owned(),
+            name: self.name.clone(),
             show: id_of(self.path.as_deref(), self.document.kept()),
             pid: std::process::id(),
             since: self.since.duration_since(UNIX_EPOCH).map_or(0, |since| since.as_secs()),
