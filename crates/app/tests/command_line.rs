@@ -1,5 +1,7 @@
 //! The command line against the real program, with real packets on loopback.
 
+mod desk;
+
 use std::io::Write;
 use std::net::Ipv4Addr;
 use std::path::{Path, PathBuf};
@@ -12,8 +14,7 @@ use splimo_runtime::sound::Set;
 
 fn splimo(arguments: &[&str]) -> Output {
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
-    command.args(arguments).env("XDG_STATE_HOME", std::env::temp_dir().join("splimo-tests"));
-    command.output().expect("it runs")
+    command.args(arguments).envs(desk::apart()).output().expect("it runs")
 }
 
 fn json(output: &Output) -> Value {
@@ -79,6 +80,7 @@ fn sigterm_ends_the_streams_and_the_program_well() {
     let nodes = [2, 3, 4].map(|d| Node::start(NodeSpec::at(Ipv4Addr::new(127, 82, 1, d))).expect("free"));
     let mut child = Command::new(env!("CARGO_BIN_EXE_splimo"))
         .args(["run", show.to_str().expect("a path"), "--json"])
+        .envs(desk::apart())
         .stdout(Stdio::piped())
         .spawn()
         .expect("it runs");
@@ -273,6 +275,7 @@ fn a_program_that_was_stopped_for_a_while_sends_no_old_frames() {
     let folder = tempfile::tempdir().expect("a folder");
     let show = show_in(folder.path(), 8);
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+    command.envs(desk::apart());
     let child = command.args(["run", show.to_str().expect("a path"), "--for", "4s", "--json"]).stdout(Stdio::piped());
     let child = child.stderr(Stdio::null()).spawn().expect("it starts");
     let signal = |name: &str| {

@@ -1,5 +1,7 @@
 //! What is heard in recordings, by the real program: made music as files of many kinds, and what is no recording.
 
+mod desk;
+
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
@@ -10,8 +12,7 @@ use splimo_corpus::{Piece, flac, piece, style, wav};
 
 fn splimo(arguments: &[&str]) -> Output {
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
-    command.args(arguments).env("XDG_STATE_HOME", std::env::temp_dir().join("splimo-tests"));
-    command.output().expect("it runs")
+    command.args(arguments).envs(desk::apart()).output().expect("it runs")
 }
 
 fn hear(path: &Path) -> Value {
@@ -138,7 +139,7 @@ fn raw_samples_are_heard_as_they_come() {
     let show = written(folder.path(), "ears.splimo", b"version = 1\nname = \"Ears\"\nsettings = { tempo = 77.0 }\n");
     let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
     command.args(["run", show.to_str().expect("a name"), "--audio", "raw:-,48000,1,f32", "--for", "12s", "--json"]);
-    command.env("XDG_STATE_HOME", std::env::temp_dir().join("splimo-tests"));
+    command.envs(desk::apart());
     let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().expect("it runs");
     let mut pipe = child.stdin.take().expect("a pipe");
     let made = disco();

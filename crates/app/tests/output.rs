@@ -1,5 +1,7 @@
 //! Output as receivers see it: nodes that are found and fed, synchronised, recorded and replayed, and serial pixels.
 
+mod desk;
+
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::Path;
 use std::process::{Command, Output};
@@ -71,11 +73,7 @@ fn frames(node: &Node, protocol: Protocol, universe: u16) -> u64 {
 }
 
 fn splimo(arguments: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_splimo"))
-        .args(arguments)
-        .env("XDG_STATE_HOME", std::env::temp_dir())
-        .output()
-        .expect("it runs")
+    Command::new(env!("CARGO_BIN_EXE_splimo")).args(arguments).envs(desk::apart()).output().expect("it runs")
 }
 
 fn json(output: &Output) -> Value {

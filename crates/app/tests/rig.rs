@@ -78,7 +78,9 @@ fn picture(desk: &Desk) -> Vec<Vec<[Option<[u8; 3]>; 2]>> {
                 }
                 cells.push(match letter {
                     '▀' => colours,
-                    '▄' => [None, colours[0]],
+                    '▄' => [colours[1], colours[0]],
+                    '█' => [colours[0]; 2],
+                    ' ' => [colours[1]; 2],
                     _ => [None, None],
                 });
             }

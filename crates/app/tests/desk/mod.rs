@@ -55,6 +55,14 @@ impl Desk {
         list.as_array().expect("a list").iter().map(session).collect()
     }
 
+    /// Variables that keep the logs and the sessions of tests apart from those of the person who runs them.
+    pub(crate) fn apart() -> [(&'static str, PathBuf); 2] {
+        let folder = std::env::temp_dir().join("splimo-tests");
+        let sessions = folder.join("run");
+        std::fs::create_dir_all(&sessions).expect("a folder");
+        [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions)]
+    }
+
     /// Sends a signal to the only session.
     pub(crate) fn signal_session(&self, signal: &str) {
         let sessions = self.sessions();
@@ -151,6 +159,14 @@ impl Desk {
         let found = Command::new("pgrep").args(["-P", shell.trim()]).output().expect("pgrep");
         String::from_utf8_lossy(&found.stdout).trim().to_owned()
     }
+}
+
+/// Variables that keep the logs and the sessions of tests apart from those of the person who runs them.
+pub(crate) fn apart() -> [(&'static str, PathBuf); 2] {
+    let folder = std::env::temp_dir().join("splimo-tests");
+    let sessions = folder.join("run");
+    std::fs::create_dir_all(&sessions).expect("a folder");
+    [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions)]
 }
 
 /// Sends a signal to a process; whether it was there.
