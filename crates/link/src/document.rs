@@ -67,7 +67,7 @@ impl From<Change> for DocumentUpdate {
     fn from(change: Change) -> Self {
         let kept = match change.kept {
             KeptChange::None => KeptUpdate::None,
-            KeptChange::Edited(edit) => KeptUpdate::Edited(Box::new(edit)),
+            KeptChange::Edited(edit) => KeptUpdate::Edited(edit),
             KeptChange::Whole(show) => KeptUpdate::Whole { show: Parcel::of(&show), saved: None },
         };
         Self { edition: change.edition, kept, tried: change.tried }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::media::{Film, Font, Media, Picture, Screening};
+use splimo_core::media::{Film, Font, Media, Picture, Screening, TimedFrame};
 
 /// The longest side of a picture that is told: miniatures are smaller.
 pub const LONGEST_SIDE: usize = 96;
@@ -32,7 +32,7 @@ impl PictureParcel {
     #[must_use]
     pub fn of(picture: &Picture) -> Self {
         let (width, height, frames) = picture.reduced(LONGEST_SIDE);
-        let frame = |(pixels, seconds): (Vec<[u8; 4]>, f64)| FrameParcel { rgba: pixels.into_flattened(), seconds };
+        let frame = |(pixels, seconds): TimedFrame| FrameParcel { rgba: pixels.into_flattened(), seconds };
         let frames = frames.into_iter().take(MOST_FRAMES).map(frame).collect();
         Self { width: width as u16, height: height as u16, frames }
     }

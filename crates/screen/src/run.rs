@@ -41,10 +41,13 @@ const PATIENCE: Duration = Duration::from_millis(500);
 /// How often what is remembered of the screen is sent at the most.
 const REMEMBERED: Duration = Duration::from_millis(250);
 
+/// Sends a request to the session. It may wait for the session, but not for long.
+pub type Sending = Box<dyn FnMut(&Request) -> io::Result<()> + Send>;
+
 /// The link to a session.
 pub struct Link {
-    /// Sends a request to the session. It may wait for the session, but not for long.
-    pub send: Box<dyn FnMut(&Request) -> io::Result<()> + Send>,
+    /// Sends a request.
+    pub send: Sending,
     /// What the session tells. It is closed where the link is broken.
     pub updates: Receiver<Update>,
 }

@@ -16,6 +16,7 @@ use crate::ui_action::UiAction;
 
 /// Something that a key, the mouse or a view asks for.
 #[derive(Debug, Clone, PartialEq)]
+#[expect(clippy::large_enum_variant, reason = "there are few at a time, and none outlives a key press")]
 pub(crate) enum Ask<A> {
     /// A command to the session.
     Command(Command),

@@ -63,7 +63,7 @@ pub enum KeptChange {
     /// It stays.
     None,
     /// An edit makes it of the edition before.
-    Edited(Edit),
+    Edited(Box<Edit>),
     /// It is another one.
     Whole(Arc<Show>),
 }
@@ -274,7 +274,7 @@ impl Document {
         let show = Arc::new(show);
         self.past.push(self.kept.clone());
         self.future.clear();
-        let change = edit.map_or_else(|| KeptChange::Whole(show.clone()), KeptChange::Edited);
+        let change = edit.map_or_else(|| KeptChange::Whole(show.clone()), |edit| KeptChange::Edited(Box::new(edit)));
         self.keep(show, change);
         Outcome::Done
     }

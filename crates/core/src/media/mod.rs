@@ -5,7 +5,7 @@ mod film;
 mod picture;
 
 pub use film::{Film, Screening};
-pub use picture::{Fault, LONGEST_SIDE, Picture, Sampling};
+pub use picture::{Fault, LONGEST_SIDE, Picture, Sampling, TimedFrame};
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

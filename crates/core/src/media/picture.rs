@@ -51,12 +51,16 @@ pub struct Sampling {
     pub tiled: bool,
 }
 
+/// The pixels of a frame, row after row from the top: red, green, blue and alpha (sRGB, straight); and how long it is seen, in
+/// seconds.
+pub type TimedFrame = (Vec<[u8; 4]>, f64);
+
 impl Picture {
     /// A picture of some frames, each with how long it is seen, in seconds. Rows follow each other from the top.
     ///
     /// # Errors
     /// [`Fault`] where there is no frame, or one is not as large as it is said to be.
-    pub fn new(width: usize, height: usize, frames: Vec<(Vec<[u8; 4]>, f64)>) -> Result<Self, Fault> {
+    pub fn new(width: usize, height: usize, frames: Vec<TimedFrame>) -> Result<Self, Fault> {
         if frames.is_empty() || width == 0 || height == 0 {
             return Err(Fault::Empty);
         }
@@ -84,7 +88,7 @@ impl Picture {
     /// The picture made smaller until its longest side has at most so many pixels: width, height, and the pixels of each frame
     /// with how long it is seen, in seconds.
     #[must_use]
-    pub fn reduced(&self, longest: usize) -> (usize, usize, Vec<(Vec<[u8; 4]>, f64)>) {
+    pub fn reduced(&self, longest: usize) -> (usize, usize, Vec<TimedFrame>) {
         let fits = |size: &Size| size.width.max(size.height) <= longest.max(1);
         let level = self.frames[0].iter().position(fits).unwrap_or(self.frames[0].len() - 1);
         let mut before = 0.0;

@@ -172,7 +172,7 @@ impl Session {
     fn hold_light(&mut self, name: &str, by: Origin) -> Outcome {
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
-        let add = making::frozen_light(name, &published, &edition.show, &edition.rig);
+        let add = making::frozen_light(name, published, &edition.show, &edition.rig);
         let base = Some(published.snapshot.edition);
         let outcome = self.dispatch_to_document(&DocumentCommand::Edit(add), by, base);
         if outcome == Outcome::Done { told(&format!("{name} is a look")) } else { outcome }

@@ -86,7 +86,7 @@ impl Default for Set {
 }
 
 impl Set {
-    /// The set from the first bar of a part of [`PARTS`] on.
+    /// The set from the first bar of a part of the set on.
     #[must_use]
     pub fn from_part(part: usize) -> Self {
         let part = (part + PARTS.len() - 1) % PARTS.len();

@@ -107,7 +107,7 @@ impl InputsView {
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
-            self.stage.draw(rig, context.show.canvas, &context.light, stage, theme, buffer);
+            self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
         }
         let rest = Rect { y: right.y + stage_height, height: right.height - stage_height, ..right };
         let notes_height = if rest.height >= 12 { 5 } else { 3 }.min(rest.height);

@@ -191,7 +191,7 @@ impl OutputView {
         } else {
             self.draw_lists(context, theme, left, buffer);
         }
-        self.stage.draw(rig, context.show.canvas, &context.light, stage, theme, buffer);
+        self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
         let rule = "─".repeat(usize::from(area.width.saturating_sub(2)));
         buffer.set_stringn(area.x + 1, top.bottom(), rule, usize::from(area.width), theme.faint());
         let slots = Rect { y: top.bottom() + 1, height: (area.height - top.height).saturating_sub(1), ..area };

@@ -132,14 +132,14 @@ fn fit(entry: &Entry<'_>, typed: &str) -> Option<u32> {
     let help = entry.help().to_lowercase();
     let words: Vec<&str> = typed.split_whitespace().collect();
     let begins = |word: &&str| name.split(['-', ' ']).any(|part| part.starts_with(*word));
-    if words.iter().all(|word| begins(word)) {
+    if words.iter().all(begins) {
         return Some(2);
     }
     if words.iter().all(|word| name.contains(*word)) {
         return Some(3);
     }
     let in_help = |word: &&str| name.contains(*word) || help.split(' ').any(|part| part.starts_with(*word));
-    if words.iter().all(|word| in_help(word)) {
+    if words.iter().all(in_help) {
         return Some(4);
     }
     // Letters may be left out, as long as the others come in their order.

@@ -153,7 +153,7 @@ impl PlayView {
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
-            self.stage.draw(rig, context.show.canvas, &context.light, stage, theme, buffer);
+            self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
         }
         if side > 0 {
             let side = Rect { x: area.right() - side, width: side - 1, y: top.y, height: top.height };
