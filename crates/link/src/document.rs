@@ -125,7 +125,7 @@ const REMEMBERED: usize = 64;
 
 /// A screen's copy of the document.
 #[derive(Debug, Clone)]
-pub struct Copy {
+pub struct DocumentCopy {
     edition: u64,
     kept: Arc<Show>,
     shown: Arc<Show>,
@@ -134,14 +134,14 @@ pub struct Copy {
     editions: VecDeque<(u64, Arc<Show>)>,
 }
 
-impl Default for Copy {
+impl Default for DocumentCopy {
     fn default() -> Self {
         let show = Arc::new(Show::empty(""));
         Self { edition: 0, kept: show.clone(), shown: show.clone(), saved: show, editions: VecDeque::new() }
     }
 }
 
-impl Copy {
+impl DocumentCopy {
     /// The number of the present edition.
     #[must_use]
     pub fn edition(&self) -> u64 {

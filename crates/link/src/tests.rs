@@ -9,7 +9,7 @@ use splimo_core::edit::Edit;
 use splimo_core::engine::{Engine, Inputs, Published};
 use splimo_core::show::{Place, Show, Step, Unknown};
 
-use crate::document::{Copy, DocumentUpdate};
+use crate::document::{DocumentCopy, DocumentUpdate};
 use crate::frame::{self, FrameError, LONGEST_REQUEST, LONGEST_UPDATE};
 use crate::light::{LedSet, LightUpdate};
 use crate::message::{Guest, Request, Update, VERSION};
@@ -28,7 +28,7 @@ fn a_whole_show_and_its_unknown_fields_come_over() {
     let mut document = Document::new(show);
     let update = Update::Document(Box::new(DocumentUpdate::whole(&document)));
     let Update::Document(back) = there_and_back(&update) else { panic!("a document went in") };
-    let mut copy = Copy::default();
+    let mut copy = DocumentCopy::default();
     copy.take(*back).expect("it fits");
     assert_eq!(copy.kept(), document.kept());
     assert_eq!(copy.kept().unknown, document.kept().unknown, "what is not understood comes along");
@@ -106,7 +106,7 @@ proptest! {
             let at = at % frame.len();
             frame[at] = byte;
             if let Ok(Update::Document(update)) = frame::read::<Update>(&mut frame.as_slice(), LONGEST_UPDATE) {
-                let _ = Copy::default().take(*update);
+                let _ = DocumentCopy::default().take(*update);
             }
             let _ = frame::read::<Request>(&mut frame.as_slice(), LONGEST_REQUEST);
         }

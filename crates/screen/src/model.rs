@@ -6,7 +6,7 @@ use splimo_core::check::Problem;
 use splimo_core::engine::{LedValues, Load, Snapshot};
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
-use splimo_link::document::{Copy, DocumentState, DraftState};
+use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::media::MediaCopy;
 use splimo_link::message::{SessionInfo, SlotsUpdate, Update};
 use splimo_link::network::NetworkStatus;
@@ -24,7 +24,7 @@ pub(crate) struct Model {
     /// The session, once it has said who it is.
     pub(crate) session: Option<SessionInfo>,
     /// The document.
-    pub(crate) document: Copy,
+    pub(crate) document: DocumentCopy,
     /// The document apart from the show.
     pub(crate) state: DocumentState,
     /// What is edited blind.

@@ -1,4 +1,4 @@
-//! Colours side by side at any angle, state or moving.
+//! Colours side by side at any angle, standing or moving.
 
 use multiversion::multiversion;
 
@@ -21,7 +21,7 @@ const WAVELENGTH: usize = 5;
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "gradient",
     family: "colour",
-    help: "Colours side by side at any angle, state or gliding",
+    help: "Colours side by side at any angle, standing or gliding",
     params: &[
         ParamSpec {
             name: "colours",

@@ -137,7 +137,7 @@ impl Clock {
         self.position = position;
     }
 
-    /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as state still.
+    /// Goes on to `time`, led by `hearing` where it is trusted. Time that runs backwards counts as standing still.
     pub fn advance(&mut self, time: Seconds, hearing: &Hearing) -> Step {
         let seconds = (time - self.time).max(0.0);
         self.time = self.time.max(time);

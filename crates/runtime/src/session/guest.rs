@@ -135,7 +135,8 @@ impl Screen<'_> {
     }
 }
 
-/// Everybody who is attached.
+/// Everybody who is attached. Clones are of the same guests.
+#[derive(Clone)]
 pub(super) struct Guests {
     known: Arc<Mutex<BTreeMap<u32, Known>>>,
     next: Arc<AtomicU32>,
@@ -154,13 +155,68 @@ impl Guests {
 
     /// Begins to listen for guests at the session's socket.
     pub(super) fn listen(&self, place: &Place) -> io::Result<()> {
-        let door = Door {
-            known: self.known.clone(),
-            next: self.next.clone(),
-            messages: self.messages.clone(),
-            whole: self.whole.clone(),
+        let guests = self.clone();
+        server::listen(place, move |stream| guests.enter(stream))
+    }
+
+    /// Lets a guest in through a socket, with two threads of its own: one reads what it asks, one writes what it is told.
+    pub(super) fn enter(&self, stream: UnixStream) {
+        let guests = self.clone();
+        let id = self.next.fetch_add(1, Ordering::Relaxed);
+        let work = move || {
+            if let Err(error) = guests.attend(id, stream) {
+                tracing::info!(%error, id, "a guest is gone");
+            }
+            let _ = guests.messages.send(Message::Gone(id));
         };
-        server::listen(place, move |stream| door.enter(stream))
+        if let Err(error) = Builder::new().name("guest".into()).spawn(work) {
+            tracing::warn!(%error, "there is no thread for a guest");
+        }
+    }
+
+    /// Reads what a guest asks until it goes or says something that is not understood.
+    fn attend(&self, id: u32, stream: UnixStream) -> Result<(), FrameError> {
+        let mut reading = stream.try_clone()?;
+        let mut writing = stream.try_clone()?;
+        reading.set_read_timeout(Some(HELLO))?;
+        let guest = match frame::read::<Request>(&mut reading, LONGEST_REQUEST)? {
+            Request::Hello { version, guest } if version == VERSION => guest,
+            Request::Hello { version, .. } => {
+                let words = format!(
+                    "this session speaks version {VERSION} of the link, and the screen version {version}: use the Splimo that started it"
+                );
+                return frame::write(&mut writing, &Update::Ended(words));
+            }
+            Request::Command { .. } | Request::Subscribe(_) | Request::Remember(_) | Request::Failed(_) => {
+                return Err(FrameError::Strange("the first request has to be hello".to_owned()));
+            }
+        };
+        reading.set_read_timeout(None)?;
+        let post = Arc::new(Post::default());
+        {
+            let mut known = self.known();
+            if known.len() >= MOST_GUESTS {
+                return frame::write(
+                    &mut writing,
+                    &Update::Ended(format!("{MOST_GUESTS} guests are attached already")),
+                );
+            }
+            known.insert(id, Known::new(guest, post.clone(), Some(stream)));
+        }
+        let (theirs, whole) = (post.clone(), self.whole.clone());
+        Builder::new().name("guest".into()).spawn(move || write_updates(id, &theirs, &whole, &mut writing))?;
+        let _ = self.messages.send(Message::Came(id, guest));
+        loop {
+            match frame::read::<Request>(&mut reading, LONGEST_REQUEST) {
+                Ok(request) => drop(self.messages.send(Message::Asked(id, request))),
+                Err(FrameError::Broken(_)) => return Ok(()),
+                Err(error) => {
+                    post.put(Update::Ended(format!("something was said that is not understood: {error}")));
+                    post.close();
+                    return Err(error);
+                }
+            }
+        }
     }
 
     /// A guest within this process.
@@ -308,83 +364,13 @@ fn update_of(next: Next, whole: &ArcSwap<DocumentUpdate>) -> Update {
     }
 }
 
-/// Where guests come in through the socket.
-struct Door {
-    known: Arc<Mutex<BTreeMap<u32, Known>>>,
-    next: Arc<AtomicU32>,
-    messages: Sender<Message>,
-    whole: Arc<ArcSwap<DocumentUpdate>>,
-}
-
-impl Door {
-    /// Lets a guest in, each with two threads of its own: one reads what it asks, one writes what it is told.
-    fn enter(&self, stream: UnixStream) {
-        let (known, messages, whole) = (self.known.clone(), self.messages.clone(), self.whole.clone());
-        let id = self.next.fetch_add(1, Ordering::Relaxed);
-        let work = move || {
-            if let Err(error) = attend(id, stream, &known, &messages, whole) {
-                tracing::info!(%error, id, "a guest is gone");
-            }
-            let _ = messages.send(Message::Gone(id));
-        };
-        if let Err(error) = Builder::new().name("guest".into()).spawn(work) {
-            tracing::warn!(%error, "there is no thread for a guest");
-        }
-    }
-}
-
-/// Reads what a guest asks until it goes or says something that is not understood.
-fn attend(
-    id: u32,
-    stream: UnixStream,
-    known: &Mutex<BTreeMap<u32, Known>>,
-    messages: &Sender<Message>,
-    whole: Arc<ArcSwap<DocumentUpdate>>,
-) -> Result<(), FrameError> {
-    let mut reading = stream.try_clone()?;
-    let mut writing = stream.try_clone()?;
-    reading.set_read_timeout(Some(HELLO))?;
-    let guest = match frame::read::<Request>(&mut reading, LONGEST_REQUEST)? {
-        Request::Hello { version, guest } if version == VERSION => guest,
-        Request::Hello { version, .. } => {
-            let words = format!(
-                "this session speaks version {VERSION} of the link, and the screen version {version}: use the Splimo that started it"
-            );
-            return frame::write(&mut writing, &Update::Ended(words));
-        }
-        Request::Command { .. } | Request::Subscribe(_) | Request::Remember(_) | Request::Failed(_) => {
-            return Err(FrameError::Strange("the first request has to be hello".to_owned()));
-        }
-    };
-    reading.set_read_timeout(None)?;
-    let post = Arc::new(Post::default());
-    {
-        let mut known = known.lock().unwrap_or_else(PoisonError::into_inner);
-        if known.len() >= MOST_GUESTS {
-            return frame::write(&mut writing, &Update::Ended(format!("{MOST_GUESTS} guests are attached already")));
-        }
-        known.insert(id, Known::new(guest, post.clone(), Some(stream)));
-    }
-    let theirs = post.clone();
-    Builder::new().name("guest".into()).spawn(move || {
-        while let Some(next) = theirs.next() {
-            if let Err(error) = frame::write(&mut writing, &update_of(next, &whole)) {
-                tracing::info!(%error, id, "a guest cannot be told anything any more");
-                let _ = writing.shutdown(Shutdown::Both);
-                return;
-            }
-        }
-    })?;
-    let _ = messages.send(Message::Came(id, guest));
-    loop {
-        match frame::read::<Request>(&mut reading, LONGEST_REQUEST) {
-            Ok(request) => drop(messages.send(Message::Asked(id, request))),
-            Err(FrameError::Broken(_)) => return Ok(()),
-            Err(error) => {
-                post.put(Update::Ended(format!("something was said that is not understood: {error}")));
-                post.close();
-                return Err(error);
-            }
+/// Writes what a guest is told until it is gone or its outbox is closed.
+fn write_updates(id: u32, post: &Post, whole: &ArcSwap<DocumentUpdate>, stream: &mut UnixStream) {
+    while let Some(next) = post.next() {
+        if let Err(error) = frame::write(stream, &update_of(next, whole)) {
+            tracing::info!(%error, id, "a guest cannot be told anything any more");
+            let _ = stream.shutdown(Shutdown::Both);
+            return;
         }
     }
 }
