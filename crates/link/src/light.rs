@@ -20,6 +20,9 @@ pub enum LedSet {
 }
 
 impl LedSet {
+    /// The most ranges that can be asked for.
+    pub const MOST_RANGES: usize = 16 << 10;
+
     /// The places of those among `leds` that are told, in order.
     fn places(&self, leds: usize) -> Box<dyn Iterator<Item = usize> + '_> {
         match self {

@@ -34,6 +34,15 @@ impl Default for Subscription {
 }
 
 impl Subscription {
+    /// The same, but for what no screen has the room to show: more ranges of LEDs than [`LedSet::MOST_RANGES`].
+    #[must_use]
+    pub fn bounded(mut self) -> Self {
+        if let Some(LedSet::Ranges(ranges)) = &mut self.light {
+            ranges.truncate(LedSet::MOST_RANGES);
+        }
+        self
+    }
+
     /// The time between two of what is told often, in seconds.
     #[must_use]
     pub fn period(&self) -> f64 {

@@ -251,6 +251,12 @@ impl Guests {
         self.known().values().filter(|known| known.is_screen()).count() as u32
     }
 
+    /// How many guests there are.
+    #[cfg(test)]
+    pub(super) fn count(&self) -> usize {
+        self.known().len()
+    }
+
     pub(super) fn welcome(&self, id: u32, guest: Guest, session: SessionInfo, remembered: Vec<u8>) {
         let mut known = self.known();
         let Some(one) = known.get_mut(&id) else { return };
@@ -298,7 +304,7 @@ impl Guests {
     pub(super) fn subscribe(&self, id: u32, subscription: Subscription) {
         if let Some(one) = self.known().get_mut(&id) {
             // Another view is to be seen at once.
-            (one.subscription, one.due) = (subscription, Instant::now());
+            (one.subscription, one.due) = (subscription.bounded(), Instant::now());
         }
     }
 

@@ -39,6 +39,8 @@ pub use guest::Link;
 
 /// Requests of guests that wait at the most; a guest that sends more waits itself.
 const REQUESTS: usize = 1024;
+/// Requests that are answered before the session looks around again: nobody who sends a flood keeps screens from being told.
+const AT_ONCE: usize = 64;
 /// How often the session looks around while screens are attached, and while none is.
 const ATTENDED: Duration = Duration::from_millis(8);
 const UNATTENDED: Duration = Duration::from_millis(200);
@@ -244,11 +246,11 @@ impl Session {
         let pause = if self.guests.screens() > 0 { ATTENDED } else { UNATTENDED };
         select! {
             recv(self.messages.1) -> message => {
-                let mut next = message.ok();
-                while let Some(message) = next {
+                if let Ok(message) = message {
                     self.take(message);
-                    next = self.messages.1.try_recv().ok().filter(|_| self.ending.is_none());
                 }
+                let more: Vec<Message> = self.messages.1.try_iter().take(AT_ONCE).collect();
+                more.into_iter().for_each(|message| self.take(message));
             }
             recv(self.outlook.asked) -> asked => {
                 if let Ok(asked) = asked {
