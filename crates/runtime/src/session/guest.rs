@@ -28,6 +28,8 @@ use crate::clock::Instant;
 const HELLO: Duration = Duration::from_secs(5);
 /// Guests at the most.
 const MOST_GUESTS: usize = 64;
+/// Requests of a guest that wait at the most; one that sends more waits itself, and nobody else waits for it.
+const WAITING: usize = 4;
 /// Updates on their way within this process.
 const ON_THE_WAY: usize = 64;
 /// How long guests are waited for when they are sent away.
@@ -104,6 +106,8 @@ struct Known {
     subscription: Subscription,
     due: Instant,
     stream: Option<UnixStream>,
+    /// One for each of its requests that wait.
+    waiting: Receiver<()>,
 }
 
 /// A screen that may be told something.
@@ -193,6 +197,7 @@ impl Guests {
         };
         reading.set_read_timeout(None)?;
         let post = Arc::new(Post::default());
+        let (asks, waiting) = bounded(WAITING);
         {
             let mut known = self.known();
             if known.len() >= MOST_GUESTS {
@@ -201,14 +206,18 @@ impl Guests {
                     &Update::Ended(format!("{MOST_GUESTS} guests are attached already")),
                 );
             }
-            known.insert(id, Known::new(guest, post.clone(), Some(stream)));
+            known.insert(id, Known::new(guest, post.clone(), Some(stream), waiting));
         }
         let (theirs, whole) = (post.clone(), self.whole.clone());
         Builder::new().name("guest".into()).spawn(move || write_updates(id, &theirs, &whole, &mut writing))?;
         let _ = self.messages.send(Message::Came(id, guest));
         loop {
             match frame::read::<Request>(&mut reading, LONGEST_REQUEST) {
-                Ok(request) => drop(self.messages.send(Message::Asked(id, request))),
+                Ok(request) => {
+                    if asks.send(()).is_err() || self.messages.send(Message::Asked(id, request)).is_err() {
+                        return Ok(());
+                    }
+                }
                 Err(FrameError::Broken(_)) => return Ok(()),
                 Err(error) => {
                     post.put(Update::Ended(format!("something was said that is not understood: {error}")));
@@ -224,7 +233,8 @@ impl Guests {
         let (send, updates) = bounded(ON_THE_WAY);
         let id = self.next.fetch_add(1, Ordering::Relaxed);
         let post = Arc::new(Post::default());
-        self.known().insert(id, Known::new(guest, post.clone(), None));
+        let (asks, waiting) = bounded(WAITING);
+        self.known().insert(id, Known::new(guest, post.clone(), None, waiting));
         let (theirs, whole) = (post.clone(), self.whole.clone());
         let work = move || {
             while let Some(next) = theirs.next() {
@@ -236,7 +246,7 @@ impl Guests {
         // Without a thread the guest hears nothing, and the link tells so by being closed.
         let _ = Builder::new().name("guest".into()).spawn(work);
         let _ = self.messages.send(Message::Came(id, guest));
-        Link { id, messages: self.messages.clone(), updates, post }
+        Link { id, asks, messages: self.messages.clone(), updates, post }
     }
 
     pub(super) fn origin(&self, id: u32) -> Origin {
@@ -249,6 +259,13 @@ impl Guests {
     /// How many screens are attached.
     pub(super) fn screens(&self) -> u32 {
         self.known().values().filter(|known| known.is_screen()).count() as u32
+    }
+
+    /// Takes note that a request has been answered, so that the next one may come.
+    pub(super) fn answered(&self, id: u32) {
+        if let Some(one) = self.known().get(&id) {
+            let _ = one.waiting.try_recv();
+        }
     }
 
     /// How many guests there are.
@@ -345,8 +362,9 @@ impl Guests {
 }
 
 impl Known {
-    fn new(guest: Guest, post: Arc<Post>, stream: Option<UnixStream>) -> Self {
-        Self { guest, welcomed: false, post, subscription: Subscription::default(), due: Instant::now(), stream }
+    fn new(guest: Guest, post: Arc<Post>, stream: Option<UnixStream>, waiting: Receiver<()>) -> Self {
+        let (subscription, due) = (Subscription::default(), Instant::now());
+        Self { guest, welcomed: false, post, subscription, due, stream, waiting }
     }
 
     /// Whether it is a screen that is told what there is to show.
@@ -384,15 +402,18 @@ fn write_updates(id: u32, post: &Post, whole: &ArcSwap<DocumentUpdate>, stream: 
 /// A link to a session within this process. Dropping it is leaving.
 pub struct Link {
     id: u32,
+    asks: Sender<()>,
     messages: Sender<Message>,
     updates: Receiver<Update>,
     post: Arc<Post>,
 }
 
 impl Link {
-    /// Asks the session for something.
+    /// Asks the session for something. A link whose session has ended asks nobody.
     pub fn send(&self, request: Request) {
-        let _ = self.messages.send(Message::Asked(self.id, request));
+        if self.asks.send(()).is_ok() {
+            let _ = self.messages.send(Message::Asked(self.id, request));
+        }
     }
 
     /// What the session tells.

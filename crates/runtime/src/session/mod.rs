@@ -37,11 +37,10 @@ use publish::Told;
 
 pub use guest::Link;
 
-/// Requests of guests that wait at the most; a guest that sends more waits itself.
+/// What guests say that waits at the most.
 const REQUESTS: usize = 1024;
-/// Requests that are answered before the session looks around again: nobody who sends a flood keeps screens from being told.
-const AT_ONCE: usize = 64;
-/// How often the session looks around while screens are attached, and while none is.
+/// How often the session looks around while screens are attached, and while none is. Nobody who sends a flood keeps it from
+/// doing so.
 const ATTENDED: Duration = Duration::from_millis(8);
 const UNATTENDED: Duration = Duration::from_millis(200);
 
@@ -249,8 +248,11 @@ impl Session {
                 if let Ok(message) = message {
                     self.take(message);
                 }
-                let more: Vec<Message> = self.messages.1.try_iter().take(AT_ONCE).collect();
-                more.into_iter().for_each(|message| self.take(message));
+                let until = Instant::now().plus(ATTENDED.as_nanos() as i64);
+                while Instant::now() < until && self.ending.is_none() {
+                    let Ok(message) = self.messages.1.try_recv() else { break };
+                    self.take(message);
+                }
             }
             recv(self.outlook.asked) -> asked => {
                 if let Ok(asked) = asked {
@@ -266,7 +268,10 @@ impl Session {
     fn take(&mut self, message: Message) {
         match message {
             Message::Came(id, guest) => self.welcome(id, guest),
-            Message::Asked(id, request) => self.answer(id, request),
+            Message::Asked(id, request) => {
+                self.answer(id, request);
+                self.guests.answered(id);
+            }
             Message::Gone(id) => self.see_off(id),
         }
     }
