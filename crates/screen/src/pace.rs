@@ -4,7 +4,7 @@
 use std::time::{Duration, Instant};
 
 /// The time between two screens at the least.
-const FASTEST: Duration = Duration::from_nanos(33_333_333);
+const FASTEST: Duration = Duration::from_millis(40);
 /// What goes to a terminal at the most where nothing is known of its line, in bytes a second.
 const USUAL: f64 = 240_000.0;
 /// The same where the line is to be spared.

@@ -380,11 +380,12 @@ impl Session {
             if let Some(autosave) = &self.autosave {
                 autosave.keep(None);
             }
-            if let Some(note) = &mut self.note {
-                note.left();
-            }
         } else {
             self.rescue_drafts();
+        }
+        // It ended as it should, unless how it ended the time before is still to be decided on.
+        if let (Some(note), None) = (&mut self.note, &self.ran) {
+            note.left();
         }
         let why = if asked { "the show was ended" } else { "the session has ended" };
         self.guests.send_away(why);
