@@ -15,13 +15,8 @@ use nix::pty::{Winsize, openpty};
 use splimo::standin::node::{Node, NodeSpec};
 
 /// Each view with the bytes of its key (xterm's control sequences).
-const VIEWS: [(&str, &[u8]); 5] = [
-    ("rig", b"\x1bOQ"),
-    ("output", b"\x1bOR"),
-    ("looks", b"\x1bOS"),
-    ("play", b"\x1b[17~"),
-    ("inputs", b"\x1b[18~"),
-];
+const VIEWS: [(&str, &[u8]); 5] =
+    [("rig", b"\x1bOQ"), ("output", b"\x1bOR"), ("looks", b"\x1bOS"), ("play", b"\x1b[17~"), ("inputs", b"\x1b[18~")];
 const SETTLED: Duration = Duration::from_secs(3);
 const MEASURED: Duration = Duration::from_secs(10);
 const PRESSES: usize = 50;
@@ -63,7 +58,7 @@ impl Terminal {
         let pty = openpty(&size, None).expect("a terminal");
         let end = |fd: &OwnedFd| Stdio::from(fd.try_clone().expect("the same"));
         let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
-        command.arg("open").arg(&path).args(["--audio", "demo", "--with-screen"]);
+        command.arg("open").arg(&path).args(["--audio", "set", "--with-screen"]);
         command.env("XDG_STATE_HOME", folder).env("XDG_RUNTIME_DIR", folder.join("run"));
         command.env("COLORTERM", "truecolor").env("TERM", "xterm-256color");
         command.stdin(end(&pty.slave)).stdout(end(&pty.slave)).stderr(end(&pty.slave));

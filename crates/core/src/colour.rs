@@ -1,6 +1,7 @@
 //! Colour as light: linear, unclamped `f32` components with the primaries of sRGB (IEC 61966-2-1) and white D65.
 
 use std::fmt;
+use std::sync::LazyLock;
 
 use crate::maths;
 
@@ -26,7 +27,46 @@ pub fn linear_to_srgb(light: f32) -> f32 {
 /// Linear light as the 8-bit sRGB triple that a screen shows.
 #[must_use]
 pub fn to_screen(light: [f32; 3]) -> [u8; 3] {
-    light.map(|c| (linear_to_srgb(c) * 255.0 + 0.5) as u8)
+    let codes = &*SCREEN_CODES;
+    light.map(|c| codes.of(c))
+}
+
+/// Screen codes by light. Screens are drawn from thousands of lights many times a second, so that a power for each would be
+/// most of what drawing costs.
+static SCREEN_CODES: LazyLock<ScreenCodes> = LazyLock::new(ScreenCodes::new);
+
+/// How many equal parts of 0..1 have an entry: so many that at most one code begins within each.
+const PARTS: usize = 4096;
+
+struct ScreenCodes {
+    /// The least light of each code.
+    begins: [f32; 256],
+    /// The code at the beginning of each part.
+    parts: [u8; PARTS + 1],
+}
+
+impl ScreenCodes {
+    fn new() -> Self {
+        let code = |light: f32| (linear_to_srgb(light) * 255.0 + 0.5) as u8;
+        // Of numbers from 0 on, the bits are in the same order as the numbers themselves.
+        let begin = |wanted: usize| {
+            let (mut low, mut high) = (0, 1.0f32.to_bits());
+            while low < high {
+                let middle = low + (high - low) / 2;
+                let reached = usize::from(code(f32::from_bits(middle))) >= wanted;
+                (low, high) = if reached { (low, middle) } else { (middle + 1, high) };
+            }
+            f32::from_bits(low)
+        };
+        Self { begins: std::array::from_fn(begin), parts: std::array::from_fn(|part| code(part as f32 / PARTS as f32)) }
+    }
+
+    fn of(&self, light: f32) -> u8 {
+        let light = light.clamp(0.0, 1.0);
+        let code = self.parts[(light * PARTS as f32) as usize];
+        let begins_next = self.begins.get(usize::from(code) + 1).is_some_and(|next| light >= *next);
+        code + u8::from(begins_next)
+    }
 }
 
 /// A colour in OKLab (B. Ottosson, "A perceptual color space for image processing", 2020): lightness 0..1, then the
@@ -150,6 +190,21 @@ mod tests {
         assert!((srgb_to_linear(1.0) - 1.0).abs() < 1e-6);
         assert!((srgb_to_linear(0.5) - 0.214_041).abs() < 1e-5);
         assert!((linear_to_srgb(0.214_041) - 0.5).abs() < 1e-5);
+    }
+
+    #[test]
+    fn screen_codes_are_those_of_the_formula() {
+        let formula = |light: f32| (linear_to_srgb(light) * 255.0 + 0.5) as u8;
+        let all = (0..=1 << 18).map(|step| step as f32 / (1 << 18) as f32).chain([-1.0, 2.0]);
+        for light in all {
+            assert_eq!(to_screen([light; 3]), [formula(light); 3], "{light}");
+        }
+        assert_eq!(to_screen([f32::NAN; 3]), [0; 3], "what is no number is dark");
+        for begins in SCREEN_CODES.begins {
+            for light in [begins.next_down(), begins, begins.next_up()] {
+                assert_eq!(to_screen([light; 3]), [formula(light); 3], "{light}");
+            }
+        }
     }
 
     #[test]

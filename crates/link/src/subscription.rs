@@ -29,7 +29,7 @@ pub struct Subscription {
 
 impl Default for Subscription {
     fn default() -> Self {
-        Self { rate: 25.0, light: None, slots: None, led: None, loads: false, received: None, media: false }
+        Self { rate: 22.0, light: None, slots: None, led: None, loads: false, received: None, media: false }
     }
 }
 

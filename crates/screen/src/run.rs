@@ -142,6 +142,8 @@ struct Screen<'r> {
     writer: Writer,
     pace: Pace,
     buffer: Option<Buffer>,
+    /// The size of the terminal; none has to be asked for anew.
+    size: Option<(u16, u16)>,
     /// Whether something has changed since the last screen, and whether a person did it.
     stale: bool,
     urgent: bool,
@@ -163,6 +165,7 @@ impl<'r> Screen<'r> {
             writer: Writer::start(io::stdout())?,
             pace: Pace::new(now),
             buffer: Some(Buffer::empty(Rect::ZERO)),
+            size: None,
             stale: true,
             urgent: true,
             number: 0,
@@ -253,7 +256,10 @@ impl<'r> Screen<'r> {
                 self.ui.paste(&text);
                 self.send_what_was_asked();
             }
-            Event::Resize(..) => self.writer.forget(),
+            Event::Resize(..) => {
+                self.size = None;
+                self.writer.forget();
+            }
             Event::Key(_) | Event::FocusGained | Event::FocusLost => {}
         }
         (self.stale, self.urgent) = (true, true);
@@ -358,7 +364,10 @@ impl<'r> Screen<'r> {
         if !wait.is_zero() {
             return Ok(wait);
         }
-        let (width, height) = size()?;
+        let (width, height) = match self.size {
+            Some(known) => known,
+            None => *self.size.insert(size()?),
+        };
         let area = Rect::new(0, 0, width, height);
         let mut buffer = self.buffer.take().unwrap_or_default();
         buffer.resize(area);

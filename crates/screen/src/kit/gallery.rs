@@ -14,7 +14,7 @@ use splimo_core::show::{Look, Show, Swatch};
 use super::stage_map::{paint, shown};
 use super::theme::Theme;
 
-/// The miniatures are drawn anew every so many screens: at 15 a second they live, and cost little.
+/// The miniatures are drawn anew every so many screens: at 12 a second they live, and cost little.
 const EVERY: u32 = 2;
 
 /// The light of a cell where there is none.
@@ -38,7 +38,9 @@ pub(crate) fn moment_of(snapshot: &Snapshot, step: Step) -> Moment<'_> {
 struct Item {
     look: Look,
     player: Miniature,
-    picture: Vec<[f32; 3]>,
+    light: Vec<[f32; 3]>,
+    /// The colour of each dot that there is.
+    picture: Vec<Option<[u8; 3]>>,
 }
 
 /// Some looks, each as a miniature of the same size.
@@ -82,7 +84,9 @@ impl Gallery {
         (self.time, self.beat) = (snapshot.time, snapshot.clock.beat);
         let moment = moment_of(snapshot, step);
         for item in &mut self.items {
-            item.player.draw(&moment, raster, &mut item.picture);
+            item.player.draw(&moment, raster, &mut item.light);
+            item.picture.clear();
+            item.picture.extend(item.light.iter().map(|light| (*light != NO_LIGHT).then(|| shown(*light))));
         }
     }
 
@@ -115,24 +119,22 @@ impl Gallery {
                 continue;
             }
             let mut player = Miniature::new(look, show, rig, raster, &mut maps);
-            let mut picture = vec![NO_LIGHT; raster.columns * raster.rows];
+            let mut light = vec![NO_LIGHT; raster.columns * raster.rows];
+            let mut picture = Vec::new();
             // An edited one goes on where it was.
             if let Some(place) = before.iter().position(|item| item.look.name == look.name) {
                 let mut older = before.swap_remove(place);
                 player.take_over(&mut older.player);
-                picture = older.picture;
+                (light, picture) = (older.light, older.picture);
             }
-            self.items.push(Item { look: (*look).clone(), player, picture });
+            self.items.push(Item { look: (*look).clone(), player, light, picture });
         }
     }
 
     /// Draws a miniature with its upper left corner in that of `area`.
     pub(crate) fn draw(&self, index: usize, area: Rect, theme: Theme, buffer: &mut Buffer) {
         let (Some(item), Some(raster)) = (self.items.get(index), &self.raster) else { return };
-        let dot = |column: usize, row: usize| {
-            let light = *item.picture.get(row * raster.columns + column)?;
-            (light != NO_LIGHT).then(|| shown(light))
-        };
+        let dot = |column: usize, row: usize| item.picture.get(row * raster.columns + column).copied().flatten();
         for row in 0..(raster.rows / 2).min(usize::from(area.height)) {
             for column in 0..raster.columns.min(usize::from(area.width)) {
                 let (top, bottom) = (dot(column, 2 * row), dot(column, 2 * row + 1));
@@ -164,7 +166,7 @@ mod tests {
                 let snapshot = Snapshot { time: f64::from(tick) * 0.04, hits, ..Snapshot::default() };
                 gallery.advance(&[&show.looks[0]], &show, &rig, &snapshot, (8, 2));
             }
-            gallery.items[0].picture.iter().flatten().copied().fold(0.0, f32::max)
+            gallery.items[0].light.iter().flatten().copied().fold(0.0, f32::max)
         };
         let [without, with] = [[0.0, 1.0, 1.0], [1.0, 0.0, 0.0]].map(brightest);
         assert!(without < 0.01 && with > 0.5, "{without} {with}");
