@@ -149,7 +149,7 @@ mod tests {
     fn what_a_person_did_is_shown_sooner() {
         let start = Instant::now();
         let mut pace = Pace::new(start);
-        pace.took(start, 70_000, Duration::ZERO);
+        pace.took(start, 90_000, Duration::ZERO);
         let later = start + FASTEST;
         assert!(pace.wait(later, false) > pace.wait(later, true));
         assert_eq!(pace.wait(later, true), Duration::ZERO);

@@ -22,7 +22,7 @@ use crate::model::News;
 use crate::overlay::Leaving;
 use crate::pace::Pace;
 use crate::registry::pressed;
-use crate::terminal::{Taken, give_back};
+use crate::terminal::{Taken, give_back, take_again};
 use crate::ui::Ui;
 use crate::writer::Writer;
 
@@ -39,7 +39,7 @@ const LOOKED: Duration = Duration::from_millis(20);
 /// How long writing to the terminal may take to come to its end.
 const PATIENCE: Duration = Duration::from_millis(500);
 /// How often what is remembered of the screen is sent at the most.
-const REMEMBERED: Duration = Duration::from_millis(250);
+const REMEMBERED: Duration = Duration::from_millis(30);
 
 /// Sends a request to the session. It may wait for the session, but not for long.
 pub type Sending = Box<dyn FnMut(&Request) -> io::Result<()> + Send>;
@@ -56,6 +56,8 @@ pub struct Link {
 pub struct Options {
     /// Whether the screen is to end, as by a signal.
     pub ended: Arc<dyn Fn() -> bool + Send + Sync>,
+    /// Whether the process was stopped and goes on, since this was asked the last time.
+    pub resumed: Arc<dyn Fn() -> bool + Send + Sync>,
     /// The file for what libraries write to standard error while the screen stands where it would appear.
     pub log: Option<PathBuf>,
     /// Called again and again in the screen's thread; tests make it panic.
@@ -147,6 +149,8 @@ struct Screen<'r> {
     /// Whether something has changed since the last screen, and whether a person did it.
     stale: bool,
     urgent: bool,
+    /// Whether a person has done anything since the screen was remembered.
+    touched: bool,
     number: u64,
     subscription: Option<Subscription>,
     memory: (Vec<u8>, Instant),
@@ -168,6 +172,7 @@ impl<'r> Screen<'r> {
             size: None,
             stale: true,
             urgent: true,
+            touched: true,
             number: 0,
             subscription: None,
             memory: (Vec::new(), now),
@@ -196,6 +201,12 @@ impl<'r> Screen<'r> {
             }
             if (self.options.ended)() {
                 return Ok(End::RunsOn);
+            }
+            if (self.options.resumed)() {
+                take_again()?;
+                self.size = None;
+                self.stale = true;
+                self.writer.forget();
             }
             let wait = self.draw_if_due()?;
             self.wait_for_something(wait.min(LOOKED))?;
@@ -262,7 +273,7 @@ impl<'r> Screen<'r> {
             }
             Event::Key(_) | Event::FocusGained | Event::FocusLost => {}
         }
-        (self.stale, self.urgent) = (true, true);
+        (self.stale, self.urgent, self.touched) = (true, true, true);
     }
 
     /// Takes an update over; returns the number of a command that has been answered.
@@ -341,9 +352,10 @@ impl<'r> Screen<'r> {
     }
 
     fn remember(&mut self, at_once: bool) {
-        if !at_once && self.memory.1.elapsed() < REMEMBERED {
+        if !at_once && !(self.touched && self.memory.1.elapsed() >= REMEMBERED) {
             return;
         }
+        self.touched = false;
         let memory = self.ui.memory();
         self.memory.1 = Instant::now();
         if memory != self.memory.0 {

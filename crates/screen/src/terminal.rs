@@ -39,6 +39,18 @@ impl Taken {
     }
 }
 
+/// Takes the terminal over again after the process was stopped, as a shell then sets it up for itself. While the process is in the
+/// background, the terminal is somebody else's and stays so.
+pub(crate) fn take_again() -> io::Result<()> {
+    let in_front = nix::unistd::tcgetpgrp(io::stdin()).is_ok_and(|front| front == nix::unistd::getpgrp());
+    if !in_front || !TAKEN.load(Ordering::SeqCst) {
+        return Ok(());
+    }
+    disable_raw_mode()?;
+    enable_raw_mode()?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)
+}
+
 impl Drop for Taken {
     fn drop(&mut self) {
         give_back();

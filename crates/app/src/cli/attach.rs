@@ -3,8 +3,11 @@
 use std::io;
 use std::process::ExitCode;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
+use signal_hook::consts::SIGCONT;
+use signal_hook::flag;
 use splimo_link::message::Guest;
 use splimo_runtime::fault;
 use splimo_runtime::session::client::{self, Client, ClientError};
@@ -30,6 +33,7 @@ pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure>
     let stop = stop.clone();
     let options = Options {
         ended: Arc::new(move || stop.came()),
+        resumed: resumed()?,
         log: Some(logging::path()),
         strike: || fault::strike("screen"),
     };
@@ -66,6 +70,13 @@ pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure>
             }
         }
     }
+}
+
+/// Whether the process was stopped and goes on, each time that it is asked.
+fn resumed() -> io::Result<Arc<dyn Fn() -> bool + Send + Sync>> {
+    let goes_on = Arc::new(AtomicBool::new(false));
+    flag::register(SIGCONT, goes_on.clone())?;
+    Ok(Arc::new(move || goes_on.swap(false, Ordering::Relaxed)))
 }
 
 /// Says something on standard error, which may be gone with the terminal.

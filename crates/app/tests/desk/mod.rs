@@ -5,6 +5,7 @@
 
 use std::path::PathBuf;
 use std::process::{Command, Output};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
@@ -15,16 +16,23 @@ pub(crate) const PATIENCE: Duration = Duration::from_secs(60);
 /// A tmux server of its own with one window that runs a shell.
 pub(crate) struct Desk {
     socket: String,
-    pub(crate) state: tempfile::TempDir,
+    pub(crate) state: Arc<tempfile::TempDir>,
 }
 
 impl Desk {
     pub(crate) fn new(name: &str) -> Self {
-        let desk = Self {
-            socket: format!("splimo-{name}-{}", std::process::id()),
-            state: tempfile::tempdir().expect("a folder"),
-        };
-        std::fs::create_dir(desk.sessions_folder()).expect("a folder");
+        let state = tempfile::tempdir().expect("a folder");
+        std::fs::create_dir(state.path().join("run")).expect("a folder");
+        Self::in_folder(name, Arc::new(state))
+    }
+
+    /// Another terminal on the same machine: the sessions are the same.
+    pub(crate) fn beside(&self, name: &str) -> Self {
+        Self::in_folder(name, self.state.clone())
+    }
+
+    fn in_folder(name: &str, state: Arc<tempfile::TempDir>) -> Self {
+        let desk = Self { socket: format!("splimo-{name}-{}", std::process::id()), state };
         let shell = desk.shell();
         desk.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", "158", "-y", "48", "-s", "desk", &shell]);
         desk.tmux(&["set", "-g", "status", "off"]);
