@@ -155,7 +155,7 @@ fn builds(name: &str, number: u8, keys: &[&str], columns: usize, rows: usize, pl
     desk.wait("the wall", |s| s.contains("added and chosen"));
     // The marks of what is chosen are not to hide a light.
     desk.keys(&["C-p"]);
-    desk.wait("the palette", |s| s.contains("any action"));
+    desk.wait("the palette", |s| s.contains("─ any action ─"));
     desk.tmux(&["send-keys", "-t", "desk", "-l", "choose-none"]);
     desk.keys(&["Enter"]);
     desk.wait("no marks", |s| !s.contains("chosen") && s.contains("all lights"));
@@ -246,7 +246,7 @@ fn patches_go_out_and_in_and_bad_ones_change_nothing() {
     let folder = desk.state.path().to_owned();
     let ask = |keys: &str, path: &str| {
         desk.keys(&[keys]);
-        desk.wait("the question", |s| s.contains("any action"));
+        desk.wait("the question", |s| s.contains("─ any action ─"));
         desk.tmux(&["send-keys", "-t", "desk", "-l", path]);
         desk.keys(&["Enter"]);
     };

@@ -119,6 +119,16 @@ pub fn with_ending_of(typed: &str, ending: &str) -> PathBuf {
     if path.extension().is_some() { path } else { path.with_extension(ending) }
 }
 
+/// A file as a person is told of it, who may sit in another folder: its name, and the folder it is in.
+#[must_use]
+pub fn told(path: &Path) -> String {
+    let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
+    match (whole.file_name(), whole.parent()) {
+        (Some(name), Some(folder)) => format!("{} in {}", name.display(), folder.display()),
+        _ => path.display().to_string(),
+    }
+}
+
 fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {
     // A link stays one, and what it leads to is written.
     let real = fs::canonicalize(path);

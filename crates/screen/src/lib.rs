@@ -26,4 +26,4 @@ mod ui_action;
 mod view;
 mod writer;
 
-pub use run::{End, Link, Options, Sending, THREAD, run};
+pub use run::{End, Link, Options, Sending, THREAD, run, whole_path};

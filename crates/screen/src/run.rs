@@ -116,6 +116,12 @@ fn run_here(mut link: Link, options: &Options) -> io::Result<End> {
     }
 }
 
+/// The whole path of a file as a person gave it: files are meant from where they sit, and not from where the session was started.
+#[must_use]
+pub fn whole_path(file: &str) -> String {
+    std::path::absolute(file.trim()).map_or_else(|_| file.to_owned(), |path| path.display().to_string())
+}
+
 /// What a panic said.
 fn reason(panic: &(dyn std::any::Any + Send)) -> String {
     let text = panic.downcast_ref::<String>().cloned();
@@ -297,6 +303,7 @@ impl<'r> Screen<'r> {
     /// Sends every command that was asked for, one after the other.
     fn send_what_was_asked(&mut self) {
         while let Some(command) = self.ui.next_command() {
+            let command = command.with_files(whole_path);
             self.number += 1;
             let waits = match &command {
                 Command::Engine(_) => false,

@@ -1,9 +1,8 @@
 //! `splimo sessions` and `splimo do`: what runs on this machine, and commands to it.
 
-use std::path::absolute;
 use std::process::ExitCode;
 
-use splimo_core::command::{Command, SessionCommand};
+use splimo_core::command::Command;
 use splimo_core::document::Outcome;
 use splimo_link::message::Guest;
 use splimo_runtime::session::client::{self, Client};
@@ -41,7 +40,8 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
         }
     };
     let mut client = Client::connect(&client::meant(session)?, Guest::Sender)?;
-    match client.ask(with_whole_paths(command)?)? {
+    // Files are meant from where one is, and not from where the session was started.
+    match client.ask(command.with_files(splimo_screen::whole_path))? {
         Outcome::Done => Ok(ExitCode::SUCCESS),
         Outcome::Told(words) => {
             println!("{words}");
@@ -53,15 +53,4 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
             Ok(ExitCode::FAILURE)
         }
     }
-}
-
-/// Files are meant from where one is, and not from where the session was started.
-fn with_whole_paths(command: Command) -> Result<Command, Failure> {
-    let whole = |file: String| -> Result<String, Failure> { Ok(absolute(file.trim())?.display().to_string()) };
-    Ok(match command {
-        Command::Session(SessionCommand::SaveAs(file)) => SessionCommand::SaveAs(whole(file)?).into(),
-        Command::Session(SessionCommand::Record(file)) => SessionCommand::Record(whole(file)?).into(),
-        Command::Session(SessionCommand::ExportPatch(file)) => SessionCommand::ExportPatch(whole(file)?).into(),
-        other => other,
-    })
 }

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::Edit;
 use crate::effect::CONTROLS;
-use crate::engine::LightTest;
+use crate::engine::{HeldSlot, LightTest};
 use crate::setting::{self, SettingValue};
 use crate::show::Look;
 
@@ -150,6 +150,53 @@ impl Argument for SettingNudge {
     }
 }
 
+/// Fixtures count from 1 here, as on the list of the view Rig. What the short form cannot say is written as JSON.
+impl Argument for LightTest {
+    const TAKES: &'static str = "off, flash, identify 3 4, walk 3 4, or hold 1.10 255 (universe.channel and value)";
+    fn parse(text: &str) -> Option<Self> {
+        if text.starts_with(['{', '"']) {
+            return serde_json::from_str(text).ok();
+        }
+        let mut words = text.split_whitespace();
+        let kind = words.next()?;
+        let mut fixtures = || -> Option<Vec<u32>> {
+            let numbers: Option<Vec<u32>> =
+                words.by_ref().map(|word| word.parse::<u32>().ok()?.checked_sub(1)).collect();
+            numbers.filter(|numbers| !numbers.is_empty())
+        };
+        match kind {
+            "off" => Some(Self::Off).filter(|_| words.next().is_none()),
+            "flash" => Some(Self::Flash).filter(|_| words.next().is_none()),
+            "identify" => fixtures().map(Self::Identify),
+            "walk" => fixtures().map(|fixtures| Self::Walk { fixtures, at: 0, speed: 0.0 }),
+            "hold" => {
+                let words: Vec<&str> = words.collect();
+                let (pairs, rest) = words.as_chunks::<2>();
+                let held: Option<Vec<HeldSlot>> = pairs.iter().map(|[place, value]| held(place, value)).collect();
+                held.filter(|held| rest.is_empty() && !held.is_empty()).map(Self::Hold)
+            }
+            _ => None,
+        }
+    }
+    fn text(&self) -> String {
+        let numbers =
+            |fixtures: &[u32]| -> String { fixtures.iter().map(|fixture| format!(" {}", fixture + 1)).collect() };
+        match self {
+            Self::Off => "off".to_owned(),
+            Self::Flash => "flash".to_owned(),
+            Self::Identify(fixtures) if !fixtures.is_empty() => format!("identify{}", numbers(fixtures)),
+            Self::Walk { fixtures, at: 0, speed: 0.0 } if !fixtures.is_empty() => format!("walk{}", numbers(fixtures)),
+            Self::Identify(_) | Self::Walk { .. } | Self::Hold(_) => serde_json::to_string(self).unwrap_or_default(),
+        }
+    }
+}
+
+fn held(place: &str, value: &str) -> Option<HeldSlot> {
+    let (universe, channel) = place.split_once('.')?;
+    let channel = channel.parse().ok().filter(|channel| (1..=512).contains(channel))?;
+    Some(HeldSlot { universe: universe.parse().ok()?, channel, value: value.parse().ok()? })
+}
+
 /// What has no shorter text form is written as JSON.
 macro_rules! as_json {
     ($kind:ty) => {
@@ -166,5 +213,4 @@ macro_rules! as_json {
 }
 
 as_json!(Edit);
-as_json!(LightTest);
 as_json!(Vec<(String, Look)>);

@@ -315,6 +315,18 @@ pub fn info(name: &str) -> Option<&'static CommandInfo> {
 }
 
 impl Command {
+    /// The same with another name for each file that it names, such as the whole path of one that a person gave from where they
+    /// sit.
+    #[must_use]
+    pub fn with_files(self, name: impl Fn(&str) -> String) -> Self {
+        match self {
+            Self::Session(SessionCommand::SaveAs(file)) => SessionCommand::SaveAs(name(&file)).into(),
+            Self::Session(SessionCommand::Record(file)) => SessionCommand::Record(name(&file)).into(),
+            Self::Session(SessionCommand::ExportPatch(file)) => SessionCommand::ExportPatch(name(&file)).into(),
+            Self::Engine(_) | Self::Document(_) | Self::Session(_) => self,
+        }
+    }
+
     /// Its description.
     #[must_use]
     pub fn info(&self) -> &'static CommandInfo {
@@ -359,6 +371,7 @@ fn missing_or_wrong(text: &str, argument: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::engine::HeldSlot;
     use crate::setting::SettingValue;
 
     #[test]
@@ -387,6 +400,9 @@ mod tests {
 
     #[test]
     fn nonsense_is_refused_with_a_reason() {
+        let held = "test hold 2.10 255 2.11 7".parse::<Command>().expect("two slots");
+        let slot = |channel, value| HeldSlot { universe: 2, channel, value };
+        assert_eq!(held, EngineCommand::Test(LightTest::Hold(vec![slot(10, 255), slot(11, 7)])).into());
         for (text, why) in [
             ("dance", "there is no command \"dance\""),
             ("master loud", "\"loud\" is no percent; give it a number"),
@@ -396,6 +412,10 @@ mod tests {
             ("set fade", "a setting and its value"),
             ("set fade loud", "a setting and its value"),
             ("set colour 3", "a setting and its value"),
+            ("test", "the test is missing"),
+            ("test identify", "off, flash, identify 3 4"),
+            ("test identify 0", "off, flash, identify 3 4"),
+            ("test hold 1.513 9", "off, flash, identify 3 4"),
             ("go 3", "there stands \"3\""),
             ("fire-pad 0", "from 1"),
         ] {

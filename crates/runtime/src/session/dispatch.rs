@@ -125,12 +125,12 @@ impl Session {
             SessionCommand::Record(file) => {
                 let path = with_ending_of(file, "pcapng");
                 match self.runtime.record(&path) {
-                    Ok(()) => told(&format!("recording into {}; R ends it", path.display())),
+                    Ok(()) => told(&format!("recording into {}; R ends it", crate::files::told(&path))),
                     Err(error) => Outcome::Refused(format!("{} cannot be recorded into: {error}", path.display())),
                 }
             }
             SessionCommand::StopRecording => match self.runtime.stop_recording() {
-                Some(done) => told(&format!("{}: {} packets", done.path.display(), done.packets)),
+                Some(done) => told(&format!("{} packets in {}", done.packets, done.path.display())),
                 None => Outcome::Nothing("nothing is being recorded; r begins to".to_owned()),
             },
             SessionCommand::PauseMusic => told(match self.runtime.toggle_pause() {

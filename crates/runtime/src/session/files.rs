@@ -31,7 +31,7 @@ impl Session {
         }
         self.document.mark_saved();
         self.saved = self.document.edition();
-        let said = format!("saved as {}", path.display());
+        let said = format!("saved as {}", files::told(&path));
         if let Some(autosave) = &mut self.autosave {
             autosave.keep(None);
             if another {
@@ -57,7 +57,7 @@ impl Session {
     pub(super) fn export_patch(&self, file: &str) -> Outcome {
         let (path, show) = (Path::new(file), self.document.kept());
         match files::write(path, csv::write(show).as_bytes()) {
-            Ok(()) => Outcome::Told(format!("{} fixtures written to {}", show.fixtures.len(), path.display())),
+            Ok(()) => Outcome::Told(format!("{} fixtures written to {}", show.fixtures.len(), files::told(path))),
             Err(error) => Outcome::Refused(error.to_string()),
         }
     }

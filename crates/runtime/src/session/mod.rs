@@ -314,11 +314,14 @@ impl Session {
         if !self.guests.remove(id) {
             return;
         }
-        // Nothing that was only tried or tested outlives who did it.
-        self.document.forget(origin);
-        self.document_changed();
-        if self.tester == Some(origin) {
-            self.end_test();
+        // Nothing that was only tried or tested outlives the screen that did it. A command line is gone after each command, and
+        // whoever sits at it takes such things back by another.
+        if matches!(origin, Origin::Screen(_)) {
+            self.document.forget(origin);
+            self.document_changed();
+            if self.tester == Some(origin) {
+                self.end_test();
+            }
         }
         if self.guests.screens() == 0 {
             self.alone_since = Instant::now();

@@ -172,10 +172,14 @@ impl Palette {
     fn found<'a>(&self, view: ViewId, show: &'a Show) -> Vec<Entry<'a>> {
         let typed = self.text.trim().to_lowercase();
         let all = entries(view, show);
-        if let (Some((name, _)), true) = (typed.split_once(' ').or(Some((&typed, ""))), self.text.contains(' '))
-            && let Some(entry) = all.iter().find(|entry| entry.name() == name && entry.argument().is_some())
-        {
-            return vec![*entry];
+        if self.text.contains(' ') {
+            let name = typed.split(' ').next().unwrap_or_default();
+            let listed = all.iter().copied().find(|entry| entry.name() == name);
+            // What usually only programs write is not listed, and yet understood.
+            let entry = listed.or_else(|| command::info(name).map(Entry::Command));
+            if let Some(entry) = entry.filter(|entry| entry.argument().is_some()) {
+                return vec![entry];
+            }
         }
         if typed.is_empty() {
             let plain = |entry: &Entry<'_>| !matches!(entry, Entry::Look(_) | Entry::Light(..));
