@@ -131,7 +131,8 @@ struct Watcher {
 
 impl Watcher {
     fn attach(desk: &Desk, name: &str) -> Self {
-        let mut stream = UnixStream::connect(desk.state.path().join(format!("run/splimo/{name}.sock"))).expect("a session");
+        let mut stream =
+            UnixStream::connect(desk.state.path().join(format!("run/splimo/{name}.sock"))).expect("a session");
         frame::write(&mut stream, &Request::Hello { version: VERSION, guest: Guest::Screen }).expect("it listens");
         let (known, mut reading) = (Arc::new(Mutex::new(Known::default())), stream.try_clone().expect("the same"));
         let theirs = known.clone();
