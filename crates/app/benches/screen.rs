@@ -37,6 +37,7 @@ fn main() {
     for (name, rate) in [("a fast terminal", u64::MAX), ("a terminal that takes 30 kB/s", SLOW)] {
         presses(folder.path(), &socket, name, rate);
     }
+    commands(folder.path(), &socket);
     drop(nodes);
 }
 
@@ -151,7 +152,44 @@ fn presses(folder: &std::path::Path, socket: &UdpSocket, name: &str, rate: u64) 
         std::thread::sleep(Duration::from_millis(300));
         terminal.press(b"`");
     }
+    tell(&format!("key to packet behind {name}"), times);
+}
+
+fn tell(what: &str, mut times: Vec<f64>) {
     times.sort_by(f64::total_cmp);
     let at = |share: f64| times[((times.len() as f64 * share) as usize).min(times.len() - 1)];
-    println!("key to packet behind {name}: p50 {:.1} ms, p95 {:.1} ms, most {:.1} ms", at(0.5), at(0.95), at(1.0));
+    println!("{what}: p50 {:.1} ms, p95 {:.1} ms, most {:.1} ms", at(0.5), at(0.95), at(1.0));
+}
+
+/// Blacks out by `splimo do` again and again: how long from the start of that process to the first dark packet.
+fn commands(folder: &std::path::Path, socket: &UdpSocket) {
+    let _terminal = Terminal::open(folder, u64::MAX);
+    std::thread::sleep(SETTLED);
+    let blackout = || {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        command.env("XDG_STATE_HOME", folder).env("XDG_RUNTIME_DIR", folder.join("run"));
+        let began = Instant::now();
+        assert!(command.args(["do", "blackout"]).status().expect("it runs").success());
+        (began, Instant::now())
+    };
+    let (mut whole, mut after) = (Vec::new(), Vec::new());
+    for press in 0..PRESSES {
+        wait_for(socket, false);
+        std::thread::sleep(Duration::from_millis(100 + 7 * press as u64 % 50));
+        socket.set_nonblocking(true).expect("a socket");
+        while socket.recv(&mut [0; 600]).is_ok() {}
+        socket.set_nonblocking(false).expect("a socket");
+        let watch = socket.try_clone().expect("the same");
+        let dark = std::thread::spawn(move || {
+            wait_for(&watch, true);
+            Instant::now()
+        });
+        let (began, done) = blackout();
+        let dark = dark.join().expect("it comes");
+        whole.push((dark - began).as_secs_f64() * 1000.0);
+        after.push(dark.saturating_duration_since(done).as_secs_f64() * 1000.0);
+        blackout();
+    }
+    tell("`splimo do blackout` to the dark packet, with the start of the process", whole);
+    tell("`splimo do blackout` to the dark packet, after it has answered", after);
 }

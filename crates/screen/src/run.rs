@@ -359,7 +359,8 @@ impl<'r> Screen<'r> {
     }
 
     fn remember(&mut self, at_once: bool) {
-        if !at_once && !(self.touched && self.memory.1.elapsed() >= REMEMBERED) {
+        let due = self.touched && self.memory.1.elapsed() >= REMEMBERED;
+        if !at_once && !due {
             return;
         }
         self.touched = false;
