@@ -338,10 +338,10 @@ fn an_armed_look_lands_on_the_bar_and_fades_in() {
     // 120 beats a minute: a bar ends at 2 s, which is tick 88; the fade of 2 beats is over at 3 s.
     let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (60, EngineCommand::FirePad(4))];
     let armed = play(&show, &script, 85).1;
-    assert_eq!(armed.snapshot.armed.map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
+    assert_eq!(armed.snapshot.next_to_land().map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
     assert_eq!(armed.snapshot.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
     let fading = play(&show, &script, 110).1;
-    assert_eq!(fading.snapshot.armed, None);
+    assert_eq!(fading.snapshot.next_to_land(), None);
     assert_eq!(fading.snapshot.stage.iter().map(|s| (s.look, s.comes)).collect::<Vec<_>>(), [(3, true), (0, false)]);
     assert!((fading.snapshot.stage[0].weight - 0.48).abs() < 0.03, "{:?}", fading.snapshot.stage);
     let landed = play(&show, &script, 140).1;
@@ -352,7 +352,7 @@ fn an_armed_look_lands_on_the_bar_and_fades_in() {
 fn what_is_armed_can_be_taken_back() {
     let script = [(0, EngineCommand::FirePad(2)), (10, EngineCommand::Disarm)];
     let published = play(&demo(), &script, 200).1;
-    assert!(published.snapshot.armed.is_none() && published.snapshot.stage.is_empty());
+    assert!(published.snapshot.queue.is_empty() && published.snapshot.stage.is_empty());
 }
 
 #[test]
@@ -380,7 +380,7 @@ fn pads_and_looks_that_do_not_exist_change_nothing() {
         (2, EngineCommand::Go),
     ];
     let published = play(&demo(), &script, 10).1;
-    assert!(published.snapshot.armed.is_none() && published.snapshot.stage.is_empty());
+    assert!(published.snapshot.queue.is_empty() && published.snapshot.stage.is_empty());
 }
 
 #[test]

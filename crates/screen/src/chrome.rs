@@ -174,7 +174,7 @@ pub(crate) fn runway(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer
     let line = if tall { area.y + 1 } else { area.y };
     buffer[(playhead, line)].set_symbol("▶").set_style(theme.bright());
 
-    if let Some(armed) = context.snapshot.armed {
+    if let Some(armed) = context.snapshot.next_to_land() {
         let name = context.show.looks.get(armed.look).map_or("", |l| l.name.as_str());
         let beats = (armed.lands_at - clock.beat).max(0.0);
         // A landing at the end of the phrase hangs from the ruler's end.

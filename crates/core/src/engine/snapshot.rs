@@ -27,8 +27,8 @@ pub struct Snapshot {
     pub blackout: bool,
     /// What is heard.
     pub hearing: Hearing,
-    /// What waits for its boundary.
-    pub armed: Option<Armed>,
+    /// What waits for its boundary, the soonest first.
+    pub queue: Vec<Armed>,
     /// Where a pixel walks along the wiring, if one does.
     pub walked: Option<Walked>,
     /// Seconds since midnight where the show is, if that is known.
@@ -49,6 +49,20 @@ pub struct Snapshot {
     pub universes: usize,
     /// What each supply gives, as an estimate.
     pub supplies: Vec<SupplyLoad>,
+}
+
+impl Snapshot {
+    /// What lands next, if anything waits.
+    #[must_use]
+    pub fn next_to_land(&self) -> Option<Armed> {
+        self.queue.first().copied()
+    }
+
+    /// Where a look of the show waits in the queue, if it does.
+    #[must_use]
+    pub fn waits(&self, look: usize) -> Option<Armed> {
+        self.queue.iter().find(|armed| armed.look == look).copied()
+    }
 }
 
 /// Everything that the engine publishes after a tick: the snapshot, and what is large and read by few.

@@ -27,8 +27,8 @@ impl Engine {
             look: self.stage.top(),
             master: self.master,
             blackout: self.blackout,
-            controls: self.controls,
-            clock: Some(self.clock.clone()),
+            controls: self.conductor.controls,
+            clock: Some(self.conductor.clock().clone()),
         }
     }
 
@@ -36,9 +36,9 @@ impl Engine {
     pub fn restore(&mut self, state: &EngineState) {
         let EngineState { look, master, blackout, controls, clock } = state;
         if let Some(clock) = clock {
-            self.clock.clone_from(clock);
+            self.conductor.replace_clock(clock);
         }
-        (self.master, self.blackout, self.controls) = (*master, *blackout, *controls);
+        (self.master, self.blackout, self.conductor.controls) = (*master, *blackout, *controls);
         if let Some(look) = look {
             self.cut_to(*look);
         }

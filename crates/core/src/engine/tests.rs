@@ -23,7 +23,9 @@ fn tiles_are_the_same_whoever_lights_them() {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
         let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
         engine.now.frame.light.fill([9.0; 4]);
-        engine.light_all(alone);
+        let level = engine.master;
+        let scene = Scene { stage: &engine.stage, overlay: &engine.overlay, level };
+        renderer::light_all(&mut engine.now, &scene, alone);
         assert!(engine.now.frame.light == one, "tick {tick}");
     }
     assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
@@ -109,10 +111,10 @@ fn phrased(boundary: &str) -> Engine {
 /// Where the clock is each time when a look lands, from `start` seconds on.
 fn landing(engine: &mut Engine, start: f64) -> f64 {
     for tick in 0..2000 {
-        let landings = engine.counts.landings;
+        let landings = engine.conductor.counts.landings;
         engine.tick(start + f64::from(tick) / 100.0, &Inputs::default());
-        if engine.counts.landings > landings {
-            return engine.clock.beat();
+        if engine.conductor.counts.landings > landings {
+            return engine.clock().beat();
         }
     }
     f64::NAN

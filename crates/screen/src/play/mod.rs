@@ -244,7 +244,7 @@ fn pad_label(context: &ViewContext<'_>, pad: usize, key: char, theme: Theme, pla
         pen.put(&key.to_string(), theme.faint());
         return;
     };
-    let armed = context.snapshot.armed.filter(|armed| armed.look == pad);
+    let armed = context.snapshot.waits(pad);
     let entry = context.snapshot.stage.iter().find(|entry| entry.look == pad);
     let room = usize::from(place.width).saturating_sub(2);
     pen.put(&format!("{key} "), theme.text());
@@ -322,7 +322,7 @@ fn on_stage(context: &ViewContext<'_>, entry: &OnStage, theme: Theme, pen: &mut 
 }
 
 fn armed(context: &ViewContext<'_>, theme: Theme, pen: &mut Pen<'_>) {
-    let Some(armed) = context.snapshot.armed else {
+    let Some(armed) = context.snapshot.next_to_land() else {
         pen.put("nothing", theme.faint());
         return;
     };

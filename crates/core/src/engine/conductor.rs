@@ -1,0 +1,314 @@
+//! The conductor: the musical clock, what is heard, what was struck, and the queue of what lands when. It knows nothing of
+//! light.
+
+use super::Inputs;
+use super::queue::Queue;
+use super::snapshot::{Armed, ClockState, Snapshot};
+use crate::Seconds;
+use crate::command::ControlLevel;
+use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
+use crate::music::{Hearing, Section};
+use crate::rate::Step;
+use crate::show::{Boundary, Settings};
+use crate::tempo::Clock;
+
+/// When and how often something was struck.
+#[derive(Debug, Clone, Copy)]
+struct Struck {
+    /// The beat at which it was struck last.
+    beat: f64,
+    count: u64,
+}
+
+impl Struck {
+    const NEVER: Self = Self { beat: f64::MIN, count: 0 };
+
+    /// Takes note of a count; whether it is another one than before.
+    fn note(&mut self, count: u64, beat: f64) -> bool {
+        let new = count != self.count;
+        if new {
+            *self = Self { beat, count };
+        }
+        new
+    }
+
+    /// 1 where it was struck, falling to 0 within a beat.
+    fn at(&self, beat: f64) -> f32 {
+        (1.0 - (beat - self.beat)).clamp(0.0, 1.0) as f32
+    }
+}
+
+/// A part of the music that was chosen by hand. It holds until another one is heard.
+#[derive(Debug, Clone, Copy)]
+struct ChosenSection {
+    chosen: Section,
+    /// What was heard then.
+    heard: Section,
+}
+
+/// What a step of time brought.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Advance {
+    /// How far the clock went.
+    pub step: Step,
+    /// By how many beats their count was moved besides.
+    pub shift: f64,
+}
+
+/// The conductor.
+pub(super) struct Conductor {
+    clock: Clock,
+    queue: Queue,
+    phrase_bars: u32,
+    /// By how much light is to be early, in seconds.
+    latency: f64,
+    /// The boundary at which what is armed lands.
+    lands: Boundary,
+    hearing: Hearing,
+    onset: Struck,
+    hits: [Struck; 3],
+    section: Option<ChosenSection>,
+    time_of_day: Option<f64>,
+    watch: BeatWatch,
+    /// Whether the light changes at once with the last step.
+    sudden: bool,
+    /// Whether something was asked for since the last step.
+    asked: bool,
+    pub(super) controls: [f32; CONTROLS],
+    pub(super) counts: Counts,
+}
+
+impl Conductor {
+    pub(super) fn new(settings: &Settings) -> Self {
+        let mut conductor = Self {
+            clock: Clock::new(settings.tempo),
+            queue: Queue::default(),
+            phrase_bars: 1,
+            latency: 0.0,
+            lands: settings.lands,
+            hearing: Hearing::SILENCE,
+            onset: Struck::NEVER,
+            hits: [Struck::NEVER; 3],
+            section: None,
+            time_of_day: None,
+            watch: BeatWatch::default(),
+            sudden: false,
+            asked: false,
+            controls: [0.0; CONTROLS],
+            counts: Counts::default(),
+        };
+        conductor.adopt(settings);
+        conductor
+    }
+
+    /// Goes on by other settings. What waits for a phrase lands with it where phrases became longer or shorter.
+    pub(super) fn adopt(&mut self, settings: &Settings) {
+        self.latency = f64::from(settings.latency_ms) / 1000.0;
+        self.lands = settings.lands;
+        let before = std::mem::replace(&mut self.phrase_bars, settings.phrase_bars.max(1));
+        if before != self.phrase_bars {
+            self.aim();
+        }
+    }
+
+    pub(super) fn clock(&self) -> &Clock {
+        &self.clock
+    }
+
+    /// Goes on by another clock, from where it is.
+    pub(super) fn replace_clock(&mut self, clock: &Clock) {
+        self.clock.clone_from(clock);
+    }
+
+    pub(super) fn beat(&self) -> f64 {
+        self.clock.beat()
+    }
+
+    /// By how much light is to be early, in seconds.
+    pub(super) fn latency(&self) -> f64 {
+        self.latency
+    }
+
+    pub(super) fn is_sudden(&self) -> bool {
+        self.sudden
+    }
+
+    /// Takes note that something was asked for: the light may change at once.
+    pub(super) fn note_request(&mut self) {
+        self.asked = true;
+    }
+
+    /// Goes on to `time`.
+    pub(super) fn advance(&mut self, time: Seconds, inputs: &Inputs) -> Advance {
+        self.hearing = inputs.hearing;
+        self.time_of_day = inputs.time_of_day;
+        self.overrule_section();
+        self.clock.set_latency(self.latency);
+        self.clock.lead(inputs.sync_position);
+        let (before, bar) = (self.clock.beat(), self.clock.bar());
+        let step = self.clock.advance(time, &inputs.hearing);
+        // Where bars went to those that are heard, what counts in beats goes along.
+        let shift = self.shift_beats(self.clock.beat() - before - step.beats);
+        if bar != self.clock.bar() {
+            self.aim();
+        }
+        Advance { step, shift }
+    }
+
+    /// Takes note of what has been struck since the last step, and of whether that, a beat or a request changes the light at once.
+    pub(super) fn note_hits(&mut self, time: Seconds, step: Step) {
+        let beat = self.beat();
+        let onset = self.onset.note(self.hearing.onsets, beat);
+        self.sudden = std::mem::take(&mut self.asked) || onset || self.watch.pass(time, beat, step).over(1.0);
+        for (hit, count) in self.hits.iter_mut().zip(self.hearing.hits) {
+            hit.note(count, beat);
+        }
+    }
+
+    /// The moment that effects are to show.
+    pub(super) fn moment(&self, time: Seconds, step: Step) -> Moment<'_> {
+        let beat = self.beat();
+        Moment {
+            bar_beats: self.clock.bar(),
+            phrase_beats: self.phrase_beats(),
+            tempo: self.clock.bpm() as f32,
+            onset: self.onset.at(beat),
+            hits: self.hits.map(|hit| hit.at(beat)),
+            controls: &self.controls,
+            counts: self.counts,
+            time_of_day: self.time_of_day,
+            ..Moment::at(time, beat, step, &self.hearing)
+        }
+    }
+
+    /// What part it is by hand holds until another one is heard.
+    fn overrule_section(&mut self) {
+        match self.section {
+            Some(ChosenSection { chosen, heard }) if heard == self.hearing.section => self.hearing.section = chosen,
+            _ => self.section = None,
+        }
+    }
+
+    /// Says that it is the next part of the music, or one further on or back.
+    pub(super) fn next_section(&mut self, by: i32) {
+        let heard = self.section.map_or(self.hearing.section, |section| section.heard);
+        let now = Section::ALL.iter().position(|section| *section == self.hearing.section).unwrap_or(0);
+        let next = (now as i64 + i64::from(by)).rem_euclid(Section::ALL.len() as i64) as usize;
+        self.section = Some(ChosenSection { chosen: Section::ALL[next], heard });
+        self.hearing.section = Section::ALL[next];
+    }
+
+    pub(super) fn control(&mut self, level: ControlLevel) {
+        if let Some(control) = self.controls.get_mut(usize::from(level.control).wrapping_sub(1)) {
+            *control = (level.percent / 100.0).clamp(0.0, 1.0);
+        }
+    }
+
+    /// Has a look wait for the boundary that is set.
+    pub(super) fn arm(&mut self, look: usize) {
+        self.queue.arm(Armed { look, boundary: self.lands, lands_at: self.next(self.lands) });
+    }
+
+    /// Lets nothing wait any more.
+    pub(super) fn disarm(&mut self) {
+        self.queue.clear();
+    }
+
+    /// Takes out what would land first.
+    pub(super) fn take_first(&mut self) -> Option<Armed> {
+        self.queue.take_first()
+    }
+
+    /// Takes out what is due. It lands at the boundary itself, not at the frame that noticed it.
+    pub(super) fn take_due(&mut self) -> Option<Armed> {
+        let beat = self.beat();
+        let armed = self.queue.take_due(beat)?;
+        Some(if armed.boundary == Boundary::Now { Armed { lands_at: beat, ..armed } } else { armed })
+    }
+
+    /// Finds what waits again in another list of looks.
+    pub(super) fn follow(&mut self, place: &[Option<usize>]) {
+        self.queue.follow(place);
+    }
+
+    /// Changes the clock. Returns by how many beats their count was moved; what counts in them has to go along.
+    pub(super) fn move_clock(&mut self, change: impl FnOnce(&mut Clock)) -> f64 {
+        let before = self.beat();
+        change(&mut self.clock);
+        self.shift_beats(self.beat() - before)
+    }
+
+    /// Has a bar or a phrase begin at the nearest beat. What waits for that lands there, even if the beat is just over: who says
+    /// "here" says it of what is heard, and is a little late. Returns by how many beats their count was moved.
+    pub(super) fn mark(&mut self, change: impl FnOnce(&mut Clock)) -> f64 {
+        let shift = self.move_clock(change);
+        let beat = self.beat().round();
+        let (bar, phrase) = (self.clock.bar(), self.phrase_beats());
+        self.queue
+            .aim(|boundary| length(boundary, bar, phrase).filter(|every| beat.rem_euclid(*every) == 0.0).map(|_| beat));
+        shift
+    }
+
+    /// What counts in beats goes along where their count is moved. Returns by how much it was.
+    fn shift_beats(&mut self, by: f64) -> f64 {
+        if by.abs() < 1e-9 {
+            return 0.0;
+        }
+        self.onset.beat += by;
+        self.hits.iter_mut().for_each(|hit| hit.beat += by);
+        self.aim();
+        by
+    }
+
+    /// What waits lands at the next of its boundaries, wherever these are now.
+    fn aim(&mut self) {
+        let (beat, bar, phrase) = (self.beat(), self.clock.bar(), self.phrase_beats());
+        self.queue.aim(|boundary| Some(next(boundary, beat, bar, phrase)));
+    }
+
+    fn next(&self, boundary: Boundary) -> f64 {
+        next(boundary, self.beat(), self.clock.bar(), self.phrase_beats())
+    }
+
+    fn phrase_beats(&self) -> f64 {
+        self.clock.bar() * f64::from(self.phrase_bars)
+    }
+
+    /// Writes what a screen may show of it.
+    pub(super) fn publish(&self, snapshot: &mut Snapshot) {
+        let beat = self.beat();
+        snapshot.time = self.clock.time();
+        snapshot.clock = ClockState {
+            bpm: self.clock.bpm() as f32,
+            source: self.clock.source(),
+            beat,
+            bar_beats: self.clock.bar() as u32,
+            phrase_bars: self.phrase_bars,
+        };
+        snapshot.hearing = self.hearing;
+        snapshot.queue.clear();
+        // Room for all that may ever wait, so that no later moment has to make more.
+        snapshot.queue.reserve(super::queue::MOST);
+        snapshot.queue.extend_from_slice(self.queue.waiting());
+        snapshot.time_of_day = self.time_of_day;
+        snapshot.onset = self.onset.at(beat);
+        snapshot.hits = self.hits.map(|hit| hit.at(beat));
+        snapshot.controls = self.controls;
+        snapshot.counts = self.counts;
+    }
+}
+
+/// How many beats lie between two of these boundaries; none for those that are everywhere.
+fn length(boundary: Boundary, bar: f64, phrase: f64) -> Option<f64> {
+    match boundary {
+        Boundary::Now => None,
+        Boundary::Beat => Some(1.0),
+        Boundary::Bar => Some(bar),
+        Boundary::Phrase => Some(phrase),
+    }
+}
+
+/// The beat of the next of these boundaries after a beat.
+fn next(boundary: Boundary, beat: f64, bar: f64, phrase: f64) -> f64 {
+    length(boundary, bar, phrase).map_or(beat, |every| ((beat / every).floor() + 1.0) * every)
+}
