@@ -27,6 +27,7 @@ pub mod palette;
 pub mod patch;
 pub mod ramp;
 pub mod rate;
+pub mod reference;
 pub mod rig;
 pub mod setting;
 pub mod show;

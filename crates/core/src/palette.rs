@@ -2,7 +2,7 @@
 //! every look that uses it.
 
 use crate::ramp::Stop;
-use crate::show::{Layer, Param, Show, Swatch};
+use crate::show::Swatch;
 
 /// How a text refers to an entry of the palette.
 #[must_use]
@@ -51,50 +51,6 @@ fn known(palette: &[Swatch]) -> String {
     }
     let names: Vec<&str> = palette.iter().map(|swatch| swatch.name.as_str()).collect();
     format!("it has {}", names.join(", "))
-}
-
-/// The texts of a parameter that may refer to the palette.
-fn texts_of(param: &Param) -> &[String] {
-    match param {
-        Param::List(list) => list,
-        Param::Text(text) => std::slice::from_ref(text),
-        _ => &[],
-    }
-}
-
-/// Where an entry is used: the look and the number of the layer, counted from 0.
-#[must_use]
-pub fn uses(show: &Show, name: &str) -> Vec<(String, usize)> {
-    let uses_it = |param: &Param| texts_of(param).iter().any(|text| referred(text).is_some_and(|(n, _)| n == name));
-    let layers = |look: &crate::show::Look| {
-        let name = look.name.clone();
-        let found = look.layers.iter().enumerate().filter(|(_, layer)| layer.params.values().any(uses_it));
-        found.map(|(index, _)| (name.clone(), index)).collect::<Vec<_>>()
-    };
-    show.looks.iter().flat_map(layers).collect()
-}
-
-/// Writes another name wherever one is referred to.
-pub(crate) fn rename(show: &mut Show, old: &str, new: &str) {
-    show.looks.iter_mut().flat_map(|look| &mut look.layers).for_each(|layer| rename_in(layer, old, new));
-}
-
-/// The same in one layer.
-pub(crate) fn rename_in(layer: &mut Layer, old: &str, new: &str) {
-    let renamed = |text: &mut String| {
-        if let Some((name, behind)) = referred(text)
-            && name == old
-        {
-            *text = format!("{} {behind}", reference(new)).trim_end().to_owned();
-        }
-    };
-    for param in layer.params.values_mut() {
-        match param {
-            Param::List(list) => list.iter_mut().for_each(renamed),
-            Param::Text(text) => renamed(text),
-            _ => {}
-        }
-    }
 }
 
 #[cfg(test)]

@@ -1,10 +1,7 @@
 //! Problems of looks and of the palette.
 
-use std::collections::HashSet;
-
 use super::{Found, Severity};
 use crate::effect::{self, EffectSpec, Params};
-use crate::making;
 use crate::modulate;
 use crate::palette;
 use crate::show::{Layer, Place, Show};
@@ -28,8 +25,6 @@ impl Found {
     }
 
     pub(super) fn looks(&mut self, show: &Show) {
-        let fixtures = show.fixtures.iter().map(|f| f.name.as_str());
-        let targets: HashSet<&str> = fixtures.chain(show.groups.iter().map(|g| g.name.as_str())).collect();
         for (i, look) in show.looks.iter().enumerate() {
             let place = || Place::root().key("looks").index(i).key("layers");
             if look.layers.len() > MOST_LAYERS {
@@ -39,8 +34,7 @@ impl Found {
             }
             for (j, layer) in look.layers.iter().enumerate() {
                 let subject = format!("look {}, layer {} ({})", look.name, j + 1, layer.effect);
-                self.layer(&place().index(j), &subject, layer, &targets);
-                self.turns(&place().index(j), &subject, layer, show);
+                self.layer(&place().index(j), &subject, layer);
                 match effect::find(&layer.effect) {
                     None => self.no_effect(&place().index(j), &subject, &layer.effect),
                     Some(spec) => self.params(&place().index(j), &subject, layer, spec, show),
@@ -49,7 +43,7 @@ impl Found {
         }
     }
 
-    fn layer(&mut self, place: &Place, subject: &str, layer: &Layer, targets: &HashSet<&str>) {
+    fn layer(&mut self, place: &Place, subject: &str, layer: &Layer) {
         self.range(place.clone().key("opacity"), subject, layer.opacity, 0.0, 1.0);
         self.range(place.clone().key("later"), subject, layer.later, -10_000.0, 10_000.0);
         self.range(place.clone().key("phase"), subject, layer.phase as f32, -1e9, 1e9);
@@ -62,34 +56,10 @@ impl Found {
         ] {
             self.range(place.clone().key("area").key(name), subject, value, from, 10_000.0);
         }
-        for (k, target) in layer.target.iter().enumerate() {
-            if !targets.contains(target.as_str()) {
-                let message = format!("there is no group or fixture \"{target}\"");
-                let mend = "take it out, or add the group";
-                self.add(Severity::Broken, place.clone().key("target").index(k), subject, message, mend);
-            }
-        }
         for (fixture, lights) in &layer.lights {
             if let Err(why) = still::parse(lights) {
                 let message = format!("the colours held for {fixture} cannot be read");
                 self.add(Severity::Broken, place.clone().key("lights").key(fixture), subject, message, why.to_string());
-            }
-        }
-    }
-
-    fn turns(&mut self, place: &Place, subject: &str, layer: &Layer, show: &Show) {
-        for (param, index, name) in making::turns_of(layer) {
-            let place = place.clone().key("params").key(param).index(index);
-            match show.look(name) {
-                None => {
-                    let mend = "take it out, or write the name of a look";
-                    self.add(Severity::Error, place, subject, format!("there is no look \"{name}\""), mend);
-                }
-                Some((_, look)) if look.layers.iter().any(|layer| making::turns_of(layer).next().is_some()) => {
-                    let message = format!("the look \"{name}\" shows others in turn itself, which is left out here");
-                    self.add(Severity::Warning, place, subject, message, "name those others here instead");
-                }
-                Some(_) => {}
             }
         }
     }

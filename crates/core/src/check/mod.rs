@@ -2,6 +2,7 @@
 
 mod looks;
 mod outputs;
+mod references;
 
 use std::collections::HashSet;
 use std::fmt;
@@ -69,7 +70,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.profiles(show);
     found.names(show);
     found.fixtures(show);
-    found.groups(show);
+    found.references(show);
     found.palette(show);
     found.looks(show);
     found.routes(show);
@@ -153,20 +154,14 @@ impl Found {
 
     fn fixtures(&mut self, show: &Show) {
         let mut leds = 0;
-        let mut profiles = Profiles::of(show);
         for (i, fixture) in show.fixtures.iter().enumerate() {
             leds += fixture.shape.cells();
             // Nearly all are right, and of those nothing is to be written.
-            if profiles.get(&fixture.profile).is_some() && is_right(fixture) {
+            if is_right(fixture) {
                 continue;
             }
             let place = || Place::root().key("fixtures").index(i);
             let subject = format!("fixture {}", fixture.name);
-            if show.profile(&fixture.profile).is_none() {
-                let message = format!("there is no profile \"{}\"", fixture.profile);
-                let mend = "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]";
-                self.add(Severity::Broken, place().key("profile"), &subject, message, mend);
-            }
             for (field, fault) in [("shape", fixture.shape.fault()), ("wiring", fixture.wiring.fault())] {
                 if let Some((message, mend)) = fault {
                     self.add(Severity::Broken, place().key(field), &subject, message, mend);
@@ -188,25 +183,6 @@ impl Found {
                 format!("they have {leds} cells"),
                 mend,
             );
-        }
-    }
-
-    fn groups(&mut self, show: &Show) {
-        let fixtures: HashSet<&str> = show.fixtures.iter().map(|f| f.name.as_str()).collect();
-        for (i, group) in show.groups.iter().enumerate() {
-            for (j, member) in group.members.iter().enumerate() {
-                if !fixtures.contains(member.as_str()) {
-                    let place = Place::root().key("groups").index(i).key("members").index(j);
-                    let subject = format!("group {}", group.name);
-                    self.add(
-                        Severity::Broken,
-                        place,
-                        subject,
-                        format!("there is no fixture \"{member}\""),
-                        "take it out, or add the fixture",
-                    );
-                }
-            }
         }
     }
 

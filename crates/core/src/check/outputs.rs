@@ -1,6 +1,6 @@
 //! Problems of routes and supplies.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 
 use super::{Found, Severity};
 use crate::show::{Destination, Place, Protocol, Route, Show};
@@ -68,17 +68,10 @@ impl Found {
     }
 
     pub(super) fn supplies(&mut self, show: &Show) {
-        let fixtures = show.fixtures.iter().map(|f| f.name.as_str());
-        let known: HashSet<&str> = fixtures.chain(show.groups.iter().map(|g| g.name.as_str())).collect();
         let mut fed: HashMap<usize, &str> = HashMap::new();
         for (i, supply) in show.supplies.iter().enumerate() {
             let place = || Place::root().key("supplies").index(i);
             let subject = format!("supply {}", supply.name);
-            for (j, name) in supply.feeds.iter().enumerate().filter(|(_, name)| !known.contains(name.as_str())) {
-                let message = format!("there is no group or fixture \"{name}\"");
-                let mend = "take it out, or add the group";
-                self.add(Severity::Broken, place().key("feeds").index(j), &subject, message, mend);
-            }
             if let Some(limit) = supply.limit {
                 self.range(place().key("limit"), &subject, limit, 0.01, 100_000.0);
             }

@@ -1,7 +1,8 @@
 //! Looks that are edited blind: kept back until somebody keeps or drops them, with a past of their own.
 
 use super::Outcome;
-use crate::edit::{Edit, Refused, followed};
+use crate::edit::{Edit, Refused};
+use crate::reference::{self, Fate, Kind, NameChanges};
 use crate::show::{Look, Show};
 
 /// Steps that can be undone.
@@ -92,32 +93,35 @@ impl Drafts {
         Ok((!looks.is_empty()).then_some(Edit::PutLooks(looks)))
     }
 
-    /// Follows looks that have got other names, and forgets those that are gone.
+    /// Follows whatever has got another name, and forgets looks that are gone.
     pub(super) fn follow(&mut self, before: &Show, after: &Show) {
-        let names = |show: &Show| -> Vec<String> { show.looks.iter().map(|look| look.name.clone()).collect() };
-        let (was, is) = (names(before), names(after));
-        if was == is {
+        if self.looks.is_empty() && self.past.is_empty() && self.future.is_empty() {
             return;
         }
-        let [from, to] = [&was, &is].map(|names| names.iter().map(String::as_str).collect::<Vec<_>>());
-        let places = followed(&from, &to);
-        let renamed = |name: &str| -> Option<String> {
-            let place = was.iter().position(|known| known == name)?;
-            is.get(places.get(place).copied().flatten()?).cloned()
-        };
-        let follow = |looks: &mut Looks| {
-            looks.retain_mut(|(name, look)| match renamed(name) {
-                Some(now) => {
-                    if look.name == *name {
-                        look.name.clone_from(&now);
-                    }
-                    *name = now;
-                    true
-                }
-                None => false,
-            });
-        };
-        follow(&mut self.looks);
-        self.past.iter_mut().chain(&mut self.future).for_each(follow);
+        let changes = NameChanges::between(before, after);
+        if !changes.is_empty() {
+            let all = self.past.iter_mut().chain(&mut self.future).chain([&mut self.looks]);
+            all.for_each(|looks| looks.retain_mut(|draft| follow(draft, &changes)));
+        }
     }
+}
+
+/// Follows with one look. Whether it is still there.
+fn follow((name, look): &mut (String, Look), changes: &NameChanges) -> bool {
+    match changes.fate(&[Kind::Look], name) {
+        Fate::Keep => {}
+        Fate::Remove => return false,
+        Fate::Rename(now) => {
+            if look.name == *name {
+                now.clone_into(&mut look.name);
+            }
+            now.clone_into(name);
+        }
+    }
+    let mut followed = look.clone();
+    // A layer without any target would light everything: it keeps the one that is gone, which is told when it is kept.
+    if reference::rewrite_look(&mut followed, &mut |kinds, name| changes.fate(kinds, name)).is_empty() {
+        *look = followed;
+    }
+    true
 }

@@ -1,6 +1,6 @@
 use super::*;
 use crate::setting::SettingValue;
-use crate::show::{Boundary, Canvas, Fixture, Look, Shape, file};
+use crate::show::{Boundary, Canvas, Fixture, Layer, Look, Shape, file};
 
 const ONE: Origin = Origin::Screen(1);
 const OTHER: Origin = Origin::Screen(2);
@@ -179,6 +179,24 @@ fn what_is_edited_blind_does_not_go_out_until_it_is_kept() {
     do_one(&mut document, &draft("Ebb"));
     do_one(&mut document, &DocumentCommand::DropDrafts);
     assert!(document.drafts().looks().is_empty());
+}
+
+#[test]
+fn what_is_edited_blind_follows_the_names_of_its_lights() {
+    let mut document = document();
+    let fixture = document.kept().fixtures[0].clone();
+    let lit = Layer { target: vec![fixture.name.clone()], ..Layer::new("plasma") };
+    let look = Look::new(&document.kept().looks[0].name, vec![lit]);
+    do_one(&mut document, &DocumentCommand::EditBlind);
+    do_one(&mut document, &DocumentCommand::Draft(vec![(look.name.clone(), look)]));
+    let renamed = Fixture { name: "Mast".into(), ..fixture };
+    do_one(&mut document, &DocumentCommand::Edit(Edit::Put(vec![(0, renamed)])));
+    assert_eq!(document.drafts().looks()[0].1.layers[0].target, ["Mast"]);
+    do_one(&mut document, &DocumentCommand::Edit(Edit::Remove(vec![0])));
+    assert_eq!(document.drafts().looks()[0].1.layers[0].target, ["Mast"], "none would light everything");
+    assert!(
+        matches!(do_one(&mut document, &DocumentCommand::KeepDrafts), Outcome::Refused(why) if why.contains("Mast"))
+    );
 }
 
 #[test]

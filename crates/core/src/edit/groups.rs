@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 
 use super::{Refused, names};
+use crate::reference::{self, Fate, Kind};
 use crate::show::{Group, Show};
 
 /// Which of some things in an order.
@@ -71,7 +72,7 @@ pub(super) fn put(show: &mut Show, index: usize, group: &Group) -> Result<(), Re
     check_members(group)?;
     if before != group.name {
         names::check_free(show, &group.name)?;
-        names::rename_target(show, &before, &group.name);
+        names::rename(show, Kind::Group, &before, &group.name);
     }
     show.groups[index] = group.clone();
     Ok(())
@@ -82,7 +83,7 @@ pub(super) fn remove(show: &mut Show, index: usize) -> Result<(), Refused> {
         return Err(no_group());
     }
     let group = show.groups.remove(index);
-    names::remove_targets(show, &HashSet::from([group.name]))
+    names::remove(show, Kind::Group, &HashSet::from([group.name]))
 }
 
 pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
@@ -104,16 +105,11 @@ pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
     show.groups[first].members = members;
     let gone: HashSet<String> = merged[1..].iter().map(|&index| show.groups[index].name.clone()).collect();
     show.groups.retain(|group| !gone.contains(&group.name));
-    for supply in &mut show.supplies {
-        supply.feeds.iter_mut().filter(|fed| gone.contains(*fed)).for_each(|fed| fed.clone_from(&name));
-        let mut seen = HashSet::new();
-        supply.feeds.retain(|fed| seen.insert(fed.clone()));
-    }
-    for layer in show.looks.iter_mut().flat_map(|look| &mut look.layers) {
-        // What lit one of them lights the whole.
-        layer.target.iter_mut().filter(|target| gone.contains(*target)).for_each(|target| target.clone_from(&name));
-        let mut seen = HashSet::new();
-        layer.target.retain(|target| seen.insert(target.clone()));
-    }
+    // What lit or fed one of them has the whole.
+    let fate = |kinds: &[Kind], named: &str| match kinds.contains(&Kind::Group) && gone.contains(named) {
+        true => Fate::Rename(&name),
+        false => Fate::Keep,
+    };
+    reference::rewrite(show, fate);
     Ok(())
 }

@@ -1,8 +1,7 @@
 //! Looks and the palette.
 
-use super::Refused;
-use crate::making;
-use crate::palette;
+use super::{Refused, names};
+use crate::reference::{self, Kind};
 use crate::show::{Look, Show, Swatch};
 
 fn no_look(index: usize) -> Refused {
@@ -47,7 +46,7 @@ pub(super) fn put(show: &mut Show, changed: &[(usize, Look)]) -> Result<(), Refu
         let before = show.looks.get_mut(*index).ok_or_else(|| no_look(*index))?;
         let old = std::mem::replace(before, look.clone()).name;
         if old != look.name {
-            making::rename_turns(show, &old, Some(&look.name));
+            names::rename(show, Kind::Look, &old, &look.name);
         }
     }
     Ok(())
@@ -57,14 +56,13 @@ pub(super) fn remove(show: &mut Show, removed: &[usize]) -> Result<(), Refused> 
     if let Some(gone) = removed.iter().find(|index| **index >= show.looks.len()) {
         return Err(no_look(*gone));
     }
-    let names: Vec<String> = removed.iter().map(|index| show.looks[*index].name.clone()).collect();
-    names.iter().for_each(|name| making::rename_turns(show, name, None));
+    let gone = removed.iter().map(|index| show.looks[*index].name.clone()).collect();
     let mut place = 0;
     show.looks.retain(|_| {
         place += 1;
         !removed.contains(&(place - 1))
     });
-    Ok(())
+    names::remove(show, Kind::Look, &gone)
 }
 
 pub(super) fn move_to(show: &mut Show, from: usize, to: usize) -> Result<(), Refused> {
@@ -97,21 +95,17 @@ pub(super) fn put_swatch(show: &mut Show, index: usize, swatch: &Swatch) -> Resu
     let before = show.palette.get_mut(index).ok_or_else(|| no_swatch(index))?;
     let old = std::mem::replace(before, swatch.clone()).name;
     if old != swatch.name {
-        palette::rename(show, &old, &swatch.name);
+        names::rename(show, Kind::Swatch, &old, &swatch.name);
     }
     Ok(())
 }
 
 pub(super) fn remove_swatch(show: &mut Show, index: usize) -> Result<(), Refused> {
     let swatch = show.palette.get(index).ok_or_else(|| no_swatch(index))?;
-    let uses = palette::uses(show, &swatch.name);
-    if let Some((look, layer)) = uses.first() {
+    let uses = reference::uses(show, Kind::Swatch, &swatch.name);
+    if let Some(user) = uses.first() {
         let others = if uses.len() > 1 { format!(" and {} more", uses.len() - 1) } else { String::new() };
-        return Err(Refused(format!(
-            "\"{}\" is used by layer {} of {look}{others}; give them other colours first",
-            swatch.name,
-            layer + 1
-        )));
+        return Err(Refused(format!("\"{}\" is used by {user}{others}; give them other colours first", swatch.name)));
     }
     show.palette.remove(index);
     Ok(())
@@ -158,7 +152,7 @@ mod tests {
     #[test]
     fn what_is_used_stays_in_the_palette() {
         let why = Edit::RemoveSwatch(0).apply(&show()).expect_err("Tide uses it");
-        assert!(why.0.contains("layer 1 of Tide"), "{why}");
+        assert!(why.0.contains("look Tide, layer 1"), "{why}");
         assert_eq!(Edit::RemoveSwatch(1).apply(&show()).map(|s| s.palette.len()), Ok(1));
         assert!(Edit::AddSwatch(Swatch::new("Bad", &["reddish"])).apply(&show()).is_err(), "no colour");
         assert!(Edit::AddSwatch(Swatch::new("{x", &["#112233"])).apply(&show()).is_err(), "no name");

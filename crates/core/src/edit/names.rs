@@ -3,6 +3,7 @@
 use std::collections::HashSet;
 
 use super::{Refused, gone};
+use crate::reference::{self, Fate, Kind};
 use crate::show::{Profile, Show};
 
 /// Refuses a name that a fixture or a group has, or that is empty.
@@ -33,39 +34,30 @@ pub(super) fn free_name(show: &Show, name: &str) -> String {
     }
 }
 
-/// Puts a new name of a fixture or a group wherever the old one stands.
-pub(super) fn rename_target(show: &mut Show, old: &str, new: &str) {
-    let members = show.groups.iter_mut().flat_map(|g| &mut g.members);
-    let targets = show.looks.iter_mut().flat_map(|l| &mut l.layers).flat_map(|l| &mut l.target);
-    let fed = show.supplies.iter_mut().flat_map(|s| &mut s.feeds);
-    for name in members.chain(targets).chain(fed).filter(|name| *name == old) {
-        new.clone_into(name);
-    }
-    for layer in show.looks.iter_mut().flat_map(|look| &mut look.layers) {
-        if let Some(lights) = layer.lights.remove(old) {
-            layer.lights.insert(new.to_owned(), lights);
-        }
-    }
+/// Puts another name wherever one of a kind of thing stands.
+pub(super) fn rename(show: &mut Show, kind: Kind, old: &str, new: &str) {
+    let fate = |kinds: &[Kind], name: &str| match kinds.contains(&kind) && name == old {
+        true => Fate::Rename(new),
+        false => Fate::Keep,
+    };
+    reference::rewrite(show, fate);
 }
 
-/// Takes names out of every target. Refused where a layer would have none left, as it would then light everything.
-pub(super) fn remove_targets(show: &mut Show, gone: &HashSet<String>) -> Result<(), Refused> {
-    show.supplies.iter_mut().for_each(|supply| supply.feeds.retain(|name| !gone.contains(name)));
-    for look in &mut show.looks {
-        for (index, layer) in look.layers.iter_mut().enumerate() {
-            let had = layer.target.len();
-            layer.target.retain(|name| !gone.contains(name));
-            layer.lights.retain(|name, _| !gone.contains(name));
-            if had > 0 && layer.target.is_empty() {
-                return Err(Refused(format!(
-                    "layer {} of the look {} lights nothing else; give it another target first",
-                    index + 1,
-                    look.name
-                )));
-            }
-        }
+/// Takes names of a kind of thing out wherever they stand. Refused where a layer would have no target left, as it would then
+/// light everything.
+pub(super) fn remove(show: &mut Show, kind: Kind, gone: &HashSet<String>) -> Result<(), Refused> {
+    let fate = |kinds: &[Kind], name: &str| match kinds.contains(&kind) && gone.contains(name) {
+        true => Fate::Remove,
+        false => Fate::Keep,
+    };
+    match reference::rewrite(show, fate).first() {
+        Some(emptied) => Err(Refused(format!(
+            "layer {} of the look {} lights nothing else; give it another target first",
+            emptied.layer + 1,
+            show.looks[emptied.look].name
+        ))),
+        None => Ok(()),
     }
-    Ok(())
 }
 
 pub(super) fn remove_fixtures(show: &mut Show, fixtures: &[usize]) -> Result<(), Refused> {
@@ -79,8 +71,7 @@ pub(super) fn remove_fixtures(show: &mut Show, fixtures: &[usize]) -> Result<(),
         index += 1;
         !chosen.contains(&(index - 1))
     });
-    show.groups.iter_mut().for_each(|group| group.members.retain(|name| !names.contains(name)));
-    remove_targets(show, &names)
+    remove(show, Kind::Fixture, &names)
 }
 
 pub(super) fn add_profile(show: &mut Show, profile: &Profile) -> Result<(), Refused> {
@@ -93,9 +84,7 @@ pub(super) fn put_profile(show: &mut Show, index: usize, profile: &Profile) -> R
     let before = show.profiles.get(index).ok_or_else(no_profile)?.name.clone();
     if before != profile.name {
         check_profile_name(show, &profile.name)?;
-        for fixture in show.fixtures.iter_mut().filter(|f| f.profile == before) {
-            fixture.profile.clone_from(&profile.name);
-        }
+        rename(show, Kind::Profile, &before, &profile.name);
     }
     show.profiles[index] = profile.clone();
     Ok(())
@@ -105,9 +94,9 @@ pub(super) fn remove_profile(show: &mut Show, index: usize) -> Result<(), Refuse
     let name = show.profiles.get(index).ok_or_else(no_profile)?.name.clone();
     // One that hides a built-in one may go: its fixtures take that.
     if Profile::built_in(&name).is_none()
-        && let Some(user) = show.fixtures.iter().find(|f| f.profile == name)
+        && let Some(user) = reference::uses(show, Kind::Profile, &name).first()
     {
-        return Err(Refused(format!("{} has the profile {name}; give it another first", user.name)));
+        return Err(Refused(format!("{user} has the profile {name}; give it another first")));
     }
     show.profiles.remove(index);
     Ok(())

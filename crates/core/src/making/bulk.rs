@@ -2,6 +2,7 @@
 
 use crate::effect;
 use crate::palette;
+use crate::reference::{self, Fate, Kind};
 use crate::show::{Area, Blend, Layer, Look, Param, Repeat, Span};
 
 /// What is changed.
@@ -56,6 +57,12 @@ fn apply(layer: &mut Layer, change: &Change) {
         Change::Repeat(repeat) => layer.repeat = *repeat,
         Change::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
         Change::Blend(blend) => layer.blend = *blend,
-        Change::Swatch(old, new) => palette::rename_in(layer, old, new),
+        Change::Swatch(old, new) => {
+            let mut fate = |kinds: &[Kind], name: &str| match kinds.contains(&Kind::Swatch) && name == old {
+                true => Fate::Rename(new),
+                false => Fate::Keep,
+            };
+            reference::rewrite_layer(layer, &mut fate);
+        }
     }
 }

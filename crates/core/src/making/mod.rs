@@ -12,8 +12,8 @@ pub use areas::{AREAS, area_named, name_of_area};
 pub use bulk::{Change, change_all};
 pub use copy::{Property, put_on};
 pub use freeze::{frozen_layers, frozen_light};
+pub(crate) use turns::has_turns;
 pub use turns::{in_turn, next_looks};
-pub(crate) use turns::{rename_turns, turns_of};
 pub use vary::variation;
 
 #[cfg(test)]

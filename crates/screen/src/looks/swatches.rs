@@ -10,6 +10,7 @@ use splimo_core::engine::Snapshot;
 use splimo_core::making;
 use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
+use splimo_core::reference;
 use splimo_core::show::Param;
 
 use super::action::Ask;
@@ -123,7 +124,7 @@ impl LookPanel for Swatches {
             return;
         }
         self.at = self.at.min(entries.len() - 1);
-        let uses = palette::uses(context.show, &entries[self.at].name);
+        let uses = reference::uses(context.show, reference::Kind::Swatch, &entries[self.at].name);
         let below = (uses.len() as u16 + 2).min(area.height / 3).max(2);
         let rows = usize::from(area.height.saturating_sub(below + 1).max(1));
         self.first = self.first.min(self.at).max((self.at + 1).saturating_sub(rows));
@@ -142,7 +143,7 @@ impl LookPanel for Swatches {
                     cell.set_symbol(" ").set_bg(theme.colour(to_screen([r * a, g * a, b * a])));
                 }
             }
-            let count = palette::uses(context.show, &swatch.name).len();
+            let count = reference::uses(context.show, reference::Kind::Swatch, &swatch.name).len();
             let words = if count == 0 { "not used".to_owned() } else { format!("used {count} times") };
             let mut pen =
                 Pen::new(Rect { x: start + 17, width: area.right().saturating_sub(start + 17), ..row }, buffer);
@@ -150,9 +151,9 @@ impl LookPanel for Swatches {
         }
         let foot = Rect { y: area.bottom() - below, height: 1, ..area };
         Pen::new(foot, buffer).put(&format!("where {} is used", entries[self.at].name), theme.dim());
-        for (line, (look, layer)) in uses.iter().enumerate().take(usize::from(below.saturating_sub(1))) {
+        for (line, user) in uses.iter().enumerate().take(usize::from(below.saturating_sub(1))) {
             let row = Rect { y: foot.y + 1 + line as u16, height: 1, ..area };
-            Pen::new(row, buffer).put(&format!("  {look}, layer {}", layer + 1), theme.text());
+            Pen::new(row, buffer).put(&format!("  {user}"), theme.text());
         }
     }
 }

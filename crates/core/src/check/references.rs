@@ -1,0 +1,60 @@
+//! References to nothing.
+
+use std::collections::HashSet;
+
+use super::{Found, Severity};
+use crate::making;
+use crate::patch::Profiles;
+use crate::reference::{self, Kind, Site};
+use crate::show::Show;
+
+/// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
+/// colour.
+const MAY_BE_MISSING: [Kind; 3] = [Kind::Look, Kind::Fixture, Kind::Group];
+
+impl Found {
+    pub(super) fn references(&mut self, show: &Show) {
+        let known = MAY_BE_MISSING.map(|kind| reference::names(show, kind).collect::<HashSet<&str>>());
+        let mut profiles = Profiles::of(show);
+        reference::visit(show, |site, name| match site {
+            Site::Profile(_) if profiles.get(name).is_none() => self.missing(show, site, name),
+            Site::Profile(_) | Site::Colour { .. } | Site::Control { .. } => {}
+            Site::Member { .. } | Site::Feed { .. } | Site::Target { .. } | Site::Light { .. } | Site::Turn { .. } => {
+                let accepted = |kind: &Kind| site.accepts().contains(kind);
+                let there =
+                    MAY_BE_MISSING.iter().zip(&known).any(|(kind, names)| accepted(kind) && names.contains(name));
+                if !there {
+                    self.missing(show, site, name);
+                } else if matches!(site, Site::Turn { .. }) {
+                    self.turns_within_turns(show, site, name);
+                }
+            }
+        });
+    }
+
+    fn missing(&mut self, show: &Show, site: Site<'_>, name: &str) {
+        let kinds: Vec<&str> = site.accepts().iter().map(|kind| kind.name()).collect();
+        let message = format!("there is no {} \"{name}\"", kinds.join(" or "));
+        let (severity, mend) = match site {
+            Site::Profile(_) => (
+                Severity::Broken,
+                "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]",
+            ),
+            Site::Member { .. } => (Severity::Broken, "take it out, or add the fixture"),
+            Site::Feed { .. } | Site::Target { .. } => (Severity::Broken, "take it out, or add the group"),
+            Site::Light { .. } => (Severity::Warning, "take the colours held for it out, or add the fixture"),
+            Site::Turn { .. } => (Severity::Error, "take it out, or write the name of a look"),
+            Site::Colour { .. } | Site::Control { .. } => return,
+        };
+        self.add(severity, site.place(), site.subject(show), message, mend);
+    }
+
+    /// A look that takes its turn cannot have turns of others within.
+    fn turns_within_turns(&mut self, show: &Show, site: Site<'_>, name: &str) {
+        if show.look(name).is_some_and(|(_, look)| look.layers.iter().any(making::has_turns)) {
+            let message = format!("the look \"{name}\" shows others in turn itself, which is left out here");
+            let mend = "name those others here instead";
+            self.add(Severity::Warning, site.place(), site.subject(show), message, mend);
+        }
+    }
+}

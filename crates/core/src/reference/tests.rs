@@ -1,0 +1,165 @@
+//! Every kind of reference, found and rewritten in one show that has them all.
+
+use super::*;
+use crate::show::file;
+
+const SHOW: &str = r##"
+version = 1
+name = "References"
+
+[[profiles]]
+name = "Odd"
+channels = ["red", "green", "blue"]
+
+[[palette]]
+name = "Foam"
+colours = ["#eeffff"]
+
+[[fixtures]]
+name = "Sail 1"
+profile = "Odd"
+address = "1.1"
+shape = { grid = { columns = 2, rows = 1 } }
+x = 1.0
+y = 1.0
+[[fixtures]]
+name = "Sail 2"
+profile = "rgb"
+address = "1.10"
+shape = { grid = { columns = 2, rows = 1 } }
+x = 2.0
+y = 1.0
+
+[[groups]]
+name = "Sails"
+members = ["Sail 1", "Sail 2"]
+
+[[supplies]]
+name = "Left"
+feeds = ["Sails"]
+
+[[looks]]
+name = "Foam"
+[[looks.layers]]
+effect = "gradient"
+target = ["Sails", "Sail 2"]
+params = { colours = ["{Foam} 0.2", "#000000"] }
+modulators = [{ param = "opacity", source = "control", number = 3, depth = 50.0 }]
+[[looks.layers]]
+effect = "still"
+lights = { "Sail 1" = "ff0000" }
+[[looks.layers]]
+effect = "marquee"
+params = { text = "{Foam}" }
+
+[[looks]]
+name = "Turns"
+[[looks.layers]]
+effect = "looks"
+params = { looks = ["Foam", "Foam"] }
+"##;
+
+fn show() -> Show {
+    file::read(SHOW).expect("a good show").show
+}
+
+fn listed(show: &Show) -> Vec<String> {
+    let mut all = Vec::new();
+    visit(show, |site, name| all.push(format!("{} {name}", site.place())));
+    all
+}
+
+#[test]
+fn every_place_is_visited() {
+    assert_eq!(
+        listed(&show()),
+        [
+            "fixtures[1].profile Odd",
+            "fixtures[2].profile rgb",
+            "groups[1].members[1] Sail 1",
+            "groups[1].members[2] Sail 2",
+            "supplies[1].feeds[1] Sails",
+            "looks[1].layers[1].target[1] Sails",
+            "looks[1].layers[1].target[2] Sail 2",
+            "looks[1].layers[1].params.colours[1] Foam",
+            "looks[1].layers[1].modulators[1] 3",
+            "looks[1].layers[2].lights.Sail 1 Sail 1",
+            "looks[2].layers[1].params.looks[1] Foam",
+            "looks[2].layers[1].params.looks[2] Foam",
+        ]
+    );
+}
+
+#[test]
+fn what_is_visited_is_what_is_rewritten() {
+    let mut show = show();
+    let mut visited = Vec::new();
+    visit(&show, |site, name| visited.push((site.accepts().to_vec(), name.to_owned())));
+    let (mut asked, before) = (Vec::new(), show.clone());
+    rewrite(&mut show, |kinds, name| {
+        asked.push((kinds.to_vec(), name.to_owned()));
+        Fate::Keep
+    });
+    let sorted = |mut all: Vec<(Vec<Kind>, String)>| {
+        all.sort_by_key(|(kinds, name)| (name.clone(), kinds[0].name()));
+        all
+    };
+    assert_eq!(sorted(asked), sorted(visited));
+    assert_eq!(show, before, "kept, nothing changes");
+}
+
+#[test]
+fn a_kind_of_thing_is_renamed_and_no_other_of_that_name() {
+    let renamed = |kind: Kind, new: &'static str, old: &str| {
+        let mut show = show();
+        rewrite(&mut show, |kinds, name| match kinds.contains(&kind) && name == old {
+            true => Fate::Rename(new),
+            false => Fate::Keep,
+        });
+        let new: Vec<String> = listed(&show).into_iter().filter(|line| line.ends_with(new)).collect();
+        (new.len(), show)
+    };
+    let (count, show) = renamed(Kind::Swatch, "Spray", "Foam");
+    assert_eq!(
+        (count, show.looks[0].layers[0].params["colours"].clone()),
+        (1, Param::List(vec!["{Spray} 0.2".into(), "#000000".into()]))
+    );
+    assert_eq!(show.looks[0].layers[2].params["text"], Param::Text("{Foam}".into()), "words are no reference");
+    assert_eq!(renamed(Kind::Look, "Spray", "Foam").0, 2);
+    assert_eq!(renamed(Kind::Group, "All", "Sails").0, 2);
+    assert_eq!(renamed(Kind::Fixture, "Mast", "Sail 1").0, 2);
+    assert_eq!(renamed(Kind::Profile, "Even", "Odd").0, 1);
+    let (_, merged) = renamed(Kind::Group, "Sail 2", "Sails");
+    assert_eq!(merged.looks[0].layers[0].target, ["Sail 2"], "once is enough");
+}
+
+#[test]
+fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
+    let mut show = show();
+    let emptied = rewrite(&mut show, |kinds, name| match (kinds, name) {
+        ([Kind::Profile], _) => Fate::Keep,
+        _ => Fate::Remove,
+    });
+    assert_eq!(emptied, [LayerAt { look: 0, layer: 0 }]);
+    assert_eq!(listed(&show), ["fixtures[1].profile Odd", "fixtures[2].profile rgb"]);
+    assert!(show.looks[0].layers[0].modulators.is_empty(), "what followed a control");
+}
+
+#[test]
+fn uses_are_told_each_once_in_words() {
+    let told = |kind, name| uses(&show(), kind, name).iter().map(Use::to_string).collect::<Vec<_>>();
+    assert_eq!(told(Kind::Look, "Foam"), ["look Turns, layer 1 (looks)"]);
+    assert_eq!(told(Kind::Swatch, "Foam"), ["look Foam, layer 1 (gradient)"]);
+    assert_eq!(told(Kind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2 (still)"]);
+    assert_eq!(told(Kind::Group, "Sails"), ["supply Left", "look Foam, layer 1 (gradient)"]);
+    assert_eq!(told(Kind::Control, "3"), ["look Foam, layer 1 (gradient)"]);
+    assert_eq!(told(Kind::Profile, "Odd"), ["fixture Sail 1"]);
+    assert!(told(Kind::Supply, "Left").is_empty());
+}
+
+#[test]
+fn names_of_every_kind_are_known() {
+    let count = |kind| names(&show(), kind).count();
+    let kinds = [Kind::Look, Kind::Fixture, Kind::Group, Kind::Profile, Kind::Swatch, Kind::Supply, Kind::Control];
+    assert_eq!(kinds.map(count), [2, 2, 1, 1, 1, 1, effect::CONTROLS]);
+}
