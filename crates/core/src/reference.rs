@@ -9,7 +9,7 @@ use std::fmt;
 use crate::edit::followed;
 use crate::effect::{self, Kind as ParamKind};
 use crate::palette;
-use crate::show::{Layer, Look, Param, Place, Show, Source};
+use crate::show::{Layer, Look, Modulator, ModulatorSource, Param, Place, Show};
 
 /// A kind of thing that a show refers to by its name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -243,8 +243,8 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
             _ => {}
         }
     }
-    for (modulator, one) in layer.modulators.iter().enumerate().filter(|(_, one)| one.source == Source::Control) {
-        if let Some(name) = control_name(one.number) {
+    for (modulator, one) in layer.modulators.iter().enumerate() {
+        if let Some(name) = control_of(one) {
             found(Site::Control { of, modulator }, name);
         }
     }
@@ -303,10 +303,7 @@ pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[Kind], &str) 
         }
         true
     });
-    modulators.retain(|one| {
-        let name = control_name(one.number).filter(|_| one.source == Source::Control);
-        name.is_none_or(|name| ask(&[Kind::Control], name) != Fate::Remove)
-    });
+    modulators.retain(|one| control_of(one).is_none_or(|name| ask(&[Kind::Control], name) != Fate::Remove));
     had_target && layer.target.is_empty()
 }
 
@@ -386,7 +383,9 @@ fn texts(param: &Param) -> &[String] {
 const CONTROL_NAMES: [&str; effect::CONTROLS] =
     ["1", "2", "3", "4", "5", "6", "7", "8", "9", "10", "11", "12", "13", "14", "15", "16"];
 
-fn control_name(number: u32) -> Option<&'static str> {
+/// The name of the control that a modulator follows, if it follows one.
+fn control_of(modulator: &Modulator) -> Option<&'static str> {
+    let ModulatorSource::Control(number) = modulator.source else { return None };
     CONTROL_NAMES.get((number as usize).wrapping_sub(1)).copied()
 }
 

@@ -15,7 +15,7 @@ use splimo_core::media::{Film, Media, Picture, Screening};
 use splimo_core::miniature::Preview;
 use splimo_core::rate::Step;
 use splimo_core::rig::Rig;
-use splimo_core::show::{CountEvent, Layer, Look, Param, Show, Source, file};
+use splimo_core::show::{CountEvent, Layer, Look, ModulatorKind, Param, Show, file};
 use splimo_core::still;
 
 use super::Failure;
@@ -57,7 +57,7 @@ fn text() -> String {
         "\n# Modulators\n\nA modulator moves a number, the opacity, or the hue, brightness or position of colours: the value is \
          what the layer says, plus the offset, plus the depth times what the source gives.\n\nSources: ",
     );
-    out.push_str(&Source::ALL.iter().map(|s| s.name()).collect::<Vec<_>>().join(", "));
+    out.push_str(&ModulatorKind::ALL.iter().map(|s| s.name()).collect::<Vec<_>>().join(", "));
     out.push_str(". A counter is moved by: ");
     out.push_str(&CountEvent::ALL.iter().map(|e| e.name()).collect::<Vec<_>>().join(", "));
     out.push_str(

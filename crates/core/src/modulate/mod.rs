@@ -7,7 +7,7 @@ mod tests;
 use crate::effect::{EffectSpec, Kind, Moment, Params, Tinge};
 use crate::formula::Formula;
 use crate::rate::Rate;
-use crate::show::{MOST_STEPS, Modulator, Source};
+use crate::show::{MOST_STEPS, Modulator, ModulatorSource};
 use running::Running;
 
 /// What stands behind the name of a gradient where its hue is meant.
@@ -133,34 +133,58 @@ fn compile(modulator: &Modulator, spec: &EffectSpec, seed: u32) -> Result<(Targe
     };
     in_range("depth", modulator.depth, -1e5, 1e5)?;
     in_range("offset", modulator.offset, -1e5, 1e5)?;
-    in_range("phase", modulator.phase, -64.0, 64.0)?;
     in_range("curve", modulator.curve, 0.05, 20.0)?;
     in_range("smooth", modulator.smooth, 0.0, 60.0)?;
-    let rate: Rate = match modulator.rate.parse() {
-        Ok(rate) => rate,
-        Err(why) => return bad("rate", "is not a rate", crate::rate::BadRate::to_string(&why)),
+    let (rate, formula) = compile_source(&modulator.source)?;
+    Ok((target, Running::new(modulator, rate, formula, seed)))
+}
+
+/// The rate and the formula of a source, as far as it has them.
+fn compile_source(source: &ModulatorSource) -> Result<(Rate, Option<Formula>), BadModulator> {
+    if let Some(cycle) = source.cycle() {
+        in_range("phase", cycle.phase, -64.0, 64.0)?;
+    }
+    let rate = match source.rate().map(str::parse::<Rate>) {
+        None => Rate::Stopped,
+        Some(Ok(rate)) => rate,
+        Some(Err(why)) => return bad("rate", "is not a rate", crate::rate::BadRate::to_string(&why)),
     };
-    let most = match modulator.source {
-        Source::Control => crate::effect::CONTROLS,
-        _ => crate::music::MOST_BANDS,
-    };
-    in_range("number", modulator.number as f32, 1.0, most as f32)?;
-    in_range("count", modulator.count as f32, 1.0, 10_000.0)?;
-    if modulator.source == Source::Steps && (modulator.steps.is_empty() || modulator.steps.len() > MOST_STEPS) {
-        let message = format!("it has {} steps", modulator.steps.len());
+    match source {
+        ModulatorSource::Band(number) => in_range("number", *number as f32, 1.0, crate::music::MOST_BANDS as f32)?,
+        ModulatorSource::Control(number) => in_range("number", *number as f32, 1.0, crate::effect::CONTROLS as f32)?,
+        ModulatorSource::Counter(counter) => in_range("count", counter.count as f32, 1.0, 10_000.0)?,
+        ModulatorSource::Steps(_, steps) => check_steps(steps)?,
+        ModulatorSource::Formula(formula) => match Formula::compile(formula) {
+            Ok(formula) => return Ok((rate, Some(formula))),
+            Err(why) => {
+                let mend = "splimo effects lists what it may hold";
+                return bad("formula", format!("the formula is wrong at {why}"), mend);
+            }
+        },
+        ModulatorSource::Sine(_)
+        | ModulatorSource::Triangle(_)
+        | ModulatorSource::SawUp(_)
+        | ModulatorSource::SawDown(_)
+        | ModulatorSource::Square(_)
+        | ModulatorSource::Random(_)
+        | ModulatorSource::Drift(_)
+        | ModulatorSource::Draw
+        | ModulatorSource::Level
+        | ModulatorSource::Bass
+        | ModulatorSource::Mids
+        | ModulatorSource::Highs
+        | ModulatorSource::Onset(_)
+        | ModulatorSource::Beat(_) => {}
+    }
+    Ok((rate, None))
+}
+
+fn check_steps(steps: &[f32]) -> Result<(), BadModulator> {
+    if steps.is_empty() || steps.len() > MOST_STEPS {
+        let message = format!("it has {} steps", steps.len());
         return bad("steps", message, format!("give it 1 to {MOST_STEPS}, such as [0, 50, 100]"));
     }
-    for step in &modulator.steps {
-        in_range("steps", *step, -100.0, 100.0)?;
-    }
-    let formula = match (modulator.source, Formula::compile(&modulator.formula)) {
-        (Source::Formula, Err(why)) => {
-            return bad("formula", format!("the formula is wrong at {why}"), "splimo effects lists what it may hold");
-        }
-        (Source::Formula, Ok(formula)) => Some(formula),
-        _ => None,
-    };
-    Ok((target, Running::new(modulator, rate, formula, seed)))
+    steps.iter().try_for_each(|step| in_range("steps", *step, -100.0, 100.0))
 }
 
 /// The modulators of a layer.

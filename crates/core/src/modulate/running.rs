@@ -4,7 +4,7 @@ use crate::effect::{BeatWatch, Moment, OnsetWatch, Passage};
 use crate::formula::{Formula, Present};
 use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
 use crate::rate::{Phase, Rate};
-use crate::show::{CountEvent, Modulator, Source};
+use crate::show::{CountEvent, Counter, Modulator, ModulatorSource};
 
 /// What is remembered of the events that were, so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -58,7 +58,7 @@ pub(super) struct Running {
 
 impl Running {
     pub(super) fn new(what: &Modulator, rate: Rate, formula: Option<Formula>, seed: u32) -> Self {
-        let phase = Phase::of(f64::from(what.phase));
+        let phase = Phase::of(start(what));
         let what = what.clone();
         Self {
             what,
@@ -83,15 +83,15 @@ impl Running {
 
     /// Whether it moves the same by the same.
     pub(super) fn is_like(&self, other: &Self) -> bool {
-        self.what.param == other.what.param && self.what.source == other.what.source
+        self.what.param == other.what.param && self.what.source.kind() == other.what.source.kind()
     }
 
     pub(super) fn take_over(&mut self, older: &Self) {
-        let moved = f64::from(self.what.phase - older.what.phase);
+        let moved = start(&self.what) - start(&older.what);
         self.phase = Phase::of(older.phase.total() + moved);
         (self.seen, self.count, self.envelope) = (older.seen, older.count, older.envelope);
         (self.watch, self.onsets) = (older.watch, older.onsets);
-        if self.what.source == older.what.source {
+        if self.what.source.kind() == older.what.source.kind() {
             (self.value, self.fresh) = (older.value, older.fresh);
         }
     }
@@ -118,9 +118,11 @@ impl Running {
         let music = (self.watch.advance(moment), self.onsets.advance(moment));
         let before = self.seen.replace(now).unwrap_or(now);
         let came = |event| now.has(event, before, moment, music);
-        self.count += i64::from(came(self.what.forward)) - i64::from(came(self.what.backward));
-        if came(self.what.reset) {
-            self.count = 0;
+        if let ModulatorSource::Counter(counter) = self.what.source {
+            self.count += i64::from(came(counter.forward)) - i64::from(came(counter.backward));
+            if came(counter.reset) {
+                self.count = 0;
+            }
         }
         let fall = self.rate.cycles(moment.step).abs() as f32;
         self.envelope = (self.envelope - fall).max(0.0);
@@ -137,39 +139,40 @@ impl Running {
     fn raw(&self, moment: &Moment<'_>) -> f32 {
         let t = self.phase.turns();
         let heard = moment.hearing;
-        match self.what.source {
-            Source::Sine => sin_turns(t),
-            Source::Triangle => 1.0 - 4.0 * ((t + 0.25).fract() - 0.5).abs(),
-            Source::SawUp => 2.0 * t - 1.0,
-            Source::SawDown => 1.0 - 2.0 * t,
-            Source::Square => {
+        match &self.what.source {
+            ModulatorSource::Sine(_) => sin_turns(t),
+            ModulatorSource::Triangle(_) => 1.0 - 4.0 * ((t + 0.25).fract() - 0.5).abs(),
+            ModulatorSource::SawUp(_) => 2.0 * t - 1.0,
+            ModulatorSource::SawDown(_) => 1.0 - 2.0 * t,
+            ModulatorSource::Square(_) => {
                 if t < 0.5 {
                     1.0
                 } else {
                     -1.0
                 }
             }
-            Source::Random => self.drawn(self.phase.whole()),
-            Source::Drift => {
+            ModulatorSource::Random(_) => self.drawn(self.phase.whole()),
+            ModulatorSource::Drift(_) => {
                 let (from, to) = (self.drawn(self.phase.whole()), self.drawn(self.phase.whole() + 1));
                 from + (to - from) * smooth(t)
             }
-            Source::Draw => self.drawn(self.watch.count()),
-            Source::Steps => {
-                let steps = &self.what.steps;
+            ModulatorSource::Draw => self.drawn(self.watch.count()),
+            ModulatorSource::Steps(_, steps) => {
                 let place = (t * steps.len() as f32) as usize;
                 steps.get(place.min(steps.len().saturating_sub(1))).map_or(0.0, |step| step / 100.0)
             }
-            Source::Level => heard.level,
-            Source::Bass => heard.bass(),
-            Source::Mids => heard.mids(),
-            Source::Highs => heard.highs(),
-            Source::Band => heard.bands.get(self.what.number as usize - 1).copied().unwrap_or(0.0),
-            Source::Onset => self.envelope,
-            Source::Beat => self.since_beat(moment),
-            Source::Control => moment.controls.get(self.what.number as usize - 1).copied().unwrap_or(0.0),
-            Source::Counter => self.count.rem_euclid(i64::from(self.what.count)) as f32 / self.what.count as f32,
-            Source::Formula => self.formula.as_ref().map_or(0.0, |formula| {
+            ModulatorSource::Level => heard.level,
+            ModulatorSource::Bass => heard.bass(),
+            ModulatorSource::Mids => heard.mids(),
+            ModulatorSource::Highs => heard.highs(),
+            ModulatorSource::Band(number) => heard.bands.get(*number as usize - 1).copied().unwrap_or(0.0),
+            ModulatorSource::Onset(_) => self.envelope,
+            ModulatorSource::Beat(_) => self.since_beat(moment),
+            ModulatorSource::Control(number) => moment.controls.get(*number as usize - 1).copied().unwrap_or(0.0),
+            ModulatorSource::Counter(Counter { count, .. }) => {
+                self.count.rem_euclid(i64::from(*count)) as f32 / *count as f32
+            }
+            ModulatorSource::Formula(_) => self.formula.as_ref().map_or(0.0, |formula| {
                 let present = Present {
                     bar_beats: moment.bar_beats,
                     time: moment.time,
@@ -196,4 +199,9 @@ impl Running {
         };
         (1.0 - over).clamp(0.0, 1.0) as f32
     }
+}
+
+/// Where in its cycles a modulator begins, in turns.
+fn start(modulator: &Modulator) -> f64 {
+    modulator.source.cycle().map_or(0.0, |cycle| f64::from(cycle.phase))
 }

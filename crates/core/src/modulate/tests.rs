@@ -6,7 +6,7 @@ use super::*;
 use crate::effect::{Counts, find};
 use crate::music::{Bands, Hearing};
 use crate::rate::Step;
-use crate::show::CountEvent;
+use crate::show::{CountEvent, ModulatorFields, ModulatorKind};
 
 const RATE: f64 = 50.0;
 /// Beats a second.
@@ -27,8 +27,8 @@ fn number(spec: &EffectSpec) -> (usize, &'static str, [f32; 2]) {
     found.expect("a number")
 }
 
-fn moving(source: Source, rate: &str) -> Modulator {
-    Modulator { rate: rate.into(), ..Modulator::new(number(plasma().0).1, source, 1.0) }
+fn moving(source: ModulatorKind, rate: &str) -> ModulatorFields {
+    ModulatorFields { rate: rate.into(), ..Modulator::new(number(plasma().0).1, source, 1.0).into() }
 }
 
 /// A clock that goes on by frames, and where it is.
@@ -64,8 +64,9 @@ impl Clock {
 }
 
 /// What a modulator gives after each frame of some seconds.
-fn values(modulator: &Modulator, seconds: f64, mut each: impl FnMut(&mut Clock)) -> Vec<f32> {
+fn values(fields: &ModulatorFields, seconds: f64, mut each: impl FnMut(&mut Clock)) -> Vec<f32> {
     let (spec, base) = plasma();
+    let modulator = &Modulator::from(fields.clone());
     check(modulator, spec).expect("a right modulator");
     let mut running = Modulators::compile(std::slice::from_ref(modulator), spec, 3);
     let (mut params, mut clock) = (base.clone(), Clock::default());
@@ -80,7 +81,7 @@ fn values(modulator: &Modulator, seconds: f64, mut each: impl FnMut(&mut Clock))
 
 #[test]
 fn waves_have_their_shapes() {
-    use Source::{SawDown, SawUp, Sine, Square, Triangle};
+    use ModulatorKind::{SawDown, SawUp, Sine, Square, Triangle};
     // At the quarters of a cycle of two seconds.
     for (source, quarters) in [
         (Sine, [0.0, 1.0, 0.0, -1.0]),
@@ -99,69 +100,73 @@ fn waves_have_their_shapes() {
 
 #[test]
 fn a_phase_begins_elsewhere_and_a_curve_and_steps_are_followed() {
-    let late = Modulator { phase: 0.25, ..moving(Source::Sine, "4 beats") };
+    let late = ModulatorFields { phase: 0.25, ..moving(ModulatorKind::Sine, "4 beats") };
     assert!((values(&late, 0.0, |_| {})[0] - 1.0).abs() < 1e-3);
-    let curved = Modulator { curve: 2.0, ..moving(Source::SawUp, "4 beats") };
+    let curved = ModulatorFields { curve: 2.0, ..moving(ModulatorKind::SawUp, "4 beats") };
     let given = values(&curved, 1.9, |_| {});
     assert!((given[25] + 0.25).abs() < 0.03 && (given[75] - 0.25).abs() < 0.03, "{} {}", given[25], given[75]);
-    let steps = Modulator { steps: vec![0.0, 50.0, -100.0], ..moving(Source::Steps, "3 s") };
+    let steps = ModulatorFields { steps: vec![0.0, 50.0, -100.0], ..moving(ModulatorKind::Steps, "3 s") };
     let given = values(&steps, 2.9, |_| {});
     assert_eq!([given[20], given[70], given[120]], [0.0, 0.5, -1.0]);
 }
 
 #[test]
 fn what_is_heard_and_what_is_sent_is_given() {
-    let given = |source: Source, number: u32| {
-        let modulator = Modulator { number, ..moving(source, "1 beat") };
+    let given = |source: ModulatorKind, number: u32| {
+        let modulator = ModulatorFields { number, ..moving(source, "1 beat") };
         values(&modulator, 0.0, |clock| {
             clock.hearing.bands[3] = 0.75;
             clock.controls[4] = 0.6;
         })[0]
     };
-    assert_eq!([given(Source::Level, 1), given(Source::Band, 4), given(Source::Band, 5)], [0.5, 0.75, 0.25]);
-    assert_eq!([given(Source::Control, 5), given(Source::Control, 4)], [0.6, 0.0]);
-    assert!(given(Source::Bass, 1) > 0.25 && (given(Source::Highs, 1) - 0.25).abs() < 1e-6);
+    assert_eq!(
+        [given(ModulatorKind::Level, 1), given(ModulatorKind::Band, 4), given(ModulatorKind::Band, 5)],
+        [0.5, 0.75, 0.25]
+    );
+    assert_eq!([given(ModulatorKind::Control, 5), given(ModulatorKind::Control, 4)], [0.6, 0.0]);
+    assert!(given(ModulatorKind::Bass, 1) > 0.25 && (given(ModulatorKind::Highs, 1) - 0.25).abs() < 1e-6);
     // A show may name a band that is not heard at the moment.
-    assert_eq!(given(Source::Band, 60), 0.0);
-    let formula = Modulator { formula: "beat / 2".into(), ..moving(Source::Formula, "1 beat") };
+    assert_eq!(given(ModulatorKind::Band, 60), 0.0);
+    let formula = ModulatorFields { formula: "beat / 2".into(), ..moving(ModulatorKind::Formula, "1 beat") };
     assert!((values(&formula, 1.0, |_| {})[50] - 1.0).abs() < 1e-6);
 }
 
 #[test]
 fn hits_and_beats_die_away_within_a_cycle() {
     // An onset after half a second, and a cycle of one.
-    let hit = values(&moving(Source::Onset, "1 s"), 2.0, |clock| clock.hearing.onsets = u64::from(clock.frame >= 25));
+    let hit =
+        values(&moving(ModulatorKind::Onset, "1 s"), 2.0, |clock| clock.hearing.onsets = u64::from(clock.frame >= 25));
     assert_eq!([hit[24], hit[25]], [0.0, 1.0]);
     assert!((hit[50] - 0.5).abs() < 0.03 && hit[80] == 0.0, "{} {}", hit[50], hit[80]);
     // A beat lasts half a second.
-    let beat = values(&moving(Source::Beat, "1 beat"), 1.0, |_| {});
+    let beat = values(&moving(ModulatorKind::Beat, "1 beat"), 1.0, |_| {});
     assert!(beat[0] == 1.0 && (beat[12] - 0.52).abs() < 0.01 && beat[25] > 0.99, "{} {}", beat[12], beat[25]);
 }
 
 #[test]
 fn numbers_are_drawn_anew_each_cycle_or_beat_and_glide_where_they_drift() {
-    for (source, lengths) in [(Source::Random, 50), (Source::Draw, 25)] {
+    for (source, lengths) in [(ModulatorKind::Random, 50), (ModulatorKind::Draw, 25)] {
         let given = values(&moving(source, "1 s"), 6.0, |_| {});
         assert!(given.iter().all(|value| (-1.0..=1.0).contains(value)));
         let changes: Vec<usize> = (1..given.len()).filter(|&i| given[i] != given[i - 1]).collect();
         assert!(changes.len() >= 300 / lengths - 1, "{source:?}: {changes:?}");
         assert!(changes.iter().all(|at| at % lengths <= 1), "{source:?}: {changes:?}");
     }
-    let drift = values(&moving(Source::Drift, "1 s"), 6.0, |_| {});
+    let drift = values(&moving(ModulatorKind::Drift, "1 s"), 6.0, |_| {});
     assert!(drift.windows(2).all(|pair| (pair[1] - pair[0]).abs() < 0.07), "no step in it");
     assert!(drift.iter().any(|value| (value - drift[0]).abs() > 0.2), "and yet it moves");
 }
 
 #[test]
 fn counters_go_by_what_happens_and_not_by_where_beats_are_counted_from() {
-    let counter = |forward, backward, reset| Modulator {
+    let counter = |forward, backward, reset| ModulatorFields {
         forward,
         backward,
         reset,
         count: 8,
-        ..moving(Source::Counter, "1 beat")
+        ..moving(ModulatorKind::Counter, "1 beat")
     };
-    let eighths = |modulator: &Modulator, seconds, each: &mut dyn FnMut(&mut Clock)| {
+    let eighths = |modulator: &ModulatorFields, seconds, each: &mut dyn FnMut(&mut Clock)| {
         let given = values(modulator, seconds, each);
         (given[given.len() - 1] * 8.0).round() as u32
     };
@@ -192,7 +197,7 @@ fn counters_go_by_what_happens_and_not_by_where_beats_are_counted_from() {
 #[test]
 fn smoothing_does_not_depend_on_the_frame_rate() {
     let (spec, base) = plasma();
-    let smoothed = Modulator { smooth: 1.0, ..moving(Source::Control, "1 beat") };
+    let smoothed = Modulator { smooth: 1.0, ..moving(ModulatorKind::Control, "1 beat").into() };
     let after_a_second = |rate: f64| {
         let mut running = Modulators::compile(std::slice::from_ref(&smoothed), spec, 0);
         let (mut params, mut clock) = (base.clone(), Clock::default());
@@ -216,7 +221,7 @@ fn what_is_moved_adds_up_and_stays_in_its_range() {
         let opacity = Modulators::compile(all, spec, 0).apply(&clock.next(RATE), &base, &mut params, opacity);
         (params.number(index), opacity)
     };
-    let by = |param: &str, offset: f32| Modulator { offset, ..Modulator::new(param, Source::Control, 0.0) };
+    let by = |param: &str, offset: f32| Modulator { offset, ..Modulator::new(param, ModulatorKind::Control, 0.0) };
     let step = (max - base.number(index)) / 4.0;
     let (value, opacity) = applied(&[by(name, step), by(name, step)], 0.8);
     assert!((value - base.number(index) - 2.0 * step).abs() < 1e-3 && opacity == 0.8, "{value}");
@@ -233,7 +238,7 @@ fn everything_that_can_be_moved_has_a_name_and_a_fair_depth() {
         for name in Target::names(spec) {
             let target = Target::named(&name, spec).unwrap_or_else(|| panic!("{}: {name}", spec.name));
             assert!(target.fair_depth() > 0.0, "{}: {name}", spec.name);
-            assert_eq!(check(&Modulator::new(&name, Source::Sine, target.fair_depth()), spec), Ok(()));
+            assert_eq!(check(&Modulator::new(&name, ModulatorKind::Sine, target.fair_depth()), spec), Ok(()));
         }
     }
 }
@@ -241,21 +246,26 @@ fn everything_that_can_be_moved_has_a_name_and_a_fair_depth() {
 #[test]
 fn what_cannot_work_says_which_field_and_how_to_mend_it() {
     let (spec, _) = plasma();
-    let usual = moving(Source::Sine, "1 beat");
-    let steps = |steps: Vec<f32>| Modulator { steps, ..moving(Source::Steps, "1 beat") };
+    let usual = Modulator::from(moving(ModulatorKind::Sine, "1 beat"));
+    let fields = || moving(ModulatorKind::Sine, "1 beat");
+    let steps = |steps: Vec<f32>| ModulatorFields { steps, ..moving(ModulatorKind::Steps, "1 beat") }.into();
     for (field, words, modulator) in [
         ("param", "it has", Modulator { param: "loudness".into(), ..usual.clone() }),
         ("depth", "100000", Modulator { depth: f32::NAN, ..usual.clone() }),
         ("offset", "100000", Modulator { offset: 1e9, ..usual.clone() }),
-        ("phase", "64", Modulator { phase: 65.0, ..usual.clone() }),
+        ("phase", "64", ModulatorFields { phase: 65.0, ..fields() }.into()),
         ("curve", "0.05", Modulator { curve: 0.0, ..usual.clone() }),
         ("smooth", "60", Modulator { smooth: -1.0, ..usual.clone() }),
-        ("rate", "beats", Modulator { rate: "often".into(), ..usual.clone() }),
-        ("number", "1 to 16", Modulator { number: 17, ..moving(Source::Control, "1 beat") }),
-        ("count", "1 to", Modulator { count: 0, ..usual.clone() }),
+        ("rate", "beats", ModulatorFields { rate: "often".into(), ..fields() }.into()),
+        ("number", "1 to 16", ModulatorFields { number: 17, ..moving(ModulatorKind::Control, "1 beat") }.into()),
+        ("count", "1 to", ModulatorFields { count: 0, ..moving(ModulatorKind::Counter, "1 beat") }.into()),
         ("steps", "give it", steps(vec![])),
         ("steps", "-100 to 100", steps(vec![101.0])),
-        ("formula", "effects", Modulator { formula: "1 +".into(), ..moving(Source::Formula, "1 beat") }),
+        (
+            "formula",
+            "effects",
+            ModulatorFields { formula: "1 +".into(), ..moving(ModulatorKind::Formula, "1 beat") }.into(),
+        ),
     ] {
         let why = check(&modulator, spec).expect_err(field);
         assert!(why.field == field && why.mend.contains(words), "{why:?}");
@@ -267,8 +277,9 @@ fn what_cannot_work_says_which_field_and_how_to_mend_it() {
 #[test]
 fn an_edit_leaves_every_other_modulator_where_it_is() {
     let (spec, base) = plasma();
-    let opacity = Modulator { rate: "7 s".into(), ..Modulator::new(OPACITY, Source::SawUp, 20.0) };
-    let all = [moving(Source::SawUp, "16 s"), moving(Source::Drift, "3 s"), opacity.clone()];
+    let moving = |kind, rate: &str| Modulator::from(moving(kind, rate));
+    let opacity = Modulator { param: OPACITY.into(), depth: 20.0, ..moving(ModulatorKind::SawUp, "7 s") };
+    let all = [moving(ModulatorKind::SawUp, "16 s"), moving(ModulatorKind::Drift, "3 s"), opacity.clone()];
     let mut running = Modulators::compile(&all, spec, 0);
     let (mut params, mut clock) = (base.clone(), Clock::default());
     (0..120).for_each(|_| {
@@ -284,7 +295,7 @@ fn an_edit_leaves_every_other_modulator_where_it_is() {
     };
     assert_eq!(after(&[all[0].clone(), all[2].clone()]), [before[0], before[2]], "one is taken out");
     assert_eq!(after(&[all[2].clone(), all[0].clone()]), [before[2], before[0]], "they change places");
-    let other = Modulator { source: Source::SawDown, ..all[0].clone() };
+    let other = moving(ModulatorKind::SawDown, "16 s");
     assert_eq!(after(&[other])[0], -before[0], "another wave goes on in the same place of its cycle");
 }
 
@@ -292,7 +303,7 @@ proptest! {
     // Whatever is heard and however time goes: what is lit by it stays a number within its range.
     #[test]
     fn what_is_moved_is_never_out_of_range(
-        source in proptest::sample::select(Source::ALL),
+        source in proptest::sample::select(ModulatorKind::ALL),
         depth in -1e5f32..1e5,
         curve in 0.05f32..20.0,
         rate in proptest::sample::select(vec!["stopped", "1 beat", "-3 beats", "0.01 s", "900 s", "50 hz"]),
@@ -300,10 +311,10 @@ proptest! {
     ) {
         let (spec, base) = plasma();
         let (index, _, [min, max]) = number(spec);
-        let modulator = Modulator {
+        let modulator = ModulatorFields {
             depth, curve, steps: vec![10.0, -90.0], formula: "beat / level".into(), ..moving(source, "1 beat")
         };
-        let modulator = Modulator { rate: rate.into(), ..modulator };
+        let modulator = Modulator::from(ModulatorFields { rate: rate.into(), ..modulator });
         prop_assert_eq!(check(&modulator, spec), Ok(()));
         let (mut running, mut params) = (Modulators::compile(&[modulator], spec, 9), base.clone());
         for (time, beat, level, onsets) in steps {

@@ -30,7 +30,9 @@ pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
 pub use look::{Area, Blend, Layer, Look, Param, Repeat, Span};
-pub use modulator::{CountEvent, MOST_STEPS, Modulator, Source};
+pub use modulator::{
+    CountEvent, Counter, Cycle, MOST_STEPS, Modulator, ModulatorFields, ModulatorKind, ModulatorSource,
+};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;

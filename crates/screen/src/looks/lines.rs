@@ -8,7 +8,7 @@ use splimo_core::effect::Kind;
 use splimo_core::making;
 use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
-use splimo_core::show::{Layer, Modulator, Param, Source};
+use splimo_core::show::{Layer, Modulator, ModulatorSource, Param};
 
 use super::rows::{Row, plain, rows_of};
 use super::state::{LooksView, Pane};
@@ -114,14 +114,14 @@ fn draw_ruler(share: f32, theme: Theme, pen: &mut Pen<'_>) {
 /// What moves a value, and how it moved of late.
 fn draw_modulator(modulator: &Modulator, trace: &[f32], more: usize, theme: Theme, pen: &mut Pen<'_>) {
     pen.put(&trace_of(trace), theme.text());
-    let rate = match modulator.source {
-        source if source.has_rate() => format!(" {}", modulator.rate),
-        Source::Band | Source::Control => format!(" {}", modulator.number),
-        _ => String::new(),
+    let rate = match (&modulator.source, modulator.source.rate()) {
+        (_, Some(rate)) => format!(" {rate}"),
+        (ModulatorSource::Band(number) | ModulatorSource::Control(number), None) => format!(" {number}"),
+        (_, None) => String::new(),
     };
     let depth = plain(f64::from(modulator.depth.abs()));
     let more = if more > 0 { format!(" +{more}") } else { String::new() };
-    pen.put(&format!(" {}{rate} ±{depth}{more}", modulator.source.name()), theme.dim());
+    pen.put(&format!(" {}{rate} ±{depth}{more}", modulator.source.kind().name()), theme.dim());
 }
 
 /// A line of braille dots, four high and two to a cell.

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 use splimo_core::formula::{FUNCTIONS, NAMES};
 use splimo_core::modulate::{self, Target};
-use splimo_core::show::{CountEvent, Layer, Look, Modulator, Source};
+use splimo_core::show::{CountEvent, Layer, Look, Modulator, ModulatorFields, ModulatorKind};
 
 use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::{nudged_rate, plain, spec_of};
@@ -29,9 +29,10 @@ impl ModulatorPanel {
         let spec = spec_of(layer);
         let fair = spec.and_then(|spec| Target::named(name, spec)).map_or(10.0, Target::fair_depth);
         let known = index.and_then(|index| layer.modulators.get(index)).cloned();
-        let modulator = known.unwrap_or_else(|| Modulator::new(name, Source::Sine, fair));
+        let modulator = known.unwrap_or_else(|| Modulator::new(name, ModulatorKind::Sine, fair));
+        let modulator = ModulatorFields::from(modulator);
         let names = spec.map(Target::names).unwrap_or_default();
-        let words = || std::iter::once(NOTHING).chain(Source::ALL.iter().map(|s| s.name()));
+        let words = || std::iter::once(NOTHING).chain(ModulatorKind::ALL.iter().map(|s| s.name()));
         let events = || CountEvent::ALL.iter().map(|e| e.name());
         let number = |id, label, value: f32, from, to, step| Field::number(id, label, f64::from(value), from, to, step);
         let steps: Vec<String> = modulator.steps.iter().map(|s| plain(f64::from(*s))).collect();
@@ -63,22 +64,25 @@ impl ModulatorPanel {
 
     /// Shows what the source needs.
     fn follow(&mut self) {
-        let source = Source::named(&self.form.text("source"));
+        let source = ModulatorKind::named(&self.form.text("source"));
         let shown = |id: &str| match (id, source) {
             ("source", _) => true,
             (_, None) => false,
-            ("rate" | "phase", Some(source)) => source.has_rate(),
-            ("number", Some(source)) => matches!(source, Source::Band | Source::Control),
-            ("steps", Some(source)) => source == Source::Steps,
-            ("formula", Some(source)) => source == Source::Formula,
-            ("forward" | "backward" | "reset" | "count", Some(source)) => source == Source::Counter,
+            ("rate", Some(source)) => takes_rate(source),
+            ("phase", Some(source)) => {
+                takes_rate(source) && !matches!(source, ModulatorKind::Onset | ModulatorKind::Beat)
+            }
+            ("number", Some(source)) => matches!(source, ModulatorKind::Band | ModulatorKind::Control),
+            ("steps", Some(source)) => source == ModulatorKind::Steps,
+            ("formula", Some(source)) => source == ModulatorKind::Formula,
+            ("forward" | "backward" | "reset" | "count", Some(source)) => source == ModulatorKind::Counter,
             _ => true,
         };
         let ids: Vec<&'static str> = self.form.fields.iter().map(|field| field.id).collect();
         for id in ids {
             self.form.show(id, shown(id));
         }
-        let word = if source == Some(Source::Control) { "control 1 to 16" } else { "band 1 (low) to 24 (high)" };
+        let word = if source == Some(ModulatorKind::Control) { "control 1 to 16" } else { "band 1 (low) to 24 (high)" };
         self.form.hint("number", word.into());
     }
 
@@ -87,7 +91,9 @@ impl ModulatorPanel {
         let event = |id| CountEvent::named(&form.text(id)).unwrap_or_default();
         let steps = form.text("steps");
         let steps = steps.split([' ', ',']).filter_map(|word| word.parse::<f32>().ok()).collect();
-        Some(Modulator {
+        let fields = ModulatorFields {
+            param: form.text("param"),
+            source: ModulatorKind::named(&form.text("source"))?,
             depth: form.number("depth") as f32,
             offset: form.number("offset") as f32,
             rate: form.text("rate"),
@@ -101,8 +107,8 @@ impl ModulatorPanel {
             backward: event("backward"),
             reset: event("reset"),
             count: form.whole("count"),
-            ..Modulator::new(&form.text("param"), Source::named(&form.text("source"))?, 0.0)
-        })
+        };
+        Some(fields.into())
     }
 
     /// The look with the modulator as the form says; why not, where it cannot be.
@@ -181,4 +187,10 @@ impl LookPanel for ModulatorPanel {
     fn draw(&mut self, _: &PanelContext<'_>, _: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         self.form.draw(theme, area, buffer);
     }
+}
+
+/// Whether a source of this kind takes its time.
+fn takes_rate(kind: ModulatorKind) -> bool {
+    let fields = ModulatorFields { source: kind, ..ModulatorFields::default() };
+    Modulator::from(fields).source.rate().is_some()
 }

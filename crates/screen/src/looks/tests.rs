@@ -1,7 +1,7 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use splimo_core::command::{Command, EngineCommand};
 use splimo_core::making;
-use splimo_core::show::{Area, Blend, Param, Repeat, Show, Source, Span};
+use splimo_core::show::{Area, Blend, ModulatorKind, Param, Repeat, Show, Span};
 
 use crate::tests::Scene;
 
@@ -223,7 +223,7 @@ fn a_modulator_is_made_changed_and_taken_away() {
     play(&mut scene, "⎋");
     assert!(modulators(&scene).is_empty());
     play(&mut scene, "m⏎");
-    assert_eq!(modulators(&scene)[0].source, Source::Sine);
+    assert_eq!(modulators(&scene)[0].source.kind(), ModulatorKind::Sine);
     play(&mut scene, "mnoth⏎");
     assert!(modulators(&scene).is_empty());
 }
