@@ -160,37 +160,49 @@ impl Site<'_> {
         }
     }
 
-    /// What refers there, as a person calls it.
+    /// Who refers there.
     #[must_use]
-    pub fn subject(&self, show: &Show) -> String {
-        match self {
-            Self::Profile(fixture) => format!("fixture {}", show.fixtures[*fixture].name),
-            Self::Member { group, .. } => format!("group {}", show.groups[*group].name),
-            Self::Feed { supply, .. } => format!("supply {}", show.supplies[*supply].name),
+    pub fn user(&self, show: &Show) -> Use {
+        let (kind, name) = match self {
+            Self::Profile(fixture) => (Kind::Fixture, &show.fixtures[*fixture].name),
+            Self::Member { group, .. } => (Kind::Group, &show.groups[*group].name),
+            Self::Feed { supply, .. } => (Kind::Supply, &show.supplies[*supply].name),
             Self::Target { of, .. }
             | Self::Light { of, .. }
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
-            | Self::Control { of, .. } => {
-                let look = &show.looks[of.look];
-                format!("look {}, layer {} ({})", look.name, of.layer + 1, look.layers[of.layer].effect)
-            }
+            | Self::Control { of, .. } => (Kind::Look, &show.looks[of.look].name),
+        };
+        Use { kind, name: name.clone(), layer: self.layer().map(|of| of.layer) }
+    }
+
+    /// Who refers there, with the effect of the layer.
+    #[must_use]
+    pub fn subject(&self, show: &Show) -> String {
+        let user = self.user(show);
+        match self.layer() {
+            Some(of) => format!("{user} ({})", show.looks[of.look].layers[of.layer].effect),
+            None => user.to_string(),
         }
     }
 }
 
-/// A use of something: where it is, and who uses it.
+/// A use of something: who uses it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Use {
-    /// Who uses it, as a person calls it.
-    pub subject: String,
-    /// The layer that uses it, if one does.
-    pub layer: Option<LayerAt>,
+    /// What uses it: a look, a group, a supply or a fixture.
+    pub kind: Kind,
+    /// Its name.
+    pub name: String,
+    /// Which layer of the look, counted from 0.
+    pub layer: Option<usize>,
 }
 
+/// As one says it: `group Sails`, or `look Tide, layer 2`.
 impl fmt::Display for Use {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.subject)
+        write!(f, "{} {}", self.kind.name(), self.name)?;
+        self.layer.map_or(Ok(()), |layer| write!(f, ", layer {}", layer + 1))
     }
 }
 
@@ -200,7 +212,7 @@ pub fn uses(show: &Show, kind: Kind, name: &str) -> Vec<Use> {
     let mut uses: Vec<Use> = Vec::new();
     visit(show, |site, named| {
         if named == name && site.accepts().contains(&kind) {
-            let found = Use { subject: site.subject(show), layer: site.layer() };
+            let found = site.user(show);
             if uses.last() != Some(&found) {
                 uses.push(found);
             }

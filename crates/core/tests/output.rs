@@ -6,7 +6,7 @@ use splimo_core::check::{Severity, check};
 use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::engine::{ChannelPart, Engine, Inputs, Published, trace_slot};
-use splimo_core::show::{Function, Route, Show, Supply, file};
+use splimo_core::show::{Function, Numbering, Route, Show, Supply, Transport, file};
 
 fn show(more: &str) -> Show {
     let text = format!(
@@ -171,8 +171,11 @@ fn routes_and_supplies_are_edited_by_name() {
     assert!(taken.0.contains("B") && taken.0.contains("another name"), "{taken}");
     let same = Edit::PutRoute(0, Route { name: "B".into(), ..second.clone() }).apply(&now);
     assert!(same.is_err());
-    let art_net =
-        Route { protocol: splimo_core::show::Protocol::ArtNet, to: "multicast".parse().expect("multicast"), ..second };
+    let art_net = Route {
+        transport: Transport::ArtNet(Numbering::default()),
+        to: "multicast".parse().expect("multicast"),
+        ..second
+    };
     let refused = Edit::PutRoute(1, art_net).apply(&now).expect_err("there is no such thing");
     assert!(refused.0.contains("does not go to multicast"), "{refused}");
     now = Edit::AddSupply(Supply { name: "Rail".into(), feeds: vec!["Bar".into()], limit: None })
@@ -203,10 +206,11 @@ fn what_is_wrong_with_outputs_is_told_with_its_mend() {
     let mut bad = show(&route("A", ""));
     bad.routes[0].limit = 120.0;
     bad.routes[0].rate = Some(0.5);
-    bad.routes[0].baud = 7;
+    bad.routes[0].transport = Transport::Serial { baud: 7 };
+    bad.routes[0].to = "/dev/ttyUSB0".parse().expect("a port");
     let broken: Vec<String> =
         check(&bad).into_iter().filter(|p| p.severity == Severity::Broken).map(|p| p.place.to_string()).collect();
-    assert_eq!(broken, ["routes[1].limit", "routes[1].rate", "routes[1].baud"]);
+    assert_eq!(broken, ["routes[1].baud", "routes[1].limit", "routes[1].rate"]);
 }
 
 #[test]

@@ -2,7 +2,7 @@
 //! goes.
 
 use splimo_core::patch::{Occupancy, Owner};
-use splimo_core::show::{Protocol, SLOTS, Show};
+use splimo_core::show::{SLOTS, Show, TransportKind};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -83,8 +83,8 @@ fn names(show: &Show, universe: u32) -> String {
         .filter(|route| route.enabled && route.universes.numbers().contains(&universe))
         .map(|route| {
             let name = route.name_of(universe).unwrap_or_default();
-            match (route.protocol, route.number_of(universe)) {
-                (Protocol::ArtNet, Some(number)) => format!("{name} (port-address {number}) to {}", route.to),
+            match (route.kind(), route.number_of(universe)) {
+                (TransportKind::ArtNet, Some(number)) => format!("{name} (port-address {number}) to {}", route.to),
                 _ => format!("{name} to {}", route.to),
             }
         })

@@ -1,7 +1,7 @@
 //! The signal: what leads the show, what Splimo makes of it, which route carries which universes, and to which box.
 
 use splimo_core::patch::Occupancy;
-use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, net_form};
+use splimo_core::show::{Destination, Pacing, Route, Show, Transport, net_form};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -159,32 +159,32 @@ fn about(route: &Route) -> Vec<String> {
     if route.white.gains() != [1.0; 3] {
         options.push(format!("white {}", route.white));
     }
-    if route.sync {
+    if route.sync() {
         options.push("synchronised".to_owned());
     }
     if route.pacing != Pacing::Together {
         options.push(route.pacing.name().to_owned());
     }
-    if let Some(interface) = &route.interface {
+    if let Some(interface) = route.interface() {
         options.push(format!("through {interface}"));
     }
-    if route.protocol == Protocol::Sacn {
-        options.push(format!("priority {}", route.priority));
+    if let Transport::Sacn { priority, .. } = route.transport {
+        options.push(format!("priority {priority}"));
     }
     vec![format!("universes {}  =  {}", route.universes, numbers(route)), options.join(", ")]
 }
 
 fn numbers(route: &Route) -> String {
-    let last = u32::from(route.first) + route.universes.count() - 1;
+    let last = u32::from(route.first()) + route.universes.count() - 1;
     let last = u16::try_from(last).unwrap_or(u16::MAX);
-    match route.protocol {
-        Protocol::ArtNet if route.first == last => format!("Art-Net {} (port-address {last})", net_form(last)),
-        Protocol::ArtNet => {
-            format!("Art-Net {} to {} ({}-{last})", net_form(route.first), net_form(last), route.first)
+    match &route.transport {
+        Transport::ArtNet(_) if route.first() == last => format!("Art-Net {} (port-address {last})", net_form(last)),
+        Transport::ArtNet(_) => {
+            format!("Art-Net {} to {} ({}-{last})", net_form(route.first()), net_form(last), route.first())
         }
-        Protocol::Sacn if route.first == last => format!("sACN {last}"),
-        Protocol::Sacn => format!("sACN {}-{last}", route.first),
-        Protocol::Serial => format!("serial pixels, {} bits a second", route.baud),
+        Transport::Sacn { .. } if route.first() == last => format!("sACN {last}"),
+        Transport::Sacn { .. } => format!("sACN {}-{last}", route.first()),
+        Transport::Serial { baud } => format!("serial pixels, {baud} bits a second"),
     }
 }
 
@@ -221,7 +221,16 @@ mod tests {
             .map(|n| {
                 let range = UniverseRange { first: n, last: n };
                 let to = format!("10.0.0.{n}, nodes, broadcast").parse().expect("destinations");
-                Route { limit: 80.0, ..Route::new(&format!("Route {n}"), range, Protocol::ArtNet, n as u16 - 1, to) }
+                Route {
+                    limit: 80.0,
+                    ..Route::new(
+                        &format!("Route {n}"),
+                        range,
+                        splimo_core::show::TransportKind::ArtNet,
+                        n as u16 - 1,
+                        to,
+                    )
+                }
             })
             .collect();
         show

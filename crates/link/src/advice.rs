@@ -4,7 +4,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::net::{IpAddr, Ipv4Addr};
 
-use splimo_core::show::{Destination, Protocol, Route, Show, UniverseRange, net_form};
+use splimo_core::show::{Destination, Route, Show, TransportKind, UniverseRange, net_form};
 use splimo_wire::directory::Device;
 
 use crate::network::NetworkStatus;
@@ -47,7 +47,7 @@ impl Fed {
     fn of(show: &Show, streams: &[StreamStatus]) -> Self {
         let mut fed = Self { single: BTreeSet::new(), everybody: BTreeSet::new() };
         for stream in streams {
-            let route = show.routes.get(stream.route).filter(|r| r.protocol == Protocol::ArtNet);
+            let route = show.routes.get(stream.route).filter(|r| r.kind() == TransportKind::ArtNet);
             let (Some(route), IpAddr::V4(to)) = (route, stream.to.ip()) else { continue };
             fed.single.insert((to, stream.number));
             if route.to.0.contains(&Destination::Broadcast) {
@@ -112,7 +112,7 @@ fn untaken(
 ) -> Vec<(usize, u32, String)> {
     let mut all = Vec::new();
     for stream in streams {
-        let art_net = show.routes.get(stream.route).is_some_and(|r| r.protocol == Protocol::ArtNet);
+        let art_net = show.routes.get(stream.route).is_some_and(|r| r.kind() == TransportKind::ArtNet);
         let (true, IpAddr::V4(to)) = (art_net, stream.to.ip()) else { continue };
         let device = network.directory.devices().iter().find(|d| d.address == to);
         match device {
@@ -143,7 +143,7 @@ fn untaken(
 
 /// Others who send what we send: announced, or come in.
 fn rivals(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) -> Vec<String> {
-    let sacn = streams.iter().filter(|s| show.routes.get(s.route).is_some_and(|r| r.protocol == Protocol::Sacn));
+    let sacn = streams.iter().filter(|s| show.routes.get(s.route).is_some_and(|r| r.kind() == TransportKind::Sacn));
     let ours: BTreeSet<u16> = sacn.map(|s| s.number).collect();
     let mut all: Vec<String> = Vec::new();
     for source in network.directory.sources() {
@@ -178,7 +178,7 @@ pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<
         fed.reaches(device.address, port)
             || show.routes.iter().any(|r| {
                 let to = Destination::Unicast(device.address.into());
-                r.protocol == Protocol::ArtNet
+                r.kind() == TransportKind::ArtNet
                     && r.to.0.contains(&to)
                     && r.universes.numbers().any(|u| r.number_of(u) == Some(port))
             })
@@ -198,7 +198,7 @@ pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<
         taken.push(name.clone());
         let universes = UniverseRange { first: u32::from(*first) + 1, last: u32::from(*last) + 1 };
         let to = Destination::Unicast(device.address.into()).into();
-        routes.push(Route::new(&name, universes, Protocol::ArtNet, *first, to));
+        routes.push(Route::new(&name, universes, TransportKind::ArtNet, *first, to));
     }
     routes
 }
@@ -260,7 +260,7 @@ mod tests {
         let device = &network.directory.devices()[0];
         let routes = routes_to(&show, &streams, device);
         let told: Vec<(String, String, u16)> =
-            routes.iter().map(|r| (r.name.clone(), r.universes.to_string(), r.first)).collect();
+            routes.iter().map(|r| (r.name.clone(), r.universes.to_string(), r.first())).collect();
         assert_eq!(told, [("Box".into(), "21-22".into(), 20), ("Box 2".into(), "31".into(), 30)]);
         let with = splimo_core::edit::Edit::AddRoutes(routes).apply(&show).expect("they can be added");
         assert!(routes_to(&with, &streams, device).is_empty(), "a second press adds nothing");

@@ -3,7 +3,7 @@
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
 use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Protocol, Show, file};
+use splimo_core::show::{Destination, Show, TransportKind, file};
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
 use splimo_wire::{artnet, sacn};
 
@@ -32,7 +32,7 @@ pub fn demo() -> (Show, Vec<StreamStatus>) {
 pub fn streams(show: &Show, rig: &Rig) -> Vec<StreamStatus> {
     let mut streams = Vec::new();
     for (route, of) in show.routes.iter().enumerate().filter(|(_, route)| route.enabled) {
-        let port = if of.protocol == Protocol::ArtNet { artnet::PORT } else { sacn::PORT };
+        let port = if of.kind() == TransportKind::ArtNet { artnet::PORT } else { sacn::PORT };
         for &universe in
             rig.universes.iter().filter(|universe| (of.universes.first..=of.universes.last).contains(universe))
         {

@@ -15,7 +15,7 @@ use pcap_file::pcapng::{Block, PcapNgReader};
 use pcap_file::{DataLink, PcapError};
 use splimo_core::histogram::Histogram;
 use splimo_core::rig::Rig;
-use splimo_core::show::{Protocol, Show};
+use splimo_core::show::{Show, TransportKind};
 use splimo_wire::message::Message;
 
 use super::clock::{Deadlines, Instant};
@@ -82,10 +82,10 @@ impl Replay {
 fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize> {
     let mut places = HashMap::new();
     for route in show.routes.iter().filter(|r| r.enabled) {
-        let protocol = match route.protocol {
-            Protocol::ArtNet => splimo_wire::Protocol::ArtNet,
-            Protocol::Sacn => splimo_wire::Protocol::Sacn,
-            Protocol::Serial => continue,
+        let protocol = match route.kind() {
+            TransportKind::ArtNet => splimo_wire::Protocol::ArtNet,
+            TransportKind::Sacn => splimo_wire::Protocol::Sacn,
+            TransportKind::Serial => continue,
         };
         for (index, universe) in rig.universes.iter().enumerate() {
             if let Some(number) = route.number_of(*universe) {

@@ -10,7 +10,7 @@ use std::time::Duration;
 
 use serde::Serialize;
 use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Protocol, Show, file};
+use splimo_core::show::{Destination, Show, TransportKind, file};
 use splimo_runtime::clock::Instant;
 use splimo_runtime::replay::Replay;
 use splimo_runtime::session::{Ends, Session, Start, place};
@@ -181,7 +181,7 @@ pub(super) fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
             }
             let spec = wanted.entry(*address).or_insert_with(|| NodeSpec::at(*address));
             spec.name = format!("{} box", route.name);
-            if route.protocol == Protocol::ArtNet {
+            if route.kind() == TransportKind::ArtNet {
                 spec.ports.extend(route.universes.numbers().filter_map(|universe| route.number_of(universe)));
                 spec.ports.sort_unstable();
                 spec.ports.dedup();

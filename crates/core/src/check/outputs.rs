@@ -3,29 +3,36 @@
 use std::collections::HashMap;
 
 use super::{Found, Severity};
-use crate::show::{Destination, Place, Protocol, Route, Show};
+use crate::show::{Destination, Place, Route, Show, Transport, TransportKind};
 
 impl Found {
     pub(super) fn routes(&mut self, show: &Show) {
         for (i, route) in show.routes.iter().enumerate() {
             let place = || Place::root().key("routes").index(i);
             let subject = format!("route {}", route.name);
-            let numbers = route.protocol.numbers();
-            let last = u32::from(route.first) + route.universes.count() - 1;
-            let numbered = route.protocol != Protocol::Serial;
-            if numbered && (!numbers.contains(&u32::from(route.first)) || !numbers.contains(&last)) {
-                let message = format!("{} universes {} to {last} do not all exist", route.protocol.name(), route.first);
+            let numbers = route.kind().numbers();
+            let last = u32::from(route.first()) + route.universes.count() - 1;
+            let numbered = route.kind() != TransportKind::Serial;
+            if numbered && (!numbers.contains(&u32::from(route.first())) || !numbers.contains(&last)) {
+                let message = format!("{} universes {} to {last} do not all exist", route.kind().name(), route.first());
                 let mend = format!("keep them within {} to {}", numbers.start(), numbers.end());
                 self.add(Severity::Broken, place().key("first"), &subject, message, mend);
             }
-            self.range(place().key("priority"), &subject, f32::from(route.priority), 0.0, 200.0);
+            match route.transport {
+                Transport::ArtNet(_) => {}
+                Transport::Sacn { priority, .. } => {
+                    self.range(place().key("priority"), &subject, f32::from(priority), 0.0, 200.0);
+                }
+                Transport::Serial { baud } => {
+                    self.range(place().key("baud"), &subject, baud as f32, 1200.0, 12_000_000.0);
+                }
+            }
             self.range(place().key("limit"), &subject, route.limit, 0.0, 100.0);
             if let Some(rate) = route.rate {
                 self.range(place().key("rate"), &subject, rate, 1.0, 1000.0);
             }
-            self.range(place().key("baud"), &subject, route.baud as f32, 1200.0, 12_000_000.0);
             for destination in &route.to.0 {
-                if let Some((message, mend)) = misfit(route.protocol, destination) {
+                if let Some((message, mend)) = misfit(route.kind(), destination) {
                     self.add(Severity::Broken, place().key("to"), &subject, message, mend);
                 }
             }
@@ -46,15 +53,16 @@ impl Found {
 
     /// Two universes of the show that go by the same number to the same place.
     pub(super) fn doubled_numbers(&mut self, show: &Show) {
-        let mut taken: HashMap<(Protocol, u16, &Destination), (&str, u32)> = HashMap::new();
-        for (i, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled && r.protocol != Protocol::Serial) {
+        let mut taken: HashMap<(TransportKind, u16, &Destination), (&str, u32)> = HashMap::new();
+        for (i, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled && r.kind() != TransportKind::Serial)
+        {
             let mut told = false;
             for universe in route.universes.numbers().take(MOST_LOOKED_AT) {
                 let Some(number) = route.number_of(universe) else { break };
                 for to in &route.to.0 {
-                    let (other, theirs) = *taken.entry((route.protocol, number, to)).or_insert((&route.name, universe));
+                    let (other, theirs) = *taken.entry((route.kind(), number, to)).or_insert((&route.name, universe));
                     if (other, theirs) != (route.name.as_str(), universe) && !std::mem::replace(&mut told, true) {
-                        let name = route.protocol.name();
+                        let name = route.kind().name();
                         let message = format!(
                             "it sends universe {universe} to {to} as {name} {number}, and so does route {other} with universe {theirs}"
                         );
@@ -92,20 +100,20 @@ impl Found {
 const MOST_LOOKED_AT: usize = 4096;
 
 /// What a protocol cannot do, and its mend.
-fn misfit(protocol: Protocol, to: &Destination) -> Option<(String, &'static str)> {
+fn misfit(protocol: TransportKind, to: &Destination) -> Option<(String, &'static str)> {
     let fits = match to {
         Destination::Unicast(address) => {
-            protocol == Protocol::Sacn || (protocol == Protocol::ArtNet && address.is_ipv4())
+            protocol == TransportKind::Sacn || (protocol == TransportKind::ArtNet && address.is_ipv4())
         }
-        Destination::Host(_) => protocol != Protocol::Serial,
-        Destination::Multicast | Destination::MulticastV6 => protocol == Protocol::Sacn,
-        Destination::Broadcast | Destination::Nodes => protocol == Protocol::ArtNet,
-        Destination::Port(_) => protocol == Protocol::Serial,
+        Destination::Host(_) => protocol != TransportKind::Serial,
+        Destination::Multicast | Destination::MulticastV6 => protocol == TransportKind::Sacn,
+        Destination::Broadcast | Destination::Nodes => protocol == TransportKind::ArtNet,
+        Destination::Port(_) => protocol == TransportKind::Serial,
     };
     let mend = match protocol {
-        Protocol::ArtNet => "write the IPv4 address of the node, nodes or broadcast, or use protocol = \"sacn\"",
-        Protocol::Sacn => "write an address, multicast or multicast v6, or use protocol = \"art-net\"",
-        Protocol::Serial => "write the path of the port, such as /dev/ttyUSB0",
+        TransportKind::ArtNet => "write the IPv4 address of the node, nodes or broadcast, or use protocol = \"sacn\"",
+        TransportKind::Sacn => "write an address, multicast or multicast v6, or use protocol = \"art-net\"",
+        TransportKind::Serial => "write the path of the port, such as /dev/ttyUSB0",
     };
     (!fits).then(|| (format!("{} does not go to {to}", protocol.name()), mend))
 }

@@ -148,11 +148,11 @@ fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
 #[test]
 fn uses_are_told_each_once_in_words() {
     let told = |kind, name| uses(&show(), kind, name).iter().map(Use::to_string).collect::<Vec<_>>();
-    assert_eq!(told(Kind::Look, "Foam"), ["look Turns, layer 1 (looks)"]);
-    assert_eq!(told(Kind::Swatch, "Foam"), ["look Foam, layer 1 (gradient)"]);
-    assert_eq!(told(Kind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2 (still)"]);
-    assert_eq!(told(Kind::Group, "Sails"), ["supply Left", "look Foam, layer 1 (gradient)"]);
-    assert_eq!(told(Kind::Control, "3"), ["look Foam, layer 1 (gradient)"]);
+    assert_eq!(told(Kind::Look, "Foam"), ["look Turns, layer 1"]);
+    assert_eq!(told(Kind::Swatch, "Foam"), ["look Foam, layer 1"]);
+    assert_eq!(told(Kind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2"]);
+    assert_eq!(told(Kind::Group, "Sails"), ["supply Left", "look Foam, layer 1"]);
+    assert_eq!(told(Kind::Control, "3"), ["look Foam, layer 1"]);
     assert_eq!(told(Kind::Profile, "Odd"), ["fixture Sail 1"]);
     assert!(told(Kind::Supply, "Left").is_empty());
 }

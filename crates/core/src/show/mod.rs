@@ -36,7 +36,7 @@ pub use modulator::{
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
-pub use route::{DMX_RATE, Pacing, Protocol, Route, Unchanged, net_form};
+pub use route::{DMX_RATE, Numbering, Pacing, Route, RouteFields, Transport, TransportKind, Unchanged, net_form};
 pub use settings::{Boundary, Settings, TimeCode};
 pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};

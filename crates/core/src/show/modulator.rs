@@ -231,7 +231,7 @@ impl Default for ModulatorFields {
 
 impl From<ModulatorFields> for Modulator {
     fn from(fields: ModulatorFields) -> Self {
-        let ModulatorFields { param, source, depth, offset, curve, smooth, .. } = fields.clone();
+        let ModulatorFields { param, source, depth, offset, curve, smooth, .. } = fields;
         let ModulatorFields { rate, phase, steps, number, formula, forward, backward, reset, count, .. } = fields;
         let cycle = Cycle { rate: rate.clone(), phase };
         let source = match source {

@@ -11,29 +11,107 @@ const USUAL_BAUD: u32 = 1_000_000;
 
 /// A range of universes on its way to some destinations.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(from = "RouteFields", into = "RouteFields")]
 pub struct Route {
     /// The name, unique among routes.
     pub name: String,
     /// Which universes of the show.
     pub universes: UniverseRange,
+    /// By which protocol, with what only this one has.
+    pub transport: Transport,
+    /// To whom.
+    pub to: Destinations,
+    /// The most frames a second, 1..1000; without it, what DMX512 carries.
+    pub rate: Option<f32>,
+    /// How the packets of a frame follow each other.
+    pub pacing: Pacing,
+    /// What is sent of a universe that does not change.
+    pub unchanged: Unchanged,
+    /// How bright it may become, in percent of the light, 0..100.
+    pub limit: f32,
+    /// What white is to look like.
+    pub white: WhitePoint,
+    /// Whether anything is sent.
+    pub enabled: bool,
+}
+
+/// How universes leave, with what only this way has.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Transport {
+    /// Art-Net 4; `first` of the numbering is a port-address from 0.
+    ArtNet(Numbering),
+    /// ANSI E1.31, streaming ACN; `first` of the numbering is a universe from 1.
+    Sacn {
+        /// The numbers and the way out.
+        numbering: Numbering,
+        /// The priority of the source, 0..200.
+        priority: u8,
+        /// Whether receivers are told that it is not for live output.
+        preview: bool,
+    },
+    /// Splimo's own frames on a serial port.
+    Serial {
+        /// The speed of the port, in bits a second.
+        baud: u32,
+    },
+}
+
+impl Transport {
+    /// The kind of transport.
+    #[must_use]
+    pub fn kind(&self) -> TransportKind {
+        match self {
+            Self::ArtNet(_) => TransportKind::ArtNet,
+            Self::Sacn { .. } => TransportKind::Sacn,
+            Self::Serial { .. } => TransportKind::Serial,
+        }
+    }
+
+    /// The numbers and the way out on a network; a serial port has none.
+    #[must_use]
+    pub fn numbering(&self) -> Option<&Numbering> {
+        match self {
+            Self::ArtNet(numbering) | Self::Sacn { numbering, .. } => Some(numbering),
+            Self::Serial { .. } => None,
+        }
+    }
+}
+
+/// What universes are called on a network, and how they leave for it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Numbering {
+    /// The number that the first universe has there.
+    pub first: u16,
+    /// The network interface through which it leaves, by its name; without one, the system's choice.
+    pub interface: Option<String>,
+    /// Whether a synchronisation packet follows each frame.
+    pub sync: bool,
+}
+
+/// A route as files and forms have it: the fields of all transports side by side, of which its own are taken.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct RouteFields {
+    /// The name, unique among routes.
+    pub name: String,
+    /// Which universes of the show.
+    pub universes: UniverseRange,
     /// By which protocol.
-    pub protocol: Protocol,
-    /// The number that the first of them has in the protocol: a port-address from 0 (Art-Net) or a universe from 1 (sACN).
-    /// Serial pixels have none.
+    pub protocol: TransportKind,
+    /// The number that the first of them has in the protocol.
     #[serde(default)]
     pub first: u16,
     /// To whom.
     pub to: Destinations,
-    /// The network interface through which it leaves, by its name; without one, the system's choice.
+    /// The network interface through which it leaves.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub interface: Option<String>,
-    /// The priority of the source, 0..200, where the protocol has one (sACN).
+    /// The priority of the source (sACN).
     #[serde(default = "usual_priority", skip_serializing_if = "is_usual_priority")]
     pub priority: u8,
     /// Whether receivers are told that it is not for live output (sACN).
     #[serde(default, skip_serializing_if = "is_false")]
     pub preview: bool,
-    /// The most frames a second, 1..1000; without it, what DMX512 carries.
+    /// The most frames a second.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rate: Option<f32>,
     /// How the packets of a frame follow each other.
@@ -45,7 +123,7 @@ pub struct Route {
     /// What is sent of a universe that does not change.
     #[serde(default)]
     pub unchanged: Unchanged,
-    /// How bright it may become, in percent of the light, 0..100.
+    /// How bright it may become, in percent of the light.
     #[serde(default = "full", skip_serializing_if = "is_full")]
     pub limit: f32,
     /// What white is to look like.
@@ -59,18 +137,63 @@ pub struct Route {
     pub enabled: bool,
 }
 
+impl From<RouteFields> for Route {
+    fn from(fields: RouteFields) -> Self {
+        let RouteFields { name, universes, protocol, first, to, interface, priority, preview, .. } = fields;
+        let RouteFields { rate, pacing, sync, unchanged, limit, white, baud, enabled, .. } = fields;
+        let numbering = Numbering { first, interface, sync };
+        let transport = match protocol {
+            TransportKind::ArtNet => Transport::ArtNet(numbering),
+            TransportKind::Sacn => Transport::Sacn { numbering, priority, preview },
+            TransportKind::Serial => Transport::Serial { baud },
+        };
+        Self { name, universes, transport, to, rate, pacing, unchanged, limit, white, enabled }
+    }
+}
+
+impl From<Route> for RouteFields {
+    fn from(route: Route) -> Self {
+        let Route { name, universes, transport, to, rate, pacing, unchanged, limit, white, enabled } = route;
+        let (protocol, Numbering { first, interface, sync }) =
+            (transport.kind(), transport.numbering().cloned().unwrap_or_default());
+        let (priority, preview) = match transport {
+            Transport::Sacn { priority, preview, .. } => (priority, preview),
+            Transport::ArtNet(_) | Transport::Serial { .. } => (usual_priority(), false),
+        };
+        let baud = if let Transport::Serial { baud } = transport { baud } else { USUAL_BAUD };
+        Self {
+            name,
+            universes,
+            protocol,
+            first,
+            to,
+            interface,
+            priority,
+            preview,
+            rate,
+            pacing,
+            sync,
+            unchanged,
+            limit,
+            white,
+            baud,
+            enabled,
+        }
+    }
+}
+
 impl Route {
     /// The speeds of a serial port, in bits a second.
     pub const BAUDS: [u32; 9] =
         [115_200, 230_400, 460_800, 500_000, 921_600, 1_000_000, 1_500_000, 2_000_000, 3_000_000];
 
-    /// A route that is on, with everything else as usual.
+    /// A route that is on, with everything else as usual. A serial port takes no `first`.
     #[must_use]
-    pub fn new(name: &str, universes: UniverseRange, protocol: Protocol, first: u16, to: Destinations) -> Self {
-        Self {
+    pub fn new(name: &str, universes: UniverseRange, kind: TransportKind, first: u16, to: Destinations) -> Self {
+        let fields = RouteFields {
             name: name.to_owned(),
             universes,
-            protocol,
+            protocol: kind,
             first,
             to,
             interface: None,
@@ -84,24 +207,49 @@ impl Route {
             white: WhitePoint::default(),
             baud: USUAL_BAUD,
             enabled: true,
-        }
+        };
+        fields.into()
+    }
+
+    /// The kind of its transport.
+    #[must_use]
+    pub fn kind(&self) -> TransportKind {
+        self.transport.kind()
+    }
+
+    /// The number that the first universe has in the protocol; 0 on a serial port.
+    #[must_use]
+    pub fn first(&self) -> u16 {
+        self.transport.numbering().map_or(0, |numbering| numbering.first)
+    }
+
+    /// The network interface through which it leaves, if one is chosen.
+    #[must_use]
+    pub fn interface(&self) -> Option<&str> {
+        self.transport.numbering()?.interface.as_deref()
+    }
+
+    /// Whether a synchronisation packet follows each frame.
+    #[must_use]
+    pub fn sync(&self) -> bool {
+        self.transport.numbering().is_some_and(|numbering| numbering.sync)
     }
 
     /// The number that a universe of the show has in the protocol, if it is one of the route's and there is such a number.
     #[must_use]
     pub fn number_of(&self, universe: u32) -> Option<u16> {
         let within = self.universes.numbers().contains(&universe).then(|| universe - self.universes.first)?;
-        u16::try_from(u32::from(self.first) + within).ok()
+        u16::try_from(u32::from(self.first()) + within).ok()
     }
 
     /// What a universe of the show is called in the protocol, if it is one of the route's.
     #[must_use]
     pub fn name_of(&self, universe: u32) -> Option<String> {
         let number = self.number_of(universe)?;
-        Some(match self.protocol {
-            Protocol::ArtNet => format!("Art-Net {}", net_form(number)),
-            Protocol::Sacn => format!("sACN {number}"),
-            Protocol::Serial => "serial".to_owned(),
+        Some(match self.kind() {
+            TransportKind::ArtNet => format!("Art-Net {}", net_form(number)),
+            TransportKind::Sacn => format!("sACN {number}"),
+            TransportKind::Serial => "serial".to_owned(),
         })
     }
 
@@ -160,9 +308,9 @@ fn is_false(flag: &bool) -> bool {
     !flag
 }
 
-/// How universes leave.
+/// The kind of a transport.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-pub enum Protocol {
+pub enum TransportKind {
     /// Art-Net 4.
     #[serde(rename = "art-net")]
     ArtNet,
@@ -174,8 +322,8 @@ pub enum Protocol {
     Serial,
 }
 
-impl Protocol {
-    /// Every protocol.
+impl TransportKind {
+    /// Every kind.
     pub const ALL: [Self; 3] = [Self::ArtNet, Self::Sacn, Self::Serial];
 
     /// The name as it is written everywhere.
@@ -250,17 +398,17 @@ mod tests {
     #[test]
     fn universes_are_numbered_from_the_first() {
         let range = UniverseRange { first: 10, last: 12 };
-        let route = Route::new("A", range, Protocol::ArtNet, 16, "10.0.0.1".parse().expect("an address"));
+        let route = Route::new("A", range, TransportKind::ArtNet, 16, "10.0.0.1".parse().expect("an address"));
         assert_eq!((route.number_of(9), route.number_of(10), route.number_of(12)), (None, Some(16), Some(18)));
         assert_eq!((route.number_of(13), route.name_of(10).as_deref()), (None, Some("Art-Net 0:1:0")));
-        let late = Route { first: 65_535, ..route };
+        let late = Route::from(RouteFields { first: 65_535, ..route.into() });
         assert_eq!((late.number_of(10), late.number_of(11)), (Some(65_535), None));
     }
 
     #[test]
     fn limit_and_white_point_come_together() {
         let range = UniverseRange { first: 1, last: 1 };
-        let mut route = Route::new("A", range, Protocol::Sacn, 1, "multicast".parse().expect("multicast"));
+        let mut route = Route::new("A", range, TransportKind::Sacn, 1, "multicast".parse().expect("multicast"));
         assert_eq!(route.gain(), [1.0; 3]);
         route.limit = 50.0;
         route.white = "100 80 60".parse().expect("a white point");

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
 use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, Unchanged};
+use splimo_core::show::{Destination, Pacing, Route, Show, Transport, TransportKind, Unchanged};
 use splimo_wire::burst::{Lane, Stream, Sync};
 use splimo_wire::interface::Interface;
 use splimo_wire::socket::Outlet;
@@ -62,10 +62,9 @@ pub struct Plan {
 pub fn plan(show: &Show, rig: &Rig, network: &Network) -> Plan {
     let mut plan = Plan::default();
     for (index, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled) {
-        if route.protocol == Protocol::Serial {
-            plan.port(index, route, rig);
-        } else {
-            plan.route(index, route, rig, network);
+        match route.transport {
+            Transport::Serial { baud } => plan.port(index, route, baud, rig),
+            Transport::ArtNet(_) | Transport::Sacn { .. } => plan.route(index, route, rig, network),
         }
     }
     plan
@@ -81,7 +80,7 @@ fn carried<'r>(route: &'r Route, rig: &'r Rig) -> impl Iterator<Item = (u32, usi
 
 impl Plan {
     fn route(&mut self, index: usize, route: &Route, rig: &Rig, network: &Network) {
-        let interface = match &route.interface {
+        let interface = match route.interface() {
             None => None,
             Some(name) => match network.interface(name) {
                 Ok(interface) => Some(interface.clone()),
@@ -120,7 +119,7 @@ impl Plan {
                 continue;
             }
             lane.rate = f64::from(route.fastest());
-            lane.syncs = if route.sync { syncs(route, &lane.streams, network) } else { Vec::new() };
+            lane.syncs = if route.sync() { syncs(route, &lane.streams, network) } else { Vec::new() };
             let outlet = Outlet { interface: interface.clone(), v6 };
             self.streams.extend(told);
             self.lanes.push(PlannedLane { route: index, outlet, pacing: route.pacing, lane });
@@ -137,7 +136,7 @@ impl Plan {
         interface: Option<&Interface>,
         network: &Network,
     ) -> Vec<SocketAddr> {
-        let port = if route.protocol == Protocol::ArtNet { artnet::PORT } else { sacn::PORT };
+        let port = if route.kind() == TransportKind::ArtNet { artnet::PORT } else { sacn::PORT };
         match to {
             Destination::Unicast(address) => vec![SocketAddr::new(*address, port)],
             Destination::Multicast => vec![SocketAddr::from((sacn::multicast(number), port))],
@@ -177,19 +176,13 @@ impl Plan {
         }
     }
 
-    fn port(&mut self, index: usize, route: &Route, rig: &Rig) {
+    fn port(&mut self, index: usize, route: &Route, baud: u32, rig: &Rig) {
         let parts: Vec<(usize, usize)> = carried(route, rig).map(|(_, block)| (block, 512)).collect();
         for to in &route.to.0 {
             let Destination::Port(path) = to else { continue };
             if !parts.is_empty() {
                 let rate = route.fastest().ceil() as u32;
-                self.ports.push(PlannedPort {
-                    route: index,
-                    path: path.clone(),
-                    baud: route.baud,
-                    parts: parts.clone(),
-                    rate,
-                });
+                self.ports.push(PlannedPort { route: index, path: path.clone(), baud, parts: parts.clone(), rate });
             }
         }
     }
@@ -231,17 +224,23 @@ impl Plan {
 }
 
 fn stream(route: &Route, source: usize, number: u16, to: SocketAddr) -> Stream {
+    let (protocol, priority, preview, sync_address) = match &route.transport {
+        Transport::Sacn { numbering, priority, preview } => {
+            let sync_address = if numbering.sync { numbering.first } else { 0 };
+            (splimo_wire::Protocol::Sacn, *priority, *preview, sync_address)
+        }
+        Transport::ArtNet(_) | Transport::Serial { .. } => {
+            (splimo_wire::Protocol::ArtNet, splimo_wire::USUAL_PRIORITY, false, 0)
+        }
+    };
     Stream {
         source,
-        protocol: match route.protocol {
-            Protocol::Sacn => splimo_wire::Protocol::Sacn,
-            Protocol::ArtNet | Protocol::Serial => splimo_wire::Protocol::ArtNet,
-        },
+        protocol,
         universe: number,
         to,
-        priority: route.priority,
-        preview: route.preview,
-        sync_address: if route.sync && route.protocol == Protocol::Sacn { route.first } else { 0 },
+        priority,
+        preview,
+        sync_address,
         keep_alive: route.unchanged == Unchanged::KeepAlive,
     }
 }
@@ -250,19 +249,19 @@ fn stream(route: &Route, source: usize, number: u16, to: SocketAddr) -> Stream {
 fn syncs(route: &Route, streams: &[Stream], network: &Network) -> Vec<Sync> {
     let mut all: Vec<Sync> = Vec::new();
     for stream in streams {
-        let sync = match (route.protocol, stream.to.ip()) {
-            (Protocol::ArtNet, IpAddr::V4(to)) => {
+        let sync = match (route.kind(), stream.to.ip()) {
+            (TransportKind::ArtNet, IpAddr::V4(to)) => {
                 // The standard has ArtSync broadcast; where the node's network has no broadcast address, it goes to the node.
                 let to = network.broadcast_to(to).unwrap_or(to);
                 Sync::ArtNet(SocketAddr::from((to, artnet::PORT)))
             }
-            (Protocol::Sacn, IpAddr::V4(to)) if to.is_multicast() => {
-                Sync::Sacn(route.first, SocketAddr::from((sacn::multicast(route.first), sacn::PORT)))
+            (TransportKind::Sacn, IpAddr::V4(to)) if to.is_multicast() => {
+                Sync::Sacn(route.first(), SocketAddr::from((sacn::multicast(route.first()), sacn::PORT)))
             }
-            (Protocol::Sacn, IpAddr::V6(to)) if to.is_multicast() => {
-                Sync::Sacn(route.first, SocketAddr::from((sacn::multicast_v6(route.first), sacn::PORT)))
+            (TransportKind::Sacn, IpAddr::V6(to)) if to.is_multicast() => {
+                Sync::Sacn(route.first(), SocketAddr::from((sacn::multicast_v6(route.first()), sacn::PORT)))
             }
-            _ => Sync::Sacn(route.first, stream.to),
+            _ => Sync::Sacn(route.first(), stream.to),
         };
         if !all.contains(&sync) {
             all.push(sync);

@@ -3,7 +3,7 @@ use crate::clock::Instant;
 use crate::network::Network;
 use plan::plan;
 use splimo_core::rig::Rig;
-use splimo_core::show::{Protocol, file};
+use splimo_core::show::{RouteFields, Show, Transport, file};
 use splimo_wire::burst::Sync;
 use splimo_wire::interface::Interface;
 
@@ -35,6 +35,13 @@ fn interface(name: &str, last: u8) -> Interface {
 
 fn network() -> Network {
     Network { interfaces: vec![interface("eth0", 1), interface("eth1", 2)], ..Network::default() }
+}
+
+/// Changes the first route as its form does.
+fn change(show: &mut Show, change: impl FnOnce(&mut RouteFields)) {
+    let mut fields = RouteFields::from(show.routes[0].clone());
+    change(&mut fields);
+    show.routes[0] = fields.into();
 }
 
 #[test]
@@ -72,7 +79,7 @@ fn a_universe_goes_to_as_many_as_it_is_to() {
     };
     assert_eq!(of(0), ["10.0.1.7", "10.9.9.9", "10.0.1.255", "10.0.2.255"]);
     assert_eq!(of(3), ["10.0.1.7", "10.9.9.9", "10.0.1.255", "10.0.2.255", "10.0.1.50", "10.0.2.50"]);
-    show.routes[0].interface = Some("eth1".into());
+    change(&mut show, |route| route.interface = Some("eth1".into()));
     let only = planned(&show, &network);
     assert!(only.streams.iter().all(|s| s.to.ip().to_string() != "10.0.1.255"));
     assert_eq!(only.lanes[0].outlet.interface.as_ref().map(|i| i.name.as_str()), Some("eth1"));
@@ -84,7 +91,7 @@ fn both_kinds_of_multicast_are_lanes_of_their_own() {
     show.routes.truncate(2);
     show.routes.remove(0);
     show.routes[0].to = to("multicast, multicast v6");
-    show.routes[0].sync = true;
+    change(&mut show, |route| route.sync = true);
     let plan = planned(&show, &network());
     let addresses: Vec<String> = plan.streams.iter().map(|s| s.to.to_string()).collect();
     assert_eq!(addresses, ["239.255.0.8:5568", "239.255.0.9:5568", "[ff18::8300:8]:5568", "[ff18::8300:9]:5568"]);
@@ -98,7 +105,7 @@ fn both_kinds_of_multicast_are_lanes_of_their_own() {
 fn art_sync_is_broadcast_on_the_network_of_the_nodes() {
     let mut show = demo();
     show.routes.truncate(1);
-    show.routes[0].sync = true;
+    change(&mut show, |route| route.sync = true);
     show.routes[0].to = to("10.0.2.7, 10.0.2.8, 172.16.0.1");
     let plan = planned(&show, &network());
     let address = |text: &str| Sync::ArtNet(text.parse().expect("an address"));
@@ -108,7 +115,7 @@ fn art_sync_is_broadcast_on_the_network_of_the_nodes() {
 #[test]
 fn what_cannot_be_is_told_and_the_rest_goes_on() {
     let mut show = demo();
-    show.routes[0].interface = Some("eth9".into());
+    change(&mut show, |route| route.interface = Some("eth9".into()));
     show.routes[1].to = to("no-such.box");
     show.routes[2].to = to("broadcast");
     let mut network = Network::default();
@@ -120,7 +127,7 @@ fn what_cannot_be_is_told_and_the_rest_goes_on() {
     assert!(told[1].0 == 1 && told[1].1.contains("not known"), "{told:?}");
     assert!(told[2].0 == 2 && told[2].1.contains("broadcast"), "{told:?}");
     assert_eq!((plan.faults.len(), plan.lanes.len()), (3, 1), "the last route is well");
-    show.routes[0].interface = Some("eth0".into());
+    change(&mut show, |route| route.interface = Some("eth0".into()));
     let plan = planned(&show, &network);
     assert!(plan.faults[0].1.contains("has no address"), "{:?}", plan.faults);
 }
@@ -145,7 +152,7 @@ fn routes_with_limits_of_their_own_take_their_own_slots() {
 #[test]
 fn serial_routes_are_ports() {
     let mut show = demo();
-    show.routes[1].protocol = Protocol::Serial;
+    show.routes[1].transport = Transport::Serial { baud: 1_000_000 };
     show.routes[1].to = to("/dev/ttyUSB7");
     let plan = planned(&show, &Network::default());
     assert_eq!((plan.lanes.len(), plan.ports.len()), (3, 1));

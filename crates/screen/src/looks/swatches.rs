@@ -153,7 +153,7 @@ impl LookPanel for Swatches {
         Pen::new(foot, buffer).put(&format!("where {} is used", entries[self.at].name), theme.dim());
         for (line, user) in uses.iter().enumerate().take(usize::from(below.saturating_sub(1))) {
             let row = Rect { y: foot.y + 1 + line as u16, height: 1, ..area };
-            Pen::new(row, buffer).put(&format!("  {user}"), theme.text());
+            Pen::new(row, buffer).put(&format!("  {}, layer {}", user.name, user.layer.unwrap_or(0) + 1), theme.text());
         }
     }
 }

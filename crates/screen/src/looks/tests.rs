@@ -197,7 +197,7 @@ fn the_palette_changes_every_look_that_uses_it() {
     assert_eq!(scene.document.kept().palette[1].colours, ["#10fbff"]);
     play(&mut scene, "p↓");
     press(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
-    assert!(scene.screen(158, 48).contains("is used by layer"), "what is used cannot go");
+    assert!(scene.screen(158, 48).contains("is used by look"), "what is used cannot go");
     play(&mut scene, "⎋");
     // A new one out of the colours of the layer.
     play(&mut scene, "pnSpray⏎");

@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::{Position, Rect};
 use splimo_core::edit::Edit;
-use splimo_core::show::{Protocol, Route, Show};
+use splimo_core::show::{Route, Show, TransportKind};
 
 use super::action::Ask;
 use super::power::Power;
@@ -77,8 +77,8 @@ impl OutputPanel {
                     Reply::Keep => keep(*index, before, form, show),
                     Reply::Quiet => PanelReply::stay(Vec::new()),
                     Reply::Changed => {
-                        let was = Protocol::ALL.into_iter().find(|p| p.name() == protocol);
-                        route_form::protocol_changed(form, was.unwrap_or(before.protocol));
+                        let was = TransportKind::ALL.into_iter().find(|p| p.name() == protocol);
+                        route_form::protocol_changed(form, was.unwrap_or(before.kind()));
                         route_form::follow(form);
                         PanelReply::stay(tried(*index, before, form))
                     }

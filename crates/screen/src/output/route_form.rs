@@ -1,6 +1,8 @@
 //! The form of a route.
 
-use splimo_core::show::{Destination, Pacing, Protocol, Route, Show, Unchanged, UniverseRange, net_form};
+use splimo_core::show::{
+    Destination, Pacing, Route, RouteFields, Show, TransportKind, Unchanged, UniverseRange, net_form,
+};
 
 use crate::kit::form::{Field, Form};
 use splimo_link::network::NetworkStatus;
@@ -16,10 +18,11 @@ pub(super) fn fresh(show: &Show) -> Route {
     let range = UniverseRange { first: behind, last: behind };
     let number = (1..).find(|n| show.routes.iter().all(|r| r.name != format!("Route {n}"))).unwrap_or(1);
     let to = Destination::Nodes.into();
-    Route::new(&format!("Route {number}"), range, Protocol::ArtNet, (behind - 1) as u16, to)
+    Route::new(&format!("Route {number}"), range, TransportKind::ArtNet, (behind - 1) as u16, to)
 }
 
 pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
+    let route = RouteFields::from(route.clone());
     let interfaces = network.interfaces.iter().filter(|i| i.v4.is_some() || i.v6.is_some()).map(|i| i.name.clone());
     let mut choices = vec![ANY.to_owned()];
     choices.extend(interfaces);
@@ -29,7 +32,7 @@ pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
     let mut form = Form::new(vec![
         Field::text("name", "name", &route.name),
         Field::text("universes", "universes", route.universes.to_string()),
-        Field::choice("protocol", "protocol", Protocol::ALL.map(Protocol::name), route.protocol.name()),
+        Field::choice("protocol", "protocol", TransportKind::ALL.map(TransportKind::name), route.protocol.name()),
         Field::text("to", "to", route.to.to_string()),
         Field::text("first", "first is", first_text(route.protocol, route.first)),
         Field::number("limit", "brightness", f64::from(route.limit), 0.0, 100.0, 1.0),
@@ -48,23 +51,23 @@ pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
 }
 
 /// The number of the first universe as the protocol has it.
-fn first_text(protocol: Protocol, first: u16) -> String {
+fn first_text(protocol: TransportKind, first: u16) -> String {
     match protocol {
-        Protocol::ArtNet => net_form(first),
-        Protocol::Sacn | Protocol::Serial => first.to_string(),
+        TransportKind::ArtNet => net_form(first),
+        TransportKind::Sacn | TransportKind::Serial => first.to_string(),
     }
 }
 
-fn protocol(form: &Form) -> Protocol {
+fn protocol(form: &Form) -> TransportKind {
     let word = form.text("protocol");
-    Protocol::ALL.into_iter().find(|p| p.name() == word).unwrap_or(Protocol::ArtNet)
+    TransportKind::ALL.into_iter().find(|p| p.name() == word).unwrap_or(TransportKind::ArtNet)
 }
 
 /// Shows the fields that apply, and says what stands behind them.
 pub(super) fn follow(form: &mut Form) {
     let protocol = protocol(form);
     let (art_net, sacn, serial) =
-        (protocol == Protocol::ArtNet, protocol == Protocol::Sacn, protocol == Protocol::Serial);
+        (protocol == TransportKind::ArtNet, protocol == TransportKind::Sacn, protocol == TransportKind::Serial);
     for (id, shown) in [
         ("first", !serial),
         ("unchanged", !serial),
@@ -79,9 +82,9 @@ pub(super) fn follow(form: &mut Form) {
     }
     form.hint("universes", "of the show, such as 1-8".into());
     let to = match protocol {
-        Protocol::ArtNet => "addresses or names with commas, nodes, or broadcast",
-        Protocol::Sacn => "multicast, multicast v6, or addresses with commas",
-        Protocol::Serial => "the path of the port, such as /dev/ttyUSB0",
+        TransportKind::ArtNet => "addresses or names with commas, nodes, or broadcast",
+        TransportKind::Sacn => "multicast, multicast v6, or addresses with commas",
+        TransportKind::Serial => "the path of the port, such as /dev/ttyUSB0",
     };
     form.hint("to", to.into());
     let first = match number(form, protocol) {
@@ -106,12 +109,12 @@ pub(super) fn follow(form: &mut Form) {
 }
 
 /// The number of the first universe: of Art-Net in any form.
-fn number(form: &Form, protocol: Protocol) -> Result<u16, String> {
+fn number(form: &Form, protocol: TransportKind) -> Result<u16, String> {
     let text = form.text("first");
     let odd = || format!("\"{text}\" is no universe of {}", protocol.name());
     let parts: Vec<u32> = text.split(':').map(|p| p.trim().parse()).collect::<Result<_, _>>().map_err(|_| odd())?;
     let number = match (protocol, &parts[..]) {
-        (Protocol::ArtNet, [net, sub, universe]) if *net < 128 && *sub < 16 && *universe < 16 => {
+        (TransportKind::ArtNet, [net, sub, universe]) if *net < 128 && *sub < 16 && *universe < 16 => {
             net << 8 | sub << 4 | universe
         }
         (_, [number]) if protocol.numbers().contains(number) => *number,
@@ -125,6 +128,7 @@ fn number(form: &Form, protocol: Protocol) -> Result<u16, String> {
 /// # Errors
 /// What does not fit, and how to mend it.
 pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
+    let before = RouteFields::from(before.clone());
     let protocol = protocol(form);
     let rate = match form.text("rate").as_str() {
         "usual" | "" => None,
@@ -133,11 +137,11 @@ pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
     let interface = Some(form.text("interface")).filter(|name| name != ANY);
     let unchanged = form.text("unchanged");
     let pacing = form.text("pacing");
-    Ok(Route {
+    let fields = RouteFields {
         name: form.text("name"),
         universes: form.text("universes").parse().map_err(|e| format!("{e}"))?,
         protocol,
-        first: if protocol == Protocol::Serial { before.first } else { number(form, protocol)? },
+        first: if protocol == TransportKind::Serial { 0 } else { number(form, protocol)? },
         to: form.text("to").parse().map_err(|e| format!("{e}"))?,
         interface,
         priority: form.whole("priority").min(200) as u8,
@@ -150,11 +154,12 @@ pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
         white: form.text("white").parse().map_err(|e| format!("{e}"))?,
         baud: form.text("baud").parse().unwrap_or(before.baud),
         enabled: before.enabled,
-    })
+    };
+    Ok(fields.into())
 }
 
 /// What goes along when another protocol is chosen: a number and destinations that it has.
-pub(super) fn protocol_changed(form: &mut Form, before: Protocol) {
+pub(super) fn protocol_changed(form: &mut Form, before: TransportKind) {
     let now = protocol(form);
     if now == before {
         return;
@@ -162,13 +167,13 @@ pub(super) fn protocol_changed(form: &mut Form, before: Protocol) {
     let universes: Option<UniverseRange> = form.text("universes").parse().ok();
     let first = universes.map_or(1, |u| u.first);
     let (number, to) = match now {
-        Protocol::ArtNet => (net_form((first - 1).min(32_767) as u16), "nodes"),
-        Protocol::Sacn => (first.to_string(), "multicast"),
-        Protocol::Serial => ("0".to_owned(), "/dev/ttyUSB0"),
+        TransportKind::ArtNet => (net_form((first - 1).min(32_767) as u16), "nodes"),
+        TransportKind::Sacn => (first.to_string(), "multicast"),
+        TransportKind::Serial => ("0".to_owned(), "/dev/ttyUSB0"),
     };
     form.set_text("first", number);
     // An address is one for both of the network's protocols.
-    let both = before != Protocol::Serial && now != Protocol::Serial;
+    let both = before != TransportKind::Serial && now != TransportKind::Serial;
     let words = ["nodes", "broadcast", "multicast", "multicast v6"];
     if !both || words.contains(&form.text("to").as_str()) {
         form.set_text("to", to.to_owned());

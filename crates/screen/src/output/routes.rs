@@ -4,7 +4,7 @@ use std::net::IpAddr;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::show::{Protocol, Route, net_form};
+use splimo_core::show::{Route, Transport, TransportKind, net_form};
 
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
@@ -78,18 +78,18 @@ fn line(route: &Route, wide: bool) -> String {
             shortened(&to, 15)
         );
     }
-    let first = route.first;
+    let first = route.first();
     let last = u32::from(first) + route.universes.count() - 1;
-    let name = match route.protocol {
-        Protocol::ArtNet if last == u32::from(first) => format!("Art-Net {}", net_form(first)),
-        Protocol::ArtNet => {
+    let name = match &route.transport {
+        Transport::ArtNet(_) if last == u32::from(first) => format!("Art-Net {}", net_form(first)),
+        Transport::ArtNet(_) => {
             let last = u16::try_from(last).unwrap_or(u16::MAX);
             let end = if first >> 4 == last >> 4 { (last & 15).to_string() } else { net_form(last) };
             format!("Art-Net {}-{end}", net_form(first))
         }
-        Protocol::Sacn if last == u32::from(first) => format!("sACN {first}"),
-        Protocol::Sacn => format!("sACN {first}-{last}"),
-        Protocol::Serial => format!("serial {}", route.baud),
+        Transport::Sacn { .. } if last == u32::from(first) => format!("sACN {first}"),
+        Transport::Sacn { .. } => format!("sACN {first}-{last}"),
+        Transport::Serial { baud } => format!("serial {baud}"),
     };
     format!(
         "{:<14}  {:<7}  {:<18}  {:<16} ",
@@ -110,7 +110,7 @@ fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice
     if let Some(trouble) = context.troubles.iter().find(|t| t.subject == format!("route {}", route.name)) {
         return State { words: trouble.message.clone(), trouble: true, rate: fastest };
     }
-    if route.protocol == Protocol::Serial {
+    if route.kind() == TransportKind::Serial {
         return port_state(index, context);
     }
     if let Some((_, refused)) = context.output.refused.iter().find(|(r, _)| *r == index) {
@@ -134,7 +134,7 @@ fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice
     let answered =
         context.network.directory.devices().iter().find(|d| streams.iter().any(|s| s.to.ip() == IpAddr::V4(d.address)));
     match answered {
-        Some(device) if route.protocol == Protocol::ArtNet => {
+        Some(device) if route.kind() == TransportKind::ArtNet => {
             let ago = (context.network.now - device.last).max(0.0);
             State { words: format!("well, answered {ago:.0} s ago"), trouble: false, rate: fastest }
         }

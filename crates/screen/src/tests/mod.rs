@@ -145,7 +145,7 @@ fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     scene.press(KeyCode::Tab);
     scene.type_keys("↓↓n");
     let routes = &scene.document.shown().routes;
-    let told = (routes[4].name.as_str(), routes[4].universes.to_string(), routes[4].first, routes[4].to.to_string());
+    let told = (routes[4].name.as_str(), routes[4].universes.to_string(), routes[4].first(), routes[4].to.to_string());
     assert_eq!(told, ("Spare", "41-42".into(), 40, "127.0.0.9".into()));
     // A route by hand: universes, protocol, and what goes along with it.
     scene.screen(158, 48);
@@ -154,7 +154,7 @@ fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     scene.type_keys("⏎");
     let route = scene.document.shown().routes[5].clone();
     assert_eq!(
-        (route.first, route.to.to_string(), route.universes.to_string()),
+        (route.first(), route.to.to_string(), route.universes.to_string()),
         (50, "multicast".into(), "50-51".into())
     );
     // What cannot be is said in the form, and nothing is lost of it.

@@ -13,7 +13,8 @@ use serde::Serialize;
 use splimo_core::histogram::Quantiles;
 use splimo_core::rig::Rig;
 use splimo_core::show::{
-    Blend, Canvas, Destination, Fixture, Layer, Look, Param, Protocol, Route, Shape, Show, Unchanged, UniverseRange,
+    Blend, Canvas, Destination, Fixture, Layer, Look, Param, Route, Shape, Show, TransportKind, Unchanged,
+    UniverseRange,
 };
 
 use super::stop::StopSignal;
@@ -142,7 +143,8 @@ fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
     show.looks = vec![Look::new("Bench", (0..layers as usize).map(layer).collect())];
     let range = UniverseRange { first: 1, last: universes };
     let to = Destination::Unicast(sink.into()).into();
-    show.routes = vec![Route { unchanged: Unchanged::Repeat, ..Route::new("Sink", range, Protocol::ArtNet, 0, to) }];
+    show.routes =
+        vec![Route { unchanged: Unchanged::Repeat, ..Route::new("Sink", range, TransportKind::ArtNet, 0, to) }];
     show
 }
 
