@@ -3,41 +3,73 @@
 use multiversion::multiversion;
 
 use super::edges::{Bar, there_and_back};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::{CLEAR, Rgba};
 use crate::maths::{floor, hash, smooth};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const TURN: usize = 1;
-const WAY: usize = 2;
-const MOTION: usize = 3;
-const WIDTH: usize = 4;
-const TAIL: usize = 5;
-const STEP: usize = 6;
-const SPACING: usize = 7;
-const OVERLAP: usize = 8;
-const SPEED: usize = 9;
+choices! {
+    /// The choice "turn".
+    Turn {
+        HeadToTail = "head to tail",
+        InTurn = "in turn",
+    }
+}
+
+choices! {
+    /// The choice "way".
+    Way {
+        Forward = "forward",
+        Back = "back",
+        Bounce = "bounce",
+        Random = "random",
+        FromTheMiddle = "from the middle",
+        ToTheMiddle = "to the middle",
+    }
+}
+
+choices! {
+    /// The choice "motion".
+    Motion {
+        Gliding = "gliding",
+        Stepping = "stepping",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ffe3b0", "#ff7a3d", "#d93a2b"], "from head to tail, or in turn"),
+    choice("turn", Turn::WORDS, "the colours lie along each runner, or each takes the next"),
+    choice("way", Way::WORDS, "where it runs"),
+    choice("motion", Motion::WORDS, "from light to light without a break, or in steps"),
+    number("width", [1.0, 3.0, 400.0], "lights", "how many lights are lit"),
+    number("tail", [0.0, 3.0, 400.0], "lights", "how many it drags behind"),
+    number("step", [0.1, 1.0, 200.0], "lights", "how far it comes in a step"),
+    number("spacing", [0.0, 16.0, 2000.0], "lights", "from one runner to the next; 0 has one on the whole order"),
+    number("overlap", [0.0, 50.0, 100.0], "%", "how much of a step it takes to change over to the next"),
+    rate("speed", "1/4 beat", "how long a step takes"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const TURN: ChoiceParam<Turn> = ChoiceParam::named(PARAMS, "turn");
+const WAY: ChoiceParam<Way> = ChoiceParam::named(PARAMS, "way");
+const MOTION: ChoiceParam<Motion> = ChoiceParam::named(PARAMS, "motion");
+const WIDTH: NumberParam = NumberParam::named(PARAMS, "width");
+const TAIL: NumberParam = NumberParam::named(PARAMS, "tail");
+const STEP: NumberParam = NumberParam::named(PARAMS, "step");
+const SPACING: NumberParam = NumberParam::named(PARAMS, "spacing");
+const OVERLAP: NumberParam = NumberParam::named(PARAMS, "overlap");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "chase",
     family: "motion",
     help: "Lights that run along the order, step by step or gliding",
-    params: &[
-        colours(&["#ffe3b0", "#ff7a3d", "#d93a2b"], "from head to tail, or in turn"),
-        choice("turn", &["head to tail", "in turn"], "the colours lie along each runner, or each takes the next"),
-        choice("way", &["forward", "back", "bounce", "random", "from the middle", "to the middle"], "where it runs"),
-        choice("motion", &["gliding", "stepping"], "from light to light without a break, or in steps"),
-        number("width", [1.0, 3.0, 400.0], "lights", "how many lights are lit"),
-        number("tail", [0.0, 3.0, 400.0], "lights", "how many it drags behind"),
-        number("step", [0.1, 1.0, 200.0], "lights", "how far it comes in a step"),
-        number("spacing", [0.0, 16.0, 2000.0], "lights", "from one runner to the next; 0 has one on the whole order"),
-        number("overlap", [0.0, 50.0, 100.0], "%", "how much of a step it takes to change over to the next"),
-        rate("speed", "1/4 beat", "how long a step takes"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Chase { phase: Phase::default(), seed: hash(seed) }),
 };
 
@@ -60,22 +92,22 @@ impl Chase {
     fn place(&self, params: &Params, steps: f64, round: f64, bar: Bar) -> f64 {
         let way = steps * f64::from(params.number(STEP));
         match params.choice(WAY) {
-            2 => {
+            Way::Bounce => {
                 let room = (round - f64::from(bar.length)).max(0.5);
                 f64::from(bar.length) + room * f64::from(there_and_back((way / (2.0 * room)).rem_euclid(1.0) as f32))
             }
-            3 => {
+            Way::Random => {
                 let places = (round / f64::from(params.number(STEP))).floor().max(1.0);
                 let drawn = f64::from(hash(steps.floor().rem_euclid(4e9) as u32 ^ self.seed)) % places;
                 drawn * f64::from(params.number(STEP)) + f64::from(bar.length)
             }
-            _ => way,
+            Way::Forward | Way::Back | Way::FromTheMiddle | Way::ToTheMiddle => way,
         }
     }
 
     /// The one or two ways the runners stand at this moment, while one step changes over to the next.
     fn runners(&self, params: &Params, phase: Phase, round: f64, bar: Bar) -> [Runners; 2] {
-        let jumps = params.choice(MOTION) == 1 || params.choice(WAY) == 3;
+        let jumps = params.choice(MOTION) == Motion::Stepping || params.choice(WAY) == Way::Random;
         if !jumps {
             let at = self.place(params, phase.total(), round, bar);
             return [Runners { at, share: 1.0 }, Runners { at, share: 0.0 }];
@@ -94,14 +126,14 @@ impl Effect for Chase {
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let bar = Bar::new(params.number(WIDTH), 1.0, params.number(TAIL));
-        let middle = params.choice(WAY) >= 4;
+        let middle = matches!(params.choice(WAY), Way::FromTheMiddle | Way::ToTheMiddle);
         // Along the longer side, which on the span of an order is the order.
         let (along, length) = if cells.height > cells.width { (cells.y, cells.height) } else { (cells.x, cells.width) };
         let length = if middle { length / 2.0 } else { length };
-        let alone = params.number(SPACING) == 0.0 || matches!(params.choice(WAY), 2 | 3);
+        let alone = params.number(SPACING) == 0.0 || matches!(params.choice(WAY), Way::Bounce | Way::Random);
         let round = if alone { length + bar.length } else { params.number(SPACING) };
         let runners = self.runners(params, self.phase.behind(cells.late), f64::from(round), bar);
-        let in_turn = params.choice(TURN) == 1;
+        let in_turn = params.choice(TURN) == Turn::InTurn;
         let mut mixed = [0.0; TILE];
         let mut places = [0.0; TILE];
         let mut laps = [0.0; TILE];
@@ -155,13 +187,13 @@ struct Lit<'a> {
 }
 
 /// How far along the way each light lies.
-fn along_way(way: usize, along: &[f32], length: f32, out: &mut [f32]) {
+fn along_way(way: Way, along: &[f32], length: f32, out: &mut [f32]) {
     let pairs = out.iter_mut().zip(along);
     match way {
-        1 => pairs.for_each(|(out, at)| *out = length - at),
-        4 => pairs.for_each(|(out, at)| *out = (at - length).abs()),
-        5 => pairs.for_each(|(out, at)| *out = length - (at - length).abs()),
-        _ => pairs.for_each(|(out, at)| *out = *at),
+        Way::Back => pairs.for_each(|(out, at)| *out = length - at),
+        Way::FromTheMiddle => pairs.for_each(|(out, at)| *out = (at - length).abs()),
+        Way::ToTheMiddle => pairs.for_each(|(out, at)| *out = length - (at - length).abs()),
+        Way::Forward | Way::Bounce | Way::Random => pairs.for_each(|(out, at)| *out = *at),
     }
 }
 

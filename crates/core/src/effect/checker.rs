@@ -3,37 +3,46 @@
 use multiversion::multiversion;
 
 use super::edges::{band, there_and_back};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, sin_turns, smooth};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const WIDTH: usize = 1;
-const HEIGHT: usize = 2;
-const ANGLE: usize = 3;
-const MOTION: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "motion".
+    Motion {
+        ChangingOver = "changing over",
+        Swapping = "swapping",
+        Gliding = "gliding",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#12355b", "#f6e7cb"], "of the one half of the fields, and of the other"),
+    number("width", [1.0, 8.0, 400.0], "lights", "of a field"),
+    number("height", [1.0, 8.0, 400.0], "lights", "of a field"),
+    number("angle", [-360.0, 0.0, 360.0], "°", "how far the board is turned"),
+    choice("motion", Motion::WORDS, "the colours cross over, swap at once, or the board glides"),
+    rate("speed", "2 beats", "how long until it is as it was"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const WIDTH: NumberParam = NumberParam::named(PARAMS, "width");
+const HEIGHT: NumberParam = NumberParam::named(PARAMS, "height");
+const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
+const MOTION: ChoiceParam<Motion> = ChoiceParam::named(PARAMS, "motion");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "checker",
     family: "texture",
     help: "Fields in two colours, as on a board, that change over, glide or stand",
-    params: &[
-        colours(&["#12355b", "#f6e7cb"], "of the one half of the fields, and of the other"),
-        number("width", [1.0, 8.0, 400.0], "lights", "of a field"),
-        number("height", [1.0, 8.0, 400.0], "lights", "of a field"),
-        number("angle", [-360.0, 0.0, 360.0], "°", "how far the board is turned"),
-        choice(
-            "motion",
-            &["changing over", "swapping", "gliding"],
-            "the colours cross over, swap at once, or the board glides",
-        ),
-        rate("speed", "2 beats", "how long until it is as it was"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Checker::default()),
 };
 
@@ -67,13 +76,13 @@ impl Effect for Checker {
         let board = Board {
             across: (cos / width, sin / width),
             down: (-sin / height, cos / height),
-            shift: if params.choice(MOTION) == 2 { phase } else { 0.0 },
+            shift: if params.choice(MOTION) == Motion::Gliding { phase } else { 0.0 },
             width,
             height,
             swap: match params.choice(MOTION) {
-                0 => smooth(there_and_back(phase)),
-                1 => f32::from(u8::from(phase >= 0.5)),
-                _ => 0.0,
+                Motion::ChangingOver => smooth(there_and_back(phase)),
+                Motion::Swapping => f32::from(u8::from(phase >= 0.5)),
+                Motion::Gliding => 0.0,
             },
         };
         fields(cells.x, cells.y, places, board);

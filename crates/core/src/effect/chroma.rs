@@ -1,41 +1,58 @@
 //! The notes of what is heard, each in its own place and colour.
 
 use super::follow::{follow, sensed};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::table::Table;
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{angle_turns, fract};
 use crate::music::PITCHES;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const FORM: usize = 1;
-const ORDER: usize = 2;
-const SENSITIVITY: usize = 3;
-const ATTACK: usize = 4;
-const DECAY: usize = 5;
+choices! {
+    /// The choice "form".
+    Form {
+        Across = "across",
+        Around = "around",
+        AllTogether = "all together",
+    }
+}
+
+choices! {
+    /// The choice "order".
+    Order {
+        ByPitch = "by pitch",
+        ByFifths = "by fifths",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(
+        &["#ff3b3b", "#ff8a2b", "#ffd52b", "#9be22d", "#2fd27a", "#2bcfd6", "#3b83ff", "#7a4dff", "#e04be0"],
+        "from C round to B",
+    ),
+    choice("form", Form::WORDS, "notes side by side, around the middle, or as one colour"),
+    choice("order", Order::WORDS, "neighbours are half a tone apart, or a fifth"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how bright the notes are"),
+    number("attack", [0.0, 0.04, 5.0], "s", "how long a note takes to come"),
+    number("decay", [0.0, 0.5, 10.0], "s", "how long it takes to go"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const ORDER: ChoiceParam<Order> = ChoiceParam::named(PARAMS, "order");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "chroma",
     family: "music",
     help: "The notes of what is heard: each of the twelve has its place and its colour",
-    params: &[
-        colours(
-            &["#ff3b3b", "#ff8a2b", "#ffd52b", "#9be22d", "#2fd27a", "#2bcfd6", "#3b83ff", "#7a4dff", "#e04be0"],
-            "from C round to B",
-        ),
-        choice(
-            "form",
-            &["across", "around", "all together"],
-            "notes side by side, around the middle, or as one colour",
-        ),
-        choice("order", &["by pitch", "by fifths"], "neighbours are half a tone apart, or a fifth"),
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how bright the notes are"),
-        number("attack", [0.0, 0.04, 5.0], "s", "how long a note takes to come"),
-        number("decay", [0.0, 0.5, 10.0], "s", "how long it takes to go"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Chroma { notes: [0.0; PITCHES], strength: Table::default() }),
 };
 
@@ -49,7 +66,7 @@ struct Chroma {
 impl Effect for Chroma {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let seconds = moment.step.seconds as f32;
-        let step = if params.choice(ORDER) == 1 { 7 } else { 1 };
+        let step = if params.choice(ORDER) == Order::ByFifths { 7 } else { 1 };
         for (place, note) in self.notes.iter_mut().enumerate() {
             let heard = moment.hearing.chroma[place * step % PITCHES] * moment.hearing.level.sqrt();
             let wanted = sensed(heard, params.number(SENSITIVITY));
@@ -63,7 +80,7 @@ impl Effect for Chroma {
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
-        if params.choice(FORM) == 2 {
+        if params.choice(FORM) == Form::AllTogether {
             out.fill(self.together(params));
             return;
         }
@@ -74,8 +91,10 @@ impl Effect for Chroma {
         let lights = places.iter_mut().zip(cells.x.iter().zip(cells.y));
         match params.choice(FORM) {
             // From the top on, clockwise.
-            1 => lights.for_each(|(place, (x, y))| *place = fract(angle_turns(cy - y, x - cx))),
-            _ => lights.for_each(|(place, (x, _))| *place = (x * per_width).clamp(0.0, 0.9999)),
+            Form::Around => lights.for_each(|(place, (x, y))| *place = fract(angle_turns(cy - y, x - cx))),
+            Form::Across | Form::AllTogether => {
+                lights.for_each(|(place, (x, _))| *place = (x * per_width).clamp(0.0, 0.9999))
+            }
         }
         for (cover, place) in cover.iter_mut().zip(places.iter()) {
             *cover = self.strength.at(*place);

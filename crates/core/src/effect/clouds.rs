@@ -2,21 +2,33 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ColoursParam, NumberParam, RateParam};
 use super::noise::noise;
 use super::params::{colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, sin_turns, smooth};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const SIZE: usize = 1;
-const DETAIL: usize = 2;
-const CONTRAST: usize = 3;
-const DRIFT: usize = 4;
-const ANGLE: usize = 5;
-const SPEED: usize = 6;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#0a1024", "#274b74", "#7fb2c8", "#f2efe4"], "from the clear sky to the thickest cloud"),
+    number("size", [2.0, 30.0, 400.0], "lights", "how large the clouds are"),
+    number("detail", [0.0, 40.0, 100.0], "%", "how ragged they are"),
+    number("contrast", [0.1, 1.4, 6.0], "", "how far they stand out"),
+    number("drift", [-20.0, 1.0, 20.0], "", "how far they go by while they change, in their own size"),
+    number("angle", [-360.0, 0.0, 360.0], "°", "where they drift: 0 to the right, 90 down"),
+    rate("speed", "2 bars", "how long until they are others"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const DETAIL: NumberParam = NumberParam::named(PARAMS, "detail");
+const CONTRAST: NumberParam = NumberParam::named(PARAMS, "contrast");
+const DRIFT: NumberParam = NumberParam::named(PARAMS, "drift");
+const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// After so many sizes of the clouds the drift begins anew, so that the noise stays exact; see `noise`.
 const ROUND: f64 = 4096.0;
@@ -26,15 +38,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "clouds",
     family: "motion",
     help: "Clouds that drift over the lights and change as they go",
-    params: &[
-        colours(&["#0a1024", "#274b74", "#7fb2c8", "#f2efe4"], "from the clear sky to the thickest cloud"),
-        number("size", [2.0, 30.0, 400.0], "lights", "how large the clouds are"),
-        number("detail", [0.0, 40.0, 100.0], "%", "how ragged they are"),
-        number("contrast", [0.1, 1.4, 6.0], "", "how far they stand out"),
-        number("drift", [-20.0, 1.0, 20.0], "", "how far they go by while they change, in their own size"),
-        number("angle", [-360.0, 0.0, 360.0], "°", "where they drift: 0 to the right, 90 down"),
-        rate("speed", "2 bars", "how long until they are others"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Clouds::default()),
 };
 

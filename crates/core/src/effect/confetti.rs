@@ -2,33 +2,55 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{BeatWatch, Cells, Effect, EffectSpec, Moment, Params};
+use super::{BeatWatch, Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{floor, hash, smooth, unit};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const SHAPE: usize = 1;
-const BORN: usize = 2;
-const SIZE: usize = 3;
-const DENSITY: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "shape".
+    Shape {
+        Disc = "disc",
+        Ring = "ring",
+        Square = "square",
+        Diamond = "diamond",
+    }
+}
+
+choices! {
+    /// The choice "born".
+    Born {
+        AtRandom = "at random",
+        OnTheBeat = "on the beat",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ff3d68", "#ffc93d", "#33d6a6", "#3d8bff", "#c45cff"], "each shape takes one of them"),
+    choice("shape", Shape::WORDS, "what is born"),
+    choice("born", Born::WORDS, "when it is born"),
+    number("size", [1.0, 10.0, 200.0], "lights", "how large it grows"),
+    number("density", [1.0, 45.0, 100.0], "%", "how many there are"),
+    rate("speed", "2 beats", "how long one lives"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SHAPE: ChoiceParam<Shape> = ChoiceParam::named(PARAMS, "shape");
+const BORN: ChoiceParam<Born> = ChoiceParam::named(PARAMS, "born");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const DENSITY: NumberParam = NumberParam::named(PARAMS, "density");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "confetti",
     family: "motion",
     help: "Shapes that are born, grow and fade, at random or on the beat",
-    params: &[
-        colours(&["#ff3d68", "#ffc93d", "#33d6a6", "#3d8bff", "#c45cff"], "each shape takes one of them"),
-        choice("shape", &["disc", "ring", "square", "diamond"], "what is born"),
-        choice("born", &["at random", "on the beat"], "when it is born"),
-        number("size", [1.0, 10.0, 200.0], "lights", "how large it grows"),
-        number("density", [1.0, 45.0, 100.0], "%", "how many there are"),
-        rate("speed", "2 beats", "how long one lives"),
-    ],
+    params: PARAMS,
     start: |seed| {
         Box::new(Confetti { phase: Phase::default(), watch: BeatWatch::default(), beat: 0.0, seed: hash(seed) })
     },
@@ -65,7 +87,7 @@ impl Effect for Confetti {
         let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         let (x, y) = (cells.x, cells.y);
-        let together = params.choice(BORN) == 1;
+        let together = params.choice(BORN) == Born::OnTheBeat;
         let phase = if together { Phase::of(self.beat) } else { self.phase }.behind(cells.late);
         let radius = params.number(SIZE) / 2.0;
         let field = Field {
@@ -78,7 +100,12 @@ impl Effect for Confetti {
             density: params.number(DENSITY) / 100.0,
             radius,
         };
-        let shapes = [discs, rings, squares, diamonds][params.choice(SHAPE).min(3)];
+        let shapes = match params.choice(SHAPE) {
+            Shape::Disc => discs,
+            Shape::Ring => rings,
+            Shape::Square => squares,
+            Shape::Diamond => diamonds,
+        };
         shapes(x, y, places, cover, field);
         // A second lattice between the fields of the first hides both.
         let other = Field { shift: field.side * 0.5, seed: field.seed ^ 0x51ed_2701, ..field };

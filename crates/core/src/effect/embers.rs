@@ -2,17 +2,30 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ColoursParam, NumberParam};
 use super::params::{colours, number};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{fract, hash, unit};
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const HEIGHT: usize = 1;
-const SIZE: usize = 2;
-const TURBULENCE: usize = 3;
-const SPEED: usize = 4;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(
+        &["#00000000", "#5c0f0600 0.12", "#a81e08 0.3", "#f26b12 0.55", "#ffc04a 0.8", "#fff3c9"],
+        "from cold to hottest",
+    ),
+    number("height", [5.0, 80.0, 200.0], "%", "how high the flames reach, of the span"),
+    number("size", [0.5, 2.0, 40.0], "lights", "how wide a tongue is"),
+    number("turbulence", [0.0, 50.0, 100.0], "%", "how restless it is"),
+    number("speed", [5.0, 100.0, 400.0], "%", "how fast it burns"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const HEIGHT: NumberParam = NumberParam::named(PARAMS, "height");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const TURBULENCE: NumberParam = NumberParam::named(PARAMS, "turbulence");
+const SPEED: NumberParam = NumberParam::named(PARAMS, "speed");
 
 /// The lattice: so many columns, after which it repeats, and so many rows from the foot of the fire up.
 const COLUMNS: usize = 128;
@@ -27,16 +40,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "embers",
     family: "simulation",
     help: "Fire that rises from the foot of the span",
-    params: &[
-        colours(
-            &["#00000000", "#5c0f0600 0.12", "#a81e08 0.3", "#f26b12 0.55", "#ffc04a 0.8", "#fff3c9"],
-            "from cold to hottest",
-        ),
-        number("height", [5.0, 80.0, 200.0], "%", "how high the flames reach, of the span"),
-        number("size", [0.5, 2.0, 40.0], "lights", "how wide a tongue is"),
-        number("turbulence", [0.0, 50.0, 100.0], "%", "how restless it is"),
-        number("speed", [5.0, 100.0, 400.0], "%", "how fast it burns"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Embers::new(seed)),
 };
 

@@ -2,33 +2,53 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{floor, hash, smooth, unit};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const CHANGE: usize = 1;
-const TIMING: usize = 2;
-const FLOOR: usize = 3;
-const GRAIN: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "change".
+    Change {
+        Smooth = "smooth",
+        Hard = "hard",
+    }
+}
+
+choices! {
+    /// The choice "timing".
+    Timing {
+        Together = "together",
+        Free = "free",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#5a1c08", "#e8701a", "#ffe2a0"], "from the lowest level to the highest"),
+    choice("change", Change::WORDS, "levels glide, or jump"),
+    choice("timing", Timing::WORDS, "all change at the same time, or each when it likes"),
+    number("floor", [0.0, 15.0, 100.0], "%", "the lowest level"),
+    number("grain", [1.0, 1.0, 100.0], "lights", "how many lights side by side have the same level"),
+    rate("speed", "1/2 beat", "how long a level lasts"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const CHANGE: ChoiceParam<Change> = ChoiceParam::named(PARAMS, "change");
+const TIMING: ChoiceParam<Timing> = ChoiceParam::named(PARAMS, "timing");
+const FLOOR: NumberParam = NumberParam::named(PARAMS, "floor");
+const GRAIN: NumberParam = NumberParam::named(PARAMS, "grain");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "flicker",
     family: "texture",
     help: "A random level for each light, on a note value or free, smooth or hard",
-    params: &[
-        colours(&["#5a1c08", "#e8701a", "#ffe2a0"], "from the lowest level to the highest"),
-        choice("change", &["smooth", "hard"], "levels glide, or jump"),
-        choice("timing", &["together", "free"], "all change at the same time, or each when it likes"),
-        number("floor", [0.0, 15.0, 100.0], "%", "the lowest level"),
-        number("grain", [1.0, 1.0, 100.0], "lights", "how many lights side by side have the same level"),
-        rate("speed", "1/2 beat", "how long a level lasts"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Flicker { phase: Phase::default(), seed: hash(seed) }),
 };
 
@@ -60,8 +80,8 @@ impl Effect for Flicker {
             seed: self.seed,
             whole: phase.whole() as u32,
             part: phase.turns(),
-            hard: params.choice(CHANGE) == 1,
-            free: params.choice(TIMING) == 1,
+            hard: params.choice(CHANGE) == Change::Hard,
+            free: params.choice(TIMING) == Timing::Free,
             per_grain: 1.0 / params.number(GRAIN),
         };
         draw(cells.x, cells.y, places, levels);

@@ -2,56 +2,53 @@
 
 use multiversion::multiversion;
 
-use super::params::{choice, number};
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
+use super::params::{choice, colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, fract, sin_turns};
 use crate::ramp::PATHS;
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const ANGLE: usize = 1;
-const REPEATS: usize = 2;
-const SPEED: usize = 3;
-const FORM: usize = 4;
-const WAVELENGTH: usize = 5;
+choices! {
+    /// The choice "form".
+    Form {
+        Round = "round",
+        Mirrored = "mirrored",
+        Straight = "straight",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#06324f", "#2fc6c8", "#f4f1de"], "the colours, mixed in OKLab"),
+    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down"),
+    number("repeats", [0.05, 1.0, 64.0], "times", "how often it fits on the span; under 1 shows a part of it"),
+    rate("speed", "stopped", "how long until it has moved by its own length"),
+    choice(
+        "form",
+        Form::WORDS,
+        "round comes back to its first colour, mirrored goes there and back, straight ends at the last",
+    ),
+    number("wavelength", [0.0, 0.0, 2000.0], "lights", "the length of all colours; 0 fits them on the span"),
+    choice("mix", PATHS, "how one colour becomes the next: smoothly, along the hue circle either way, or not"),
+    number("sharpness", [0.0, 0.0, 100.0], "%", "how sharply they meet"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
+const REPEATS: NumberParam = NumberParam::named(PARAMS, "repeats");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const WAVELENGTH: NumberParam = NumberParam::named(PARAMS, "wavelength");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "gradient",
     family: "colour",
     help: "Colours side by side at any angle, standing or gliding",
-    params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#06324f", "#2fc6c8", "#f4f1de"] },
-            help: "the colours, mixed in OKLab",
-        },
-        ParamSpec {
-            name: "angle",
-            kind: Kind::Number { min: -360.0, max: 360.0, default: 0.0, unit: "°" },
-            help: "0 runs to the right, 90 down",
-        },
-        ParamSpec {
-            name: "repeats",
-            kind: Kind::Number { min: 0.05, max: 64.0, default: 1.0, unit: "times" },
-            help: "how often it fits on the span; under 1 shows a part of it",
-        },
-        ParamSpec {
-            name: "speed",
-            kind: Kind::Rate { default: "stopped" },
-            help: "how long until it has moved by its own length",
-        },
-        ParamSpec {
-            name: "form",
-            kind: Kind::Choice { options: &["round", "mirrored", "straight"] },
-            help: "round comes back to its first colour, mirrored goes there and back, straight ends at the last",
-        },
-        number("wavelength", [0.0, 0.0, 2000.0], "lights", "the length of all colours; 0 fits them on the span"),
-        choice("mix", PATHS, "how one colour becomes the next: smoothly, along the hue circle either way, or not"),
-        number("sharpness", [0.0, 0.0, 100.0], "%", "how sharply they meet"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Gradient::default()),
 };
 
@@ -83,14 +80,14 @@ impl Effect for Gradient {
         let places = &mut places[..out.len()];
         line.places(cells.x, cells.y, places);
         match params.choice(FORM) {
-            0 => params.colour_around(COLOURS, places, out),
-            1 => {
+            Form::Round => params.colour_around(COLOURS, places, out),
+            Form::Mirrored => {
                 for place in places.iter_mut() {
                     *place = 1.0 - (2.0 * fract(*place) - 1.0).abs();
                 }
                 params.colour_along(COLOURS, places, out);
             }
-            _ => {
+            Form::Straight => {
                 if phase != 0.0 {
                     places.iter_mut().for_each(|place| *place = fract(*place));
                 }

@@ -3,38 +3,42 @@
 use multiversion::multiversion;
 
 use super::edges::band;
+use super::handle::{ColoursParam, NumberParam, RateParam};
 use super::params::{colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::round;
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const BARS: usize = 1;
-const WIDTH: usize = 2;
-const TWIST: usize = 3;
-const RANGE: usize = 4;
-const SPEED: usize = 5;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ff4d6d", "#ffb347", "#3ddad7", "#6a5cff"], "each bar takes its place among them"),
+    number("bars", [1.0, 3.0, 32.0], "", "how many wind around"),
+    number("width", [1.0, 40.0, 100.0], "%", "how wide a bar is, of the room that it has"),
+    number(
+        "twist",
+        [-16.0, 1.0, 16.0],
+        "turns",
+        "how often it winds around from top to bottom; negative winds the other way",
+    ),
+    number("range", [0.0, 20.0, 100.0], "%", "how many of the colours each bar shows across itself"),
+    rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const BARS: NumberParam = NumberParam::named(PARAMS, "bars");
+const WIDTH: NumberParam = NumberParam::named(PARAMS, "width");
+const TWIST: NumberParam = NumberParam::named(PARAMS, "twist");
+const RANGE: NumberParam = NumberParam::named(PARAMS, "range");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "helix",
     family: "motion",
     help: "Bars that wind around the lights as around a column, turning either way",
-    params: &[
-        colours(&["#ff4d6d", "#ffb347", "#3ddad7", "#6a5cff"], "each bar takes its place among them"),
-        number("bars", [1.0, 3.0, 32.0], "", "how many wind around"),
-        number("width", [1.0, 40.0, 100.0], "%", "how wide a bar is, of the room that it has"),
-        number(
-            "twist",
-            [-16.0, 1.0, 16.0],
-            "turns",
-            "how often it winds around from top to bottom; negative winds the other way",
-        ),
-        number("range", [0.0, 20.0, 100.0], "%", "how many of the colours each bar shows across itself"),
-        rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Helix::default()),
 };
 

@@ -3,19 +3,60 @@
 use multiversion::multiversion;
 
 use super::follow::{follow, sensed};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::angle_turns;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const FORM: usize = 1;
-const OF: usize = 2;
-const SENSITIVITY: usize = 3;
-const ATTACK: usize = 4;
-const DECAY: usize = 5;
-const PEAK: usize = 6;
+choices! {
+    /// The choice "form".
+    Form {
+        Upward = "upward",
+        Rightward = "rightward",
+        FromTheMiddle = "from the middle",
+        Around = "around",
+        Brightness = "brightness",
+    }
+}
+
+choices! {
+    /// The choice "of".
+    Measure {
+        Loudness = "loudness",
+        Bass = "bass",
+        Mids = "mids",
+        Highs = "highs",
+    }
+}
+
+choices! {
+    /// The choice "peak".
+    Peak {
+        Falls = "falls",
+        None = "none",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#1d7a4c", "#a6d944", "#ffd23d", "#ff4b2e"], "from the foot of the bar to its top"),
+    choice("form", Form::WORDS, "where the bar grows"),
+    choice("of", Measure::WORDS, "what is measured"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how far the bar reaches"),
+    number("attack", [0.0, 0.02, 5.0], "s", "how long it takes to rise"),
+    number("decay", [0.0, 0.4, 10.0], "s", "how long it takes to fall"),
+    choice("peak", Peak::WORDS, "a mark at the highest of the last moments"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const OF: ChoiceParam<Measure> = ChoiceParam::named(PARAMS, "of");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const PEAK: ChoiceParam<Peak> = ChoiceParam::named(PARAMS, "peak");
 
 /// How long the peak stays before it falls, in seconds.
 const HOLD: f32 = 0.6;
@@ -25,15 +66,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "level",
     family: "music",
     help: "How loud it is, as a bar that rises and falls, or as the brightness of everything",
-    params: &[
-        colours(&["#1d7a4c", "#a6d944", "#ffd23d", "#ff4b2e"], "from the foot of the bar to its top"),
-        choice("form", &["upward", "rightward", "from the middle", "around", "brightness"], "where the bar grows"),
-        choice("of", &["loudness", "bass", "mids", "highs"], "what is measured"),
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how far the bar reaches"),
-        number("attack", [0.0, 0.02, 5.0], "s", "how long it takes to rise"),
-        number("decay", [0.0, 0.4, 10.0], "s", "how long it takes to fall"),
-        choice("peak", &["falls", "none"], "a mark at the highest of the last moments"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Level { level: 0.0, peak: 0.0, held: 0.0 }),
 };
 
@@ -48,10 +81,10 @@ impl Effect for Level {
     fn advance(&mut self, params: &Params, moment: &Moment<'_>) {
         let heard = moment.hearing;
         let wanted = match params.choice(OF) {
-            1 => heard.bass(),
-            2 => heard.mids(),
-            3 => heard.highs(),
-            _ => heard.level,
+            Measure::Loudness => heard.level,
+            Measure::Bass => heard.bass(),
+            Measure::Mids => heard.mids(),
+            Measure::Highs => heard.highs(),
         };
         let seconds = moment.step.seconds as f32;
         let wanted = sensed(wanted, params.number(SENSITIVITY));
@@ -65,7 +98,7 @@ impl Effect for Level {
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
-        if params.choice(FORM) == 4 {
+        if params.choice(FORM) == Form::Brightness {
             let [r, g, b, a] = params.colour_at(COLOURS, self.level);
             out.fill([r, g, b, a * self.level * self.level]);
             return;
@@ -73,7 +106,7 @@ impl Effect for Level {
         let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         let length = heights(params.choice(FORM), cells, places);
-        let mark = if params.choice(PEAK) == 0 { self.peak * length } else { -10.0 };
+        let mark = if params.choice(PEAK) == Peak::Falls { self.peak * length } else { -10.0 };
         fill(places, cover, self.level * length, mark, 1.0 / length.max(1e-3));
         params.colour_along(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {
@@ -83,23 +116,25 @@ impl Effect for Level {
 }
 
 /// How far each light lies from the foot of the bar, in lights; returns the length of a full bar.
-fn heights(form: usize, cells: &Cells<'_>, out: &mut [f32]) -> f32 {
+fn heights(form: Form, cells: &Cells<'_>, out: &mut [f32]) -> f32 {
     let (width, height) = (cells.width, cells.height);
     for (i, out) in out.iter_mut().enumerate() {
         let (x, y) = (cells.x[i], cells.y[i]);
         *out = match form {
-            0 => height - y,
-            1 => x,
-            2 if width >= height => (x - width / 2.0).abs(),
-            2 => (y - height / 2.0).abs(),
-            _ => (angle_turns(height / 2.0 - y, x - width / 2.0) + 0.5) * (width + height),
+            Form::Upward => height - y,
+            Form::Rightward => x,
+            Form::FromTheMiddle if width >= height => (x - width / 2.0).abs(),
+            Form::FromTheMiddle => (y - height / 2.0).abs(),
+            Form::Around | Form::Brightness => {
+                (angle_turns(height / 2.0 - y, x - width / 2.0) + 0.5) * (width + height)
+            }
         };
     }
     match form {
-        0 => height,
-        1 => width,
-        2 => width.max(height) / 2.0,
-        _ => width + height,
+        Form::Upward => height,
+        Form::Rightward => width,
+        Form::FromTheMiddle => width.max(height) / 2.0,
+        Form::Around | Form::Brightness => width + height,
     }
 }
 

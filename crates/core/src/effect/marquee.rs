@@ -4,8 +4,9 @@ mod fields;
 
 use std::sync::Arc;
 
+use super::handle::{ChoiceParam, ColoursParam, FileParam, NumberParam, RateParam, TextParam, choices};
 use super::params::{Holds, choice, colours, file, number, rate, text};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::lettering::{FONTS, Lettering};
 use crate::media::Font;
@@ -13,41 +14,79 @@ use crate::rate::{Phase, Rate};
 use crate::rig::TILE;
 use fields::Written;
 
-const TEXT: usize = 0;
-const COLOURS: usize = 1;
-const SIZE: usize = 2;
-const SPEED: usize = 3;
-const Y: usize = 4;
-const X: usize = 5;
-const WAY: usize = 6;
-const FONT: usize = 7;
-const FILE: usize = 8;
-const WEIGHT: usize = 9;
-const SPACING: usize = 10;
-const OUTLINE: usize = 11;
+choices! {
+    /// The choice "way".
+    Way {
+        Left = "left",
+        Right = "right",
+        Up = "up",
+        Down = "down",
+    }
+}
 
-/// How thick the weights are, in percent of the regular one. They are words, which no modulator moves: each is a drawing.
-const WEIGHTS: [f32; 4] = [100.0, 70.0, 140.0, 190.0];
+choices! {
+    /// The choice "weight".
+    Weight {
+        Regular = "regular",
+        Light = "light",
+        Bold = "bold",
+        Heavy = "heavy",
+    }
+}
+
+choices! {
+    /// The choice "outline".
+    Outline {
+        No = "no",
+        Yes = "yes",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    text("text", "LANTERN QUAY", "the words; in braces what lives: clock, countdown 23:30, tempo, bar, beat"),
+    colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
+    number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
+    rate("speed", "16 beats", "how long until the words come round again; stopped, they stand in the middle"),
+    number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
+    number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
+    choice("way", Way::WORDS, "where they run"),
+    choice("font", FONTS, "a built-in one, or that of the file"),
+    file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
+    choice("weight", Weight::WORDS, "how thick the strokes of a font from a file are"),
+    number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
+    choice("outline", Outline::WORDS, "only the edges of the letters"),
+];
+
+const TEXT: TextParam = TextParam::named(PARAMS, "text");
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const Y: NumberParam = NumberParam::named(PARAMS, "y");
+const X: NumberParam = NumberParam::named(PARAMS, "x");
+const WAY: ChoiceParam<Way> = ChoiceParam::named(PARAMS, "way");
+const FONT: ChoiceParam<usize> = ChoiceParam::named(PARAMS, "font");
+const FILE: FileParam = FileParam::named(PARAMS, "file");
+const WEIGHT: ChoiceParam<Weight> = ChoiceParam::named(PARAMS, "weight");
+const SPACING: NumberParam = NumberParam::named(PARAMS, "spacing");
+const OUTLINE: ChoiceParam<Outline> = ChoiceParam::named(PARAMS, "outline");
+
+/// How thick a weight is, in percent of the regular one. Weights are words, which no modulator moves: each is a drawing.
+fn weight_of(weight: Weight) -> f32 {
+    match weight {
+        Weight::Regular => 100.0,
+        Weight::Light => 70.0,
+        Weight::Bold => 140.0,
+        Weight::Heavy => 190.0,
+    }
+}
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "marquee",
     family: "words",
     help: "Words that run across the lights or stand there; {clock}, {countdown 23:30}, {tempo}, {bar} and {beat} live in them",
-    params: &[
-        text("text", "LANTERN QUAY", "the words; in braces what lives: clock, countdown 23:30, tempo, bar, beat"),
-        colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
-        number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
-        rate("speed", "16 beats", "how long until the words come round again; stopped, they stand in the middle"),
-        number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
-        number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
-        choice("way", &["left", "right", "up", "down"], "where they run"),
-        choice("font", FONTS, "a built-in one, or that of the file"),
-        file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
-        choice("weight", &["regular", "light", "bold", "heavy"], "how thick the strokes of a font from a file are"),
-        number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
-        choice("outline", &["no", "yes"], "only the edges of the letters"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Marquee::default()),
 };
 
@@ -75,7 +114,7 @@ struct Marquee {
 impl Marquee {
     fn draw_letters(&mut self, params: &Params) {
         let (text, font) = (params.text(TEXT), params.choice(FONT));
-        let (weight, outline) = (WEIGHTS[params.choice(WEIGHT).min(3)], params.choice(OUTLINE) == 1);
+        let (weight, outline) = (weight_of(params.choice(WEIGHT)), params.choice(OUTLINE) == Outline::Yes);
         let of_file = params.font(FILE).filter(|_| font == FONTS.len() - 1);
         let same_file = match (&self.file, of_file) {
             (None, None) => true,
@@ -124,11 +163,11 @@ impl Effect for Marquee {
         let middle = (length - wide) / 2.0;
         let (mut shift, mut drop) = match params.choice(WAY) {
             _ if self.stands && turns == 0.0 => (middle, 0.0),
-            0 => (turns * (length + wide) - wide, 0.0),
-            1 => ((1.0 - turns) * (length + wide) - wide, 0.0),
-            way => {
+            Way::Left => (turns * (length + wide) - wide, 0.0),
+            Way::Right => ((1.0 - turns) * (length + wide) - wide, 0.0),
+            way @ (Way::Up | Way::Down) => {
                 let gone = turns * (high + lettering.height as f32) - high;
-                (middle, if way == 2 { gone } else { -gone - (high - lettering.height as f32) })
+                (middle, if way == Way::Up { gone } else { -gone - (high - lettering.height as f32) })
             }
         };
         shift -= params.number(X) / 100.0 * wide;

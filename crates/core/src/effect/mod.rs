@@ -12,6 +12,7 @@ mod flicker;
 mod follow;
 mod frame;
 mod gradient;
+mod handle;
 mod helix;
 mod level;
 mod looks;
@@ -38,6 +39,7 @@ mod vanes;
 mod video;
 mod waterfall;
 
+pub use handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam};
 pub use params::{Holds, Kind, ParamError, ParamSpec, Params, Tinge};
 pub use passage::{BeatWatch, OnsetWatch, Passage};
 

@@ -2,31 +2,35 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ColoursParam, NumberParam, RateParam};
 use super::params::{colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, sin_turns};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const SIZE: usize = 1;
-const DISTANCE: usize = 2;
-const CONTRAST: usize = 3;
-const SPEED: usize = 4;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#05060f", "#253a8e", "#d8e6ff"], "from where they cancel to where they add up"),
+    number("size", [2.0, 14.0, 400.0], "lights", "from ring to ring"),
+    number("distance", [0.0, 30.0, 300.0], "%", "how far apart the middles are, of the span"),
+    number("contrast", [0.1, 1.0, 8.0], "", "how hard the figures are"),
+    rate("speed", "8 bars", "how long until the middles come round again"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const DISTANCE: NumberParam = NumberParam::named(PARAMS, "distance");
+const CONTRAST: NumberParam = NumberParam::named(PARAMS, "contrast");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "moire",
     family: "motion",
     help: "Two sets of rings whose middles wander; where they meet, slow figures appear",
-    params: &[
-        colours(&["#05060f", "#253a8e", "#d8e6ff"], "from where they cancel to where they add up"),
-        number("size", [2.0, 14.0, 400.0], "lights", "from ring to ring"),
-        number("distance", [0.0, 30.0, 300.0], "%", "how far apart the middles are, of the span"),
-        number("contrast", [0.1, 1.0, 8.0], "", "how hard the figures are"),
-        rate("speed", "8 bars", "how long until the middles come round again"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Moire::default()),
 };
 

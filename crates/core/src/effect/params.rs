@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use serde::Serialize;
 
+use super::handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam};
 use crate::colour::{CLEAR, Rgba};
 use crate::media::{Film, Font, Media, Picture};
 use crate::palette;
@@ -196,8 +197,7 @@ impl Tinge {
     pub const NONE: Self = Self { hue: 0.0, brightness: 1.0, position: 0.0 };
 }
 
-/// The compiled parameters of a layer, in the order of the effect's declaration. The getters take that index; one that
-/// is of another kind than was asked for gives that kind's zero, which the test of every effect rules out.
+/// The compiled parameters of a layer, in the order of the effect's declaration. The getters take the handle of a parameter.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Params(Vec<Value>);
 
@@ -232,44 +232,44 @@ impl Params {
 
     /// A number.
     #[must_use]
-    pub fn number(&self, index: usize) -> f32 {
-        if let Some(Value::Number(number)) = self.0.get(index) { *number } else { 0.0 }
+    pub fn number(&self, param: NumberParam) -> f32 {
+        if let Some(Value::Number(number)) = self.0.get(param.0) { *number } else { 0.0 }
     }
 
     /// A rate.
     #[must_use]
-    pub fn rate(&self, index: usize) -> Rate {
-        if let Some(Value::Rate(rate)) = self.0.get(index) { *rate } else { Rate::Stopped }
+    pub fn rate(&self, param: RateParam) -> Rate {
+        if let Some(Value::Rate(rate)) = self.0.get(param.0) { *rate } else { Rate::Stopped }
     }
 
-    /// The index of the chosen word.
+    /// The chosen word.
     #[must_use]
-    pub fn choice(&self, index: usize) -> usize {
-        if let Some(Value::Choice(choice)) = self.0.get(index) { *choice } else { 0 }
+    pub fn choice<C: Choice>(&self, param: ChoiceParam<C>) -> C {
+        C::nth(if let Some(Value::Choice(choice)) = self.0.get(param.0) { *choice } else { 0 })
     }
 
     /// A text.
     #[must_use]
-    pub fn text(&self, index: usize) -> &str {
-        if let Some(Value::Text(text)) = self.0.get(index) { text } else { "" }
+    pub fn text(&self, param: TextParam) -> &str {
+        if let Some(Value::Text(text)) = self.0.get(param.0) { text } else { "" }
     }
 
     /// The picture of a file, if it is there.
     #[must_use]
-    pub fn picture(&self, index: usize) -> Option<&Arc<Picture>> {
-        if let Some(Value::File(_, Held::Picture(picture))) = self.0.get(index) { Some(picture) } else { None }
+    pub fn picture(&self, param: FileParam) -> Option<&Arc<Picture>> {
+        if let Some(Value::File(_, Held::Picture(picture))) = self.0.get(param.0) { Some(picture) } else { None }
     }
 
     /// The film of a file, if it is there.
     #[must_use]
-    pub fn film(&self, index: usize) -> Option<&Arc<Film>> {
-        if let Some(Value::File(_, Held::Film(film))) = self.0.get(index) { Some(film) } else { None }
+    pub fn film(&self, param: FileParam) -> Option<&Arc<Film>> {
+        if let Some(Value::File(_, Held::Film(film))) = self.0.get(param.0) { Some(film) } else { None }
     }
 
     /// The font of a file, if it is there.
     #[must_use]
-    pub fn font(&self, index: usize) -> Option<&Arc<Font>> {
-        if let Some(Value::File(_, Held::Font(font))) = self.0.get(index) { Some(font) } else { None }
+    pub fn font(&self, param: FileParam) -> Option<&Arc<Font>> {
+        if let Some(Value::File(_, Held::Font(font))) = self.0.get(param.0) { Some(font) } else { None }
     }
 
     /// The same with files found among those that were read.
@@ -286,15 +286,15 @@ impl Params {
     }
 
     /// Sets a number, as a modulator does; a parameter of another kind stays as it is.
-    pub(crate) fn set_number(&mut self, index: usize, number: f32) {
-        if let Some(Value::Number(value)) = self.0.get_mut(index) {
+    pub(crate) fn set_number(&mut self, param: NumberParam, number: f32) {
+        if let Some(Value::Number(value)) = self.0.get_mut(param.0) {
             *value = number;
         }
     }
 
     /// Moves the colours of a gradient, as a modulator does. Allocates nothing.
-    pub(crate) fn tinge(&mut self, index: usize, tinge: Tinge) {
-        if let Some(Value::Colours(colours)) = self.0.get_mut(index) {
+    pub(crate) fn tinge(&mut self, param: ColoursParam, tinge: Tinge) {
+        if let Some(Value::Colours(colours)) = self.0.get_mut(param.0) {
             colours.open.move_to(tinge.hue, tinge.brightness);
             colours.closed.move_to(tinge.hue, tinge.brightness);
             colours.shift = tinge.position;
@@ -303,32 +303,32 @@ impl Params {
 
     /// The names of looks.
     #[must_use]
-    pub fn looks(&self, index: usize) -> &[String] {
-        if let Some(Value::Looks(names)) = self.0.get(index) { names } else { &[] }
+    pub fn looks(&self, param: LooksParam) -> &[String] {
+        if let Some(Value::Looks(names)) = self.0.get(param.0) { names } else { &[] }
     }
 
     /// All looks that are named by any parameter, in their order.
     pub(crate) fn named_looks(&self) -> impl Iterator<Item = &str> {
-        (0..self.0.len()).flat_map(|index| self.looks(index)).map(String::as_str)
+        (0..self.0.len()).flat_map(|place| self.looks(LooksParam(place))).map(String::as_str)
     }
 
     /// How many stops a gradient has.
     #[must_use]
-    pub fn stops(&self, index: usize) -> usize {
-        if let Some(Value::Colours(colours)) = self.0.get(index) { colours.stops } else { 0 }
+    pub fn stops(&self, param: ColoursParam) -> usize {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) { colours.stops } else { 0 }
     }
 
     /// Sets each LED to the colour at its place on a gradient that ends at 1.
-    pub fn colour_along(&self, index: usize, places: &mut [f32], out: &mut [Rgba]) {
-        if let Some(Value::Colours(colours)) = self.0.get(index) {
+    pub fn colour_along(&self, param: ColoursParam, places: &mut [f32], out: &mut [Rgba]) {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
             colours.shifted(places);
             colours.open.colour_along(places, out);
         }
     }
 
     /// Sets each LED to the colour at its place on a gradient that goes round without an edge once per 1.
-    pub fn colour_around(&self, index: usize, places: &mut [f32], out: &mut [Rgba]) {
-        if let Some(Value::Colours(colours)) = self.0.get(index) {
+    pub fn colour_around(&self, param: ColoursParam, places: &mut [f32], out: &mut [Rgba]) {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
             colours.shifted(places);
             colours.closed.colour_around(places, out);
         }
@@ -336,8 +336,8 @@ impl Params {
 
     /// The colour at a place on a gradient that ends at 1.
     #[must_use]
-    pub fn colour_at(&self, index: usize, place: f32) -> Rgba {
-        if let Some(Value::Colours(colours)) = self.0.get(index) {
+    pub fn colour_at(&self, param: ColoursParam, place: f32) -> Rgba {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
             return colours.open.at(place + colours.shift);
         }
         CLEAR
@@ -345,8 +345,8 @@ impl Params {
 
     /// The colour whose turn it is: that of the `turn`th stop, round and round.
     #[must_use]
-    pub fn colour_in_turn(&self, index: usize, turn: i64) -> Rgba {
-        if let Some(Value::Colours(colours)) = self.0.get(index) {
+    pub fn colour_in_turn(&self, param: ColoursParam, turn: i64) -> Rgba {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
             let stops = colours.stops.max(1) as i64;
             return colours.closed.around(turn.rem_euclid(stops) as f32 / stops as f32 + colours.shift);
         }

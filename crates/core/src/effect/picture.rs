@@ -1,35 +1,39 @@
 //! A picture from a file, still or moving.
 
-use super::frame::{self, Frame};
+use super::frame::{self, Fit, Frame, FrameParams};
+use super::handle::{FileParam, NumberParam, RateParam};
 use super::params::{Holds, file, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::{CLEAR, Rgba};
 use crate::maths::{cos_turns, sin_turns};
 use crate::rate::Phase;
 
-const FILE: usize = 0;
-const FIT: usize = 1;
-const PACE: usize = 7;
-const PAN: usize = 8;
-const DIRECTION: usize = 9;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    file("file", Holds::Picture, "the picture, from the folder of the show on"),
+    frame::FIT,
+    frame::SIZE,
+    frame::X,
+    frame::Y,
+    frame::TURN,
+    frame::PIXELS,
+    number("pace", [0.0, 100.0, 1000.0], "%", "how fast a moving one runs"),
+    rate("pan", "stopped", "how long until it has drifted by once"),
+    number("direction", [-360.0, 0.0, 360.0], "°", "where it drifts: 0 to the right, 90 down"),
+];
+
+const FILE: FileParam = FileParam::named(PARAMS, "file");
+const FRAME: FrameParams = FrameParams::of(PARAMS);
+const PACE: NumberParam = NumberParam::named(PARAMS, "pace");
+const PAN: RateParam = RateParam::named(PARAMS, "pan");
+const DIRECTION: NumberParam = NumberParam::named(PARAMS, "direction");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "picture",
     family: "words",
     help: "A picture from a file: PNG, JPEG or GIF, still, moving, or drifting by",
-    params: &[
-        file("file", Holds::Picture, "the picture, from the folder of the show on"),
-        frame::FIT,
-        frame::SIZE,
-        frame::X,
-        frame::Y,
-        frame::TURN,
-        frame::PIXELS,
-        number("pace", [0.0, 100.0, 1000.0], "%", "how fast a moving one runs"),
-        rate("pan", "stopped", "how long until it has drifted by once"),
-        number("direction", [-360.0, 0.0, 360.0], "°", "where it drifts: 0 to the right, 90 down"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Shown::default()),
 };
 
@@ -50,18 +54,18 @@ impl Effect for Shown {
             out.fill(CLEAR);
             return;
         };
-        let mut frame = Frame::of(params, FIT);
+        let mut frame = Frame::of(params, FRAME);
         let phase = self.phase.behind(cells.late).turns();
         if phase != 0.0 {
             // Away over the edge and in again on the other side: a whole way is the span and the picture.
             let (wide, high) = picture.size();
             let turn = params.number(DIRECTION) / 360.0;
-            let way = if frame.fit == 3 {
+            let way = if frame.fit == Fit::Tile {
                 frame.size * wide / high * cells.height / cells.width.max(1.0)
             } else {
                 1.0 + frame.size
             };
-            let gone = if frame.fit == 3 { phase * way } else { ((phase + 0.5).fract() - 0.5) * way };
+            let gone = if frame.fit == Fit::Tile { phase * way } else { ((phase + 0.5).fract() - 0.5) * way };
             frame.x += gone * cos_turns(turn);
             frame.y += gone * sin_turns(turn);
         }

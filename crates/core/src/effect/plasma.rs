@@ -2,44 +2,33 @@
 
 use multiversion::multiversion;
 
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::handle::{ColoursParam, NumberParam, RateParam};
+use super::params::{colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{cos_turns, sin_turns};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const SIZE: usize = 1;
-const SPEED: usize = 2;
-const CONTRAST: usize = 3;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#020b1c", "#0b4f8a", "#19c3b2", "#f2f7c9"], "from the troughs to the crests"),
+    number("size", [2.0, 40.0, 400.0], "lights", "the length of the longest wave"),
+    rate("speed", "16 beats", "how long until the picture comes round again"),
+    number("contrast", [0.1, 1.0, 4.0], "", "how far the waves reach towards the end colours"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SIZE: NumberParam = NumberParam::named(PARAMS, "size");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const CONTRAST: NumberParam = NumberParam::named(PARAMS, "contrast");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "plasma",
     family: "motion",
     help: "Four slow waves that cross each other, as drifting fields of colour",
-    params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#020b1c", "#0b4f8a", "#19c3b2", "#f2f7c9"] },
-            help: "from the troughs to the crests",
-        },
-        ParamSpec {
-            name: "size",
-            kind: Kind::Number { min: 2.0, max: 400.0, default: 40.0, unit: "lights" },
-            help: "the length of the longest wave",
-        },
-        ParamSpec {
-            name: "speed",
-            kind: Kind::Rate { default: "16 beats" },
-            help: "how long until the picture comes round again",
-        },
-        ParamSpec {
-            name: "contrast",
-            kind: Kind::Number { min: 0.1, max: 4.0, default: 1.0, unit: "" },
-            help: "how far the waves reach towards the end colours",
-        },
-    ],
+    params: PARAMS,
     start: |_| Box::new(Plasma::default()),
 };
 

@@ -1,52 +1,47 @@
 //! A flash that dies away, on the beat or on what is heard.
 
-use super::params::number;
-use super::{Cells, Effect, EffectSpec, Kind, Moment, OnsetWatch, ParamSpec, Params};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::{choice, colours, number};
+use super::{Cells, Effect, EffectSpec, Moment, OnsetWatch, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const ON: usize = 1;
-const DECAY: usize = 2;
-const SPREAD: usize = 3;
-const FLOOR: usize = 4;
-const SENSITIVITY: usize = 5;
-const ATTACK: usize = 6;
+choices! {
+    /// The choice "on".
+    Strike {
+        Beat = "beat",
+        Bar = "bar",
+        OffBeat = "off-beat",
+        Onset = "onset",
+        Bass = "bass",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ffffff", "#ffb454", "#b3220000"], "from the flash to where it has died away"),
+    choice("on", Strike::WORDS, "what strikes it; bass follows the level of the low bands"),
+    number("decay", [0.05, 0.9, 16.0], "beats", "how long it takes to die away"),
+    number("spread", [0.0, 0.0, 4.0], "beats", "how much later it arrives at the edges than in the middle"),
+    number("floor", [0.0, 0.0, 100.0], "%", "what stays between two flashes"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how bright what is heard makes it"),
+    number("attack", [0.0, 0.0, 4.0], "beats", "how long it takes to come"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const ON: ChoiceParam<Strike> = ChoiceParam::named(PARAMS, "on");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const SPREAD: NumberParam = NumberParam::named(PARAMS, "spread");
+const FLOOR: NumberParam = NumberParam::named(PARAMS, "floor");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "pulse",
     family: "music",
     help: "A flash that dies away, on the beat or on what is heard",
-    params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#ffffff", "#ffb454", "#b3220000"] },
-            help: "from the flash to where it has died away",
-        },
-        ParamSpec {
-            name: "on",
-            kind: Kind::Choice { options: &["beat", "bar", "off-beat", "onset", "bass"] },
-            help: "what strikes it; bass follows the level of the low bands",
-        },
-        ParamSpec {
-            name: "decay",
-            kind: Kind::Number { min: 0.05, max: 16.0, default: 0.9, unit: "beats" },
-            help: "how long it takes to die away",
-        },
-        ParamSpec {
-            name: "spread",
-            kind: Kind::Number { min: 0.0, max: 4.0, default: 0.0, unit: "beats" },
-            help: "how much later it arrives at the edges than in the middle",
-        },
-        ParamSpec {
-            name: "floor",
-            kind: Kind::Number { min: 0.0, max: 100.0, default: 0.0, unit: "%" },
-            help: "what stays between two flashes",
-        },
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how bright what is heard makes it"),
-        number("attack", [0.0, 0.0, 4.0], "beats", "how long it takes to come"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Pulse { since: FAR, before: FAR, onsets: OnsetWatch::default(), last: None, level: 0.0 }),
 };
 
@@ -69,11 +64,11 @@ impl Pulse {
     }
 
     /// The strike index of the clock, and how many beats ago it struck.
-    fn clock(on: usize, beat: f64, bar: f64) -> (i64, f32) {
+    fn clock(on: Strike, beat: f64, bar: f64) -> (i64, f32) {
         let (every, shift) = match on {
-            1 => (bar.max(1.0), 0.0),
-            2 => (1.0, 0.5),
-            _ => (1.0, 0.0),
+            Strike::Bar => (bar.max(1.0), 0.0),
+            Strike::OffBeat => (1.0, 0.5),
+            Strike::Beat | Strike::Onset | Strike::Bass => (1.0, 0.0),
         };
         let place = (beat - shift) / every;
         (place.floor() as i64, ((place - place.floor()) * every) as f32)
@@ -88,19 +83,19 @@ impl Effect for Pulse {
         self.before = (self.before + beats).min(FAR);
         let on = params.choice(ON);
         match on {
-            0..=2 => {
+            Strike::Beat | Strike::Bar | Strike::OffBeat => {
                 let (strike, ago) = Self::clock(on, moment.beat, moment.bar_beats);
                 if self.last != Some(strike) {
                     self.strike(ago);
                 }
                 self.last = Some(strike);
             }
-            3 => {
+            Strike::Onset => {
                 if new_onset {
                     self.strike(0.0);
                 }
             }
-            _ => {
+            Strike::Bass => {
                 let heard = super::follow::sensed(moment.hearing.bass(), params.number(SENSITIVITY));
                 let fall = beats / params.number(DECAY);
                 self.level = heard.max(self.level - fall);
@@ -120,7 +115,7 @@ impl Effect for Pulse {
             let late = cells.late + spread * (dx * dx + dy * dy).sqrt() / reach;
             let age = if self.since >= late { self.since - late } else { self.before - late };
             *place = match params.choice(ON) {
-                4 => 1.0 - self.level,
+                Strike::Bass => 1.0 - self.level,
                 // While it comes it is on its way from the end back to the beginning.
                 _ if age < attack => 1.0 - age / attack,
                 _ => (age - attack) / decay,

@@ -3,19 +3,30 @@
 
 use multiversion::multiversion;
 
-use super::params::number;
-use super::{Cells, Effect, EffectSpec, Kind, Moment, ParamSpec, Params};
+use super::handle::{ColoursParam, NumberParam, RateParam};
+use super::params::{colours, number, rate};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{hash, round_to_bits, unit};
 use crate::rate::Rate;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const DENSITY: usize = 1;
-const LENGTH: usize = 2;
-const SPEED: usize = 3;
-const SLANT: usize = 4;
-const SPLASH: usize = 5;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#f2fbff", "#49b6e8", "#06365a00"], "from the drop to the end of its tail"),
+    number("density", [0.0, 35.0, 100.0], "%", "how many columns have a drop on its way"),
+    number("length", [1.0, 12.0, 200.0], "lights", "the length of a tail"),
+    rate("speed", "2 beats", "how long a drop takes from the top to the bottom"),
+    number("slant", [-80.0, 0.0, 80.0], "°", "how far the fall leans to the right"),
+    number("splash", [0.0, 0.0, 60.0], "lights", "how far a drop splashes where it lands"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const DENSITY: NumberParam = NumberParam::named(PARAMS, "density");
+const LENGTH: NumberParam = NumberParam::named(PARAMS, "length");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const SLANT: NumberParam = NumberParam::named(PARAMS, "slant");
+const SPLASH: NumberParam = NumberParam::named(PARAMS, "splash");
 
 /// Steps of the simulation a second.
 const STEPS: f64 = 60.0;
@@ -29,34 +40,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "rain",
     family: "simulation",
     help: "Drops that fall with a tail, every column by itself",
-    params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#f2fbff", "#49b6e8", "#06365a00"] },
-            help: "from the drop to the end of its tail",
-        },
-        ParamSpec {
-            name: "density",
-            kind: Kind::Number { min: 0.0, max: 100.0, default: 35.0, unit: "%" },
-            help: "how many columns have a drop on its way",
-        },
-        ParamSpec {
-            name: "length",
-            kind: Kind::Number { min: 1.0, max: 200.0, default: 12.0, unit: "lights" },
-            help: "the length of a tail",
-        },
-        ParamSpec {
-            name: "speed",
-            kind: Kind::Rate { default: "2 beats" },
-            help: "how long a drop takes from the top to the bottom",
-        },
-        ParamSpec {
-            name: "slant",
-            kind: Kind::Number { min: -80.0, max: 80.0, default: 0.0, unit: "°" },
-            help: "how far the fall leans to the right",
-        },
-        number("splash", [0.0, 0.0, 60.0], "lights", "how far a drop splashes where it lands"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Rain::new(seed)),
 };
 

@@ -2,33 +2,46 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ChoiceParam, NumberParam, RateParam, choices};
 use super::params::{choice, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{angle_turns, cos_turns, fract, sin_turns};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const FORM: usize = 0;
-const ANGLE: usize = 1;
-const WAVELENGTH: usize = 2;
-const SATURATION: usize = 3;
-const LEVEL: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "form".
+    Form {
+        Line = "line",
+        Rings = "rings",
+        Around = "around",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    choice("form", Form::WORDS, "along a line, in rings, or around the middle"),
+    number("angle", [-360.0, 0.0, 360.0], "°", "of the line: 0 runs to the right, 90 down"),
+    number("wavelength", [0.0, 0.0, 1000.0], "lights", "the length of a whole circle; 0 fits one on the span"),
+    number("saturation", [0.0, 100.0, 100.0], "%", "how far the colours are from white"),
+    number("level", [0.0, 100.0, 100.0], "%", "how bright they are"),
+    rate("speed", "4 bars", "how long until the hues come round again"),
+];
+
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
+const WAVELENGTH: NumberParam = NumberParam::named(PARAMS, "wavelength");
+const SATURATION: NumberParam = NumberParam::named(PARAMS, "saturation");
+const LEVEL: NumberParam = NumberParam::named(PARAMS, "level");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "rainbow",
     family: "colour",
     help: "The whole hue circle, along a line, in rings or around the middle",
-    params: &[
-        choice("form", &["line", "rings", "around"], "along a line, in rings, or around the middle"),
-        number("angle", [-360.0, 0.0, 360.0], "°", "of the line: 0 runs to the right, 90 down"),
-        number("wavelength", [0.0, 0.0, 1000.0], "lights", "the length of a whole circle; 0 fits one on the span"),
-        number("saturation", [0.0, 100.0, 100.0], "%", "how far the colours are from white"),
-        number("level", [0.0, 100.0, 100.0], "%", "how bright they are"),
-        rate("speed", "4 bars", "how long until the hues come round again"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Rainbow::default()),
 };
 
@@ -49,15 +62,15 @@ impl Effect for Rainbow {
         let centre = (cells.width / 2.0, cells.height / 2.0);
         let reach = (centre.0 * centre.0 + centre.1 * centre.1).sqrt();
         let fits = match params.choice(FORM) {
-            0 => (cells.width * cos).abs() + (cells.height * sin).abs(),
-            _ => reach,
+            Form::Line => (cells.width * cos).abs() + (cells.height * sin).abs(),
+            Form::Rings | Form::Around => reach,
         };
         let length = if params.number(WAVELENGTH) > 0.0 { params.number(WAVELENGTH) } else { fits.max(1.0) };
         let phase = self.phase.behind(cells.late).turns();
         match params.choice(FORM) {
-            0 => line(cells.x, cells.y, hues, (cos / length, sin / length), phase),
-            1 => rings(cells.x, cells.y, hues, centre, 1.0 / length, phase),
-            _ => around(cells.x, cells.y, hues, centre, phase),
+            Form::Line => line(cells.x, cells.y, hues, (cos / length, sin / length), phase),
+            Form::Rings => rings(cells.x, cells.y, hues, centre, 1.0 / length, phase),
+            Form::Around => around(cells.x, cells.y, hues, centre, phase),
         }
         colour(hues, params.number(SATURATION) / 100.0, params.number(LEVEL) / 100.0, out);
     }

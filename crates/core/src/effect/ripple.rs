@@ -2,18 +2,39 @@
 
 use multiversion::multiversion;
 
-use super::{BeatWatch, Cells, Effect, EffectSpec, Kind, Moment, OnsetWatch, ParamSpec, Params};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
+use super::params::{choice, colours, number, rate};
+use super::{BeatWatch, Cells, Effect, EffectSpec, Moment, OnsetWatch, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::smooth;
 use crate::rate::{Phase, Rate};
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const X: usize = 1;
-const Y: usize = 2;
-const LENGTH: usize = 3;
-const SPEED: usize = 4;
-const BORN: usize = 5;
+choices! {
+    /// The choice "born".
+    Born {
+        Always = "always",
+        Beat = "beat",
+        Onset = "onset",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#e8fbff", "#1fa2d8", "#03263f00"], "from the front of a ring to its tail"),
+    number("x", [-500.0, 50.0, 600.0], "%", "the middle, from the left of the span"),
+    number("y", [-500.0, 50.0, 600.0], "%", "the middle, from the top of the span"),
+    number("length", [1.0, 24.0, 400.0], "lights", "from the front of a ring to the end of its tail"),
+    rate("speed", "2 beats", "how long a ring takes to move by its length"),
+    choice("born", Born::WORDS, "ring behind ring, one on each beat, or one on each onset that is heard"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const X: NumberParam = NumberParam::named(PARAMS, "x");
+const Y: NumberParam = NumberParam::named(PARAMS, "y");
+const LENGTH: NumberParam = NumberParam::named(PARAMS, "length");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const BORN: ChoiceParam<Born> = ChoiceParam::named(PARAMS, "born");
 
 /// Rings that are under way at the same time, at the most; the oldest makes room.
 const RINGS: usize = 8;
@@ -23,38 +44,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "ripple",
     family: "motion",
     help: "Rings that spread from a point, which may lie off the stage",
-    params: &[
-        ParamSpec {
-            name: "colours",
-            kind: Kind::Colours { default: &["#e8fbff", "#1fa2d8", "#03263f00"] },
-            help: "from the front of a ring to its tail",
-        },
-        ParamSpec {
-            name: "x",
-            kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" },
-            help: "the middle, from the left of the span",
-        },
-        ParamSpec {
-            name: "y",
-            kind: Kind::Number { min: -500.0, max: 600.0, default: 50.0, unit: "%" },
-            help: "the middle, from the top of the span",
-        },
-        ParamSpec {
-            name: "length",
-            kind: Kind::Number { min: 1.0, max: 400.0, default: 24.0, unit: "lights" },
-            help: "from the front of a ring to the end of its tail",
-        },
-        ParamSpec {
-            name: "speed",
-            kind: Kind::Rate { default: "2 beats" },
-            help: "how long a ring takes to move by its length",
-        },
-        ParamSpec {
-            name: "born",
-            kind: Kind::Choice { options: &["always", "beat", "onset"] },
-            help: "ring behind ring, one on each beat, or one on each onset that is heard",
-        },
-    ],
+    params: PARAMS,
     start: |_| {
         Box::new(Ripple {
             phase: Phase::default(),
@@ -85,12 +75,12 @@ impl Effect for Ripple {
         let new_onset = self.onsets.advance(moment);
         match params.choice(BORN) {
             // It was born at the beat itself, a fraction of a step ago.
-            1 if new_beat => self.bear(match rate {
+            Born::Beat if new_beat => self.bear(match rate {
                 Rate::Beats(beats) => (moment.beat.fract() / f64::from(beats.abs())) as f32,
                 _ => 0.0,
             }),
-            2 if new_onset => self.bear(0.0),
-            _ => {}
+            Born::Onset if new_onset => self.bear(0.0),
+            Born::Always | Born::Beat | Born::Onset => {}
         }
     }
 
@@ -100,7 +90,7 @@ impl Effect for Ripple {
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
         distances(cells.x, cells.y, places, centre, 1.0 / length);
-        if params.choice(BORN) == 0 {
+        if params.choice(BORN) == Born::Always {
             let phase = self.phase.behind(cells.late).turns();
             places.iter_mut().for_each(|place| *place = phase - *place);
             params.colour_around(COLOURS, places, out);

@@ -1,20 +1,40 @@
 //! The form of the sound as a line, or its loudness as it goes by.
 
 use super::follow::sensed;
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::table::Table;
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::music::{WAVE, Wave};
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const FORM: usize = 1;
-const SENSITIVITY: usize = 2;
-const THICKNESS: usize = 3;
-const ATTACK: usize = 4;
-const DECAY: usize = 5;
-const WINDOW: usize = 6;
+choices! {
+    /// The choice "form".
+    Form {
+        Still = "still",
+        Running = "running",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#e9fff4", "#39d98a", "#0b4a3a"], "from the middle outward"),
+    choice("form", Form::WORDS, "the wave of this moment, or the loudness of the last ones"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how far the line moves"),
+    number("thickness", [0.5, 1.5, 40.0], "lights", "of the line"),
+    number("attack", [0.0, 0.0, 2.0], "s", "how long the line takes to move out"),
+    number("decay", [0.0, 0.1, 5.0], "s", "how long it takes to come back"),
+    number("window", [0.2, 4.0, 60.0], "s", "how long something takes to run by"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const THICKNESS: NumberParam = NumberParam::named(PARAMS, "thickness");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const WINDOW: NumberParam = NumberParam::named(PARAMS, "window");
 
 /// Points of the loudness that goes by.
 const POINTS: usize = 512;
@@ -24,15 +44,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "scope",
     family: "music",
     help: "The form of the sound as a line that stands still, or its loudness as it runs by",
-    params: &[
-        colours(&["#e9fff4", "#39d98a", "#0b4a3a"], "from the middle outward"),
-        choice("form", &["still", "running"], "the wave of this moment, or the loudness of the last ones"),
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how far the line moves"),
-        number("thickness", [0.5, 1.5, 40.0], "lights", "of the line"),
-        number("attack", [0.0, 0.0, 2.0], "s", "how long the line takes to move out"),
-        number("decay", [0.0, 0.1, 5.0], "s", "how long it takes to come back"),
-        number("window", [0.2, 4.0, 60.0], "s", "how long something takes to run by"),
-    ],
+    params: PARAMS,
     start: |_| {
         Box::new(Scope {
             wave: Wave::SILENCE,
@@ -94,7 +106,7 @@ impl Effect for Scope {
         let flat = cells.height <= 1.5;
         let (per_width, per_middle) = (1.0 / cells.width.max(1e-3), 1.0 / middle.max(0.5));
         let half_light = 0.5 * per_width;
-        let still = params.choice(FORM) == 0;
+        let still = params.choice(FORM) == Form::Still;
         for (((place, cover), x), y) in places.iter_mut().zip(cover.iter_mut()).zip(cells.x).zip(cells.y) {
             let share = x * per_width;
             let from_middle = (y - middle).abs();

@@ -2,33 +2,45 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{hash, unit};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const TURN: usize = 1;
-const DENSITY: usize = 2;
-const ATTACK: usize = 3;
-const DECAY: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "turn".
+    Turn {
+        Drawn = "drawn",
+        AsItDiesAway = "as it dies away",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ffffff", "#bfe3ff", "#ffe9c2"], "drawn for each sparkle, or from its flash to its end"),
+    choice("turn", Turn::WORDS, "each sparkle has one colour, or goes through them"),
+    number("density", [0.0, 12.0, 100.0], "%", "how many lights sparkle at a time"),
+    number("attack", [0.0, 4.0, 100.0], "%", "how much of its time one takes to come"),
+    number("decay", [0.0, 60.0, 100.0], "%", "how much of its time one takes to go"),
+    rate("speed", "1 beat", "how long a sparkle has"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const TURN: ChoiceParam<Turn> = ChoiceParam::named(PARAMS, "turn");
+const DENSITY: NumberParam = NumberParam::named(PARAMS, "density");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "sparkle",
     family: "texture",
     help: "Single lights that flash up and die away, each by itself",
-    params: &[
-        colours(&["#ffffff", "#bfe3ff", "#ffe9c2"], "drawn for each sparkle, or from its flash to its end"),
-        choice("turn", &["drawn", "as it dies away"], "each sparkle has one colour, or goes through them"),
-        number("density", [0.0, 12.0, 100.0], "%", "how many lights sparkle at a time"),
-        number("attack", [0.0, 4.0, 100.0], "%", "how much of its time one takes to come"),
-        number("decay", [0.0, 60.0, 100.0], "%", "how much of its time one takes to go"),
-        rate("speed", "1 beat", "how long a sparkle has"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Sparkle { phase: Phase::default(), seed: hash(seed) }),
 };
 
@@ -64,7 +76,7 @@ impl Effect for Sparkle {
             density: params.number(DENSITY) / 100.0,
             attack: 1.0 / (params.number(ATTACK) / 100.0).max(1e-3),
             decay: 1.0 / (params.number(DECAY) / 100.0).max(1e-3),
-            ages: params.choice(TURN) == 1,
+            ages: params.choice(TURN) == Turn::AsItDiesAway,
         };
         strike(cells.x, cells.y, places, cover, sparks);
         params.colour_along(COLOURS, places, out);

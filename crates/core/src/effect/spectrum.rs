@@ -3,20 +3,49 @@
 use multiversion::multiversion;
 
 use super::follow::{follow, sensed};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::table::Table;
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::angle_turns;
 use crate::music::Bands;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const FORM: usize = 1;
-const SENSITIVITY: usize = 2;
-const ATTACK: usize = 3;
-const DECAY: usize = 4;
-const PEAKS: usize = 5;
+choices! {
+    /// The choice "form".
+    Form {
+        Upward = "upward",
+        Centred = "centred",
+        Downward = "downward",
+        Around = "around",
+    }
+}
+
+choices! {
+    /// The choice "peaks".
+    Peaks {
+        None = "none",
+        Fall = "fall",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"], "from the foot of a bar to its top"),
+    choice("form", Form::WORDS, "where the bars stand"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how far the bars reach"),
+    number("attack", [0.0, 0.0, 5.0], "s", "how long a bar takes to rise"),
+    number("decay", [0.02, 0.35, 10.0], "s", "how long a bar takes to fall"),
+    choice("peaks", Peaks::WORDS, "a mark at the highest of each bar's last moments, which falls"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const PEAKS: ChoiceParam<Peaks> = ChoiceParam::named(PARAMS, "peaks");
 
 /// How long a peak stays before it falls, and how fast it falls then, in seconds and shares a second.
 const HOLD: f32 = 0.4;
@@ -27,14 +56,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "spectrum",
     family: "music",
     help: "The bands of what is heard as bars, the low ones to the left",
-    params: &[
-        colours(&["#08457e", "#21c7a8", "#f7e26b", "#ff5d3b"], "from the foot of a bar to its top"),
-        choice("form", &["upward", "centred", "downward", "around"], "where the bars stand"),
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how far the bars reach"),
-        number("attack", [0.0, 0.0, 5.0], "s", "how long a bar takes to rise"),
-        number("decay", [0.02, 0.35, 10.0], "s", "how long a bar takes to fall"),
-        choice("peaks", &["none", "fall"], "a mark at the highest of each bar's last moments, which falls"),
-    ],
+    params: PARAMS,
     start: |_| {
         Box::new(Spectrum {
             bars: Bands::SILENCE,
@@ -90,7 +112,7 @@ impl Effect for Spectrum {
         for (cover, share) in cover.iter_mut().zip(shares.iter()) {
             *cover = bars.at(*share);
         }
-        if params.choice(PEAKS) == 1 {
+        if params.choice(PEAKS) == Peaks::Fall {
             shares.iter_mut().for_each(|share| *share = self.peak_table.at(*share));
         } else {
             shares.fill(0.0);
@@ -105,23 +127,25 @@ impl Effect for Spectrum {
 
 /// Which share of the bands each light belongs to, and how high above the foot of its bar it lies, in lights; returns how high
 /// a full bar is.
-fn stand(form: usize, cells: &Cells<'_>, shares: &mut [f32], heights: &mut [f32]) -> f32 {
+fn stand(form: Form, cells: &Cells<'_>, shares: &mut [f32], heights: &mut [f32]) -> f32 {
     let (width, height) = (cells.width.max(1e-3), cells.height);
     let lights = shares.iter_mut().zip(heights).zip(cells.x.iter().zip(cells.y));
     match form {
-        0 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, height - y)),
-        1 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, (y - height / 2.0).abs())),
-        2 => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, *y)),
+        Form::Upward => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, height - y)),
+        Form::Centred => {
+            lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, (y - height / 2.0).abs()))
+        }
+        Form::Downward => lights.for_each(|((share, above), (x, y))| (*share, *above) = (x / width, *y)),
         // Low at the top, high at the bottom, alike on both sides: nowhere an edge.
-        _ => lights.for_each(|((share, above), (x, y))| {
+        Form::Around => lights.for_each(|((share, above), (x, y))| {
             let (dx, dy) = (x - width / 2.0, height / 2.0 - y);
             (*share, *above) = (angle_turns(dy, dx).abs() * 2.0, (dx * dx + dy * dy).sqrt());
         }),
     }
     match form {
-        1 => height / 2.0,
-        3 => width.max(height) / 2.0,
-        _ => height,
+        Form::Centred => height / 2.0,
+        Form::Around => width.max(height) / 2.0,
+        Form::Upward | Form::Downward => height,
     }
 }
 

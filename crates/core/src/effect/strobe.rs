@@ -1,31 +1,43 @@
 //! Flashes at a rate: all lights together, or each by lot.
 
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{floor, hash, unit};
 use crate::rate::Phase;
 
-const COLOURS: usize = 0;
-const DUTY: usize = 1;
-const CHANCE: usize = 2;
-const WHO: usize = 3;
-const GRAIN: usize = 4;
-const SPEED: usize = 5;
+choices! {
+    /// The choice "who".
+    Lot {
+        AllTogether = "all together",
+        ByLot = "by lot",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#ffffff"], "of the flash; of several, each flash takes the next"),
+    number("duty", [1.0, 25.0, 99.0], "%", "how much of the time it is lit"),
+    number("chance", [0.0, 100.0, 100.0], "%", "how likely a flash comes at all"),
+    choice("who", Lot::WORDS, "the lot is drawn for all, or for each patch of lights"),
+    number("grain", [1.0, 4.0, 400.0], "lights", "how large a patch is for which the lot is drawn"),
+    rate("speed", "1/16 note", "how long from flash to flash"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const DUTY: NumberParam = NumberParam::named(PARAMS, "duty");
+const CHANCE: NumberParam = NumberParam::named(PARAMS, "chance");
+const WHO: ChoiceParam<Lot> = ChoiceParam::named(PARAMS, "who");
+const GRAIN: NumberParam = NumberParam::named(PARAMS, "grain");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "strobe",
     family: "texture",
     help: "Flashes at a rate or on a note value, all lights together or some by lot",
-    params: &[
-        colours(&["#ffffff"], "of the flash; of several, each flash takes the next"),
-        number("duty", [1.0, 25.0, 99.0], "%", "how much of the time it is lit"),
-        number("chance", [0.0, 100.0, 100.0], "%", "how likely a flash comes at all"),
-        choice("who", &["all together", "by lot"], "the lot is drawn for all, or for each patch of lights"),
-        number("grain", [1.0, 4.0, 400.0], "lights", "how large a patch is for which the lot is drawn"),
-        rate("speed", "1/16 note", "how long from flash to flash"),
-    ],
+    params: PARAMS,
     start: |seed| Box::new(Strobe { phase: Phase::default(), seed: hash(seed) }),
 };
 
@@ -46,7 +58,7 @@ impl Effect for Strobe {
         let dark = [colour[0], colour[1], colour[2], 0.0];
         let flash = hash(self.seed ^ phase.whole() as u32);
         let chance = params.number(CHANCE) / 100.0;
-        if params.choice(WHO) == 0 || !lit {
+        if params.choice(WHO) == Lot::AllTogether || !lit {
             out.fill(if lit && unit(flash) < chance { colour } else { dark });
             return;
         }

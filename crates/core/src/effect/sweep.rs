@@ -3,46 +3,77 @@
 use multiversion::multiversion;
 
 use super::edges::{Bar, there_and_back};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{angle_turns, cos_turns, floor, fract, sin_turns, smooth};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const FORM: usize = 1;
-const ANGLE: usize = 2;
-const BARS: usize = 3;
-const WIDTH: usize = 4;
-const HEAD: usize = 5;
-const TAIL: usize = 6;
-const SPACING: usize = 7;
-const EASING: usize = 8;
-const WAY: usize = 9;
-const SPEED: usize = 10;
+choices! {
+    /// The choice "form".
+    Form {
+        Straight = "straight",
+        Outward = "outward",
+        Inward = "inward",
+        Box = "box",
+        Ring = "ring",
+        Corner = "corner",
+    }
+}
 
-/// The form that goes round.
-const RING: usize = 4;
+choices! {
+    /// The choice "easing".
+    Easing {
+        Even = "even",
+        Smooth = "smooth",
+        StartsSlow = "starts slow",
+        EndsSlow = "ends slow",
+    }
+}
+
+choices! {
+    /// The choice "way".
+    Way {
+        There = "there",
+        ThereAndBack = "there and back",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#fff4dc", "#ff9a3c", "#c2371e"], "from the head of a bar to its tail"),
+    choice("form", Form::WORDS, "the way it goes"),
+    number("angle", [-360.0, 0.0, 360.0], "°", "of a straight one: 0 goes to the right, 90 down"),
+    number("bars", [1.0, 1.0, 32.0], "", "how many are under way"),
+    number("width", [0.1, 8.0, 400.0], "lights", "how wide a bar is"),
+    number("head", [0.0, 1.0, 200.0], "lights", "over how many lights it comes"),
+    number("tail", [0.0, 6.0, 400.0], "lights", "over how many lights it goes"),
+    number("spacing", [1.0, 100.0, 100.0], "%", "how far apart bars are; 100 spreads them over the whole way"),
+    choice("easing", Easing::WORDS, "how the way is gone"),
+    choice("way", Way::WORDS, "only there, or back as well"),
+    rate("speed", "1 bar", "how long a bar takes for the whole way"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
+const BARS: NumberParam = NumberParam::named(PARAMS, "bars");
+const WIDTH: NumberParam = NumberParam::named(PARAMS, "width");
+const HEAD: NumberParam = NumberParam::named(PARAMS, "head");
+const TAIL: NumberParam = NumberParam::named(PARAMS, "tail");
+const SPACING: NumberParam = NumberParam::named(PARAMS, "spacing");
+const EASING: ChoiceParam<Easing> = ChoiceParam::named(PARAMS, "easing");
+const WAY: ChoiceParam<Way> = ChoiceParam::named(PARAMS, "way");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "sweep",
     family: "motion",
     help: "Bars that sweep over what is below: along a line, outward, inward, around or from a corner",
-    params: &[
-        colours(&["#fff4dc", "#ff9a3c", "#c2371e"], "from the head of a bar to its tail"),
-        choice("form", &["straight", "outward", "inward", "box", "ring", "corner"], "the way it goes"),
-        number("angle", [-360.0, 0.0, 360.0], "°", "of a straight one: 0 goes to the right, 90 down"),
-        number("bars", [1.0, 1.0, 32.0], "", "how many are under way"),
-        number("width", [0.1, 8.0, 400.0], "lights", "how wide a bar is"),
-        number("head", [0.0, 1.0, 200.0], "lights", "over how many lights it comes"),
-        number("tail", [0.0, 6.0, 400.0], "lights", "over how many lights it goes"),
-        number("spacing", [1.0, 100.0, 100.0], "%", "how far apart bars are; 100 spreads them over the whole way"),
-        choice("easing", &["even", "smooth", "starts slow", "ends slow"], "how the way is gone"),
-        choice("way", &["there", "there and back"], "only there, or back as well"),
-        rate("speed", "1 bar", "how long a bar takes for the whole way"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Sweep::default()),
 };
 
@@ -68,15 +99,15 @@ impl Sweep {
         let bar = Bar::new(params.number(WIDTH), params.number(HEAD), params.number(TAIL));
         let count = floor(params.number(BARS));
         // All the way, until the last bit of the bar is gone; around, it comes back to where it was.
-        let way = if params.choice(FORM) == RING { length } else { length + bar.length };
+        let way = if params.choice(FORM) == Form::Ring { length } else { length + bar.length };
         let gap = way / count * params.number(SPACING) / 100.0;
         let turns = self.phase.behind(cells.late).turns();
-        let share = if params.choice(WAY) == 1 { there_and_back(turns) } else { turns };
+        let share = if params.choice(WAY) == Way::ThereAndBack { there_and_back(turns) } else { turns };
         let eased = match params.choice(EASING) {
-            1 => smooth(share),
-            2 => share * share,
-            3 => share * (2.0 - share),
-            _ => share,
+            Easing::Even => share,
+            Easing::Smooth => smooth(share),
+            Easing::StartsSlow => share * share,
+            Easing::EndsSlow => share * (2.0 - share),
         };
         Bars { bar, tip: eased * way, gap: gap.max(1e-3), way, count }
     }
@@ -113,32 +144,32 @@ fn ways(params: &Params, cells: &Cells<'_>, out: &mut [f32]) -> f32 {
     let centre = (cells.width / 2.0, cells.height / 2.0);
     let reach = (centre.0 * centre.0 + centre.1 * centre.1).sqrt().max(0.5);
     match params.choice(FORM) {
-        0 => {
+        Form::Straight => {
             let turn = params.number(ANGLE) / 360.0;
             let (sin, cos) = (sin_turns(turn), cos_turns(turn));
             let first = cos.min(0.0) * cells.width + sin.min(0.0) * cells.height;
             line(x, y, out, cos, sin, -first);
             (cells.width * cos).abs() + (cells.height * sin).abs()
         }
-        1 => {
+        Form::Outward => {
             rings(x, y, out, centre, 1.0, 0.0);
             reach
         }
-        2 => {
+        Form::Inward => {
             rings(x, y, out, centre, -1.0, reach);
             reach
         }
-        3 => {
+        Form::Box => {
             boxes(x, y, out, centre);
             centre.0.max(centre.1)
         }
-        4 => {
+        Form::Ring => {
             // As long as half way out.
             let round = reach * std::f32::consts::PI;
             around(x, y, out, centre, round);
             round
         }
-        _ => {
+        Form::Corner => {
             let half = std::f32::consts::FRAC_1_SQRT_2;
             line(x, y, out, half, half, 0.0);
             (cells.width + cells.height) * half

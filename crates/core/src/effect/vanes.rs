@@ -2,37 +2,41 @@
 
 use multiversion::multiversion;
 
+use super::handle::{ColoursParam, NumberParam, RateParam};
 use super::params::{colours, number, rate};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::{angle_turns, fract, round};
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const VANES: usize = 1;
-const WIDTH: usize = 2;
-const TWIST: usize = 3;
-const SOFTNESS: usize = 4;
-const X: usize = 5;
-const Y: usize = 6;
-const SPEED: usize = 7;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#fdf3d8", "#e2734b", "#7a2048"], "each sector takes its place among them"),
+    number("vanes", [1.0, 4.0, 32.0], "", "how many sectors there are"),
+    number("width", [1.0, 45.0, 100.0], "%", "how wide each is, of the room that it has"),
+    number("twist", [-4.0, 0.0, 4.0], "turns", "how far each is bent from the middle to the edge"),
+    number("softness", [0.0, 10.0, 100.0], "%", "how softly each ends, of its width"),
+    number("x", [-500.0, 50.0, 600.0], "%", "the middle, from the left of the span"),
+    number("y", [-500.0, 50.0, 600.0], "%", "the middle, from the top of the span"),
+    rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const VANES: NumberParam = NumberParam::named(PARAMS, "vanes");
+const WIDTH: NumberParam = NumberParam::named(PARAMS, "width");
+const TWIST: NumberParam = NumberParam::named(PARAMS, "twist");
+const SOFTNESS: NumberParam = NumberParam::named(PARAMS, "softness");
+const X: NumberParam = NumberParam::named(PARAMS, "x");
+const Y: NumberParam = NumberParam::named(PARAMS, "y");
+const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "vanes",
     family: "motion",
     help: "Sectors that turn around a point, straight or bent",
-    params: &[
-        colours(&["#fdf3d8", "#e2734b", "#7a2048"], "each sector takes its place among them"),
-        number("vanes", [1.0, 4.0, 32.0], "", "how many sectors there are"),
-        number("width", [1.0, 45.0, 100.0], "%", "how wide each is, of the room that it has"),
-        number("twist", [-4.0, 0.0, 4.0], "turns", "how far each is bent from the middle to the edge"),
-        number("softness", [0.0, 10.0, 100.0], "%", "how softly each ends, of its width"),
-        number("x", [-500.0, 50.0, 600.0], "%", "the middle, from the left of the span"),
-        number("y", [-500.0, 50.0, 600.0], "%", "the middle, from the top of the span"),
-        rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
-    ],
+    params: PARAMS,
     start: |_| Box::new(Vanes::default()),
 };
 

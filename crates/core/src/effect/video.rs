@@ -2,29 +2,33 @@
 
 use std::sync::Arc;
 
-use super::frame::{self, Frame};
+use super::frame::{self, Frame, FrameParams};
+use super::handle::FileParam;
 use super::params::{Holds, file};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::{CLEAR, Rgba};
 use crate::media::Picture;
 
-const FILE: usize = 0;
-const FIT: usize = 1;
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    file("file", Holds::Film, "the film: a file, a pipe (FIFO), or - for standard input"),
+    frame::FIT,
+    frame::SIZE,
+    frame::X,
+    frame::Y,
+    frame::TURN,
+    frame::PIXELS,
+];
+
+const FILE: FileParam = FileParam::named(PARAMS, "file");
+const FRAME: FrameParams = FrameParams::of(PARAMS);
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "video",
     family: "words",
     help: "A film: YUV4MPEG2 from a file, a pipe or standard input, so that any player can feed it",
-    params: &[
-        file("file", Holds::Film, "the film: a file, a pipe (FIFO), or - for standard input"),
-        frame::FIT,
-        frame::SIZE,
-        frame::X,
-        frame::Y,
-        frame::TURN,
-        frame::PIXELS,
-    ],
+    params: PARAMS,
     start: |_| Box::new(Screen { newest: None }),
 };
 
@@ -42,7 +46,7 @@ impl Effect for Screen {
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         match &self.newest {
-            Some(picture) if params.film(FILE).is_some() => Frame::of(params, FIT).light(picture, 0, cells, out),
+            Some(picture) if params.film(FILE).is_some() => Frame::of(params, FRAME).light(picture, 0, cells, out),
             _ => out.fill(CLEAR),
         }
     }

@@ -1,18 +1,40 @@
 //! The bands of what is heard as they go by: each moment is a line, and the lines move on.
 
 use super::follow::{follow, sensed};
+use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::music::{Bands, MOST_BANDS};
 use crate::rig::TILE;
 
-const COLOURS: usize = 0;
-const WAY: usize = 1;
-const SENSITIVITY: usize = 2;
-const ATTACK: usize = 3;
-const DECAY: usize = 4;
-const WINDOW: usize = 5;
+choices! {
+    /// The choice "way".
+    Way {
+        Down = "down",
+        Up = "up",
+        Right = "right",
+        Left = "left",
+        Outward = "outward",
+    }
+}
+
+/// The parameters.
+const PARAMS: &[ParamSpec] = &[
+    colours(&["#00000000", "#12206b", "#c0267e", "#ff9a3c", "#fff6c9"], "from silence to the loudest"),
+    choice("way", Way::WORDS, "where the lines move"),
+    number("sensitivity", [0.1, 1.0, 8.0], "", "how bright it is"),
+    number("attack", [0.0, 0.01, 2.0], "s", "how long a band takes to rise"),
+    number("decay", [0.0, 0.15, 5.0], "s", "how long it takes to fall"),
+    number("window", [0.2, 4.0, 60.0], "s", "how long a line takes to go by"),
+];
+
+const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const WAY: ChoiceParam<Way> = ChoiceParam::named(PARAMS, "way");
+const SENSITIVITY: NumberParam = NumberParam::named(PARAMS, "sensitivity");
+const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
+const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
+const WINDOW: NumberParam = NumberParam::named(PARAMS, "window");
 
 /// Lines that are remembered.
 const LINES: usize = 256;
@@ -22,14 +44,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "waterfall",
     family: "music",
     help: "The bands of what is heard, line by line as they go by",
-    params: &[
-        colours(&["#00000000", "#12206b", "#c0267e", "#ff9a3c", "#fff6c9"], "from silence to the loudest"),
-        choice("way", &["down", "up", "right", "left", "outward"], "where the lines move"),
-        number("sensitivity", [0.1, 1.0, 8.0], "", "how bright it is"),
-        number("attack", [0.0, 0.01, 2.0], "s", "how long a band takes to rise"),
-        number("decay", [0.0, 0.15, 5.0], "s", "how long it takes to fall"),
-        number("window", [0.2, 4.0, 60.0], "s", "how long a line takes to go by"),
-    ],
+    params: PARAMS,
     start: |_| {
         let lines = Box::new([[0.0; MOST_BANDS]; LINES]);
         Box::new(Waterfall { lines, newest: 0, due: 0.0, bands: Bands::SILENCE })
@@ -100,16 +115,16 @@ impl Waterfall {
 }
 
 /// How old what each light shows is, and how high it is in pitch, 0..1 each.
-fn lie(way: usize, cells: &Cells<'_>, ages: &mut [f32], pitches: &mut [f32]) {
+fn lie(way: Way, cells: &Cells<'_>, ages: &mut [f32], pitches: &mut [f32]) {
     let (per_width, per_height) = (1.0 / cells.width.max(1e-3), 1.0 / cells.height.max(1e-3));
     let shares = cells.x.iter().zip(cells.y).map(|(x, y)| (x * per_width, y * per_height));
     let lights = ages.iter_mut().zip(pitches).zip(shares);
     match way {
-        0 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (v, u)),
-        1 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - v, u)),
-        2 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (u, 1.0 - v)),
-        3 => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - u, 1.0 - v)),
-        _ => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = ((2.0 * u - 1.0).abs(), 1.0 - v)),
+        Way::Down => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (v, u)),
+        Way::Up => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - v, u)),
+        Way::Right => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (u, 1.0 - v)),
+        Way::Left => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = (1.0 - u, 1.0 - v)),
+        Way::Outward => lights.for_each(|((age, pitch), (u, v))| (*age, *pitch) = ((2.0 * u - 1.0).abs(), 1.0 - v)),
     }
     ages.iter_mut().for_each(|age| *age = age.clamp(0.0, 1.0));
 }

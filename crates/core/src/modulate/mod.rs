@@ -4,7 +4,7 @@ mod running;
 #[cfg(test)]
 mod tests;
 
-use crate::effect::{EffectSpec, Kind, Moment, Params, Tinge};
+use crate::effect::{ColoursParam, EffectSpec, Kind, Moment, NumberParam, Params, Tinge};
 use crate::formula::Formula;
 use crate::rate::Rate;
 use crate::show::{MOST_STEPS, Modulator, ModulatorSource};
@@ -24,19 +24,19 @@ pub const OPACITY: &str = "opacity";
 pub enum Target {
     /// A number of the effect, within its range.
     Number {
-        /// Its place in the declaration.
-        index: usize,
+        /// The parameter.
+        param: NumberParam,
         /// The least it may be.
         min: f32,
         /// The most it may be.
         max: f32,
     },
     /// The hue of a gradient, in degrees.
-    Hue(usize),
+    Hue(ColoursParam),
     /// The brightness of a gradient, in percent.
-    Brightness(usize),
+    Brightness(ColoursParam),
     /// Where a gradient is, in percent of its length.
-    Position(usize),
+    Position(ColoursParam),
     /// The opacity of the layer, in percent.
     Opacity,
 }
@@ -50,17 +50,16 @@ impl Target {
         }
         let place = |wanted: &str| spec.params.iter().position(|param| param.name == wanted);
         if let Some(index) = place(name) {
-            return match spec.params[index].kind {
-                Kind::Number { min, max, .. } => Some(Self::Number { index, min, max }),
-                _ => None,
-            };
+            let param = NumberParam::at(spec.params, index)?;
+            let Kind::Number { min, max, .. } = spec.params[index].kind else { return None };
+            return Some(Self::Number { param, min, max });
         }
         let (param, aspect) = name.rsplit_once(' ')?;
-        let index = place(param).filter(|&index| matches!(spec.params[index].kind, Kind::Colours { .. }))?;
+        let param = ColoursParam::at(spec.params, place(param)?)?;
         match aspect {
-            HUE => Some(Self::Hue(index)),
-            BRIGHTNESS => Some(Self::Brightness(index)),
-            POSITION => Some(Self::Position(index)),
+            HUE => Some(Self::Hue(param)),
+            BRIGHTNESS => Some(Self::Brightness(param)),
+            POSITION => Some(Self::Position(param)),
             _ => None,
         }
     }
@@ -225,25 +224,25 @@ impl Modulators {
         let mut opacity = opacity;
         for &(target, by) in &self.moved {
             match target {
-                Target::Number { index, min, max } => {
-                    params.set_number(index, (base.number(index) + by).clamp(min, max));
+                Target::Number { param, min, max } => {
+                    params.set_number(param, (base.number(param) + by).clamp(min, max));
                 }
                 Target::Opacity => opacity = (opacity + by / 100.0).clamp(0.0, 1.0),
-                Target::Hue(index) | Target::Brightness(index) | Target::Position(index) => {
-                    params.tinge(index, self.tinge(index));
+                Target::Hue(param) | Target::Brightness(param) | Target::Position(param) => {
+                    params.tinge(param, self.tinge(param));
                 }
             }
         }
         opacity
     }
 
-    fn tinge(&self, wanted: usize) -> Tinge {
+    fn tinge(&self, wanted: ColoursParam) -> Tinge {
         let mut tinge = Tinge::NONE;
         for &(target, by) in &self.moved {
             match target {
-                Target::Hue(index) if index == wanted => tinge.hue = by / 360.0,
-                Target::Brightness(index) if index == wanted => tinge.brightness = (1.0 + by / 100.0).clamp(0.0, 1.0),
-                Target::Position(index) if index == wanted => tinge.position = by / 100.0,
+                Target::Hue(param) if param == wanted => tinge.hue = by / 360.0,
+                Target::Brightness(param) if param == wanted => tinge.brightness = (1.0 + by / 100.0).clamp(0.0, 1.0),
+                Target::Position(param) if param == wanted => tinge.position = by / 100.0,
                 _ => {}
             }
         }
