@@ -196,7 +196,7 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     }
     let start = Instant::now();
     wait("time code to lead", || {
-        let code = time_code::Repr::at(3600.0 + start.elapsed().as_secs_f64(), time_code::Kind::Smpte);
+        let code = time_code::Repr::at(3600.0 + start.elapsed().as_secs_f64(), time_code::CountingKind::Smpte);
         ears.send_from(&own, &code.emit(), there).expect("sends");
         let clock = present().clock;
         clock.source == ClockSource::TimeCode && (clock.beat - 3600.0 * f64::from(clock.bpm) / 60.0).abs() < 200.0

@@ -7,13 +7,13 @@ use std::collections::{HashMap, HashSet};
 use std::fmt;
 
 use crate::edit::followed;
-use crate::effect::{self, Kind as ParamKind};
+use crate::effect::{self, ParamKind};
 use crate::palette;
 use crate::show::{Layer, Look, Modulator, ModulatorSource, Param, Place, Show};
 
 /// A kind of thing that a show refers to by its name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Kind {
+pub enum ReferenceKind {
     /// A look.
     Look,
     /// A fixture.
@@ -30,7 +30,7 @@ pub enum Kind {
     Control,
 }
 
-impl Kind {
+impl ReferenceKind {
     /// The word for it.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -118,14 +118,14 @@ pub enum Site<'s> {
 impl Site<'_> {
     /// What may be named here.
     #[must_use]
-    pub fn accepts(&self) -> &'static [Kind] {
+    pub fn accepts(&self) -> &'static [ReferenceKind] {
         match self {
-            Self::Profile(_) => &[Kind::Profile],
-            Self::Member { .. } | Self::Light { .. } => &[Kind::Fixture],
-            Self::Feed { .. } | Self::Target { .. } => &[Kind::Group, Kind::Fixture],
-            Self::Turn { .. } => &[Kind::Look],
-            Self::Colour { .. } => &[Kind::Swatch],
-            Self::Control { .. } => &[Kind::Control],
+            Self::Profile(_) => &[ReferenceKind::Profile],
+            Self::Member { .. } | Self::Light { .. } => &[ReferenceKind::Fixture],
+            Self::Feed { .. } | Self::Target { .. } => &[ReferenceKind::Group, ReferenceKind::Fixture],
+            Self::Turn { .. } => &[ReferenceKind::Look],
+            Self::Colour { .. } => &[ReferenceKind::Swatch],
+            Self::Control { .. } => &[ReferenceKind::Control],
         }
     }
 
@@ -164,14 +164,14 @@ impl Site<'_> {
     #[must_use]
     pub fn user(&self, show: &Show) -> Use {
         let (kind, name) = match self {
-            Self::Profile(fixture) => (Kind::Fixture, &show.fixtures[*fixture].name),
-            Self::Member { group, .. } => (Kind::Group, &show.groups[*group].name),
-            Self::Feed { supply, .. } => (Kind::Supply, &show.supplies[*supply].name),
+            Self::Profile(fixture) => (ReferenceKind::Fixture, &show.fixtures[*fixture].name),
+            Self::Member { group, .. } => (ReferenceKind::Group, &show.groups[*group].name),
+            Self::Feed { supply, .. } => (ReferenceKind::Supply, &show.supplies[*supply].name),
             Self::Target { of, .. }
             | Self::Light { of, .. }
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
-            | Self::Control { of, .. } => (Kind::Look, &show.looks[of.look].name),
+            | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
         };
         Use { kind, name: name.clone(), layer: self.layer().map(|of| of.layer) }
     }
@@ -191,7 +191,7 @@ impl Site<'_> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Use {
     /// What uses it: a look, a group, a supply or a fixture.
-    pub kind: Kind,
+    pub kind: ReferenceKind,
     /// Its name.
     pub name: String,
     /// Which layer of the look, counted from 0.
@@ -208,7 +208,7 @@ impl fmt::Display for Use {
 
 /// Where something of a show is used, each layer, group, supply or fixture once.
 #[must_use]
-pub fn uses(show: &Show, kind: Kind, name: &str) -> Vec<Use> {
+pub fn uses(show: &Show, kind: ReferenceKind, name: &str) -> Vec<Use> {
     let mut uses: Vec<Use> = Vec::new();
     visit(show, |site, named| {
         if named == name && site.accepts().contains(&kind) {
@@ -244,10 +244,10 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
     layer.lights.keys().for_each(|fixture| found(Site::Light { of, fixture }, fixture));
     for (param, value) in &layer.params {
         match named_by(&layer.effect, param) {
-            Some(Kind::Look) => {
+            Some(ReferenceKind::Look) => {
                 texts(value).iter().enumerate().for_each(|(at, name)| found(Site::Turn { of, param, at }, name));
             }
-            Some(Kind::Swatch) => {
+            Some(ReferenceKind::Swatch) => {
                 let names =
                     texts(value).iter().enumerate().filter_map(|(at, text)| Some((at, palette::referred(text)?.0)));
                 names.for_each(|(at, name)| found(Site::Colour { of, param, at }, name));
@@ -275,17 +275,17 @@ pub enum Fate<'n> {
 
 /// Asks about every reference of a show, by what may be named there and what is, and does with it what the answer says. Two
 /// that became the same in a list that says *which* are made one. Returns the layers that had a target and have none left.
-pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[Kind], &str) -> Fate<'n>) -> Vec<LayerAt> {
+pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<LayerAt> {
     for fixture in &mut show.fixtures {
-        if let Fate::Rename(new) = ask(&[Kind::Profile], &fixture.profile) {
+        if let Fate::Rename(new) = ask(&[ReferenceKind::Profile], &fixture.profile) {
             new.clone_into(&mut fixture.profile);
         }
     }
     for group in &mut show.groups {
-        rewrite_set(&mut group.members, |name| ask(&[Kind::Fixture], name));
+        rewrite_set(&mut group.members, |name| ask(&[ReferenceKind::Fixture], name));
     }
     for supply in &mut show.supplies {
-        rewrite_set(&mut supply.feeds, |name| ask(&[Kind::Group, Kind::Fixture], name));
+        rewrite_set(&mut supply.feeds, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
     }
     let mut emptied = Vec::new();
     for (index, look) in show.looks.iter_mut().enumerate() {
@@ -295,16 +295,16 @@ pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[Kind], &str) -> Fate<'
 }
 
 /// The same for one look. Returns the layers that had a target and have none left.
-pub fn rewrite_look<'n>(look: &mut Look, ask: &mut impl FnMut(&[Kind], &str) -> Fate<'n>) -> Vec<usize> {
+pub fn rewrite_look<'n>(look: &mut Look, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<usize> {
     let layers = look.layers.iter_mut().enumerate();
     layers.filter_map(|(index, layer)| rewrite_layer(layer, ask).then_some(index)).collect()
 }
 
 /// The same for one layer. Whether it had a target and has none left.
-pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[Kind], &str) -> Fate<'n>) -> bool {
+pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
     let had_target = !layer.target.is_empty();
-    rewrite_set(&mut layer.target, |name| ask(&[Kind::Group, Kind::Fixture], name));
-    rewrite_lights(layer, |name| ask(&[Kind::Fixture], name));
+    rewrite_set(&mut layer.target, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    rewrite_lights(layer, |name| ask(&[ReferenceKind::Fixture], name));
     let Layer { effect, params, modulators, .. } = layer;
     params.retain(|param, value| {
         let Some(kind) = named_by(effect, param) else { return true };
@@ -315,7 +315,7 @@ pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[Kind], &str) 
         }
         true
     });
-    modulators.retain(|one| control_of(one).is_none_or(|name| ask(&[Kind::Control], name) != Fate::Remove));
+    modulators.retain(|one| control_of(one).is_none_or(|name| ask(&[ReferenceKind::Control], name) != Fate::Remove));
     had_target && layer.target.is_empty()
 }
 
@@ -350,8 +350,8 @@ fn rewrite_lights<'n>(layer: &mut Layer, mut ask: impl FnMut(&str) -> Fate<'n>) 
 }
 
 /// Changes what is named in a text of a parameter. Whether the text stays.
-fn rewrite_text<'n>(text: &mut String, kind: Kind, mut ask: impl FnMut(&str) -> Fate<'n>) -> bool {
-    if kind != Kind::Swatch {
+fn rewrite_text<'n>(text: &mut String, kind: ReferenceKind, mut ask: impl FnMut(&str) -> Fate<'n>) -> bool {
+    if kind != ReferenceKind::Swatch {
         let fate = ask(text);
         if let Fate::Rename(new) = fate {
             new.clone_into(text);
@@ -370,11 +370,11 @@ fn rewrite_text<'n>(text: &mut String, kind: Kind, mut ask: impl FnMut(&str) -> 
 }
 
 /// What the texts of an effect's parameter name, if they name anything.
-fn named_by(effect: &str, param: &str) -> Option<Kind> {
+fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
     match spec.kind {
-        ParamKind::Looks => Some(Kind::Look),
-        ParamKind::Colours { .. } => Some(Kind::Swatch),
+        ParamKind::Looks => Some(ReferenceKind::Look),
+        ParamKind::Colours { .. } => Some(ReferenceKind::Swatch),
         ParamKind::Number { .. }
         | ParamKind::Rate { .. }
         | ParamKind::Choice { .. }
@@ -403,28 +403,35 @@ fn control_of(modulator: &Modulator) -> Option<&'static str> {
 
 /// The names of a show's things of a kind, in the order of the document; for controls their numbers. Built-in profiles are not
 /// among them.
-pub fn names(show: &Show, kind: Kind) -> Box<dyn Iterator<Item = &str> + '_> {
+pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> + '_> {
     match kind {
-        Kind::Look => Box::new(show.looks.iter().map(|one| one.name.as_str())),
-        Kind::Fixture => Box::new(show.fixtures.iter().map(|one| one.name.as_str())),
-        Kind::Group => Box::new(show.groups.iter().map(|one| one.name.as_str())),
-        Kind::Profile => Box::new(show.profiles.iter().map(|one| one.name.as_str())),
-        Kind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
-        Kind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
-        Kind::Control => Box::new(CONTROL_NAMES.into_iter()),
+        ReferenceKind::Look => Box::new(show.looks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Fixture => Box::new(show.fixtures.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Group => Box::new(show.groups.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Profile => Box::new(show.profiles.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Control => Box::new(CONTROL_NAMES.into_iter()),
     }
 }
 
 /// What has got another name between two editions of a show, and what is gone.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct NameChanges(HashMap<(Kind, String), Option<String>>);
+pub struct NameChanges(HashMap<(ReferenceKind, String), Option<String>>);
 
 impl NameChanges {
     /// The changes from one edition to another.
     #[must_use]
     pub fn between(before: &Show, after: &Show) -> Self {
         let mut changes = HashMap::new();
-        for kind in [Kind::Look, Kind::Fixture, Kind::Group, Kind::Profile, Kind::Swatch, Kind::Supply] {
+        for kind in [
+            ReferenceKind::Look,
+            ReferenceKind::Fixture,
+            ReferenceKind::Group,
+            ReferenceKind::Profile,
+            ReferenceKind::Swatch,
+            ReferenceKind::Supply,
+        ] {
             let [was, is] = [before, after].map(|show| names(show, kind).collect::<Vec<_>>());
             if was == is {
                 continue;
@@ -447,7 +454,7 @@ impl NameChanges {
 
     /// What becomes of a reference.
     #[must_use]
-    pub fn fate(&self, kinds: &[Kind], name: &str) -> Fate<'_> {
+    pub fn fate(&self, kinds: &[ReferenceKind], name: &str) -> Fate<'_> {
         match kinds.iter().find_map(|kind| self.0.get(&(*kind, name.to_owned()))) {
             None => Fate::Keep,
             Some(Some(now)) => Fate::Rename(now),

@@ -121,8 +121,8 @@ pub static SETTINGS: &[SettingSpec] = &[
         unit: "",
         kind: SettingKind::Words { words: &["music", "midi", "time-code", "osc"], round: true },
         help: "Which source leads the clock",
-        read: |s| word(s.leader.key()),
-        write: |s, value| put_word(&mut s.leader, value, SyncSource::ALL, SyncSource::key),
+        read: |s| word(s.sync_source.key()),
+        write: |s, value| put_word(&mut s.sync_source, value, SyncSource::ALL, SyncSource::key),
     },
     SettingSpec {
         key: "latency_ms",
@@ -382,7 +382,7 @@ mod tests {
     fn every_setting_is_in_the_file_under_its_key_and_takes_its_own_default() {
         let text = toml::Value::try_from(Settings {
             // What is as usual is left out of the file.
-            leader: SyncSource::Midi,
+            sync_source: SyncSource::Midi,
             latency_ms: 1.0,
             hearing_gain: 1.0,
             hearing_floor: -40.0,

@@ -20,7 +20,7 @@ pub enum SyncSource {
 }
 
 impl SyncSource {
-    /// Every leader.
+    /// Every source.
     pub const ALL: [Self; 4] = [Self::Music, Self::Midi, Self::TimeCode, Self::Osc];
 
     /// The word for it.
@@ -52,18 +52,18 @@ impl SyncSource {
     }
 }
 
-/// Where an outside leader is at a moment.
+/// The position of a source outside the program at a moment.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct SyncPosition {
     /// Who.
-    pub leader: SyncSource,
+    pub source: SyncSource,
     /// When.
     pub time: Seconds,
     /// Where.
     pub place: Place,
 }
 
-/// A place in the music of an outside leader.
+/// A place in the music of a source outside the program.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Place {
     /// Beats since its beginning, and beats a minute.
@@ -94,7 +94,7 @@ const FAR: f64 = 0.3;
 /// Follows pulses that come evenly but for the jitter of what carries them: the line through the last ones, by least squares.
 #[derive(Debug, Clone)]
 pub struct Pulses {
-    leader: SyncSource,
+    source: SyncSource,
     per_beat: f64,
     /// When the last pulses came, and where the next one is written: it goes on whatever they are counted as.
     times: [Seconds; KEPT],
@@ -112,9 +112,9 @@ pub struct Pulses {
 impl Pulses {
     /// So many pulses a beat.
     #[must_use]
-    pub fn new(leader: SyncSource, per_beat: f64) -> Self {
+    pub fn new(source: SyncSource, per_beat: f64) -> Self {
         Self {
-            leader,
+            source,
             per_beat,
             times: [0.0; KEPT],
             next: 0,
@@ -211,7 +211,7 @@ impl Pulses {
             }
             None => return None,
         };
-        Some(SyncPosition { leader: self.leader, time, place })
+        Some(SyncPosition { source: self.source, time, place })
     }
 }
 

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use proptest::prelude::*;
 use splimo_core::colour::{CLEAR, Rgba};
 use splimo_core::command::EngineCommand;
-use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Kind, Moment, Params, find};
+use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Moment, ParamKind, Params, find};
 use splimo_core::engine::{Engine, Inputs, Published};
 use splimo_core::music::{BANDS, Bands, Hearing, Wave};
 use splimo_core::rate::Step;
@@ -151,7 +151,7 @@ fn bars_glide_and_never_step() {
 #[test]
 fn a_change_of_rate_never_makes_a_jump() {
     for spec in EFFECTS {
-        let Some(rate) = spec.params.iter().find(|p| matches!(p.kind, Kind::Rate { .. })) else {
+        let Some(rate) = spec.params.iter().find(|p| matches!(p.kind, ParamKind::Rate { .. })) else {
             continue;
         };
         // What flashes or draws lots jumps by its nature.
@@ -190,7 +190,7 @@ fn a_change_of_rate_never_makes_a_jump() {
 fn chosen(spec: &EffectSpec) -> Vec<(String, BTreeMap<String, Param>)> {
     let mut all = vec![(spec.name.to_owned(), BTreeMap::new())];
     for param in spec.params {
-        let Kind::Choice { options } = param.kind else { continue };
+        let ParamKind::Choice { options } = param.kind else { continue };
         all.extend(options.iter().map(|option| {
             let given = [(param.name.to_owned(), Param::Text((*option).to_owned()))].into();
             (format!("{}, {} {option}", spec.name, param.name), given)
@@ -284,10 +284,10 @@ proptest! {
     fn light_is_never_out_of_range(seconds in 0f64..20.0, choice in any::<prop::sample::Index>(), extreme: bool) {
         for spec in EFFECTS {
             let given: Vec<(&str, Param)> = spec.params.iter().filter_map(|p| match p.kind {
-                splimo_core::effect::Kind::Number { min, max, .. } => {
+                splimo_core::effect::ParamKind::Number { min, max, .. } => {
                     Some((p.name, Param::Number(f64::from(if extreme { max } else { min }))))
                 }
-                splimo_core::effect::Kind::Choice { options } => {
+                splimo_core::effect::ParamKind::Choice { options } => {
                     Some((p.name, Param::Text(options[choice.index(options.len())].into())))
                 }
                 _ => None,

@@ -65,7 +65,7 @@ impl Replay {
         let reader = PcapNgReader::new(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
         let (send, packets) = bounded(AHEAD);
         let strange = Arc::new(AtomicU64::new(0));
-        let source = Source { reader, places: places(show, rig), strange: strange.clone(), first: None };
+        let source = Recording { reader, places: places(show, rig), strange: strange.clone(), first: None };
         let work = move || source.read(&send);
         Builder::new().name("replay".into()).spawn(work).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
         Ok(Self { packets, strange, ended: Arc::new(AtomicBool::new(false)) })
@@ -96,14 +96,14 @@ fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize
     places
 }
 
-struct Source {
+struct Recording {
     reader: PcapNgReader<BufReader<File>>,
     places: HashMap<(splimo_wire::Protocol, u16), usize>,
     strange: Arc<AtomicU64>,
     first: Option<f64>,
 }
 
-impl Source {
+impl Recording {
     /// Reads until the end, until something cannot be read, or until nobody listens any more.
     fn read(mut self, send: &Sender<Recorded>) {
         // How long a unit of time is, and how packets begin, for each interface of the file.

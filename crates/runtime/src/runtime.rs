@@ -62,7 +62,7 @@ struct Threads {
     sound: Option<JoinHandle<()>>,
     rig: JoinHandle<()>,
     network: JoinHandle<()>,
-    leaders: Vec<JoinHandle<()>>,
+    followers: Vec<JoinHandle<()>>,
 }
 
 /// Where frames come from.
@@ -253,7 +253,7 @@ impl Runtime {
             tap,
             dials,
             clicker: Mutex::new(None),
-            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, leaders: Vec::new() })),
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, followers: Vec::new() })),
         };
         Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked }))
     }
@@ -270,9 +270,9 @@ impl Runtime {
             stop: self.stop.clone(),
             troubles: self.troubles.clone(),
         };
-        let leader = follow(follower)?;
+        let thread = follow(follower)?;
         if let Some(threads) = self.threads.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
-            threads.leaders.push(leader);
+            threads.followers.push(thread);
         }
         Ok(())
     }
@@ -393,7 +393,7 @@ impl Runtime {
             let _ = self.shows.send((u64::MAX, self.editions.newest().show));
             let _ = threads.rig.join();
             let _ = threads.network.join();
-            threads.leaders.into_iter().for_each(|leader| drop(leader.join()));
+            threads.followers.into_iter().for_each(|follower| drop(follower.join()));
             let _ = self.tap.stop();
             if let Some(sound) = threads.sound {
                 // A thread that failed has told so.

@@ -74,7 +74,7 @@ mod tests {
         };
         assert_eq!(kinds(&poll::Repr::default().emit()), "poll");
         assert_eq!(kinds(&art_sync::emit()), "sync");
-        assert_eq!(kinds(&time_code::Repr::at(1.0, time_code::Kind::Ebu).emit()), "time");
+        assert_eq!(kinds(&time_code::Repr::at(1.0, time_code::CountingKind::Ebu).emit()), "time");
         assert_eq!(kinds(&trigger::Repr::Show(1).emit()), "trigger");
         assert_eq!(kinds(&sacn_sync::Repr { cid: [1; 16], sequence: 0, address: 1 }.emit()), "sacn sync");
         assert_eq!(kinds(&discovery::pages([1; 16], "x", &[1])[0]), "discovery");
@@ -98,7 +98,7 @@ mod tests {
             let good = [
                 poll::Repr::default().emit().to_vec(),
                 art_sync::emit().to_vec(),
-                time_code::Repr::at(1.0, time_code::Kind::Ebu).emit().to_vec(),
+                time_code::Repr::at(1.0, time_code::CountingKind::Ebu).emit().to_vec(),
                 trigger::Repr::Show(1).emit().to_vec(),
                 sacn_sync::Repr { cid: [1; 16], sequence: 0, address: 1 }.emit().to_vec(),
                 discovery::pages([1; 16], "x", &[1]).remove(0),

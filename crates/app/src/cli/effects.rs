@@ -4,7 +4,7 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use serde::Serialize;
-use splimo_core::effect::{EFFECTS, Holds, Kind, ParamSpec};
+use splimo_core::effect::{EFFECTS, Holds, ParamKind, ParamSpec};
 
 use super::{Failure, effect_docs, print_json};
 
@@ -38,16 +38,16 @@ pub(super) fn run(json: bool, docs: Option<&Path>) -> Result<ExitCode, Failure> 
     Ok(ExitCode::SUCCESS)
 }
 
-pub(super) fn range(kind: Kind) -> String {
+pub(super) fn range(kind: ParamKind) -> String {
     match kind {
-        Kind::Number { min, max, default, unit } => format!("{min} to {max} {unit}, {default}"),
-        Kind::Rate { default } => format!("rate, {default}"),
-        Kind::Colours { default } => format!("colours, {}", default.join(" ")),
-        Kind::Choice { options } => options.join(" | "),
-        Kind::Text { default } => format!("text, \"{default}\""),
-        Kind::Looks => "names of looks".to_owned(),
-        Kind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
-        Kind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),
-        Kind::File { holds: Holds::Font } => "a TTF or OTF file".to_owned(),
+        ParamKind::Number { min, max, default, unit } => format!("{min} to {max} {unit}, {default}"),
+        ParamKind::Rate { default } => format!("rate, {default}"),
+        ParamKind::Colours { default } => format!("colours, {}", default.join(" ")),
+        ParamKind::Choice { options } => options.join(" | "),
+        ParamKind::Text { default } => format!("text, \"{default}\""),
+        ParamKind::Looks => "names of looks".to_owned(),
+        ParamKind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
+        ParamKind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),
+        ParamKind::File { holds: Holds::Font } => "a TTF or OTF file".to_owned(),
     }
 }

@@ -12,9 +12,9 @@ use splimo_runtime::session::{Ends, Session, Start};
 use splimo_runtime::sound::Channels;
 
 use super::Failure;
-use super::play::{checked_source, follow_leaders, opened_or_new, with_standins};
+use super::play::{checked_source, follow_sync_sources, opened_or_new, with_standins};
 use super::stop::StopSignal;
-use super::{LeaderArguments, Span};
+use super::{Span, SyncArguments};
 
 /// How long a session may take to begin.
 const PATIENCE: Duration = Duration::from_secs(30);
@@ -45,7 +45,7 @@ pub(super) struct SessionArguments {
     #[arg(long = "for", value_name = "TIME")]
     pub(super) span: Option<Span>,
     #[command(flatten)]
-    pub(super) leaders: LeaderArguments,
+    pub(super) sync: SyncArguments,
 }
 
 impl SessionArguments {
@@ -65,14 +65,14 @@ impl SessionArguments {
         if let Some(span) = self.span {
             command.arg("--for").arg(format!("{}s", span.0));
         }
-        if let Some(midi) = &self.leaders.midi {
+        if let Some(midi) = &self.sync.midi {
             command.arg("--midi").arg(midi);
         }
-        if let Some(osc) = self.leaders.osc {
+        if let Some(osc) = self.sync.osc {
             command.arg("--osc").arg(osc.to_string());
         }
         // What is read from standard input is the session's to read.
-        let standard = self.audio == "-" || self.leaders.midi.as_deref() == Some(Path::new("-"));
+        let standard = self.audio == "-" || self.sync.midi.as_deref() == Some(Path::new("-"));
         command.stdin(if standard { Stdio::inherit() } else { Stdio::null() }).stdout(Stdio::piped());
         Ok(command)
     }
@@ -137,7 +137,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     };
     let (path, look) = (arguments.show.clone(), arguments.look.clone());
     let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true, listens: true })?;
-    follow_leaders(session.runtime(), &arguments.leaders)?;
+    follow_sync_sources(session.runtime(), &arguments.sync)?;
     let mut output = std::io::stdout();
     writeln!(output, "{READY}{}", session.name())?;
     output.flush()?;

@@ -74,7 +74,7 @@ enum Command {
         #[arg(long)]
         with_screen: bool,
         #[command(flatten)]
-        leaders: LeaderArguments,
+        sync: SyncArguments,
     },
     /// Show a running session on this terminal
     Attach {
@@ -190,9 +190,9 @@ enum Command {
     },
 }
 
-/// Others who may lead the clock; which of them does is a setting of the show (`leader`).
+/// Sources outside the program that may lead the clock; the setting `leader` of the show says which one does.
 #[derive(Debug, Clone, Default, clap::Args)]
-struct LeaderArguments {
+struct SyncArguments {
     /// Where MIDI clock comes from: a raw MIDI device, a pipe, or "-" for standard input
     #[arg(long, value_name = "PATH")]
     midi: Option<PathBuf>,
@@ -217,7 +217,7 @@ struct RunArguments {
     #[arg(long, default_value = "mono")]
     channels: Channels,
     #[command(flatten)]
-    leaders: LeaderArguments,
+    sync: SyncArguments,
     /// Record what leaves into a file (pcapng)
     #[arg(long, value_name = "FILE")]
     record: Option<PathBuf>,
@@ -253,14 +253,14 @@ pub fn main() -> ExitCode {
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, with_screen, run } => play::demo(headless, with_screen, &run),
-        Command::Open { show, audio, channels, look, with_screen, leaders } => play::open(launch::SessionArguments {
+        Command::Open { show, audio, channels, look, with_screen, sync } => play::open(launch::SessionArguments {
             show: Some(show),
             audio,
             channels,
             look,
             with_screen,
             span: None,
-            leaders,
+            sync,
         }),
         Command::Attach { name } => attach::run(name.as_deref()),
         Command::Sessions { json } => sessions::list(json),

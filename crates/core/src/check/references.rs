@@ -5,12 +5,12 @@ use std::collections::HashSet;
 use super::{Found, Severity};
 use crate::making;
 use crate::patch::Profiles;
-use crate::reference::{self, Kind, Site};
+use crate::reference::{self, ReferenceKind, Site};
 use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [Kind; 3] = [Kind::Look, Kind::Fixture, Kind::Group];
+const MAY_BE_MISSING: [ReferenceKind; 3] = [ReferenceKind::Look, ReferenceKind::Fixture, ReferenceKind::Group];
 
 impl Found {
     pub(super) fn references(&mut self, show: &Show) {
@@ -20,7 +20,7 @@ impl Found {
             Site::Profile(_) if profiles.get(name).is_none() => self.missing(show, site, name),
             Site::Profile(_) | Site::Colour { .. } | Site::Control { .. } => {}
             Site::Member { .. } | Site::Feed { .. } | Site::Target { .. } | Site::Light { .. } | Site::Turn { .. } => {
-                let accepted = |kind: &Kind| site.accepts().contains(kind);
+                let accepted = |kind: &ReferenceKind| site.accepts().contains(kind);
                 let there =
                     MAY_BE_MISSING.iter().zip(&known).any(|(kind, names)| accepted(kind) && names.contains(name));
                 if !there {

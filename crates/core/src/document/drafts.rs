@@ -2,7 +2,7 @@
 
 use super::Outcome;
 use crate::edit::{Edit, Refused};
-use crate::reference::{self, Fate, Kind, NameChanges};
+use crate::reference::{self, Fate, NameChanges, ReferenceKind};
 use crate::show::{Look, Show};
 
 /// Steps that can be undone.
@@ -108,7 +108,7 @@ impl Drafts {
 
 /// Follows with one look. Whether it is still there.
 fn follow((name, look): &mut (String, Look), changes: &NameChanges) -> bool {
-    match changes.fate(&[Kind::Look], name) {
+    match changes.fate(&[ReferenceKind::Look], name) {
         Fate::Keep => {}
         Fate::Remove => return false,
         Fate::Rename(now) => {

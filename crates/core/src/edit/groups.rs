@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 
 use super::{Refused, names};
-use crate::reference::{self, Fate, Kind};
+use crate::reference::{self, Fate, ReferenceKind};
 use crate::show::{Group, Show};
 
 /// Which of some things in an order.
@@ -72,7 +72,7 @@ pub(super) fn put(show: &mut Show, index: usize, group: &Group) -> Result<(), Re
     check_members(group)?;
     if before != group.name {
         names::check_free(show, &group.name)?;
-        names::rename(show, Kind::Group, &before, &group.name);
+        names::rename(show, ReferenceKind::Group, &before, &group.name);
     }
     show.groups[index] = group.clone();
     Ok(())
@@ -83,7 +83,7 @@ pub(super) fn remove(show: &mut Show, index: usize) -> Result<(), Refused> {
         return Err(no_group());
     }
     let group = show.groups.remove(index);
-    names::remove(show, Kind::Group, &HashSet::from([group.name]))
+    names::remove(show, ReferenceKind::Group, &HashSet::from([group.name]))
 }
 
 pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
@@ -106,10 +106,11 @@ pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
     let gone: HashSet<String> = merged[1..].iter().map(|&index| show.groups[index].name.clone()).collect();
     show.groups.retain(|group| !gone.contains(&group.name));
     // What lit or fed one of them has the whole.
-    let fate = |kinds: &[Kind], named: &str| match kinds.contains(&Kind::Group) && gone.contains(named) {
-        true => Fate::Rename(&name),
-        false => Fate::Keep,
-    };
+    let fate =
+        |kinds: &[ReferenceKind], named: &str| match kinds.contains(&ReferenceKind::Group) && gone.contains(named) {
+            true => Fate::Rename(&name),
+            false => Fate::Keep,
+        };
     reference::rewrite(show, fate);
     Ok(())
 }

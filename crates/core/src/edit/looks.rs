@@ -1,7 +1,7 @@
 //! Looks and the palette.
 
 use super::{Refused, names};
-use crate::reference::{self, Kind};
+use crate::reference::{self, ReferenceKind};
 use crate::show::{Look, Show, Swatch};
 
 fn no_look(index: usize) -> Refused {
@@ -46,7 +46,7 @@ pub(super) fn put(show: &mut Show, changed: &[(usize, Look)]) -> Result<(), Refu
         let before = show.looks.get_mut(*index).ok_or_else(|| no_look(*index))?;
         let old = std::mem::replace(before, look.clone()).name;
         if old != look.name {
-            names::rename(show, Kind::Look, &old, &look.name);
+            names::rename(show, ReferenceKind::Look, &old, &look.name);
         }
     }
     Ok(())
@@ -62,7 +62,7 @@ pub(super) fn remove(show: &mut Show, removed: &[usize]) -> Result<(), Refused> 
         place += 1;
         !removed.contains(&(place - 1))
     });
-    names::remove(show, Kind::Look, &gone)
+    names::remove(show, ReferenceKind::Look, &gone)
 }
 
 pub(super) fn move_to(show: &mut Show, from: usize, to: usize) -> Result<(), Refused> {
@@ -95,14 +95,14 @@ pub(super) fn put_swatch(show: &mut Show, index: usize, swatch: &Swatch) -> Resu
     let before = show.palette.get_mut(index).ok_or_else(|| no_swatch(index))?;
     let old = std::mem::replace(before, swatch.clone()).name;
     if old != swatch.name {
-        names::rename(show, Kind::Swatch, &old, &swatch.name);
+        names::rename(show, ReferenceKind::Swatch, &old, &swatch.name);
     }
     Ok(())
 }
 
 pub(super) fn remove_swatch(show: &mut Show, index: usize) -> Result<(), Refused> {
     let swatch = show.palette.get(index).ok_or_else(|| no_swatch(index))?;
-    let uses = reference::uses(show, Kind::Swatch, &swatch.name);
+    let uses = reference::uses(show, ReferenceKind::Swatch, &swatch.name);
     if let Some(user) = uses.first() {
         let others = if uses.len() > 1 { format!(" and {} more", uses.len() - 1) } else { String::new() };
         return Err(Refused(format!("\"{}\" is used by {user}{others}; give them other colours first", swatch.name)));

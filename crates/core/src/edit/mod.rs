@@ -19,7 +19,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
-use crate::reference::Kind;
+use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{Canvas, Fixture, Group, Look, Profile, Route, Show, Supply, Swatch};
 
@@ -195,7 +195,7 @@ fn put(show: &mut Show, changed: &[(usize, Fixture)]) -> Result<(), Refused> {
         if before.name != fixture.name {
             let old = before.name.clone();
             names::check_free(show, &fixture.name)?;
-            names::rename(show, Kind::Fixture, &old, &fixture.name);
+            names::rename(show, ReferenceKind::Fixture, &old, &fixture.name);
         }
         show.fixtures[*index] = fixture.clone();
     }

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use super::{Refused, gone};
-use crate::reference::{self, Fate, Kind};
+use crate::reference::{self, Fate, ReferenceKind};
 use crate::show::{Profile, Show};
 
 /// Refuses a name that a fixture or a group has, or that is empty.
@@ -35,8 +35,8 @@ pub(super) fn free_name(show: &Show, name: &str) -> String {
 }
 
 /// Puts another name wherever one of a kind of thing stands.
-pub(super) fn rename(show: &mut Show, kind: Kind, old: &str, new: &str) {
-    let fate = |kinds: &[Kind], name: &str| match kinds.contains(&kind) && name == old {
+pub(super) fn rename(show: &mut Show, kind: ReferenceKind, old: &str, new: &str) {
+    let fate = |kinds: &[ReferenceKind], name: &str| match kinds.contains(&kind) && name == old {
         true => Fate::Rename(new),
         false => Fate::Keep,
     };
@@ -45,8 +45,8 @@ pub(super) fn rename(show: &mut Show, kind: Kind, old: &str, new: &str) {
 
 /// Takes names of a kind of thing out wherever they stand. Refused where a layer would have no target left, as it would then
 /// light everything.
-pub(super) fn remove(show: &mut Show, kind: Kind, gone: &HashSet<String>) -> Result<(), Refused> {
-    let fate = |kinds: &[Kind], name: &str| match kinds.contains(&kind) && gone.contains(name) {
+pub(super) fn remove(show: &mut Show, kind: ReferenceKind, gone: &HashSet<String>) -> Result<(), Refused> {
+    let fate = |kinds: &[ReferenceKind], name: &str| match kinds.contains(&kind) && gone.contains(name) {
         true => Fate::Remove,
         false => Fate::Keep,
     };
@@ -71,7 +71,7 @@ pub(super) fn remove_fixtures(show: &mut Show, fixtures: &[usize]) -> Result<(),
         index += 1;
         !chosen.contains(&(index - 1))
     });
-    remove(show, Kind::Fixture, &names)
+    remove(show, ReferenceKind::Fixture, &names)
 }
 
 pub(super) fn add_profile(show: &mut Show, profile: &Profile) -> Result<(), Refused> {
@@ -84,7 +84,7 @@ pub(super) fn put_profile(show: &mut Show, index: usize, profile: &Profile) -> R
     let before = show.profiles.get(index).ok_or_else(no_profile)?.name.clone();
     if before != profile.name {
         check_profile_name(show, &profile.name)?;
-        rename(show, Kind::Profile, &before, &profile.name);
+        rename(show, ReferenceKind::Profile, &before, &profile.name);
     }
     show.profiles[index] = profile.clone();
     Ok(())
@@ -94,7 +94,7 @@ pub(super) fn remove_profile(show: &mut Show, index: usize) -> Result<(), Refuse
     let name = show.profiles.get(index).ok_or_else(no_profile)?.name.clone();
     // One that hides a built-in one may go: its fixtures take that.
     if Profile::built_in(&name).is_none()
-        && let Some(user) = reference::uses(show, Kind::Profile, &name).first()
+        && let Some(user) = reference::uses(show, ReferenceKind::Profile, &name).first()
     {
         return Err(Refused(format!("{user} has the profile {name}; give it another first")));
     }

@@ -3,7 +3,7 @@
 
 use std::marker::PhantomData;
 
-use super::params::{Kind, ParamSpec};
+use super::params::{ParamKind, ParamSpec};
 
 /// Whether two texts are the same; `==` is not for constants yet.
 const fn same(a: &str, b: &str) -> bool {
@@ -48,24 +48,24 @@ macro_rules! handles {
 
 handles! {
     /// The handle of a number.
-    NumberParam: Kind::Number { .. },
+    NumberParam: ParamKind::Number { .. },
     /// The handle of a rate.
-    RateParam: Kind::Rate { .. },
+    RateParam: ParamKind::Rate { .. },
     /// The handle of the stops of a gradient.
-    ColoursParam: Kind::Colours { .. },
+    ColoursParam: ParamKind::Colours { .. },
     /// The handle of a text.
-    TextParam: Kind::Text { .. },
+    TextParam: ParamKind::Text { .. },
     /// The handle of names of looks.
-    LooksParam: Kind::Looks,
+    LooksParam: ParamKind::Looks,
     /// The handle of a file.
-    FileParam: Kind::File { .. },
+    FileParam: ParamKind::File { .. },
 }
 
 impl NumberParam {
     /// The number at a place of a declaration, if there is one.
     #[must_use]
     pub fn at(params: &[ParamSpec], place: usize) -> Option<Self> {
-        matches!(params.get(place)?.kind, Kind::Number { .. }).then_some(Self(place))
+        matches!(params.get(place)?.kind, ParamKind::Number { .. }).then_some(Self(place))
     }
 }
 
@@ -73,7 +73,7 @@ impl ColoursParam {
     /// The gradient at a place of a declaration, if there is one.
     #[must_use]
     pub fn at(params: &[ParamSpec], place: usize) -> Option<Self> {
-        matches!(params.get(place)?.kind, Kind::Colours { .. }).then_some(Self(place))
+        matches!(params.get(place)?.kind, ParamKind::Colours { .. }).then_some(Self(place))
     }
 }
 
@@ -134,7 +134,9 @@ impl<C: Choice> ChoiceParam<C> {
     /// The parameter of a name, which has the words of `C`.
     pub(super) const fn named(params: &[ParamSpec], name: &str) -> Self {
         let place = place(params, name);
-        let Kind::Choice { options } = params[place].kind else { panic!("the parameter of this name is no choice") };
+        let ParamKind::Choice { options } = params[place].kind else {
+            panic!("the parameter of this name is no choice")
+        };
         let mut at = 0;
         while at < C::WORDS.len() {
             assert!(C::WORDS.len() == options.len() && same(C::WORDS[at], options[at]), "it has other words");

@@ -40,7 +40,7 @@ mod video;
 mod waterfall;
 
 pub use handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam};
-pub use params::{Holds, Kind, ParamError, ParamSpec, Params, Tinge};
+pub use params::{Holds, ParamError, ParamKind, ParamSpec, Params, Tinge};
 pub use passage::{BeatWatch, OnsetWatch, Passage};
 
 use crate::Seconds;

@@ -27,7 +27,7 @@ pub struct ParamSpec {
     pub name: &'static str,
     /// What it may be.
     #[serde(flatten)]
-    pub kind: Kind,
+    pub kind: ParamKind,
     /// What it does, in one line.
     pub help: &'static str,
 }
@@ -39,43 +39,43 @@ pub(super) const fn number(
     unit: &'static str,
     help: &'static str,
 ) -> ParamSpec {
-    ParamSpec { name, kind: Kind::Number { min, max, default, unit }, help }
+    ParamSpec { name, kind: ParamKind::Number { min, max, default, unit }, help }
 }
 
 /// A rate.
 pub(super) const fn rate(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
-    ParamSpec { name, kind: Kind::Rate { default }, help }
+    ParamSpec { name, kind: ParamKind::Rate { default }, help }
 }
 
 /// The stops of a gradient.
 pub(super) const fn colours(default: &'static [&'static str], help: &'static str) -> ParamSpec {
-    ParamSpec { name: "colours", kind: Kind::Colours { default }, help }
+    ParamSpec { name: "colours", kind: ParamKind::Colours { default }, help }
 }
 
 /// One of some words, of which the first is the default.
 pub(super) const fn choice(name: &'static str, options: &'static [&'static str], help: &'static str) -> ParamSpec {
-    ParamSpec { name, kind: Kind::Choice { options }, help }
+    ParamSpec { name, kind: ParamKind::Choice { options }, help }
 }
 
 /// The name of a file.
 pub(super) const fn file(name: &'static str, holds: Holds, help: &'static str) -> ParamSpec {
-    ParamSpec { name, kind: Kind::File { holds }, help }
+    ParamSpec { name, kind: ParamKind::File { holds }, help }
 }
 
 /// Names of looks.
 pub(super) const fn looks(name: &'static str, help: &'static str) -> ParamSpec {
-    ParamSpec { name, kind: Kind::Looks, help }
+    ParamSpec { name, kind: ParamKind::Looks, help }
 }
 
 /// A text.
 pub(super) const fn text(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
-    ParamSpec { name, kind: Kind::Text { default }, help }
+    ParamSpec { name, kind: ParamKind::Text { default }, help }
 }
 
 /// What a parameter may be.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
-pub enum Kind {
+pub enum ParamKind {
     /// A number.
     Number {
         /// The smallest it may be.
@@ -377,44 +377,44 @@ fn mixing(spec: &super::EffectSpec, given: &BTreeMap<String, Param>) -> Mixing {
 
 type Refusal = (String, String);
 
-fn compile(kind: Kind, given: Option<&Param>, palette: &[Swatch], mixing: Mixing) -> Result<Value, Refusal> {
+fn compile(kind: ParamKind, given: Option<&Param>, palette: &[Swatch], mixing: Mixing) -> Result<Value, Refusal> {
     match (kind, given) {
-        (Kind::Number { default, .. }, None) => Ok(Value::Number(default)),
-        (Kind::Number { min, max, .. }, Some(Param::Number(number))) => {
+        (ParamKind::Number { default, .. }, None) => Ok(Value::Number(default)),
+        (ParamKind::Number { min, max, .. }, Some(Param::Number(number))) => {
             let number = *number as f32;
             let fits = (min..=max).contains(&number);
             let refusal = || (format!("cannot be {number}"), format!("write a number from {min} to {max}"));
             if fits { Ok(Value::Number(number)) } else { Err(refusal()) }
         }
-        (Kind::Number { min, max, .. }, _) => wrong(format!("a number from {min} to {max}")),
-        (Kind::Rate { default }, None) => read_rate(default),
-        (Kind::Rate { .. }, Some(Param::Text(text))) => read_rate(text),
-        (Kind::Rate { .. }, _) => wrong("a rate such as \"4 beats\" or \"2 s\"".into()),
-        (Kind::Colours { default }, None) => read_colours(default.iter().copied(), palette, mixing),
-        (Kind::Colours { .. }, Some(Param::List(list))) => {
+        (ParamKind::Number { min, max, .. }, _) => wrong(format!("a number from {min} to {max}")),
+        (ParamKind::Rate { default }, None) => read_rate(default),
+        (ParamKind::Rate { .. }, Some(Param::Text(text))) => read_rate(text),
+        (ParamKind::Rate { .. }, _) => wrong("a rate such as \"4 beats\" or \"2 s\"".into()),
+        (ParamKind::Colours { default }, None) => read_colours(default.iter().copied(), palette, mixing),
+        (ParamKind::Colours { .. }, Some(Param::List(list))) => {
             read_colours(list.iter().map(String::as_str), palette, mixing)
         }
-        (Kind::Colours { .. }, Some(Param::Text(text))) => {
+        (ParamKind::Colours { .. }, Some(Param::Text(text))) => {
             read_colours(std::iter::once(text.as_str()), palette, mixing)
         }
-        (Kind::Colours { .. }, _) => wrong("a list of colours such as [\"#002040\", \"#40c0ff\"]".into()),
-        (Kind::Choice { .. }, None) => Ok(Value::Choice(0)),
-        (Kind::Choice { options }, Some(Param::Text(text))) => match options.iter().position(|o| o == text) {
+        (ParamKind::Colours { .. }, _) => wrong("a list of colours such as [\"#002040\", \"#40c0ff\"]".into()),
+        (ParamKind::Choice { .. }, None) => Ok(Value::Choice(0)),
+        (ParamKind::Choice { options }, Some(Param::Text(text))) => match options.iter().position(|o| o == text) {
             Some(choice) => Ok(Value::Choice(choice)),
             None => Err((format!("cannot be \"{text}\""), format!("write one of {}", options.join(", ")))),
         },
-        (Kind::Choice { options }, _) => wrong(format!("one of {}", options.join(", "))),
-        (Kind::Text { default }, None) => Ok(Value::Text(default.to_owned())),
-        (Kind::Text { .. }, Some(Param::Text(text))) if text.chars().count() <= LONGEST_TEXT => {
+        (ParamKind::Choice { options }, _) => wrong(format!("one of {}", options.join(", "))),
+        (ParamKind::Text { default }, None) => Ok(Value::Text(default.to_owned())),
+        (ParamKind::Text { .. }, Some(Param::Text(text))) if text.chars().count() <= LONGEST_TEXT => {
             Ok(Value::Text(text.clone()))
         }
-        (Kind::Text { .. }, _) => wrong(format!("a text of at most {LONGEST_TEXT} characters")),
-        (Kind::Looks, None) => Ok(Value::Looks(Vec::new())),
-        (Kind::Looks, Some(Param::List(names))) if names.len() <= MOST_LOOKS => Ok(Value::Looks(names.clone())),
-        (Kind::Looks, _) => wrong(format!("a list of at most {MOST_LOOKS} names of looks")),
-        (Kind::File { .. }, None) => Ok(Value::File(String::new(), Held::Nothing)),
-        (Kind::File { .. }, Some(Param::Text(name))) => Ok(Value::File(name.clone(), Held::Nothing)),
-        (Kind::File { .. }, _) => wrong("the name of a file".into()),
+        (ParamKind::Text { .. }, _) => wrong(format!("a text of at most {LONGEST_TEXT} characters")),
+        (ParamKind::Looks, None) => Ok(Value::Looks(Vec::new())),
+        (ParamKind::Looks, Some(Param::List(names))) if names.len() <= MOST_LOOKS => Ok(Value::Looks(names.clone())),
+        (ParamKind::Looks, _) => wrong(format!("a list of at most {MOST_LOOKS} names of looks")),
+        (ParamKind::File { .. }, None) => Ok(Value::File(String::new(), Held::Nothing)),
+        (ParamKind::File { .. }, Some(Param::Text(name))) => Ok(Value::File(name.clone(), Held::Nothing)),
+        (ParamKind::File { .. }, _) => wrong("the name of a file".into()),
     }
 }
 

@@ -2,7 +2,7 @@
 
 use crate::effect;
 use crate::palette;
-use crate::reference::{self, Fate, Kind};
+use crate::reference::{self, Fate, ReferenceKind};
 use crate::show::{Area, Blend, Layer, Look, Param, Repeat, Span};
 
 /// What is changed.
@@ -58,10 +58,11 @@ fn apply(layer: &mut Layer, change: &Change) {
         Change::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
         Change::Blend(blend) => layer.blend = *blend,
         Change::Swatch(old, new) => {
-            let mut fate = |kinds: &[Kind], name: &str| match kinds.contains(&Kind::Swatch) && name == old {
-                true => Fate::Rename(new),
-                false => Fate::Keep,
-            };
+            let mut fate =
+                |kinds: &[ReferenceKind], name: &str| match kinds.contains(&ReferenceKind::Swatch) && name == old {
+                    true => Fate::Rename(new),
+                    false => Fate::Keep,
+                };
             reference::rewrite_layer(layer, &mut fate);
         }
     }

@@ -1,6 +1,6 @@
 //! Some properties of a layer put onto others.
 
-use crate::effect::{self, Kind, ParamSpec};
+use crate::effect::{self, ParamKind, ParamSpec};
 use crate::show::Layer;
 
 /// What is copied.
@@ -42,12 +42,12 @@ pub fn put_on(layer: &Layer, from: &Layer, property: Property) -> Layer {
     match property {
         Property::Whole => return from.clone(),
         Property::Colour => copy_params(&mut layer, from, |spec| {
-            matches!(spec.kind, Kind::Colours { .. })
+            matches!(spec.kind, ParamKind::Colours { .. })
                 || matches!(spec.name, "mix" | "sharpness" | "saturation" | "level")
         }),
         Property::Motion => {
             copy_params(&mut layer, from, |spec| {
-                matches!(spec.kind, Kind::Rate { .. })
+                matches!(spec.kind, ParamKind::Rate { .. })
                     || matches!(spec.name, "angle" | "way" | "easing" | "motion" | "drift")
             });
             (layer.phase, layer.later) = (from.phase, from.later);
@@ -75,7 +75,7 @@ fn copy_params(layer: &mut Layer, from: &Layer, wanted: impl Fn(&ParamSpec) -> b
         let mut tried = layer.clone();
         super::set_value(&mut tried, param, value);
         if effect::Params::compile(spec, &only(&tried, param.name), &[]).is_ok()
-            || matches!(param.kind, Kind::Colours { .. })
+            || matches!(param.kind, ParamKind::Colours { .. })
         {
             *layer = tried;
         }

@@ -1,7 +1,7 @@
 //! What is on the lights now as a look that stands still.
 
 use crate::edit::Edit;
-use crate::effect::{self, Kind};
+use crate::effect::{self, ParamKind};
 use crate::engine::Published;
 use crate::rig::Rig;
 use crate::show::{Layer, Look, Param, Show};
@@ -16,7 +16,7 @@ pub fn frozen_layers(look: &Look, phases: &[(usize, f64)]) -> Look {
         let Some((_, turns)) = phases.iter().find(|(place, _)| *place == index) else { continue };
         layer.phase = *turns;
         let Some(spec) = effect::find(&layer.effect) else { continue };
-        for param in spec.params.iter().filter(|param| matches!(param.kind, Kind::Rate { .. })) {
+        for param in spec.params.iter().filter(|param| matches!(param.kind, ParamKind::Rate { .. })) {
             layer.params.insert(param.name.to_owned(), Param::Text("stopped".to_owned()));
         }
         layer.modulators.clear();

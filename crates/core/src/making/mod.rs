@@ -19,7 +19,7 @@ pub use vary::variation;
 #[cfg(test)]
 mod tests;
 
-use crate::effect::{Kind, ParamSpec};
+use crate::effect::{ParamKind, ParamSpec};
 use crate::show::{Layer, Param};
 
 /// What a layer says for a parameter, or what it is when nobody says.
@@ -32,12 +32,12 @@ pub fn value_of(layer: &Layer, spec: &ParamSpec) -> Param {
 #[must_use]
 pub fn default_of(spec: &ParamSpec) -> Param {
     match spec.kind {
-        Kind::Number { default, .. } => Param::Number(shortest(default)),
-        Kind::Rate { default } | Kind::Text { default } => Param::Text(default.to_owned()),
-        Kind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
-        Kind::Looks => Param::List(Vec::new()),
-        Kind::File { .. } => Param::Text(String::new()),
-        Kind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
+        ParamKind::Number { default, .. } => Param::Number(shortest(default)),
+        ParamKind::Rate { default } | ParamKind::Text { default } => Param::Text(default.to_owned()),
+        ParamKind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
+        ParamKind::Looks => Param::List(Vec::new()),
+        ParamKind::File { .. } => Param::Text(String::new()),
+        ParamKind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
     }
 }
 

@@ -1,6 +1,6 @@
 //! Chases between looks: which looks take turns in which others.
 
-use crate::effect::{self, Kind};
+use crate::effect::{self, ParamKind};
 use crate::show::{Layer, Look, Param, Show};
 
 /// How many looks a chase gets that nobody has named.
@@ -31,5 +31,5 @@ pub fn next_looks<'s>(show: &'s Show, name: &str) -> Vec<&'s str> {
 pub(crate) fn has_turns(layer: &Layer) -> bool {
     let params = effect::find(&layer.effect).map_or(&[][..], |spec| spec.params);
     let named = |name: &str| matches!(layer.params.get(name), Some(Param::List(names)) if !names.is_empty());
-    params.iter().any(|param| matches!(param.kind, Kind::Looks) && named(param.name))
+    params.iter().any(|param| matches!(param.kind, ParamKind::Looks) && named(param.name))
 }

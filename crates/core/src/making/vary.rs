@@ -1,7 +1,7 @@
 //! Variations of a look: the same layers with numbers, rates and colours a little or a lot different, drawn from a seed.
 
 use crate::colour::{Hex, OkLab, to_screen};
-use crate::effect::{self, Kind, ParamSpec};
+use crate::effect::{self, ParamKind, ParamSpec};
 use crate::maths::{cos_turns, hash, sin_turns, unit};
 use crate::palette;
 use crate::ramp::Stop;
@@ -49,7 +49,7 @@ fn vary_layer(layer: &mut Layer, palette: &[Swatch], hue: f32, lot: &mut Lot) {
 
 fn vary_value(spec: &ParamSpec, value: &Param, palette: &[Swatch], hue: f32, lot: &mut Lot) -> Option<Param> {
     match (spec.kind, value) {
-        (Kind::Number { min, max, .. }, Param::Number(number)) => {
+        (ParamKind::Number { min, max, .. }, Param::Number(number)) => {
             if lot.chance(0.35) {
                 return None;
             }
@@ -63,12 +63,12 @@ fn vary_value(spec: &ParamSpec, value: &Param, palette: &[Swatch], hue: f32, lot
                 f64::from((moved.clamp(min, max) * 10.0).round() / 10.0).clamp(f64::from(min), f64::from(max)),
             ))
         }
-        (Kind::Rate { .. }, Param::Text(text)) => vary_rate(text, lot).map(Param::Text),
-        (Kind::Choice { options }, Param::Text(_)) if lot.chance(0.35) => {
+        (ParamKind::Rate { .. }, Param::Text(text)) => vary_rate(text, lot).map(Param::Text),
+        (ParamKind::Choice { options }, Param::Text(_)) if lot.chance(0.35) => {
             let at = ((lot.draw() + 1.0) / 2.0 * options.len() as f32) as usize;
             Some(Param::Text(options[at.min(options.len() - 1)].to_owned()))
         }
-        (Kind::Colours { .. }, value) if hue != 0.0 => Some(Param::List(turned(value, palette, hue)?)),
+        (ParamKind::Colours { .. }, value) if hue != 0.0 => Some(Param::List(turned(value, palette, hue)?)),
         _ => None,
     }
 }

@@ -4,7 +4,7 @@ mod running;
 #[cfg(test)]
 mod tests;
 
-use crate::effect::{ColoursParam, EffectSpec, Kind, Moment, NumberParam, Params, Tinge};
+use crate::effect::{ColoursParam, EffectSpec, Moment, NumberParam, ParamKind, Params, Tinge};
 use crate::formula::Formula;
 use crate::rate::Rate;
 use crate::show::{MOST_STEPS, Modulator, ModulatorSource};
@@ -51,7 +51,7 @@ impl Target {
         let place = |wanted: &str| spec.params.iter().position(|param| param.name == wanted);
         if let Some(index) = place(name) {
             let param = NumberParam::at(spec.params, index)?;
-            let Kind::Number { min, max, .. } = spec.params[index].kind else { return None };
+            let ParamKind::Number { min, max, .. } = spec.params[index].kind else { return None };
             return Some(Self::Number { param, min, max });
         }
         let (param, aspect) = name.rsplit_once(' ')?;
@@ -70,8 +70,8 @@ impl Target {
         let mut names = Vec::new();
         for param in spec.params {
             match param.kind {
-                Kind::Number { .. } => names.push(param.name.to_owned()),
-                Kind::Colours { .. } => {
+                ParamKind::Number { .. } => names.push(param.name.to_owned()),
+                ParamKind::Colours { .. } => {
                     names.extend([HUE, BRIGHTNESS, POSITION].map(|aspect| format!("{} {aspect}", param.name)));
                 }
                 _ => {}

@@ -21,7 +21,7 @@ fn plasma() -> (&'static EffectSpec, Params) {
 /// The first number of the effect, which is moved here.
 fn number(spec: &EffectSpec) -> (NumberParam, &'static str, [f32; 2]) {
     let found = spec.params.iter().enumerate().find_map(|(index, param)| match param.kind {
-        Kind::Number { min, max, .. } => Some((NumberParam::at(spec.params, index)?, param.name, [min, max])),
+        ParamKind::Number { min, max, .. } => Some((NumberParam::at(spec.params, index)?, param.name, [min, max])),
         _ => None,
     });
     found.expect("a number")

@@ -100,7 +100,7 @@ fn what_is_visited_is_what_is_rewritten() {
         asked.push((kinds.to_vec(), name.to_owned()));
         Fate::Keep
     });
-    let sorted = |mut all: Vec<(Vec<Kind>, String)>| {
+    let sorted = |mut all: Vec<(Vec<ReferenceKind>, String)>| {
         all.sort_by_key(|(kinds, name)| (name.clone(), kinds[0].name()));
         all
     };
@@ -110,7 +110,7 @@ fn what_is_visited_is_what_is_rewritten() {
 
 #[test]
 fn a_kind_of_thing_is_renamed_and_no_other_of_that_name() {
-    let renamed = |kind: Kind, new: &'static str, old: &str| {
+    let renamed = |kind: ReferenceKind, new: &'static str, old: &str| {
         let mut show = show();
         rewrite(&mut show, |kinds, name| match kinds.contains(&kind) && name == old {
             true => Fate::Rename(new),
@@ -119,17 +119,17 @@ fn a_kind_of_thing_is_renamed_and_no_other_of_that_name() {
         let new: Vec<String> = listed(&show).into_iter().filter(|line| line.ends_with(new)).collect();
         (new.len(), show)
     };
-    let (count, show) = renamed(Kind::Swatch, "Spray", "Foam");
+    let (count, show) = renamed(ReferenceKind::Swatch, "Spray", "Foam");
     assert_eq!(
         (count, show.looks[0].layers[0].params["colours"].clone()),
         (1, Param::List(vec!["{Spray} 0.2".into(), "#000000".into()]))
     );
     assert_eq!(show.looks[0].layers[2].params["text"], Param::Text("{Foam}".into()), "words are no reference");
-    assert_eq!(renamed(Kind::Look, "Spray", "Foam").0, 2);
-    assert_eq!(renamed(Kind::Group, "All", "Sails").0, 2);
-    assert_eq!(renamed(Kind::Fixture, "Mast", "Sail 1").0, 2);
-    assert_eq!(renamed(Kind::Profile, "Even", "Odd").0, 1);
-    let (_, merged) = renamed(Kind::Group, "Sail 2", "Sails");
+    assert_eq!(renamed(ReferenceKind::Look, "Spray", "Foam").0, 2);
+    assert_eq!(renamed(ReferenceKind::Group, "All", "Sails").0, 2);
+    assert_eq!(renamed(ReferenceKind::Fixture, "Mast", "Sail 1").0, 2);
+    assert_eq!(renamed(ReferenceKind::Profile, "Even", "Odd").0, 1);
+    let (_, merged) = renamed(ReferenceKind::Group, "Sail 2", "Sails");
     assert_eq!(merged.looks[0].layers[0].target, ["Sail 2"], "once is enough");
 }
 
@@ -137,7 +137,7 @@ fn a_kind_of_thing_is_renamed_and_no_other_of_that_name() {
 fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
     let mut show = show();
     let emptied = rewrite(&mut show, |kinds, name| match (kinds, name) {
-        ([Kind::Profile], _) => Fate::Keep,
+        ([ReferenceKind::Profile], _) => Fate::Keep,
         _ => Fate::Remove,
     });
     assert_eq!(emptied, [LayerAt { look: 0, layer: 0 }]);
@@ -148,18 +148,26 @@ fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
 #[test]
 fn uses_are_told_each_once_in_words() {
     let told = |kind, name| uses(&show(), kind, name).iter().map(Use::to_string).collect::<Vec<_>>();
-    assert_eq!(told(Kind::Look, "Foam"), ["look Turns, layer 1"]);
-    assert_eq!(told(Kind::Swatch, "Foam"), ["look Foam, layer 1"]);
-    assert_eq!(told(Kind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2"]);
-    assert_eq!(told(Kind::Group, "Sails"), ["supply Left", "look Foam, layer 1"]);
-    assert_eq!(told(Kind::Control, "3"), ["look Foam, layer 1"]);
-    assert_eq!(told(Kind::Profile, "Odd"), ["fixture Sail 1"]);
-    assert!(told(Kind::Supply, "Left").is_empty());
+    assert_eq!(told(ReferenceKind::Look, "Foam"), ["look Turns, layer 1"]);
+    assert_eq!(told(ReferenceKind::Swatch, "Foam"), ["look Foam, layer 1"]);
+    assert_eq!(told(ReferenceKind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2"]);
+    assert_eq!(told(ReferenceKind::Group, "Sails"), ["supply Left", "look Foam, layer 1"]);
+    assert_eq!(told(ReferenceKind::Control, "3"), ["look Foam, layer 1"]);
+    assert_eq!(told(ReferenceKind::Profile, "Odd"), ["fixture Sail 1"]);
+    assert!(told(ReferenceKind::Supply, "Left").is_empty());
 }
 
 #[test]
 fn names_of_every_kind_are_known() {
     let count = |kind| names(&show(), kind).count();
-    let kinds = [Kind::Look, Kind::Fixture, Kind::Group, Kind::Profile, Kind::Swatch, Kind::Supply, Kind::Control];
+    let kinds = [
+        ReferenceKind::Look,
+        ReferenceKind::Fixture,
+        ReferenceKind::Group,
+        ReferenceKind::Profile,
+        ReferenceKind::Swatch,
+        ReferenceKind::Supply,
+        ReferenceKind::Control,
+    ];
     assert_eq!(kinds.map(count), [2, 2, 1, 1, 1, 1, effect::CONTROLS]);
 }

@@ -19,9 +19,9 @@ pub struct Settings {
     pub lands: Boundary,
     /// How long a look takes to fade in, in beats, 0..64.
     pub fade_beats: f32,
-    /// Who leads the clock.
-    #[serde(skip_serializing_if = "SyncSource::is_music")]
-    pub leader: SyncSource,
+    /// The source that leads the clock; `leader` in files.
+    #[serde(rename = "leader", skip_serializing_if = "SyncSource::is_music")]
+    pub sync_source: SyncSource,
     /// By how much light is early, in milliseconds, -500..500, for what lamps and the way to them take.
     #[serde(skip_serializing_if = "is_none")]
     pub latency_ms: f32,
@@ -118,7 +118,7 @@ impl Default for Settings {
             phrase_bars: 16,
             lands: Boundary::Bar,
             fade_beats: 1.0,
-            leader: SyncSource::Music,
+            sync_source: SyncSource::Music,
             latency_ms: 0.0,
             hearing_gain: 0.0,
             hearing_floor: SILENT,

@@ -84,9 +84,9 @@ pub struct Clock {
     tapped: Taps,
     /// How many of the clock's beats there are in one that is heard.
     multiple: f64,
-    /// The beat of the leader's count from which those are counted: with half as many it tells which half.
+    /// The beat of the source's count from which those are counted: with half as many it tells which half.
     from: f64,
-    /// How far the clock's count is ahead of its leader's, in whole beats.
+    /// How far the clock's count is ahead of its source's, in whole beats.
     apart: f64,
     /// How far the beat is moved against what leads it, in beats.
     nudge: f64,
@@ -98,7 +98,7 @@ pub struct Clock {
     own_bars: bool,
     /// How long the heard bars are and how far they lie from the clock's, and since when.
     bars_off: ([f64; 2], Seconds),
-    /// Where an outside leader was last.
+    /// The last position of a source outside the program.
     position: Option<SyncPosition>,
 }
 
@@ -190,7 +190,7 @@ impl Clock {
         }
     }
 
-    /// The beat at which the clock is to be by its leader's count, after taking over the leader's tempo; none where nobody leads.
+    /// The beat at which the clock is to be by its source's count, after taking over the source's tempo; none where nobody leads.
     fn led_to(&mut self, hearing: &Hearing) -> Option<f64> {
         let heard = hearing.confidence >= TRUSTED && hearing.tempo_bpm > 0.0;
         let outside = if self.follows_music { self.outside() } else { None };
@@ -224,7 +224,7 @@ impl Clock {
             Place::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
             Place::Stopped => return None,
         };
-        self.source = match position.leader {
+        self.source = match position.source {
             SyncSource::Midi => ClockSource::Midi,
             SyncSource::TimeCode => ClockSource::TimeCode,
             SyncSource::Osc => ClockSource::Osc,

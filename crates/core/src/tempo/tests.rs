@@ -22,7 +22,7 @@ fn it_slews_to_the_music_without_a_jump() {
 
 fn beacon(time: f64, place: Place) -> Option<SyncPosition> {
     Some(SyncPosition {
-        leader: if let Place::Seconds(_) = place { SyncSource::TimeCode } else { SyncSource::Midi },
+        source: if let Place::Seconds(_) = place { SyncSource::TimeCode } else { SyncSource::Midi },
         time,
         place,
     })

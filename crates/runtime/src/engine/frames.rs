@@ -145,7 +145,7 @@ impl FrameLoop {
             fault::strike("engine");
             let inputs = Inputs {
                 hearing: *self.hearing.read(),
-                sync_position: self.positions[self.show.settings.leader as usize],
+                sync_position: self.positions[self.show.settings.sync_source as usize],
                 time_of_day: crate::clock::time_of_day(),
             };
             shown = inputs.hearing.onsets;
@@ -195,7 +195,7 @@ impl FrameLoop {
         match input {
             EngineInput::Apply(command, time) => engine.apply(&command, time),
             EngineInput::Cut(look) => engine.cut_to(look),
-            EngineInput::SyncPosition(position) => self.positions[position.leader as usize] = Some(position),
+            EngineInput::SyncPosition(position) => self.positions[position.source as usize] = Some(position),
             EngineInput::Output(output) => self.output = Some(output),
             EngineInput::Settings(show, edition) => {
                 engine.adopt_settings(show.clone(), edition);

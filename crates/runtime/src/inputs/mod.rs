@@ -22,7 +22,7 @@ use crate::trouble::{Troubles, keep_alive};
 /// The engine is told so often at the most, in seconds: it would not look any sooner.
 const EVERY: f64 = 0.005;
 
-/// What a thread that follows a leader has its hands on.
+/// What a thread that follows a clock source has in its hands.
 #[derive(Clone)]
 pub struct Follower {
     /// Time zero of the show.

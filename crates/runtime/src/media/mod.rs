@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::SystemTime;
 
-use splimo_core::effect::{self, Holds, Kind};
+use splimo_core::effect::{self, Holds, ParamKind};
 use splimo_core::media::{Film, Font, Media, Picture};
 use splimo_core::show::{Param, Show};
 
@@ -111,7 +111,7 @@ fn files_of(show: &Show) -> Vec<(String, Holds)> {
     for layer in show.looks.iter().flat_map(|look| &look.layers) {
         let Some(spec) = effect::find(&layer.effect) else { continue };
         for param in spec.params {
-            if let (Kind::File { holds }, Some(Param::Text(name))) = (param.kind, layer.params.get(param.name))
+            if let (ParamKind::File { holds }, Some(Param::Text(name))) = (param.kind, layer.params.get(param.name))
                 && !name.is_empty()
                 && !files.contains(&(name.clone(), holds))
             {

@@ -237,7 +237,7 @@ impl Listener {
         let stands = now - ears.code.1 > STANDS;
         let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
         let _ =
-            engine.try_send(EngineInput::SyncPosition(SyncPosition { leader: SyncSource::TimeCode, time: now, place }));
+            engine.try_send(EngineInput::SyncPosition(SyncPosition { source: SyncSource::TimeCode, time: now, place }));
     }
 
     /// Asks for what somebody else set off: a macro fires the pad of its number.

@@ -76,7 +76,7 @@ pub struct Outgoing {
     /// Names of machines that routes go to.
     pub hosts: Vec<String>,
     /// How time code is sent, if it is.
-    pub time_code: Option<time_code::Kind>,
+    pub time_code: Option<time_code::CountingKind>,
     /// Whether what others set off fires pads.
     pub triggers: bool,
 }

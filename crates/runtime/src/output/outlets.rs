@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Show, TimeCode};
-use splimo_wire::artnet::time_code::Kind;
+use splimo_wire::artnet::time_code::CountingKind;
 use splimo_wire::burst::{Burst, Lane};
 use splimo_wire::socket::{self, Outlet};
 
@@ -168,12 +168,12 @@ fn hosts(show: &Show) -> Vec<String> {
     names
 }
 
-fn kind_of(time_code: TimeCode) -> Option<Kind> {
+fn kind_of(time_code: TimeCode) -> Option<CountingKind> {
     match time_code {
         TimeCode::Off => None,
-        TimeCode::Film => Some(Kind::Film),
-        TimeCode::Ebu => Some(Kind::Ebu),
-        TimeCode::Drop => Some(Kind::Drop),
-        TimeCode::Smpte => Some(Kind::Smpte),
+        TimeCode::Film => Some(CountingKind::Film),
+        TimeCode::Ebu => Some(CountingKind::Ebu),
+        TimeCode::Drop => Some(CountingKind::Drop),
+        TimeCode::Smpte => Some(CountingKind::Smpte),
     }
 }

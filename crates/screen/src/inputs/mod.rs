@@ -196,7 +196,7 @@ impl InputsView {
         });
         line(buffer, "leads", &mut |pen| {
             let clock = &context.snapshot.clock;
-            pen.put(settings.leader.name(), theme.bright());
+            pen.put(settings.sync_source.name(), theme.bright());
             pen.fit(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
             pen.fit(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
         });

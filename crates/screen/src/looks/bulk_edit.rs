@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::effect::Kind;
+use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
 use splimo_core::making::{AREAS, Change, area_named, change_all};
 use splimo_core::show::{Blend, Look, Param, Repeat, Span};
@@ -93,7 +93,7 @@ impl BulkEdit {
             "palette" => Change::Swatch(word("old"), word("new")),
             name => {
                 let colours = context.look.layers.iter().filter_map(spec_of).flat_map(|spec| spec.params);
-                let is_colour = colours.filter(|p| p.name == name).any(|p| matches!(p.kind, Kind::Colours { .. }));
+                let is_colour = colours.filter(|p| p.name == name).any(|p| matches!(p.kind, ParamKind::Colours { .. }));
                 let value = match text.parse::<f64>() {
                     Ok(number) => Param::Number(number),
                     Err(_) if is_colour || text.starts_with('#') => {

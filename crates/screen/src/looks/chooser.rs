@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::effect::{EFFECTS, EffectSpec, Holds, Kind};
+use splimo_core::effect::{EFFECTS, EffectSpec, Holds, ParamKind};
 use splimo_core::engine::Snapshot;
 use splimo_core::making;
 use splimo_core::show::{Layer, Look};
@@ -81,7 +81,7 @@ fn fresh(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
 
 /// A layer of an effect that shows what it does; one that needs other looks has a few of them.
 fn shown(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
-    match spec.params.iter().any(|param| matches!(param.kind, Kind::Looks)) {
+    match spec.params.iter().any(|param| matches!(param.kind, ParamKind::Looks)) {
         true => making::in_turn(&making::next_looks(context.show, &context.look.name)),
         false => Layer::new(spec.name),
     }
@@ -164,7 +164,7 @@ impl LookPanel for Chooser {
             pen.put(&format!(" {}", spec.family), theme.faint_text());
             let picture = Rect { x: cell.x + 1, y: cell.y + 1, width: cell.width - 1, height: height - 2 };
             self.gallery.draw(index, picture, theme, buffer);
-            if spec.params.iter().any(|p| matches!(p.kind, Kind::File { holds: Holds::Picture | Holds::Film })) {
+            if spec.params.iter().any(|p| matches!(p.kind, ParamKind::File { holds: Holds::Picture | Holds::Film })) {
                 let words =
                     Rect { x: picture.x + 2, y: picture.y + picture.height / 2, width: picture.width - 2, height: 1 };
                 Pen::new(words, buffer).put(" from a file ", theme.dim());

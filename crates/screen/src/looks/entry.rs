@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::effect::Kind;
+use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::{Layer, Look, Param, Tint};
 
@@ -80,7 +80,7 @@ impl Entry {
 
 /// Whether there are the looks that a line names.
 fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), String> {
-    let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, Kind::Looks)) else { return Ok(()) };
+    let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, ParamKind::Looks)) else { return Ok(()) };
     let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
     match names.iter().find(|name| context.show.look(name).is_none()) {
         Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),

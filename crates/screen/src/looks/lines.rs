@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::colour::to_screen;
-use splimo_core::effect::Kind;
+use splimo_core::effect::ParamKind;
 use splimo_core::making;
 use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
@@ -50,7 +50,7 @@ impl LooksView {
         pen.to(1).put(if chosen { "▸" } else { " " }, theme.bright());
         pen.put(&format!(" {}", row.label(layer)), if edited { theme.bright() } else { theme.dim() });
         pen.to(VALUE);
-        let colours = row.param(layer).filter(|param| matches!(param.kind, Kind::Colours { .. }));
+        let colours = row.param(layer).filter(|param| matches!(param.kind, ParamKind::Colours { .. }));
         let value = match (&self.typed, edited) {
             (Some(typed), true) => format!("{typed}▏"),
             _ => row.value(layer),

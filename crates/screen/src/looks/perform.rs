@@ -4,7 +4,7 @@ use std::time::Instant;
 
 use splimo_core::command::{DocumentCommand, EngineCommand, LayerPlace, SessionCommand};
 use splimo_core::edit::Edit;
-use splimo_core::effect::Kind;
+use splimo_core::effect::ParamKind;
 use splimo_core::making::{self, Property};
 use splimo_core::show::{Layer, Look, Param};
 
@@ -349,8 +349,8 @@ impl LooksView {
             (Row::Effect, _) => self.with_layer(|view, layer| view.open(super::chooser::Chooser::replacing(&layer))),
             (Row::Target, _) => self.open_target(false),
             (Row::Area, _) => self.with_layer(|view, layer| view.open(AreaPanel::of(layer.area))),
-            (_, Some(Kind::Colours { .. })) => self.open_colours(),
-            (Row::Blend | Row::Span | Row::Repeat, _) | (_, Some(Kind::Choice { .. })) => {
+            (_, Some(ParamKind::Colours { .. })) => self.open_colours(),
+            (Row::Blend | Row::Span | Row::Repeat, _) | (_, Some(ParamKind::Choice { .. })) => {
                 self.say("← and → go through the words")
             }
             _ => match self.in_context(|context| Entry::line(row, context)).flatten() {
@@ -384,7 +384,7 @@ impl LooksView {
         self.with_layer(|view, layer| {
             let Some(spec) = spec_of(&layer) else { return Vec::new() };
             let is_colours =
-                |row: &Row| row.param(&layer).is_some_and(|param| matches!(param.kind, Kind::Colours { .. }));
+                |row: &Row| row.param(&layer).is_some_and(|param| matches!(param.kind, ParamKind::Colours { .. }));
             let found = row.filter(is_colours).or_else(|| rows_of(&layer).into_iter().find(is_colours));
             let Some(param) = found.and_then(|row| row.param(&layer)) else {
                 return view.say(&format!("{} has no colours", spec.name));
@@ -403,7 +403,7 @@ impl LooksView {
     pub(super) fn open_spread(&mut self) -> Vec<Ask> {
         let Some(look) = self.look().cloned() else { return self.say("there is no look here yet: n makes one") };
         let ends = self.layer().and_then(|layer| {
-            let param = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. }))?;
+            let param = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, ParamKind::Colours { .. }))?;
             let Param::List(list) = making::value_of(layer, param) else { return None };
             (list.len() > 1).then(|| vec![list[0].clone(), list[list.len() - 1].clone()])
         });

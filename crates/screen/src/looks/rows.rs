@@ -1,6 +1,6 @@
 //! The lines of a layer: everything about it, each edited in place.
 
-use splimo_core::effect::{self, EffectSpec, Kind, ParamSpec};
+use splimo_core::effect::{self, EffectSpec, ParamKind, ParamSpec};
 use splimo_core::making::{self, name_of_area};
 use splimo_core::modulate;
 use splimo_core::rate::{LADDER, Rate};
@@ -61,8 +61,8 @@ impl Row {
     pub(super) fn moved_name(self, layer: &Layer) -> Option<String> {
         match (self, self.param(layer).map(|spec| spec.kind)) {
             (Self::Opacity, _) => Some(modulate::OPACITY.to_owned()),
-            (_, Some(Kind::Number { .. })) => Some(self.label(layer).to_owned()),
-            (_, Some(Kind::Colours { .. })) => Some(format!("{} {}", self.label(layer), modulate::HUE)),
+            (_, Some(ParamKind::Number { .. })) => Some(self.label(layer).to_owned()),
+            (_, Some(ParamKind::Colours { .. })) => Some(format!("{} {}", self.label(layer), modulate::HUE)),
             _ => None,
         }
     }
@@ -119,7 +119,7 @@ impl Row {
             Self::Opacity => Some(layer.opacity),
             Self::Param(_) => {
                 let spec = self.param(layer)?;
-                let Kind::Number { min, max, .. } = spec.kind else { return None };
+                let ParamKind::Number { min, max, .. } = spec.kind else { return None };
                 let Param::Number(number) = making::value_of(layer, spec) else { return None };
                 let share = (number as f32 - min) / (max - min);
                 // Of a long range the near end is where one works.
@@ -177,14 +177,14 @@ impl Row {
             Self::Param(_) => {
                 let Some(spec) = self.param(layer) else { return Ok(()) };
                 let value = match spec.kind {
-                    Kind::Number { min, max, .. } => Param::Number(number(f64::from(min), f64::from(max))?),
+                    ParamKind::Number { min, max, .. } => Param::Number(number(f64::from(min), f64::from(max))?),
                     // A number alone means beats.
-                    Kind::Rate { .. } => {
+                    ParamKind::Rate { .. } => {
                         let whole = if text.parse::<f64>().is_ok() { format!("{text} beats") } else { text.to_owned() };
                         whole.parse::<Rate>().map_err(|e| e.to_string())?;
                         Param::Text(whole)
                     }
-                    Kind::Looks => {
+                    ParamKind::Looks => {
                         let names = text.split(',').map(str::trim).filter(|name| !name.is_empty());
                         Param::List(names.map(str::to_owned).collect())
                     }
@@ -202,7 +202,7 @@ impl Row {
         match self {
             Self::Opacity | Self::Later | Self::Phase => true,
             Self::Param(_) => {
-                matches!(self.param(layer).map(|s| s.kind), Some(Kind::Number { .. } | Kind::Rate { .. }))
+                matches!(self.param(layer).map(|s| s.kind), Some(ParamKind::Number { .. } | ParamKind::Rate { .. }))
             }
             _ => false,
         }
@@ -216,7 +216,7 @@ pub(super) fn change_effect(layer: &mut Layer, spec: &'static EffectSpec) {
         let known = spec.params.iter().find(|param| param.name == name);
         known.is_some_and(|param| {
             let alone = [(name.clone(), value.clone())].into();
-            matches!(param.kind, Kind::Colours { .. }) || effect::Params::compile(spec, &alone, &[]).is_ok()
+            matches!(param.kind, ParamKind::Colours { .. }) || effect::Params::compile(spec, &alone, &[]).is_ok()
         })
     };
     layer.params.retain(|name, value| fits(name, value));
@@ -239,12 +239,12 @@ fn rounded(number: f64, low: f64, high: f64) -> f64 {
 
 fn nudged(spec: &ParamSpec, value: &Param, by: i32) -> Option<Param> {
     match (spec.kind, value) {
-        (Kind::Number { min, max, .. }, Param::Number(number)) => {
+        (ParamKind::Number { min, max, .. }, Param::Number(number)) => {
             let next = number + step_of(min, max) * f64::from(by);
             Some(Param::Number(rounded(next, f64::from(min), f64::from(max))))
         }
-        (Kind::Rate { .. }, Param::Text(text)) => Some(Param::Text(nudged_rate(text, by))),
-        (Kind::Choice { options }, Param::Text(text)) => {
+        (ParamKind::Rate { .. }, Param::Text(text)) => Some(Param::Text(nudged_rate(text, by))),
+        (ParamKind::Choice { options }, Param::Text(text)) => {
             let at = options.iter().position(|o| o == text).unwrap_or(0);
             Some(Param::Text(options[turned(at, by.signum(), options.len())].to_owned()))
         }
@@ -283,11 +283,11 @@ pub(super) fn nudged_rate(text: &str, by: i32) -> String {
 
 fn words(spec: &ParamSpec, value: &Param) -> String {
     match (spec.kind, value) {
-        (Kind::Number { unit, .. }, Param::Number(number)) => match unit {
+        (ParamKind::Number { unit, .. }, Param::Number(number)) => match unit {
             "" => plain(*number),
             unit => format!("{} {unit}", plain(*number)),
         },
-        (Kind::Looks, Param::List(names)) => names.join(", "),
+        (ParamKind::Looks, Param::List(names)) => names.join(", "),
         (_, Param::Text(text)) => text.clone(),
         (_, Param::List(list)) => list.join("  "),
         (_, Param::Number(number)) => plain(*number),

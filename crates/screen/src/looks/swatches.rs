@@ -5,7 +5,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::colour::to_screen;
 use splimo_core::edit::Edit;
-use splimo_core::effect::Kind;
+use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
 use splimo_core::making;
 use splimo_core::palette;
@@ -35,7 +35,7 @@ impl Swatches {
     /// The colours that the chosen layer has now, for a new entry.
     fn colours_of_layer(context: &PanelContext<'_>) -> Vec<String> {
         let found = context.chosen().and_then(|layer| {
-            let spec = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. }))?;
+            let spec = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, ParamKind::Colours { .. }))?;
             Some(making::value_of(layer, spec))
         });
         let texts = match found {
@@ -53,7 +53,8 @@ impl Swatches {
         let mut look = context.look.clone();
         for &index in context.layers {
             let Some(layer) = look.layers.get_mut(index) else { continue };
-            let spec = spec_of(layer).and_then(|s| s.params.iter().find(|p| matches!(p.kind, Kind::Colours { .. })));
+            let spec =
+                spec_of(layer).and_then(|s| s.params.iter().find(|p| matches!(p.kind, ParamKind::Colours { .. })));
             if let Some(spec) = spec {
                 making::set_value(layer, spec, Param::List(vec![palette::reference(&swatch.name)]));
                 used += 1;
@@ -124,7 +125,7 @@ impl LookPanel for Swatches {
             return;
         }
         self.at = self.at.min(entries.len() - 1);
-        let uses = reference::uses(context.show, reference::Kind::Swatch, &entries[self.at].name);
+        let uses = reference::uses(context.show, reference::ReferenceKind::Swatch, &entries[self.at].name);
         let below = (uses.len() as u16 + 2).min(area.height / 3).max(2);
         let rows = usize::from(area.height.saturating_sub(below + 1).max(1));
         self.first = self.first.min(self.at).max((self.at + 1).saturating_sub(rows));
@@ -143,7 +144,7 @@ impl LookPanel for Swatches {
                     cell.set_symbol(" ").set_bg(theme.colour(to_screen([r * a, g * a, b * a])));
                 }
             }
-            let count = reference::uses(context.show, reference::Kind::Swatch, &swatch.name).len();
+            let count = reference::uses(context.show, reference::ReferenceKind::Swatch, &swatch.name).len();
             let words = if count == 0 { "not used".to_owned() } else { format!("used {count} times") };
             let mut pen =
                 Pen::new(Rect { x: start + 17, width: area.right().saturating_sub(start + 17), ..row }, buffer);

@@ -34,7 +34,7 @@ mod field {
 
 /// How frames are counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-pub enum Kind {
+pub enum CountingKind {
     /// 24 a second.
     Film,
     /// 25 a second.
@@ -45,7 +45,7 @@ pub enum Kind {
     Smpte,
 }
 
-impl Kind {
+impl CountingKind {
     /// Every kind, in the order of their codes.
     pub const ALL: [Self; 4] = [Self::Film, Self::Ebu, Self::Drop, Self::Smpte];
 
@@ -74,7 +74,7 @@ pub struct Repr {
     /// Frames, below what the kind counts.
     pub frames: u8,
     /// How frames are counted.
-    pub kind: Kind,
+    pub kind: CountingKind,
 }
 
 impl Repr {
@@ -85,7 +85,7 @@ impl Repr {
     pub fn parse(bytes: &[u8]) -> Result<Self, Error> {
         check(bytes, OP_TIME_CODE, LENGTH)?;
         check_version(bytes)?;
-        let kind = *Kind::ALL.get(usize::from(bytes[field::KIND])).ok_or(Error::Field("Type"))?;
+        let kind = *CountingKind::ALL.get(usize::from(bytes[field::KIND])).ok_or(Error::Field("Type"))?;
         let below = |at: usize, end: u8, name| if bytes[at] < end { Ok(bytes[at]) } else { Err(Error::Field(name)) };
         Ok(Self {
             stream: bytes[field::STREAM],
@@ -107,15 +107,15 @@ impl Repr {
         bytes[field::SECONDS] = self.seconds;
         bytes[field::MINUTES] = self.minutes;
         bytes[field::HOURS] = self.hours;
-        bytes[field::KIND] = Kind::ALL.iter().position(|k| *k == self.kind).unwrap_or(0) as u8;
+        bytes[field::KIND] = CountingKind::ALL.iter().position(|k| *k == self.kind).unwrap_or(0) as u8;
         bytes
     }
 
     /// The time code of a time since it was zero, in seconds; it begins anew after 24 hours.
     #[must_use]
-    pub fn at(seconds: f64, kind: Kind) -> Self {
+    pub fn at(seconds: f64, kind: CountingKind) -> Self {
         let count = match kind {
-            Kind::Drop => with_dropped((seconds.max(0.0) * 30_000.0 / 1001.0 + 1e-6) as u64),
+            CountingKind::Drop => with_dropped((seconds.max(0.0) * 30_000.0 / 1001.0 + 1e-6) as u64),
             _ => (seconds.max(0.0) * f64::from(kind.frames()) + 1e-6) as u64,
         };
         let a_second = u64::from(kind.frames());
@@ -136,7 +136,7 @@ impl Repr {
         let minutes = u64::from(self.hours) * 60 + u64::from(self.minutes);
         let count = (minutes * 60 + u64::from(self.seconds)) * u64::from(self.kind.frames()) + u64::from(self.frames);
         match self.kind {
-            Kind::Drop => (count - 2 * (minutes - minutes / 10)) as f64 * 1001.0 / 30_000.0,
+            CountingKind::Drop => (count - 2 * (minutes - minutes / 10)) as f64 * 1001.0 / 30_000.0,
             kind => count as f64 / f64::from(kind.frames()),
         }
     }
@@ -157,7 +157,7 @@ mod tests {
 
     #[test]
     fn emits_the_bytes_of_the_table() {
-        let repr = Repr { stream: 3, hours: 23, minutes: 59, seconds: 58, frames: 24, kind: Kind::Ebu };
+        let repr = Repr { stream: 3, hours: 23, minutes: 59, seconds: 58, frames: 24, kind: CountingKind::Ebu };
         let wanted = [
             b'A', b'r', b't', b'-', b'N', b'e', b't', 0x00, 0x00, 0x97, 0x00, 0x0e, // ID, OpCode, ProtVer
             0x00, 0x03, 24, 58, 59, 23, 0x01, // filler, StreamId, Frames, Seconds, Minutes, Hours, Type
@@ -170,7 +170,7 @@ mod tests {
 
     #[test]
     fn what_is_out_of_range_is_named() {
-        let good = Repr::at(0.0, Kind::Film).emit();
+        let good = Repr::at(0.0, CountingKind::Film).emit();
         for (at, value, name) in
             [(14, 24, "Frames"), (15, 60, "Seconds"), (16, 60, "Minutes"), (17, 24, "Hours"), (18, 4, "Type")]
         {
@@ -183,7 +183,7 @@ mod tests {
     #[test]
     fn two_numbers_are_left_out_at_each_minute_but_the_tenth() {
         let at = |frame: u64| {
-            let t = Repr::at(frame as f64 * 1001.0 / 30_000.0, Kind::Drop);
+            let t = Repr::at(frame as f64 * 1001.0 / 30_000.0, CountingKind::Drop);
             (t.minutes, t.seconds, t.frames)
         };
         assert_eq!((at(1799), at(1800)), ((0, 59, 29), (1, 0, 2)));
@@ -193,7 +193,7 @@ mod tests {
     proptest! {
         #[test]
         fn time_codes_round_trip(seconds in 0u32..86_300, frame in 0u8..24, kind in 0usize..4) {
-            let time = Repr::at(f64::from(seconds) + f64::from(frame) / 24.0, Kind::ALL[kind]);
+            let time = Repr::at(f64::from(seconds) + f64::from(frame) / 24.0, CountingKind::ALL[kind]);
             prop_assert_eq!(Repr::parse(&time.emit()), Ok(time));
             prop_assert_eq!(Repr::at(time.seconds_since_zero(), time.kind), time);
         }

@@ -19,7 +19,7 @@ const PATIENCE: Duration = Duration::from_secs(60);
 
 fn led_by(leader: SyncSource) -> (Runtime, Outlook) {
     let mut show = Show::empty("Led");
-    show.settings.leader = leader;
+    show.settings.sync_source = leader;
     Runtime::start(&Arc::new(show), SoundSource::Silence).expect("it starts")
 }
 
