@@ -1,4 +1,4 @@
-//! How far from a click its flash leaves: a track of clicks comes in through a pipe in real time, as from a sound card, and a
+//! The distance of a flash from its click: a track of clicks comes in through a pipe in real time, as from a sound card, and a
 //! node on loopback notes when packets come. One light flashes on what is heard, one on the beat that was predicted.
 //! `cargo bench -p splimo --bench light_on_the_beat`; it takes a minute and a half.
 
@@ -19,7 +19,7 @@ const PIECE: usize = 240;
 /// No whole number of frames, so that clicks fall anywhere between them.
 const BPM: f64 = 127.0;
 const SECONDS: f64 = 40.0;
-/// What comes before is for getting used to it, in seconds.
+/// The time for getting used to the clicks, in seconds.
 const SETTLED: f64 = 12.0;
 const NODE: &str = "127.94.7.1:6454";
 
@@ -97,7 +97,7 @@ fn play(path: &Path, stop: Arc<AtomicBool>) -> Instant {
     began
 }
 
-/// How much later than each click the first packets of its two flashes came.
+/// The delays of the first packets of its two flashes after each click.
 fn measure(fps: f64) -> [Vec<f64>; 2] {
     let folder = tempfile::tempdir().expect("a folder");
     let pipe = folder.path().join("clicks");

@@ -1,6 +1,6 @@
-//! What a screen sends to its terminal and takes of the processor, view by view, at 158x48 in truecolour while everything moves;
-//! how long a key takes to the packet that it causes, also behind a line of 30 kB/s; and keys at 50 a second.
-//! `script/measure-screen` runs it; it takes three minutes, and eight with `--keys`.
+//! The cost of a screen, in bytes to its terminal and time of the processor, view by view, at 158x48 in truecolour while everything
+//! moves; and how long a key, or `splimo do`, takes to the packet that it causes, also behind a line of 30 kB/s.
+//! `script/measure-screen` runs it in three minutes; behind it may stand `traffic`, `keys` or `do`, for these alone.
 
 use std::fs::File;
 use std::io::{Read, Write};
@@ -33,11 +33,19 @@ fn main() {
     let folder = tempfile::tempdir().expect("a folder");
     let nodes = [3, 4].map(|last| Node::start(NodeSpec::at(Ipv4Addr::new(127, 85, 1, last))).expect("free"));
     let socket = UdpSocket::bind("127.85.1.2:6454").expect("a node's port");
-    traffic(folder.path());
-    for (name, rate) in [("a fast terminal", u64::MAX), ("a terminal that takes 30 kB/s", SLOW)] {
-        presses(folder.path(), &socket, name, rate);
+    let parts: Vec<String> = std::env::args().skip(1).filter(|argument| !argument.starts_with('-')).collect();
+    let wanted = |part: &str| parts.is_empty() || parts.iter().any(|wanted| wanted == part);
+    if wanted("traffic") {
+        traffic(folder.path());
     }
-    commands(folder.path(), &socket);
+    for (name, rate) in [("a fast terminal", u64::MAX), ("a terminal that takes 30 kB/s", SLOW)] {
+        if wanted("keys") {
+            presses(folder.path(), &socket, name, rate);
+        }
+    }
+    if wanted("do") {
+        commands(folder.path(), &socket);
+    }
     drop(nodes);
 }
 

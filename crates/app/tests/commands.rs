@@ -112,7 +112,7 @@ fn asked() -> Vec<String> {
     lines.iter().map(|line| line.replace("LOOK", &look)).collect()
 }
 
-/// What a screen knows of a session.
+/// A session as a screen knows it.
 #[derive(Default)]
 struct Known {
     document: DocumentCopy,

@@ -49,7 +49,7 @@ unchanged = "repeat"
     file::read(&text).expect("a good show").show
 }
 
-/// What arrived of a universe.
+/// The frames of a universe that arrived.
 #[derive(Debug, Default, Clone)]
 struct Seen {
     sequences: Vec<u8>,

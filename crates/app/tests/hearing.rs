@@ -1,4 +1,4 @@
-//! What is heard in recordings, by the real program: made music as files of many kinds, and what is no recording.
+//! The hearing of recordings, by the real program: made music as files of many kinds, and what is no recording.
 
 mod desk;
 

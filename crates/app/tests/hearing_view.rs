@@ -5,7 +5,7 @@ mod desk;
 use desk::Desk;
 use splimo_corpus::{piece, style, wav};
 
-/// What stands behind the name of a line.
+/// The words behind the name of a line.
 fn line(screen: &str, name: &str) -> String {
     let found = screen.lines().find_map(|line| line.trim_start().strip_prefix(name).map(str::trim));
     found.unwrap_or_default().to_owned()

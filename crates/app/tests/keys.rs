@@ -82,7 +82,7 @@ impl Chance {
     }
 }
 
-/// How long keys are typed on each view: a few seconds, or as `SPLIMO_KEYS_SECONDS` says.
+/// The time that keys are typed on each view: a few seconds, or as `SPLIMO_KEYS_SECONDS` says.
 fn seconds() -> f64 {
     std::env::var("SPLIMO_KEYS_SECONDS").ok().and_then(|text| text.parse().ok()).unwrap_or(4.0)
 }

@@ -289,7 +289,7 @@ fn what_was_recorded_leaves_again() {
     assert!(!bad.status.success() && String::from_utf8_lossy(&bad.stderr).contains("is no pcapng recording"));
 }
 
-/// How many packets a recording has, by its blocks (pcapng, section 3.1): each has its type and its length in front.
+/// The number of packets that a recording has, by its blocks (pcapng, section 3.1): each has its type and its length in front.
 fn packets_in(path: &Path) -> u64 {
     const ENHANCED_PACKET: u32 = 6;
     let bytes = std::fs::read(path).expect("a recording");

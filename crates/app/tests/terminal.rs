@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use desk::{Desk, send_signal};
 
-/// What stands under "on stage" first.
+/// The first words under "on stage".
 fn on_stage(screen: &str) -> String {
     let mut lines = screen.lines().skip_while(|line| !line.contains("on stage")).skip(1);
     let line: String = lines.next().unwrap_or_default().chars().skip(116).collect();

@@ -1,4 +1,4 @@
-//! What light costs: each effect on 170,000 LEDs (1,000 universes), the patch, and a whole tick on 17,000.
+//! The cost of light: each effect on 170,000 LEDs (1,000 universes), the patch, and a whole tick on 17,000.
 
 use std::hint::black_box;
 use std::sync::Arc;

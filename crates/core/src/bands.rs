@@ -4,11 +4,11 @@ use std::ops::{Deref, DerefMut, Range};
 
 use serde::{Deserialize, Serialize};
 
-/// How many bands there usually are.
+/// The number of bands that there usually are.
 pub const BANDS: usize = 24;
-/// How many there are at the least, and at the most.
+/// The least and the most that there are.
 pub const BANDS_RANGE: [usize; 2] = [16, 64];
-/// How many there are at the most.
+/// The most that there are.
 pub const MOST_BANDS: usize = BANDS_RANGE[1];
 
 /// Levels from the lowest band to the highest, 0..1 each: at most [`MOST_BANDS`].

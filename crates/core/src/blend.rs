@@ -1,4 +1,4 @@
-//! How layers meet: all in linear light, with a weight of opacity times the layer's own alpha.
+//! The way layers meet: all in linear light, with a weight of opacity times the layer's own alpha.
 
 use multiversion::multiversion;
 use wide::f32x4;
@@ -21,7 +21,7 @@ pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     }
 }
 
-/// What [`blend`] makes of `over` on black, whatever is in `below`.
+/// The result of [`blend`] for `over` on black, whatever is in `below`.
 pub fn on_black(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     match mode {
         Blend::Normal | Blend::Add | Blend::Screen | Blend::Lighten | Blend::Difference => laid(below, over, opacity),
@@ -58,10 +58,10 @@ modes! {
 
 const ONE: f32x4 = f32x4::ONE;
 
-/// How bright a colour is seen to be: the luminance of linear sRGB (IEC 61966-2-1).
+/// The perceived brightness of a colour: the luminance of linear sRGB (IEC 61966-2-1).
 const LUMINANCE: [f32; 3] = [0.2126, 0.7152, 0.0722];
 
-/// Where the layer covers nothing it lets nothing through; without opacity there is no mask.
+/// A layer as a mask: where it covers nothing it lets nothing through; without opacity there is no mask.
 #[multiversion(targets("x86_64+avx2+fma"))]
 fn mask(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     for (below, over) in below.iter_mut().zip(over) {

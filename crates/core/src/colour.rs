@@ -35,7 +35,7 @@ pub fn to_screen(light: [f32; 3]) -> [u8; 3] {
 /// most of what drawing costs.
 static SCREEN_CODES: LazyLock<ScreenCodes> = LazyLock::new(ScreenCodes::new);
 
-/// How many equal parts of 0..1 have an entry: so many that at most one code begins within each.
+/// The number of equal parts of 0..1 that have an entry: so many that at most one code begins within each.
 const PARTS: usize = 4096;
 
 struct ScreenCodes {

@@ -24,16 +24,16 @@ use crate::maths;
 
 /// The longest formula, in characters.
 pub const LONGEST: usize = 400;
-/// How many values may wait for each other.
+/// The number of values that may wait for each other.
 const DEPTH: usize = 24;
 
-/// Why a text is not a formula.
+/// The reason why a text is not a formula.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("column {column}: {message}")]
 pub struct BadFormula {
-    /// Where, counted from 1, in characters.
+    /// The place, counted from 1, in characters.
     pub column: usize,
-    /// What is wrong and how to mend it.
+    /// The fault and the way to mend it.
     pub message: String,
 }
 
@@ -48,7 +48,7 @@ enum Op {
     Two(Two),
 }
 
-/// What is done with two values.
+/// An operation on two values.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Two {
     Add,

@@ -1,4 +1,4 @@
-//! How durations are spread: a fixed number of buckets in equal steps of the logarithm, filled without allocating.
+//! The spread of durations: a fixed number of buckets in equal steps of the logarithm, filled without allocating.
 
 use serde::{Deserialize, Serialize};
 
@@ -45,7 +45,7 @@ impl Histogram {
         self.max = self.max.max(ms);
     }
 
-    /// How many have been counted.
+    /// The number of durations that have been counted.
     #[must_use]
     pub fn count(&self) -> u64 {
         self.count

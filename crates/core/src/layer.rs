@@ -12,19 +12,19 @@ use crate::still;
 pub struct Piece {
     /// The first LED of the rig.
     pub led: u32,
-    /// How many LEDs.
+    /// The number of LEDs.
     pub count: u32,
-    /// Where their positions begin in [`LayerMap::x`] and [`LayerMap::y`].
+    /// The place of their first position in [`LayerMap::x`] and [`LayerMap::y`].
     pub start: u32,
     /// The width of the plane, in pitches.
     pub width: f32,
     /// The height of the plane, in pitches.
     pub height: f32,
-    /// Which part of the span it belongs to, from 0.
+    /// The part of the span that it belongs to, from 0.
     pub part: u32,
 }
 
-/// Where the LEDs of a layer lie on its plane: x and y in pitches from the top left corner of its area, so that an LED
+/// The positions of the LEDs of a layer on its plane: x and y in pitches from the top left corner of its area, so that an LED
 /// in the corner lies at (0.5, 0.5).
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct LayerMap {
@@ -163,7 +163,7 @@ impl LayerMap {
     }
 }
 
-/// How a plane is turned round for the part of a span that lies on it, along its longer side.
+/// The way a plane is turned round for the part of a span that lies on it, along its longer side.
 #[derive(Clone, Copy)]
 struct Turned {
     width: f32,

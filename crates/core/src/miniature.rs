@@ -6,7 +6,7 @@ use crate::engine::{Maps, Player, SCRATCH};
 use crate::rig::{Rig, TILE};
 use crate::show::{Look, Show};
 
-/// Which LEDs of a rig stand for it on a raster of a few cells.
+/// The LEDs of a rig that stand for it on a raster of a few cells.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Raster {
     /// The width in cells.

@@ -1,4 +1,4 @@
-//! What is heard in the music, as the rest of Splimo uses it. Made by `splimo-hear`, or by hand in a test.
+//! The hearing: what is known of the music, as the rest of Splimo uses it. Made by `splimo-hear`, or by hand in a test.
 
 use serde::{Deserialize, Serialize};
 
@@ -7,7 +7,7 @@ pub use crate::bands::{BANDS, BANDS_RANGE, Bands, MOST_BANDS};
 
 /// Pitch classes in an octave.
 pub const PITCHES: usize = 12;
-/// Where the low bands end and the high ones begin, as shares of all bands: about 150 Hz and 2.7 kHz.
+/// The end of the low bands and the beginning of the high ones, as shares of all bands: about 150 Hz and 2.7 kHz.
 const LOW: f32 = 5.0 / 24.0;
 const HIGH: f32 = 17.0 / 24.0;
 /// Points of a [`Wave`].
@@ -45,7 +45,7 @@ impl<'de> Deserialize<'de> for Wave {
     }
 }
 
-/// Which kind of hit an onset is.
+/// A kind of hit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Hit {
@@ -72,7 +72,7 @@ impl Hit {
     }
 }
 
-/// Which part of a piece is going on.
+/// A part of a piece.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Section {
@@ -107,7 +107,7 @@ impl Section {
 }
 
 impl Section {
-    /// What usually comes next, at the turn of a phrase; nothing after the end.
+    /// The part that usually comes next, at the turn of a phrase; none after the end.
     #[must_use]
     pub fn next(self) -> Option<Self> {
         match self {
@@ -138,7 +138,7 @@ impl std::fmt::Display for Key {
     }
 }
 
-/// What is known of the music at one moment.
+/// The hearing: what is known of the music at one moment.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Hearing {
     /// The time at which the last sample that went into this was heard.
@@ -161,17 +161,17 @@ pub struct Hearing {
     pub wave: Wave,
     /// The strongest pitch for an ear, which hears little of a bass, in hertz, or 0 where none stands out.
     pub pitch: f32,
-    /// How far the last clear pitch lay from the one before, in semitones, up or down.
+    /// The interval from the clear pitch before to the last one, in semitones, up or down.
     pub interval: f32,
     /// The key, as far as it is known.
     pub key: Key,
-    /// How much to trust `key`, 0..1.
+    /// The confidence in `key`, 0..1.
     pub key_confidence: f32,
-    /// How often the chord has changed since the start.
+    /// The number of times that the chord has changed since the start.
     pub chords: u64,
-    /// How many hits of each kind ([`Hit`]) have been heard since the start.
+    /// The number of hits of each kind ([`Hit`]) have been heard since the start.
     pub hits: [u64; 3],
-    /// How many onsets have been heard since the start.
+    /// The number of onsets that have been heard since the start.
     pub onsets: u64,
     /// The strength of the last onset, 0..1.
     pub onset_strength: f32,
@@ -179,23 +179,23 @@ pub struct Hearing {
     pub tempo_bpm: f32,
     /// Position in beats at `time`: whole at each beat, rising steadily.
     pub beat: f64,
-    /// How much to trust `tempo_bpm` and `beat`, 0..1.
+    /// The confidence in `tempo_bpm` and `beat`, 0..1.
     pub confidence: f32,
     /// Beats in a bar.
     pub bar_beats: u32,
-    /// Where, on the scale of `beat`, a bar began.
+    /// The beginning of a bar, on the scale of `beat`.
     pub bar_start: f64,
-    /// How much to trust `bar_beats` and `bar_start`, 0..1.
+    /// The confidence in `bar_beats` and `bar_start`, 0..1.
     pub bar_confidence: f32,
-    /// Where, on the scale of `beat`, a phrase of eight bars began.
+    /// The beginning of a phrase of eight bars, on the scale of `beat`.
     pub phrase_start: f64,
-    /// How much to trust `phrase_start`, 0..1.
+    /// The confidence in `phrase_start`, 0..1.
     pub phrase_confidence: f32,
-    /// Which part of the piece is going on.
+    /// The part of the piece that is going on.
     pub section: Section,
     /// The time at which it began.
     pub section_start: Seconds,
-    /// How long it took to know that it had begun, in seconds.
+    /// The time that it took to know that it had begun, in seconds.
     pub section_delay: f32,
 }
 

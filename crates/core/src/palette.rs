@@ -4,7 +4,7 @@
 use crate::ramp::Stop;
 use crate::show::Swatch;
 
-/// How a text refers to an entry of the palette.
+/// The way a text refers to an entry of the palette.
 #[must_use]
 pub fn reference(name: &str) -> String {
     format!("{{{name}}}")

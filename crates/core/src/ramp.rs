@@ -14,9 +14,9 @@ use crate::maths;
 pub struct Stop {
     /// The colour.
     pub colour: Hex,
-    /// Where it stands on the gradient, 0..1.
+    /// Its place on the gradient, 0..1.
     pub at: Option<f32>,
-    /// How much room it takes against the others, 0.01..100.
+    /// The room that it takes against the others, 0.01..100.
     pub room: f32,
 }
 
@@ -28,12 +28,12 @@ impl Stop {
     }
 }
 
-/// How the colours of a gradient meet.
+/// The way the colours of a gradient meet.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Mixing {
-    /// By which way one colour becomes the next.
+    /// The path on which one colour becomes the next.
     pub path: Path,
-    /// How much of the way between two colours is left out: 0 is all of it, 1 has an edge in the middle.
+    /// The share of the way between two colours that is left out: 0 is all of it, 1 has an edge in the middle.
     pub sharpness: f32,
 }
 
@@ -51,7 +51,7 @@ pub enum Path {
     Steps,
 }
 
-/// What a parameter that chooses a [`Path`] calls them.
+/// The words by which a parameter chooses a [`Path`].
 pub const PATHS: &[&str] = &["smooth", "hue up", "hue down", "steps"];
 
 impl Path {
@@ -62,7 +62,7 @@ impl Path {
     }
 }
 
-/// What a stop may not be.
+/// A text that is no stop.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
     "\"{0}\" is not a colour: write \"#rrggbb\" or \"#rrggbbaa\", or \"{{name}}\" of the palette, and after it where it stands, such as \"#0080ff 0.25\", or how much room it takes, such as \"#0080ff x3\""
@@ -100,7 +100,7 @@ impl fmt::Display for Stop {
     }
 }
 
-/// How many entries a [`Ramp`] has: neighbours differ by a thousandth of lightness, which is less than a step of 8 bits, so
+/// The number of entries that a [`Ramp`] has: neighbours differ by a thousandth of lightness, which is less than a step of 8 bits, so
 /// that the nearest is as good as a mix.
 const ENTRIES: usize = 1024;
 /// The last of them.

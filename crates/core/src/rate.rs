@@ -1,4 +1,4 @@
-//! How fast something moves, and the phase it has reached. A phase is summed up from steps, so that no change of rate
+//! The speed of something, and the phase it has reached. A phase is summed up from steps, so that no change of rate
 //! or tempo ever makes it jump.
 
 use std::fmt;
@@ -24,7 +24,7 @@ pub const LADDER: [&str; 14] = [
     "1/128 note",
 ];
 
-/// How fast a cycle goes round.
+/// The speed at which a cycle goes round.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Rate {
     /// Not at all.
@@ -50,7 +50,7 @@ impl Rate {
     }
 }
 
-/// What a rate may not be.
+/// A text that is no rate.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is not a rate: write \"4 beats\", \"1/16 note\", \"8 bars\", \"2 s\", \"0.5 hz\" or \"stopped\"")]
 pub struct BadRate(String);
@@ -97,7 +97,7 @@ impl fmt::Display for Rate {
     }
 }
 
-/// How far time went on in one tick.
+/// The step of time in one tick.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Step {
     /// Seconds since the last tick, never negative.
@@ -106,16 +106,16 @@ pub struct Step {
     pub beats: f64,
 }
 
-/// Where in its cycles something is: how many are over, and the share of the present one.
+/// The place of something in its cycles: how many are over, and the share of the present one.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Phase {
     whole: i64,
     part: f64,
-    /// How far it still glides to where it was asked to be, in turns.
+    /// The way that it still glides to where it was asked to be, in turns.
     glide: f64,
 }
 
-/// How long a phase takes to glide to where it was asked to be, in seconds.
+/// The time that a phase takes to glide to where it was asked to be, in seconds.
 const GLIDE: f64 = 0.4;
 
 impl Phase {
@@ -148,7 +148,7 @@ impl Phase {
         self.part as f32
     }
 
-    /// How many cycles are over since the start; negative where it went backward.
+    /// The number of cycles that are over since the start; negative where it went backward.
     #[must_use]
     pub fn whole(self) -> i64 {
         self.whole

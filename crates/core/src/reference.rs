@@ -67,14 +67,14 @@ pub enum Site<'s> {
         /// The member within it.
         at: usize,
     },
-    /// What a supply feeds.
+    /// A light that a supply feeds.
     Feed {
         /// The supply.
         supply: usize,
         /// The place in its list.
         at: usize,
     },
-    /// What a layer lights.
+    /// A light that a layer has for its target.
     Target {
         /// The layer.
         of: LayerAt,
@@ -116,7 +116,7 @@ pub enum Site<'s> {
 }
 
 impl Site<'_> {
-    /// What may be named here.
+    /// The kinds that may be named here.
     #[must_use]
     pub fn accepts(&self) -> &'static [ReferenceKind] {
         match self {
@@ -142,7 +142,7 @@ impl Site<'_> {
         }
     }
 
-    /// Where it is in the document.
+    /// Its place in the document.
     #[must_use]
     pub fn place(&self) -> Place {
         let entry = |list: &str, index: usize| Place::root().key(list).index(index);
@@ -160,7 +160,7 @@ impl Site<'_> {
         }
     }
 
-    /// Who refers there.
+    /// The user of the reference.
     #[must_use]
     pub fn user(&self, show: &Show) -> Use {
         let (kind, name) = match self {
@@ -176,7 +176,7 @@ impl Site<'_> {
         Use { kind, name: name.clone(), layer: self.layer().map(|of| of.layer) }
     }
 
-    /// Who refers there, with the effect of the layer.
+    /// The user of the reference, with the effect of the layer.
     #[must_use]
     pub fn subject(&self, show: &Show) -> String {
         let user = self.user(show);
@@ -190,11 +190,11 @@ impl Site<'_> {
 /// A use of something: who uses it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Use {
-    /// What uses it: a look, a group, a supply or a fixture.
+    /// The kind of user: a look, a group, a supply or a fixture.
     pub kind: ReferenceKind,
     /// Its name.
     pub name: String,
-    /// Which layer of the look, counted from 0.
+    /// The layer of the look, counted from 0.
     pub layer: Option<usize>,
 }
 
@@ -206,7 +206,7 @@ impl fmt::Display for Use {
     }
 }
 
-/// Where something of a show is used, each layer, group, supply or fixture once.
+/// The uses of something of a show, each layer, group, supply or fixture once.
 #[must_use]
 pub fn uses(show: &Show, kind: ReferenceKind, name: &str) -> Vec<Use> {
     let mut uses: Vec<Use> = Vec::new();
@@ -262,7 +262,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
     }
 }
 
-/// What becomes of a reference.
+/// The fate of a reference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Fate<'n> {
     /// It stays as it is.
@@ -369,7 +369,7 @@ fn rewrite_text<'n>(text: &mut String, kind: ReferenceKind, mut ask: impl FnMut(
     }
 }
 
-/// What the texts of an effect's parameter name, if they name anything.
+/// The kind that the texts of an effect's parameter name, if they name anything.
 fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
     match spec.kind {
@@ -415,7 +415,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
     }
 }
 
-/// What has got another name between two editions of a show, and what is gone.
+/// The changes of names between two editions of a show: what is called otherwise, and what is gone.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct NameChanges(HashMap<(ReferenceKind, String), Option<String>>);
 
@@ -452,7 +452,7 @@ impl NameChanges {
         self.0.is_empty()
     }
 
-    /// What becomes of a reference.
+    /// The fate of a reference.
     #[must_use]
     pub fn fate(&self, kinds: &[ReferenceKind], name: &str) -> Fate<'_> {
         match kinds.iter().find_map(|kind| self.0.get(&(*kind, name.to_owned()))) {

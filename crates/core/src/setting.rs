@@ -19,7 +19,7 @@ pub enum SettingKind {
         from: f32,
         /// The largest value.
         to: f32,
-        /// What a nudge adds.
+        /// The step of a nudge.
         step: f32,
     },
     /// A whole number from `from` to `to`; a nudge adds `step`.
@@ -28,7 +28,7 @@ pub enum SettingKind {
         from: u32,
         /// The largest value.
         to: u32,
-        /// What a nudge adds.
+        /// The step of a nudge.
         step: u32,
     },
     /// A length from 0 to `to`; a nudge doubles or halves it, and halving `least` gives 0.
@@ -69,9 +69,9 @@ pub struct SettingSpec {
     pub name: &'static str,
     /// The unit, or nothing.
     pub unit: &'static str,
-    /// Which values it may have.
+    /// The values that it may have.
     pub kind: SettingKind,
-    /// What it does, in one line.
+    /// The help, in one line.
     pub help: &'static str,
     read: fn(&Settings) -> SettingValue,
     write: fn(&mut Settings, &SettingValue),
@@ -291,7 +291,7 @@ impl SettingSpec {
         }
     }
 
-    /// Which values it may have, in words.
+    /// The values that it may have, in words.
     #[must_use]
     pub fn range(&self) -> String {
         let unit = if self.unit.is_empty() { String::new() } else { format!(" {}", self.unit) };

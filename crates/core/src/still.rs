@@ -7,7 +7,7 @@ use crate::colour::{CLEAR, Hex, Rgba, to_screen};
 use crate::rig::Rig;
 use crate::show::Show;
 
-/// Why a text does not hold colours of lights.
+/// The reason why a text does not hold colours of lights.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is no colour of lights: write \"rrggbb\", and \"rrggbb*3\" for three in a row")]
 pub struct BadLights(String);

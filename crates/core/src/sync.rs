@@ -1,10 +1,10 @@
-//! Who leads the clock from outside: pulses of another machine, as MIDI clock and OSC send them, or the time of a recording.
+//! Clock sources outside the program: pulses of another machine, as MIDI clock and OSC send them, or the time of a recording.
 
 use serde::{Deserialize, Serialize};
 
 use crate::Seconds;
 
-/// Who is to lead the clock. Where it is silent, the music leads, and where that is not clear, the last tempo is held.
+/// The source that is to lead the clock. Where it is silent, the music leads, and where that is not clear, the last tempo is held.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum SyncSource {
@@ -55,11 +55,11 @@ impl SyncSource {
 /// The position of a source outside the program at a moment.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct SyncPosition {
-    /// Who.
+    /// The source.
     pub source: SyncSource,
-    /// When.
+    /// The time.
     pub time: Seconds,
-    /// Where.
+    /// The place.
     pub place: Place,
 }
 
@@ -88,7 +88,7 @@ impl SyncPosition {
 
 /// Pulses that are kept, at the most: two beats of MIDI clock.
 const KEPT: usize = 48;
-/// How far off its place a pulse may be, in pulses, before the tempo counts as another one.
+/// The most that a pulse may be off its place, in pulses, before the tempo counts as another one.
 const FAR: f64 = 0.3;
 
 /// Follows pulses that come evenly but for the jitter of what carries them: the line through the last ones, by least squares.
@@ -96,7 +96,7 @@ const FAR: f64 = 0.3;
 pub struct Pulses {
     source: SyncSource,
     per_beat: f64,
-    /// When the last pulses came, and where the next one is written: it goes on whatever they are counted as.
+    /// The times of the last pulses, and where the next one is written: it goes on whatever they are counted as.
     times: [Seconds; KEPT],
     next: usize,
     kept: usize,
@@ -177,7 +177,7 @@ impl Pulses {
         self.line = self.fit().or(self.line);
     }
 
-    /// When one of the last pulses came: 1 is the last.
+    /// The time of one of the last pulses: 1 is the last.
     fn time(&self, back: usize) -> Seconds {
         self.times[(self.next + KEPT - back) % KEPT]
     }
@@ -199,7 +199,7 @@ impl Pulses {
         (self.kept >= 2 && period > 1e-4).then_some([mean - period * middle, period])
     }
 
-    /// Where it is after the last pulse, unless that is not known yet.
+    /// The position after the last pulse, unless that is not known yet.
     #[must_use]
     pub fn position(&self, time: Seconds) -> Option<SyncPosition> {
         let place = match self.line {

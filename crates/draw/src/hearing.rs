@@ -1,4 +1,4 @@
-//! What was heard in a recording, over time: the wave, the bands, beats and bars, the tempo, the key and the parts.
+//! A chart of what was heard in a recording, over time: the wave, the bands, beats and bars, the tempo, the key and the parts.
 
 use splimo_core::music::{Hearing, Section};
 
@@ -23,16 +23,16 @@ const KEY: [f32; 2] = [174.0, 6.0];
 const PARTS: [f32; 2] = [184.0, 7.0];
 const LEGEND: &str = "the wave fills its row where it is loudest   long strokes are first beats of bars   short ones below are onsets   the tempo is black where it is trusted   nothing was known earlier than it is drawn";
 
-/// What was heard in a recording.
+/// The hearing of a recording.
 #[derive(Debug, Clone, Default)]
 pub struct HearingChart {
-    /// What it is called.
+    /// Its name.
     pub name: String,
-    /// What was heard, hop by hop.
+    /// The hearing, hop by hop.
     pub heard: Vec<Hearing>,
-    /// When beats were struck, in seconds, and whether each was the first of a bar.
+    /// The times of beats, in seconds, and whether each was the first of a bar.
     pub beats: Vec<(f64, bool)>,
-    /// When something set in.
+    /// The times of onsets.
     pub onsets: Vec<f64>,
 }
 
@@ -100,7 +100,7 @@ fn page(chart: &HearingChart, start: f64, range: [f32; 2], loudest: f32) -> Page
     page
 }
 
-/// How many seconds of the page are filled.
+/// The number of seconds of the page that are filled.
 fn to_end(heard: &[Hearing], start: f64) -> f64 {
     heard.last().map_or(0.0, |last| last.time - start)
 }
@@ -156,7 +156,7 @@ fn tempo(heard: &[Hearing], line: &Line, [low, high]: [f32; 2], page: &mut Page)
     }
 }
 
-/// What is told in words, from where it was first told to where another was.
+/// Draws words from where they were first told to where others were.
 fn words(
     heard: &[Hearing],
     line: &Line,

@@ -9,7 +9,7 @@ const WIDTHS: [u16; 95] = [
     556, 278, 556, 556, 222, 222, 500, 222, 833, 556, 556, 556, 556, 333, 500, 278, 556, 500, 722, 500, 500, 500, 334,
     260, 334, 584,
 ];
-/// What any other letter is taken for.
+/// The width of any other letter.
 const OTHER: u16 = 556;
 
 /// The width of a text of some size, in the unit of the size.

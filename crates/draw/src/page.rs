@@ -1,7 +1,7 @@
 //! Pages of simple shapes. Lengths are in millimetres from the top left corner, sizes of letters too; shades go from 0
 //! (black) to 1 (white), so that a drawing is whole on a printer without colours.
 
-/// Where a text stands to its place.
+/// The side of its place on which a text stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Anchor {
     /// It begins there.
@@ -19,7 +19,7 @@ pub enum Item {
     Line {
         /// Its ends: x, y, x, y.
         ends: [f32; 4],
-        /// How thick it is.
+        /// Its thickness.
         width: f32,
         /// Its shade.
         shade: f32,
@@ -37,17 +37,17 @@ pub enum Item {
     Triangle([f32; 6]),
     /// Words.
     Text {
-        /// Where: x, and y of the base line.
+        /// The place: x, and y of the base line.
         at: [f32; 2],
-        /// How tall the letters are.
+        /// The height of the letters.
         size: f32,
-        /// How they stand to their place.
+        /// The way they stand to their place.
         anchor: Anchor,
         /// Whether they are bold.
         bold: bool,
         /// Their shade.
         shade: f32,
-        /// What they say.
+        /// The words.
         words: String,
     },
 }
@@ -59,7 +59,7 @@ pub struct Page {
     pub width: f32,
     /// Its height in millimetres.
     pub height: f32,
-    /// What is on it, from the lowest to the topmost.
+    /// The items on it, from the lowest to the topmost.
     pub items: Vec<Item>,
 }
 

@@ -1,4 +1,4 @@
-//! Who takes which channels: a strip and a table for each universe, with what it is called in the protocols and where it
+//! The patch: a strip and a table for each universe, with what it is called in the protocols and where it
 //! goes.
 
 use splimo_core::patch::{Occupancy, Owner};
@@ -75,7 +75,7 @@ fn block(show: &Show, occupancy: &Occupancy, universe: u32, part: usize, owners:
     }
 }
 
-/// What a universe is called on its way, and where it goes.
+/// The names of a universe on its way, and where it goes.
 fn names(show: &Show, universe: u32) -> String {
     let carried: Vec<String> = show
         .routes

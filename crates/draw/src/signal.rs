@@ -144,7 +144,7 @@ fn draw_route(route: &Route, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page
     middle
 }
 
-/// What a route does, in a few lines.
+/// The description of a route, in a few lines.
 fn about(route: &Route) -> Vec<String> {
     let mut options = Vec::new();
     if !route.enabled {

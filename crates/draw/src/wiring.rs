@@ -1,4 +1,4 @@
-//! How every fixture is wired: its cells numbered in the order of the wire, where it starts, arrows along the runs, and the
+//! The wiring of every fixture: its cells numbered in the order of the wire, where it starts, arrows along the runs, and the
 //! channels of each run.
 
 use splimo_core::patch::Occupancy;
@@ -8,7 +8,7 @@ use splimo_core::show::{Fixture, Forms, Profile, Shape, Show};
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
 
-/// How far cells are apart, across and down; arrows and addresses stand between them.
+/// The distance between cells, across and down; arrows and addresses stand between them.
 const ACROSS: f32 = 5.6;
 const DOWN: f32 = 6.2;
 /// The box of a cell: three digits in it are two millimetres tall, which can be read.
@@ -87,7 +87,7 @@ struct Piece {
     cells: Vec<(u32, f32, f32)>,
     /// Whether the wire goes straight on to the next cell of the list.
     joined: Vec<bool>,
-    /// Where a universe begins, by the cell's number.
+    /// The beginning of each universe, by the cell's number.
     begins: Vec<(u32, String)>,
     width: f32,
     height: f32,
@@ -223,7 +223,7 @@ fn pieces(fixture: &Fixture, profile: &Profile) -> Vec<Piece> {
     pieces
 }
 
-/// What a fixture is, and which channels it has.
+/// The kind of a fixture and its channels.
 fn under(fixture: &Fixture, laid: &Laid) -> String {
     let ranges: Vec<String> = laid
         .taken
@@ -256,7 +256,7 @@ fn short(shape: &Shape) -> String {
     }
 }
 
-/// Where each cell of a lattice is drawn, in cells, in the order of the wire: grids as they are, long lines in rows.
+/// The place where each cell of a lattice is drawn, in cells, in the order of the wire: grids as they are, long lines in rows.
 fn places(fixture: &Fixture) -> Vec<(f32, f32)> {
     let (columns, rows) = fixture.shape.lattice();
     match &fixture.shape {

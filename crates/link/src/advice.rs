@@ -1,4 +1,4 @@
-//! What is worth knowing of the network and the routes together: nodes that nothing feeds, universes that no node takes, boxes
+//! Advice about the network and the routes together: nodes that nothing feeds, universes that no node takes, boxes
 //! that get in each other's way, sources that share our universes. Pure.
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -10,7 +10,7 @@ use splimo_wire::directory::Device;
 use crate::network::NetworkStatus;
 use crate::output::StreamStatus;
 
-/// What is worth knowing.
+/// A piece of advice.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Advice {
     /// Of each device of the directory, in its order.
@@ -37,7 +37,7 @@ pub fn advise(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) ->
     }
 }
 
-/// What Art-Net nodes get.
+/// The universes that Art-Net nodes get.
 struct Fed {
     single: BTreeSet<(Ipv4Addr, u16)>,
     everybody: BTreeSet<u16>,

@@ -87,7 +87,7 @@ impl DocumentUpdate {
 /// The document apart from the show.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct DocumentState {
-    /// Where it is saved, if it is.
+    /// The file that it is saved in, if there is one.
     pub path: Option<PathBuf>,
     /// Whether anything is not saved.
     pub unsaved: bool,
@@ -95,15 +95,15 @@ pub struct DocumentState {
     pub saved: u64,
     /// Whether work that was not saved the last time was found, and is neither taken nor left yet.
     pub found: bool,
-    /// What was on stage when the session ended badly the last time, in words, until somebody says what is to become of it.
+    /// The looks on stage when the session ended badly the last time, in words, until somebody says what is to become of them.
     pub ran: Option<String>,
-    /// How many screens are attached.
+    /// The number of screens that are attached.
     pub screens: u32,
     /// The folder from which the show takes its files.
     pub folder: PathBuf,
 }
 
-/// What is edited blind.
+/// The looks that are edited blind.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct DraftState {
     /// Whether looks are edited blind.

@@ -11,7 +11,7 @@ pub const LONGEST_REQUEST: usize = 32 << 20;
 /// The longest update, in bytes: the largest show.
 pub const LONGEST_UPDATE: usize = 256 << 20;
 
-/// What is read at once; memory is not taken for a length that only is said.
+/// The most that is read at once; memory is not taken for a length that is only said.
 const PIECE: usize = 64 << 10;
 
 /// The reason why a message could not be read.

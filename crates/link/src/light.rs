@@ -9,7 +9,7 @@ use splimo_core::colour::{srgb_to_linear, to_screen};
 /// Linear light of the 256 levels of a screen code.
 static LINEAR: LazyLock<[f32; 256]> = LazyLock::new(|| std::array::from_fn(|code| srgb_to_linear(code as f32 / 255.0)));
 
-/// Which of all LEDs are told.
+/// A set of LEDs.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum LedSet {
@@ -39,9 +39,9 @@ impl LedSet {
 pub struct LightUpdate {
     /// The edition of the show whose rig the LEDs are of.
     pub edition: u64,
-    /// How many LEDs the rig has.
+    /// The number of LEDs that the rig has.
     pub leds: u32,
-    /// Which of them are told.
+    /// The LEDs whose light is told.
     pub set: LedSet,
     /// Red, green and blue of each, one behind another.
     #[serde(with = "crate::frame::bytes")]

@@ -29,7 +29,7 @@ pub enum Guest {
     Visitor,
 }
 
-/// What a guest asks.
+/// A request of a guest.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Request {
@@ -37,7 +37,7 @@ pub enum Request {
     Hello {
         /// The version of the link that it speaks.
         version: u32,
-        /// Who it is.
+        /// The kind of guest.
         guest: Guest,
     },
     /// To carry a command out.
@@ -70,13 +70,13 @@ pub struct SessionInfo {
     pub show: String,
     /// Its process.
     pub pid: u32,
-    /// When it began, in seconds since 1970 (UTC).
+    /// The time when it began, in seconds since 1970 (UTC).
     pub since: u64,
-    /// How many screens are attached.
+    /// The number of screens that are attached.
     pub screens: u32,
 }
 
-/// What a session tells.
+/// A message of a session.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Update {
@@ -88,7 +88,7 @@ pub enum Update {
         session: SessionInfo,
         /// The number of this guest.
         guest: u32,
-        /// What the last screen had remembered.
+        /// The memory of the last screen.
         #[serde(with = "crate::frame::bytes")]
         remembered: Vec<u8>,
     },
@@ -103,7 +103,7 @@ pub enum Update {
     Document(Box<DocumentUpdate>),
     /// The document apart from the show.
     State(Box<DocumentState>),
-    /// What is edited blind.
+    /// The looks that are edited blind.
     Drafts(Box<DraftState>),
     /// The engine.
     Engine(Box<Snapshot>),
@@ -113,7 +113,7 @@ pub enum Update {
     Slots(Box<SlotsUpdate>),
     /// The numbers that leave for a light, for who subscribed to it.
     Led(Option<Box<LedValues>>),
-    /// What each fixture takes, for who subscribed to it.
+    /// The current that each fixture takes, for who subscribed to it.
     Loads(Vec<Load>),
     /// The output.
     Output(Box<OutputStatus>),
@@ -121,9 +121,9 @@ pub enum Update {
     Network(Box<NetworkStatus>),
     /// The serial ports.
     Ports(Vec<PortStatus>),
-    /// What is wrong at the moment.
+    /// The troubles of the moment.
     Troubles(Vec<Trouble>),
-    /// What is wrong with the show.
+    /// The problems of the show.
     Problems(Vec<Problem>),
     /// Pictures and fonts, in the size that a screen needs.
     Media(Box<MediaUpdate>),
@@ -136,13 +136,13 @@ pub enum Update {
 /// The slots of a universe as they leave.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SlotsUpdate {
-    /// Which 512 slots of the frame they are.
+    /// Their place among the blocks of 512 slots of a frame.
     pub block: usize,
     /// The values.
     #[serde(with = "crate::frame::bytes")]
     pub slots: Vec<u8>,
     /// The slot that is traced, 0..511.
     pub slot: u16,
-    /// How its value came about; none where it belongs to nothing.
+    /// The way its value came about; none where it belongs to nothing.
     pub trace: Option<SlotTrace>,
 }

@@ -12,7 +12,7 @@ use splimo_wire::interface::Interface;
 /// A source of a universe that comes in.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SourceSeen {
-    /// Where it is.
+    /// Its place.
     pub address: IpAddr,
     /// Its name; empty where the protocol has none.
     pub name: String,
@@ -27,7 +27,7 @@ pub struct SourceSeen {
 /// A universe that comes in.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Received {
-    /// By which protocol.
+    /// The protocol.
     pub protocol: Protocol,
     /// Its number in the protocol.
     pub universe: u16,
@@ -37,7 +37,7 @@ pub struct Received {
     pub counts: (u64, u64, u64),
     /// The time between frames, in milliseconds.
     pub gap_ms: Quantiles,
-    /// When a slot last became another, in seconds of the listener.
+    /// The time when a slot last became another, in seconds of the listener.
     pub changed: f64,
     /// Its sources.
     pub sources: Vec<SourceSeen>,
@@ -48,11 +48,11 @@ pub struct Received {
 /// Something that somebody else set off, or a time that they told.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Heard<T> {
-    /// What.
+    /// The content.
     pub what: T,
-    /// Who.
+    /// The source.
     pub from: IpAddr,
-    /// When, in seconds of the listener.
+    /// The time, in seconds of the listener.
     pub at: f64,
 }
 
@@ -61,7 +61,7 @@ pub struct Heard<T> {
 pub struct NetworkStatus {
     /// The time of it, in seconds of the listener.
     pub now: f64,
-    /// Who is there.
+    /// The devices that are there.
     pub directory: Directory,
     /// The interfaces of this machine.
     pub interfaces: Vec<Interface>,
@@ -69,7 +69,7 @@ pub struct NetworkStatus {
     pub received: Vec<Received>,
     /// The time code that comes in.
     pub time_code: Option<Heard<time_code::Repr>>,
-    /// What was last set off.
+    /// The trigger that was last set off.
     pub trigger: Option<Heard<trigger::Repr>>,
     /// Packets a second that come in.
     pub packets: f32,

@@ -30,7 +30,7 @@ enum Topic {
     Light,
 }
 
-/// How many topics there are.
+/// The number of topics.
 const TOPICS: usize = Topic::Light as usize + 1;
 
 fn topic_of(update: &Update) -> Option<Topic> {
@@ -63,12 +63,12 @@ pub enum Next {
     WholeDocument,
 }
 
-/// What a screen has yet to be told.
+/// The messages that a screen has yet to be told.
 #[derive(Debug, Default)]
 pub struct Outbox {
-    /// What is told in order, each once.
+    /// The messages that are told in order, each once.
     ordered: VecDeque<Next>,
-    /// How many changes of the document are among it, and whether the whole is.
+    /// The number of changes of the document that are among it, and whether the whole is.
     changes: usize,
     whole: bool,
     newest: [Option<Update>; TOPICS],
@@ -150,7 +150,7 @@ impl Outbox {
         self.ordered.len() > MOST_ANSWERS
     }
 
-    /// How many updates were replaced before they were read.
+    /// The number of updates that were replaced before they were read.
     #[must_use]
     pub fn dropped(&self) -> u64 {
         self.dropped

@@ -13,11 +13,11 @@ pub struct StreamStatus {
     pub route: usize,
     /// The universe of the show.
     pub universe: u32,
-    /// Which 512 slots of a frame it is.
+    /// The place among the blocks of 512 slots of a frame.
     pub source: usize,
     /// Its number in the protocol.
     pub number: u16,
-    /// To whom.
+    /// The destinations.
     pub to: SocketAddr,
     /// Packets since the start.
     pub packets: u64,
@@ -30,13 +30,13 @@ pub struct StreamStatus {
 /// Packets of a route that the system refused.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Refusals {
-    /// How many in the last second.
+    /// The number in the last second.
     pub count: u64,
-    /// Why, the last time.
+    /// The reason, the last time.
     pub why: Option<String>,
 }
 
-/// What leaves, for screens and reports.
+/// The state of the output, for screens and reports.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct OutputStatus {
     /// Frames sent.
@@ -47,17 +47,17 @@ pub struct OutputStatus {
     pub packets: u64,
     /// Packets that the system refused.
     pub errors: u64,
-    /// How late frames began to leave, in milliseconds, of late.
+    /// The lateness of frames when they began to leave, in milliseconds, of late.
     pub late_ms: Quantiles,
     /// Each universe on its way.
     pub streams: Vec<StreamStatus>,
-    /// What was refused of late, by route.
+    /// The packets that were refused of late, by route.
     pub refused: Vec<(usize, Refusals)>,
     /// The recording under way, if there is one.
     pub recording: Option<RecordingStatus>,
 }
 
-/// How a recording is.
+/// The way a recording is.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct RecordingStatus {
     /// The file.
@@ -68,7 +68,7 @@ pub struct RecordingStatus {
     pub left_out: u64,
 }
 
-/// How a port is.
+/// The way a port is.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct PortStatus {
     /// The path.

@@ -8,10 +8,10 @@ use crate::light::LedSet;
 /// The fastest that anything is told, times a second.
 pub const FASTEST: f32 = 60.0;
 
-/// What a screen wants to be told.
+/// A screen's subscription.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Subscription {
-    /// How often the engine, light and slots are told, times a second.
+    /// The number of times that the engine, light and slots are told, times a second.
     pub rate: f32,
     /// The lights whose light is shown.
     pub light: Option<LedSet>,

@@ -1,4 +1,4 @@
-//! What goes over the link comes out as it went in, and nothing that comes in breaks it.
+//! Tests of the link: what goes in comes out as it went in, and nothing that comes in breaks it.
 
 use std::sync::Arc;
 

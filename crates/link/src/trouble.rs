@@ -5,8 +5,8 @@ use serde::{Deserialize, Serialize};
 /// Something that is wrong, as one line.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Trouble {
-    /// What it concerns; a newer trouble with the same subject takes its place.
+    /// The subject; a newer trouble with the same one takes its place.
     pub subject: String,
-    /// What is wrong, and how to mend it.
+    /// The fault, and the way to mend it.
     pub message: String,
 }

@@ -8,9 +8,9 @@ use splimo_core::command::{Command, Origin};
 pub struct Asked {
     /// The command.
     pub command: Command,
-    /// Who asks.
+    /// The sender.
     pub origin: Origin,
-    /// When it was asked for, on the time line of the show.
+    /// The time when it was asked for, on the time line of the show.
     pub at: Seconds,
 }
 

@@ -11,7 +11,7 @@ use splimo_core::show::{Show, file};
 
 use crate::files;
 
-/// How long after an edit it is written: not at every step of a nudge.
+/// The time that after an edit it is written: not at every step of a nudge.
 const PAUSE: Duration = Duration::from_millis(700);
 
 /// Keeps what is not saved.
@@ -23,7 +23,7 @@ pub struct Autosave {
     failure: Failure,
 }
 
-/// Why the last writing failed, if it did.
+/// The reason why the last writing failed, if it did.
 type Failure = Arc<Mutex<Option<String>>>;
 
 impl Autosave {
@@ -59,7 +59,7 @@ impl Autosave {
         }
     }
 
-    /// Why work is not kept at the moment, if it is not.
+    /// The reason why work is not kept at the moment, if it is not.
     #[must_use]
     pub fn failure(&self) -> Option<String> {
         self.failure.lock().unwrap_or_else(PoisonError::into_inner).clone()

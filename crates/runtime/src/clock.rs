@@ -64,9 +64,9 @@ pub struct Deadlines {
 }
 
 impl Deadlines {
-    /// How old a deadline may be and still be kept, in seconds.
+    /// The most that a deadline may be old and still be kept, in seconds.
     const OLDEST: f64 = 0.1;
-    /// How far apart deadlines are from which on one may be kept half-way before its time, in nanoseconds: nodes are not sent
+    /// The distance of deadlines from which on one may be kept half-way before its time, in nanoseconds: nodes are not sent
     /// two frames in less than half of this.
     const FAR_APART: i64 = 16_000_000;
 

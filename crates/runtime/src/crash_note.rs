@@ -1,4 +1,4 @@
-//! What runs, noted while it does: after a kill or a power cut the next start offers it.
+//! The crash note: what runs, noted while it does. After a kill or a power cut the next start offers it.
 
 use std::fs;
 use std::path::PathBuf;
@@ -15,10 +15,10 @@ use splimo_core::tempo::ClockSource;
 use crate::clock::Instant;
 use crate::files;
 
-/// How often it is noted at the most, in seconds.
+/// The number of times that it is noted at the most, in seconds.
 const PAUSE: f64 = 1.0;
 
-/// What runs.
+/// The state of a running show.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Running {
     /// The look that landed last.
@@ -32,7 +32,7 @@ pub struct Running {
 }
 
 impl Running {
-    /// What runs according to a snapshot.
+    /// The running show according to a snapshot.
     #[must_use]
     pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
         let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
@@ -53,7 +53,7 @@ impl Running {
         format!("{look}, master {:.0}{dark}", self.master)
     }
 
-    /// What leads there from a fresh start.
+    /// The commands that lead there from a fresh start.
     #[must_use]
     pub fn commands(&self) -> Vec<EngineCommand> {
         let mut commands = vec![EngineCommand::Master(self.master)];
@@ -68,7 +68,7 @@ impl Running {
     }
 }
 
-/// What is written: what runs, and who runs it.
+/// The content of the file: what runs, and the process that runs it.
 #[derive(Debug, Serialize, Deserialize)]
 struct Noted {
     process: u32,
@@ -131,7 +131,7 @@ impl CrashNote {
         Ok(Self { path, found, last: None, written: None, send: Some(send), thread })
     }
 
-    /// What ran when it ended badly the last time.
+    /// The show that ran when it ended badly the last time.
     #[must_use]
     pub fn found(&self) -> Option<&Running> {
         self.found.as_ref()
@@ -160,7 +160,7 @@ impl CrashNote {
     }
 }
 
-/// Where the note of a document is: a name that is the same for the same document, and can be a file's.
+/// The file of a document's note: a name that is the same for the same document, and can be a file's.
 fn place_of(document: &str) -> PathBuf {
     let name: String = document.chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
     let short = name.chars().rev().take(120).collect::<Vec<_>>().into_iter().rev().collect::<String>();

@@ -12,7 +12,7 @@ pub const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo"
 /// A larger file is no show.
 const LARGEST: u64 = 64 << 20;
 
-/// Why a show cannot be opened or saved.
+/// The reason why a show cannot be opened or saved.
 #[derive(Debug, thiserror::Error)]
 pub enum ShowError {
     /// The file cannot be read.
@@ -20,7 +20,7 @@ pub enum ShowError {
     Read {
         /// The file.
         path: PathBuf,
-        /// Why.
+        /// The reason.
         source: io::Error,
     },
     /// The file cannot be written.
@@ -28,7 +28,7 @@ pub enum ShowError {
     Write {
         /// The file.
         path: PathBuf,
-        /// Why.
+        /// The reason.
         source: io::Error,
     },
     /// The file is no show.
@@ -36,7 +36,7 @@ pub enum ShowError {
     Text {
         /// The file.
         path: PathBuf,
-        /// Where and why.
+        /// The place and the reason.
         source: FileError,
     },
 }
@@ -97,7 +97,7 @@ pub fn write(path: &Path, bytes: &[u8]) -> Result<(), ShowError> {
     temporary.persist(path).map(drop).map_err(|e| failed(e.error))
 }
 
-/// Where work on a show is kept until it is saved: beside its file, or in the state folder for one from nowhere.
+/// The file in which work on a show is kept until it is saved: beside its file, or in the state folder for one from nowhere.
 #[must_use]
 pub fn autosave_of(path: Option<&Path>, name: &str) -> PathBuf {
     let path = path.map_or_else(|| state_folder().join(format!("{}.splimo", stem(name))), Path::to_owned);

@@ -26,7 +26,7 @@ use crate::engine::frames::{EngineInput, OutFrame};
 /// Packets that are read ahead.
 const AHEAD: usize = 4096;
 
-/// Why a recording cannot be replayed.
+/// The reason why a recording cannot be replayed.
 #[derive(Debug, thiserror::Error)]
 pub enum BadRecording {
     /// It cannot be read at all.
@@ -41,7 +41,7 @@ pub enum BadRecording {
 struct Recorded {
     /// Seconds since the first packet.
     at: f64,
-    /// Which 512 slots of a frame.
+    /// The place among the blocks of 512 slots of a frame.
     universe: usize,
     slots: Vec<u8>,
 }
@@ -78,7 +78,7 @@ impl Replay {
     }
 }
 
-/// Where each number of each protocol lies among the slots of a frame.
+/// The place among the slots of a frame of each number of each protocol.
 fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize> {
     let mut places = HashMap::new();
     for route in show.routes.iter().filter(|r| r.enabled) {
@@ -170,7 +170,7 @@ fn recorded(
     }
 }
 
-/// What the thread that replays has its hands on.
+/// Everything that the thread that replays has in its hands.
 pub struct ReplayLoop {
     /// The recording.
     pub replay: Replay,
@@ -178,7 +178,7 @@ pub struct ReplayLoop {
     pub rig: Arc<Rig>,
     /// Frames a second.
     pub rate: f64,
-    /// What it is told; only other streams are of interest.
+    /// Its inputs; only other streams are of interest.
     pub inputs: Receiver<EngineInput>,
     /// Frames to the sender.
     pub full: Sender<OutFrame>,
@@ -186,7 +186,7 @@ pub struct ReplayLoop {
     pub empty: Receiver<OutFrame>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
 }
 

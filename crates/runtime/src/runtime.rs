@@ -1,4 +1,4 @@
-//! What runs while a show does: the engine, the sender and the listening, each on a thread of its own. None of them waits
+//! The threads that run while a show does: the engine, the sender and the listening, each on a thread of its own. None of them waits
 //! for another, nor for a screen.
 
 use std::cell::RefCell;
@@ -65,7 +65,7 @@ struct Threads {
     followers: Vec<JoinHandle<()>>,
 }
 
-/// Where frames come from.
+/// The source of frames.
 enum Frames {
     /// From the engine.
     Made(Box<FrameLoop>),
@@ -73,7 +73,7 @@ enum Frames {
     Replayed(ReplayLoop),
 }
 
-/// What the session reads. Reading never makes the show wait.
+/// The ends from which the session reads. Reading never makes the show wait.
 pub struct Outlook {
     /// The engine.
     pub published: triple_buffer::Output<Published>,
@@ -83,14 +83,14 @@ pub struct Outlook {
     pub asked: crossbeam_channel::Receiver<Asked>,
 }
 
-/// What was measured while a show ran.
+/// Measurements of a show that ran.
 #[derive(Debug, Clone)]
 pub struct Totals {
-    /// What left.
+    /// The output.
     pub output: OutputTotals,
-    /// How long ticks took.
+    /// The time that ticks took.
     pub tick: Histogram,
-    /// How many universes of the rig have a route.
+    /// The number of universes of the rig that have a route.
     pub universes: usize,
 }
 
@@ -375,7 +375,7 @@ impl Runtime {
         self.tap.stop()
     }
 
-    /// What is wrong at the moment.
+    /// The troubles of the moment.
     #[must_use]
     pub fn troubles(&self) -> &Troubles {
         &self.troubles

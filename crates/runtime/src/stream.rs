@@ -11,13 +11,13 @@ use nix::errno::Errno;
 use nix::fcntl::OFlag;
 use nix::poll::{PollFd, PollFlags, PollTimeout, poll};
 
-/// How long one waits for a stream before one looks whether one is still wanted, in milliseconds.
+/// The time that one waits for a stream before one looks whether one is still wanted, in milliseconds.
 pub const PATIENCE: u8 = 50;
 
 /// A stream.
 pub struct Stream(OwnedFd);
 
-/// What there is of a stream at the moment.
+/// The state of a stream at the moment.
 pub enum There {
     /// So many bytes.
     Bytes(usize),

@@ -64,7 +64,7 @@ pub fn keep_alive(part: &'static str, troubles: &Troubles, mut work: impl FnMut(
     }
 }
 
-/// What a panic said.
+/// The words of a panic.
 #[must_use]
 pub fn reason(panic: &(dyn Any + Send)) -> String {
     let text = panic.downcast_ref::<String>().cloned();

@@ -5,7 +5,7 @@ use thread_priority::unix::{
 };
 use thread_priority::{ThreadPriority, ThreadPriorityValue};
 
-/// How urgent a thread is among the real-time ones.
+/// The urgency of a thread among the real-time ones.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Urgency {
     /// It makes frames, which takes a while.

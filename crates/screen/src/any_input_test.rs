@@ -11,7 +11,7 @@ use splimo_link::testing::lantern_quay;
 use crate::registry::ViewId;
 use crate::tests::Scene;
 
-/// Who takes back what was made.
+/// The sender who takes back what was made.
 const BY: splimo_core::command::Origin = splimo_core::command::Origin::Session;
 
 /// A look on stage.
@@ -19,7 +19,7 @@ fn scene() -> Scene {
     Scene::of(lantern_quay(), &[(0, EngineCommand::FirePad(3)), (0, EngineCommand::Go)], 2)
 }
 
-/// What stands on every screen that is large enough, and on others.
+/// Checks what stands on every screen that is large enough, and on others.
 fn is_drawn(screen: &str, width: u16, height: u16) -> bool {
     let wanted = if width < 60 || height < 18 { "Splimo needs" } else { "Lant" };
     width < 30 || screen.contains(wanted)
@@ -153,7 +153,7 @@ fn leave(scene: &mut Scene) {
     }
 }
 
-/// What edits most: small letters, and ways through a list or a form.
+/// The keys that edit most: small letters, and ways through a list or a form.
 fn editing() -> impl Strategy<Value = Input> {
     let letter = proptest::char::range('a', 'z').prop_map(KeyCode::Char);
     let other = proptest::sample::select(vec![

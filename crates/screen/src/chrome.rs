@@ -1,4 +1,4 @@
-//! What stands around every view: the status line, the tabs, the runway and the hint line.
+//! The lines around every view: the status line, the tabs, the runway and the hint line.
 
 use crate::kit::bars::{bar, spectrum_line};
 use crate::kit::pen::Pen;

@@ -23,7 +23,7 @@ const STEP_OVER: u16 = 1;
 pub(crate) struct Encoder {
     shown: Buffer,
     bytes: Vec<u8>,
-    /// Which cells are brought up to date next.
+    /// The cells that are brought up to date next.
     turn: usize,
     foreground: Color,
     background: Color,
@@ -260,7 +260,7 @@ mod tests {
             }
         }
 
-        /// What the upper and the lower half of each cell look like, or its symbol and colours.
+        /// The upper and the lower half of each cell as they look, or its symbol and colours.
         fn halves(&self) -> Vec<(String, Color, Color)> {
             self.cells.iter().map(|(symbol, fg, bg)| half(symbol, *fg, *bg)).collect()
         }

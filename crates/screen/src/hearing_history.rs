@@ -1,4 +1,4 @@
-//! How what is heard went: a lane each for the tempo, the sound, hits, bars and parts; the present at the right.
+//! The way what is heard went: a lane each for the tempo, the sound, hits, bars and parts; the present at the right.
 
 use std::collections::VecDeque;
 
@@ -12,9 +12,9 @@ use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;
 use crate::kit::theme::{Depth, Theme};
 
-/// How often the past is written down, in seconds.
+/// The number of times that the past is written down, in seconds.
 const EVERY: f64 = 0.1;
-/// How much of it is kept: as many columns as any screen has.
+/// The most of it that is kept: as many columns as any screen has.
 const KEPT: usize = 400;
 /// The columns of the names of the lanes.
 const NAMES: u16 = 10;
@@ -32,7 +32,7 @@ struct Moment {
     confidence: f32,
     level: f32,
     bands: Bands,
-    /// How many hits of each kind there were since the moment before.
+    /// The number of hits of each kind that there were since the moment before.
     hits: [u64; 3],
     bar: bool,
     section: Section,
@@ -153,7 +153,7 @@ impl Lanes<'_> {
         self.y += height;
     }
 
-    /// How loud it was from low, at the bottom, to high: the louder, the brighter.
+    /// Draws the loudness from low, at the bottom, to high: the louder, the brighter.
     fn sound(&mut self, height: u16, buffer: &mut Buffer) {
         if height == 0 {
             return;

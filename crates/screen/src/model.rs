@@ -18,7 +18,7 @@ use crate::hearing_history::HearingHistory;
 /// Rigs that are kept: that of the show as it is edited, that of the show as it is played, and some of a moment ago.
 const RIGS: usize = 4;
 
-/// What a screen knows of its session.
+/// The session as a screen knows it.
 #[derive(Default)]
 pub(crate) struct Model {
     /// The session, once it has said who it is.
@@ -27,7 +27,7 @@ pub(crate) struct Model {
     pub(crate) document: DocumentCopy,
     /// The document apart from the show.
     pub(crate) state: DocumentState,
-    /// What is edited blind.
+    /// The looks that are edited blind.
     pub(crate) drafts: DraftState,
     /// The engine.
     pub(crate) snapshot: Snapshot,
@@ -37,7 +37,7 @@ pub(crate) struct Model {
     pub(crate) slots: Option<SlotsUpdate>,
     /// The numbers of the light that is shown.
     pub(crate) led: Option<LedValues>,
-    /// What each fixture takes.
+    /// The current that each fixture takes.
     pub(crate) loads: Vec<Load>,
     /// The output.
     pub(crate) output: OutputStatus,
@@ -45,18 +45,18 @@ pub(crate) struct Model {
     pub(crate) network: NetworkStatus,
     /// The serial ports.
     pub(crate) ports: Vec<PortStatus>,
-    /// What is wrong at the moment.
+    /// The troubles of the moment.
     pub(crate) troubles: Vec<Trouble>,
-    /// What is wrong with the show.
+    /// The problems of the show.
     pub(crate) problems: Arc<Vec<Problem>>,
-    /// What was heard of late.
+    /// The recent hearing.
     pub(crate) history: HearingHistory,
     media: MediaCopy,
     rigs: Vec<(Arc<Show>, Arc<Rig>)>,
     played: Option<(Arc<Show>, Arc<Rig>)>,
 }
 
-/// What follows from an update besides that the model is another.
+/// The consequence of an update, besides a changed model.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) enum News {
     /// Nothing.
@@ -69,24 +69,24 @@ pub(crate) enum News {
     Ended(String),
     /// The document did not fit: the screen has to be attached anew.
     Lost(String),
-    /// What the last screen remembered.
+    /// The memory of the last screen.
     Remembered(Vec<u8>),
 }
 
 /// The show as it is edited.
 #[derive(Debug, Clone)]
 pub(crate) struct EditedShow {
-    /// With what is tried.
+    /// The show with what is tried.
     pub(crate) show: Arc<Show>,
     /// Without it.
     pub(crate) kept: Arc<Show>,
     /// Its rig, as it lies with what is tried.
     pub(crate) rig: Arc<Rig>,
-    /// What is wrong with it.
+    /// The fault in it.
     pub(crate) problems: Arc<Vec<Problem>>,
 }
 
-/// What a view is drawn from.
+/// The context of a view: everything that it is drawn from.
 pub(crate) struct ViewContext<'a> {
     /// The show that the snapshot is of.
     pub(crate) show: &'a Arc<Show>,
@@ -104,7 +104,7 @@ pub(crate) struct ViewContext<'a> {
     pub(crate) slots: Option<&'a SlotsUpdate>,
     /// The numbers of the light that is shown.
     pub(crate) led: Option<&'a LedValues>,
-    /// What each fixture takes.
+    /// The current that each fixture takes.
     pub(crate) loads: &'a [Load],
     /// The output.
     pub(crate) output: &'a OutputStatus,
@@ -112,9 +112,9 @@ pub(crate) struct ViewContext<'a> {
     pub(crate) network: &'a NetworkStatus,
     /// The serial ports.
     pub(crate) ports: &'a [PortStatus],
-    /// What is wrong at the moment.
+    /// The troubles of the moment.
     pub(crate) troubles: &'a [Trouble],
-    /// What was heard of late.
+    /// The recent hearing.
     pub(crate) history: &'a HearingHistory,
 }
 
@@ -199,7 +199,7 @@ impl Model {
         EditedShow { show, kept: self.document.kept().clone(), rig, problems: self.problems.clone() }
     }
 
-    /// What views are drawn from; `prepare` has to have come before.
+    /// The context of views; `prepare` has to have come before.
     pub(crate) fn context<'a>(&'a self, nothing: &'a (Arc<Show>, Arc<Rig>)) -> ViewContext<'a> {
         let (show, rig) = self.played.as_ref().unwrap_or(nothing);
         // Between an edit and the engine's next frame the lights may not be the same yet.

@@ -5,15 +5,15 @@ use std::time::{Duration, Instant};
 
 /// The time between two screens at the least.
 const FASTEST: Duration = Duration::from_millis(45);
-/// What goes to a terminal at the most where nothing is known of its line, in bytes a second.
+/// The most that goes to a terminal where nothing is known of its line, in bytes a second.
 const USUAL: f64 = 240_000.0;
 /// The same where the line is to be spared.
 const SPARING: f64 = 24_000.0;
-/// How much may go at once beyond that, in seconds' worth.
+/// The most that may go at once beyond that, in seconds' worth.
 const AHEAD: f64 = 0.25;
 /// Writing that takes longer than this has to wait for the line.
 const WAITS: Duration = Duration::from_millis(60);
-/// How many screens in a row the line has to keep waiting until it counts as slow.
+/// The number of screens in a row the line has to keep waiting until it counts as slow.
 const SLOW: u32 = 3;
 /// The share of what a slow line took that is sent over it.
 const SHARE: f64 = 0.6;
@@ -57,7 +57,7 @@ impl Pace {
         self.at = now;
     }
 
-    /// How long the next screen has to wait. One that shows what a person has just done may come a little sooner.
+    /// The time that the next screen has to wait. One that shows what a person has just done may come a little sooner.
     pub(crate) fn wait(&mut self, now: Instant, urgent: bool) -> Duration {
         self.earn(now);
         let since = now.saturating_duration_since(self.drawn);

@@ -20,7 +20,7 @@ pub(crate) enum AnyAction {
     View(ViewAction),
 }
 
-/// What the frame or a view asks for.
+/// A request of the frame or a view.
 pub(crate) type AnyAsk = Ask<AnyAction>;
 
 macro_rules! views {
@@ -47,7 +47,7 @@ macro_rules! views {
             /// Every view, in the order of the tabs.
             pub(crate) const ALL: &'static [Self] = &[$(Self::$name),*];
 
-            /// What it is called, where it is found, and what its help says.
+            /// Its specification: name, keys and help.
             pub(crate) fn spec(self) -> &'static ViewSpec {
                 match self { $(Self::$name => &<$view as View>::SPEC,)* }
             }
@@ -67,7 +67,7 @@ macro_rules! views {
                 }
             }
 
-            /// What is bound to a key on it alone.
+            /// The request that is bound to a key on it alone.
             fn bound(self, code: KeyCode, with: KeyModifiers) -> Option<AnyAsk> {
                 match self {
                     $(Self::$name => {
@@ -137,7 +137,7 @@ macro_rules! views {
                 match view { $(ViewId::$name => views!(@asks $name self.$field.paste(text)),)* }
             }
 
-            /// What follows from the time that has passed, on every view.
+            /// The requests that follow from the time that has passed, on every view.
             pub(crate) fn tick(&mut self) -> Vec<AnyAsk> {
                 let mut asks = Vec::new();
                 $(asks.extend(views!(@asks $name self.$field.tick()));)*
@@ -188,14 +188,14 @@ macro_rules! views {
                 match view { $(ViewId::$name => self.$field.refused(why),)* }
             }
 
-            /// What there is to say since it was last asked.
+            /// The words that there are to say since it was last asked.
             pub(crate) fn said(&mut self) -> Option<String> {
                 let mut said = None;
                 $(said = self.$field.said().or(said);)*
                 said
             }
 
-            /// What a view wants to be told while it is shown.
+            /// Adds the subscription of the view that is shown.
             pub(crate) fn subscribe(&self, view: ViewId, subscription: &mut Subscription) {
                 match view { $(ViewId::$name => self.$field.subscribe(subscription),)* }
             }
@@ -232,9 +232,9 @@ pub(crate) const FIRST: ViewId = ViewId::Play;
 pub(crate) struct Told {
     /// The names of the keys.
     pub(crate) keys: String,
-    /// What they do, in a word or two; empty where the hint line leaves them out.
+    /// The hint, in a word or two; empty where the hint line leaves them out.
     pub(crate) hint: &'static str,
-    /// What they ask for.
+    /// The request.
     pub(crate) ask: AnyAsk,
 }
 
@@ -253,7 +253,7 @@ impl ViewId {
         Self::ALL.iter().copied().find(|view| view.spec().name == name)
     }
 
-    /// What a key asks for on it.
+    /// The request of a key on it.
     pub(crate) fn ask_of(self, key: KeyEvent) -> Option<AnyAsk> {
         // Of a letter Shift makes another letter; of an arrow it makes another key.
         let arrows = self.spec().shift_arrows && !matches!(key.code, KeyCode::Char(_));

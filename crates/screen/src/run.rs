@@ -30,15 +30,15 @@ use crate::writer::Writer;
 pub const THREAD: &str = "screen";
 /// Failures after which the screen gives up.
 const MOST_FAILURES: usize = 3;
-/// How long a key waits for the session to answer a change of the document, so that the next one finds it done.
+/// The time that a key waits for the session to answer a change of the document, so that the next one finds it done.
 const ANSWERED: Duration = Duration::from_millis(400);
-/// How often the views are told that time passes.
+/// The number of times that the views are told that time passes.
 const TICK: Duration = Duration::from_millis(50);
-/// How often it is looked at whether the screen is to end.
+/// The number of times that it is looked at whether the screen is to end.
 const LOOKED: Duration = Duration::from_millis(20);
-/// How long writing to the terminal may take to come to its end.
+/// The time that writing to the terminal may take to come to its end.
 const PATIENCE: Duration = Duration::from_millis(500);
-/// How often what is remembered of the screen is sent at the most.
+/// The number of times that what is remembered of the screen is sent at the most.
 const REMEMBERED: Duration = Duration::from_millis(30);
 
 /// Sends a request to the session. It may wait for the session, but not for long.
@@ -48,11 +48,11 @@ pub type Sending = Box<dyn FnMut(&Request) -> io::Result<()> + Send>;
 pub struct Link {
     /// Sends a request.
     pub send: Sending,
-    /// What the session tells. It is closed where the link is broken.
+    /// The updates of the session. It is closed where the link is broken.
     pub updates: Receiver<Update>,
 }
 
-/// How a screen is run.
+/// The way a screen is run.
 pub struct Options {
     /// Whether the screen is to end, as by a signal.
     pub ended: Arc<dyn Fn() -> bool + Send + Sync>,
@@ -64,7 +64,7 @@ pub struct Options {
     pub strike: fn(),
 }
 
-/// How a screen has ended.
+/// The way a screen has ended.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum End {
     /// A person left, and ended the show.
@@ -122,7 +122,7 @@ pub fn whole_path(file: &str) -> String {
     std::path::absolute(file.trim()).map_or_else(|_| file.to_owned(), |path| path.display().to_string())
 }
 
-/// What a panic said.
+/// The words of a panic.
 fn reason(panic: &(dyn std::any::Any + Send)) -> String {
     let text = panic.downcast_ref::<String>().cloned();
     text.or_else(|| panic.downcast_ref::<&str>().map(|s| (*s).to_owned())).unwrap_or_else(|| "no reason given".into())

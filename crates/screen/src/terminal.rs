@@ -15,7 +15,7 @@ use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, d
 /// Whether the screen is ours at the moment.
 static TAKEN: AtomicBool = AtomicBool::new(false);
 
-/// Where standard error goes when the screen is given back.
+/// The standard error to go back to when the screen is given back.
 static MESSAGES: Mutex<Option<OwnedFd>> = Mutex::new(None);
 
 /// The terminal while it is ours. Dropping it gives it back.

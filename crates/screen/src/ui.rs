@@ -23,9 +23,9 @@ use crate::overlay::{Help, Leave, Leaving, Overlay, OverlayReply, Palette, Setti
 use crate::registry::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 use crate::view::{Ask, Handled, Memory, Modality, Targets};
 
-/// How long something that was said stays on the screen.
+/// The time that something that was said stays on the screen.
 const SAID: Duration = Duration::from_secs(4);
-/// How soon after the first a second Ctrl-C leaves the screen.
+/// The most time between two Ctrl-C for the second to leave the screen.
 const TWICE: Duration = Duration::from_secs(1);
 /// Smaller than this nothing can be shown.
 const SMALLEST: (u16, u16) = (60, 18);
@@ -37,7 +37,7 @@ pub(crate) struct Ui {
     view: ViewId,
     views: Views,
     overlay: Option<Overlay>,
-    /// What was asked for and is not done yet.
+    /// The requests that are not done yet.
     queue: VecDeque<AnyAsk>,
     said: Option<(String, Instant)>,
     targets: Targets<AnyAction>,
@@ -45,7 +45,7 @@ pub(crate) struct Ui {
     asked_to_leave: Option<Instant>,
     economy: bool,
     begun: bool,
-    /// What is drawn from as long as nothing is known.
+    /// The show and rig that are drawn from as long as nothing is known.
     nothing: (Arc<Show>, Arc<Rig>),
 }
 
@@ -73,7 +73,7 @@ impl Ui {
         self.view
     }
 
-    /// How the screen is to be left, if it is.
+    /// The way the screen is to be left, if it is.
     pub(crate) fn leaves(&self) -> Option<Leaving> {
         self.leaves
     }
@@ -129,14 +129,14 @@ impl Ui {
         self.views.recall(&memory);
     }
 
-    /// What the next screen is to begin with.
+    /// The memory that the next screen is to begin with.
     pub(crate) fn memory(&self) -> Vec<u8> {
         let mut memory = Memory::from([("view".to_owned(), self.view.spec().name.to_owned())]);
         self.views.remember(&mut memory);
         serde_json::to_vec(&memory).unwrap_or_default()
     }
 
-    /// What this screen wants to be told.
+    /// The subscription of this screen.
     pub(crate) fn subscription(&self) -> Subscription {
         let mut subscription = Subscription::default();
         self.views.subscribe(self.view, &mut subscription);
@@ -303,7 +303,7 @@ impl Ui {
         self.leaves = Some(leaving);
     }
 
-    /// What follows from the time that has passed.
+    /// Does what follows from the time that has passed.
     pub(crate) fn tick(&mut self) {
         let asks = self.views.tick();
         self.queue.extend(asks);

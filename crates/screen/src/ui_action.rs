@@ -8,14 +8,14 @@ use std::fmt::Debug;
 pub(crate) struct ActionInfo {
     /// The name by which it is asked for.
     pub(crate) name: &'static str,
-    /// What it does, as a doc comment.
+    /// The help, as a doc comment.
     pub(crate) doc: &'static str,
     /// The name of its argument, if it takes one.
     pub(crate) argument: Option<&'static str>,
 }
 
 impl ActionInfo {
-    /// What it does, in one line.
+    /// The help, in one line.
     pub(crate) fn help(&self) -> &'static str {
         self.doc.trim_start()
     }
@@ -33,7 +33,7 @@ pub(crate) trait UiAction: Clone + PartialEq + Debug + 'static {
     fn parse(name: &str, argument: &str) -> Option<Self>;
 }
 
-/// What can stand behind an action's name.
+/// An argument that can stand behind an action's name.
 pub(crate) trait Argument: Sized {
     fn parse(text: &str) -> Option<Self>;
 }

@@ -81,9 +81,9 @@ pub(crate) struct KeyBinding<A> {
     pub(crate) with: KeyModifiers,
     /// The key's name; empty for a second key that nobody needs to be told of.
     pub(crate) key: &'static str,
-    /// What it does, in a word or two for the hint line; empty where it is not shown there.
+    /// The hint, in a word or two for the hint line; empty where it is not shown there.
     pub(crate) hint: &'static str,
-    /// What it asks for.
+    /// The request.
     pub(crate) ask: fn() -> Ask<A>,
 }
 
@@ -108,7 +108,7 @@ pub(crate) const fn bind_with<A>(
     KeyBinding { code, with, key, hint, ask }
 }
 
-/// What a view is called, where it is found, and what its help says.
+/// The specification of a view: name, keys and help.
 pub(crate) struct ViewSpec {
     /// Its name.
     pub(crate) name: &'static str,
@@ -116,7 +116,7 @@ pub(crate) struct ViewSpec {
     pub(crate) function_key: u8,
     /// The digit that shows it with Alt.
     pub(crate) digit: char,
-    /// What one does here, in some sentences.
+    /// The help: what one does here, in some sentences.
     pub(crate) help: &'static [&'static str],
     /// Keys that are no bindings: how they are called, and what they do, for the hint line and for the help.
     pub(crate) other_keys: &'static [[&'static str; 3]],
@@ -124,7 +124,7 @@ pub(crate) struct ViewSpec {
     pub(crate) shift_arrows: bool,
 }
 
-/// What a view does with a key before its bindings are looked up.
+/// The answer of a view to a key before its bindings are looked up.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) enum Handled<A> {
     /// Nothing: the bindings are looked up.
@@ -153,7 +153,7 @@ pub(crate) enum Modality {
     Typing,
 }
 
-/// What a screen remembers for the next one that is attached, by names.
+/// The memory of a screen for the next one that is attached, by names.
 pub(crate) type Memory = BTreeMap<String, String>;
 
 /// The keys that work in what is open, and what they do.
@@ -167,7 +167,7 @@ pub(crate) trait View: Default {
     /// Its own actions.
     type Action: UiAction;
 
-    /// What it is called, where it is found, and what its help says.
+    /// Its specification: name, keys and help.
     const SPEC: ViewSpec;
 
     /// The bindings of its keys. The first that fits counts.
@@ -197,7 +197,7 @@ pub(crate) trait View: Default {
     /// Performs one of its actions.
     fn act(&mut self, action: &Self::Action) -> Vec<Ask<Self::Action>>;
 
-    /// What follows from the time that has passed.
+    /// Does what follows from the time that has passed.
     fn tick(&mut self) -> Vec<Ask<Self::Action>> {
         Vec::new()
     }
@@ -235,7 +235,7 @@ pub(crate) trait View: Default {
     /// Takes note of why a command was refused.
     fn refused(&mut self, _why: &str) {}
 
-    /// What there is to say since it was last asked.
+    /// The words that there are to say since it was last asked.
     fn said(&mut self) -> Option<String> {
         None
     }

@@ -9,7 +9,7 @@ use ratatui::buffer::Buffer;
 
 use crate::encoder::Encoder;
 
-/// What the writer is given.
+/// A job of the writer.
 enum Job {
     /// A screen, and whether the line is to be spared.
     Screen(Buffer, bool),
@@ -17,13 +17,13 @@ enum Job {
     Forget,
 }
 
-/// What writing a screen took.
+/// A screen that was written, and what that took.
 pub(crate) struct Written {
     /// The screen, to be drawn over.
     pub(crate) buffer: Buffer,
-    /// How many bytes went.
+    /// The number of bytes that went.
     pub(crate) bytes: usize,
-    /// How long that took.
+    /// The time that that took.
     pub(crate) time: Duration,
 }
 
@@ -52,7 +52,7 @@ impl Writer {
         self.idle
     }
 
-    /// Where it tells that a screen has been written.
+    /// The channel in which it tells that a screen has been written.
     pub(crate) fn written(&self) -> &Receiver<io::Result<Written>> {
         &self.written
     }

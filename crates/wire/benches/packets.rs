@@ -1,4 +1,4 @@
-//! What packets cost: encoding, decoding, renewing a whole frame, and sending it against sending the same bytes in a bare
+//! The cost of packets: encoding, decoding, renewing a whole frame, and sending it against sending the same bytes in a bare
 //! loop.
 
 use std::hint::black_box;

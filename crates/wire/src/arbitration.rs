@@ -1,4 +1,4 @@
-//! Who has a universe: its sources, of which the highest priority wins and equal ones merge (ANSI E1.31-2018, 6.2.3;
+//! Arbitration of a universe: its sources, of which the highest priority wins and equal ones merge (ANSI E1.31-2018, 6.2.3;
 //! Art-Net 4, "Data merging"), their sequence numbers, and their loss.
 
 use std::net::IpAddr;
@@ -7,22 +7,22 @@ use crate::{Data, Protocol, SLOTS, sacn};
 
 /// Sources of a universe that are told apart, so that a flood of made-up ones cannot fill the memory.
 pub const MOST_SOURCES: usize = 8;
-/// How long a source of Art-Net may be silent before it is lost, in seconds: what a merge waits for it.
+/// The time that a source of Art-Net may be silent before it is lost, in seconds: what a merge waits for it.
 pub const ART_NET_LOSS: f64 = 10.0;
-/// How far back a sequence number counts as late and not as a new start (E1.31, 6.7.2).
+/// The steps back up to which a sequence number counts as late and not as a new start (E1.31, 6.7.2).
 const LATE: i16 = 20;
 
-/// What becomes of equal priorities.
+/// The rule for equal priorities.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub enum Merge {
     /// Of each slot the highest value.
     #[default]
     Highest,
-    /// What came last.
+    /// The one that came last.
     Latest,
 }
 
-/// By what sources are told apart.
+/// The identity of a source.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum SourceId {
     /// An address (Art-Net).
@@ -34,9 +34,9 @@ pub enum SourceId {
 /// A source of a universe.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Source {
-    /// By what it is told from others.
+    /// Its identity.
     pub id: SourceId,
-    /// Where its packets come from.
+    /// The address that its packets come from.
     pub address: IpAddr,
     /// Its name; empty where the protocol has none.
     pub name: String,
@@ -44,7 +44,7 @@ pub struct Source {
     pub priority: u8,
     /// Whether it is not for live output.
     pub preview: bool,
-    /// When its last frame came, in the caller's seconds.
+    /// The time of its last frame, in the caller's seconds.
     pub last: f64,
     /// Its frames.
     pub frames: u64,
@@ -55,7 +55,7 @@ pub struct Source {
 }
 
 impl Source {
-    /// How long it may be silent, in seconds.
+    /// The time that it may be silent, in seconds.
     fn patience(&self) -> f64 {
         match self.protocol {
             Protocol::ArtNet => ART_NET_LOSS,
@@ -64,7 +64,7 @@ impl Source {
     }
 }
 
-/// What became of a frame.
+/// The fate of a frame.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Taken {
     /// It is its source's newest; so many before it never came.
@@ -81,7 +81,7 @@ pub enum Taken {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Arbiter {
     sources: Vec<Source>,
-    /// What becomes of equal priorities.
+    /// The rule for equal priorities.
     pub merge: Merge,
 }
 
@@ -182,7 +182,7 @@ impl Source {
     }
 }
 
-/// How far a sequence number lies ahead of the last one; Art-Net counts 1..255, sACN 0..255.
+/// The steps that a sequence number lies ahead of the last one; Art-Net counts 1..255, sACN 0..255.
 fn ahead(protocol: Protocol, last: u8, next: u8) -> i16 {
     let round = match protocol {
         Protocol::ArtNet => 255,

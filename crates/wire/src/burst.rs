@@ -8,31 +8,31 @@ use crate::artnet::{self, dmx};
 use crate::sacn::{self, data};
 use crate::{Protocol, SLOTS};
 
-/// How much sooner than at an even rate a frame may leave, as a share of the time between two, while no more of them leave
+/// The most by which a frame may leave sooner than at an even rate, as a share of the time between two, while no more of them leave
 /// in the long run: frames in step with music come a little sooner at times and a little later at others.
 const EARLY: f64 = 0.3;
-/// How much sooner one may that shows something sudden: at 100 frames, those on a beat are not kept waiting by a lane of 44,
+/// The most by which one may that shows something sudden: at 100 frames, those on a beat are not kept waiting by a lane of 44,
 /// nor is what is heard of that beat a moment later.
 const SUDDEN: f64 = 1.3;
 
-/// How long a universe that does not change may stay silent, in seconds: E1.31 (6.6.1) and Art-Net 4 ("Refresh rate") both
+/// The time that a universe that does not change may stay silent, in seconds: E1.31 (6.6.1) and Art-Net 4 ("Refresh rate") both
 /// ask for a packet every 800 to 1000 ms.
 pub const KEEP_ALIVE: f64 = 0.9;
-/// How often unchanged data is sent before it may pause (E1.31, 6.6.1).
+/// The number of times that unchanged data is sent before it may pause (E1.31, 6.6.1).
 const REPEATS: u32 = 3;
-/// How many packets say that a stream ends (E1.31, 6.2.6).
+/// The number of packets that say that a stream ends (E1.31, 6.2.6).
 pub const TERMINATIONS: u32 = 3;
 
 /// One universe on its way to one destination.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Stream {
-    /// Which 512 slots of the frame, from 0.
+    /// The place among the blocks of 512 slots of the frame, from 0.
     pub source: usize,
-    /// By which protocol.
+    /// The protocol.
     pub protocol: Protocol,
     /// The port-address (Art-Net) or the universe (sACN).
     pub universe: u16,
-    /// To whom.
+    /// The destinations.
     pub to: SocketAddr,
     /// The priority (sACN).
     pub priority: u8,
@@ -49,7 +49,7 @@ pub struct Stream {
 pub enum Sync {
     /// `ArtSync`.
     ArtNet(SocketAddr),
-    /// That of E1.31, for a universe.
+    /// The synchronisation of E1.31, for a universe.
     Sacn(u16, SocketAddr),
 }
 
@@ -60,11 +60,11 @@ pub struct Lane {
     pub streams: Vec<Stream>,
     /// Frames a second at the most; 0 for every frame.
     pub rate: f64,
-    /// What follows them.
+    /// The synchronisation that follows them.
     pub syncs: Vec<Sync>,
 }
 
-/// Who sends.
+/// The identity of the sender.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Identity {
     /// The UUID of the source (sACN).
@@ -77,7 +77,7 @@ struct Prepared {
     stream: Stream,
     packet: Vec<u8>,
     sequence: u8,
-    /// How often the present slots have been sent.
+    /// The number of times that the present slots have been sent.
     sent: u32,
     last_sent: f64,
 }
@@ -154,13 +154,13 @@ impl Burst {
         std::mem::replace(self, next)
     }
 
-    /// How many lanes there are.
+    /// The number of lanes.
     #[must_use]
     pub fn lanes(&self) -> usize {
         self.lanes.len()
     }
 
-    /// How many packets of a lane are due.
+    /// The number of packets of a lane that are due.
     #[must_use]
     pub fn due_of(&self, lane: usize) -> usize {
         self.lanes[lane].due.len()
@@ -195,7 +195,7 @@ impl Burst {
         })
     }
 
-    /// How many streams there are.
+    /// The number of streams.
     #[must_use]
     pub fn len(&self) -> usize {
         self.lanes.iter().map(|lane| lane.streams.len()).sum()
@@ -277,7 +277,7 @@ impl PreparedSync {
         }
     }
 
-    /// By which it is the same as another: what it asks for, and whom.
+    /// The key by which it is the same as another: what it asks for, and whom.
     fn key(&self) -> (SocketAddr, Sync) {
         (self.to, self.sync)
     }
@@ -451,7 +451,7 @@ mod tests {
         );
     }
 
-    /// Which frames of a minute, a hundred a second, a lane of 44 lets leave, where those are sudden that have one of these
+    /// The frames of a minute, a hundred a second, that a lane of 44 lets leave, where those are sudden that have one of these
     /// places among 47: 127 of them a minute, as beats are.
     fn left_of_a_minute(sudden: [u32; 2]) -> Vec<u32> {
         let lane = Lane { streams: vec![stream(Protocol::ArtNet, false)], rate: 44.0, ..Lane::default() };
@@ -464,7 +464,7 @@ mod tests {
         left
     }
 
-    /// How many frames later than a sudden one, the latest of its place among 47, the next one left.
+    /// The number of frames between a sudden one, the latest of its place among 47, and the next one that left.
     fn latest(left: &[u32], place: u32) -> Option<u32> {
         let late = |heard: u32| left.iter().find(|frame| **frame >= heard).map_or(u32::MAX, |frame| frame - heard);
         (place..5900).step_by(47).map(late).max()

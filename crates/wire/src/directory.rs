@@ -1,4 +1,4 @@
-//! Who is on the network: devices that answered a poll (Art-Net), and sources that announced what they send (sACN).
+//! The directory of the network: devices that answered a poll (Art-Net), and sources that announced what they send (sACN).
 
 use std::net::{IpAddr, Ipv4Addr};
 
@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use crate::artnet::poll_reply::{Repr, Style};
 use crate::sacn::{DISCOVERY_INTERVAL, discovery};
 
-/// How often a controller polls, in seconds (Art-Net 4: every 2.5 to 3 s).
+/// The number of times that a controller polls, in seconds (Art-Net 4: every 2.5 to 3 s).
 pub const POLL_INTERVAL: f64 = 2.8;
 /// After how long without an answer a device counts as gone, in seconds: three polls.
 pub const GONE: f64 = 3.0 * POLL_INTERVAL + 0.6;
@@ -24,25 +24,25 @@ const MOST_UNIVERSES: usize = 16_384;
 /// A device that answered a poll. One with more than four ports answers several times, each with its bind index.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Device {
-    /// Where it is.
+    /// Its place.
     pub address: Ipv4Addr,
     /// Its short name.
     pub name: String,
     /// Its long name.
     pub long_name: String,
-    /// How it is, in its own words.
+    /// The way it is, in its own words.
     pub report: String,
-    /// What kind it is.
+    /// Its kind.
     pub style: Style,
     /// Its MAC address.
     pub mac: [u8; 6],
     /// The fastest that it takes, in hertz; 0 where it does not say.
     pub refresh_rate: u16,
-    /// What it puts out, ascending: port-addresses.
+    /// The port-addresses that it puts out, ascending.
     pub outputs: Vec<u16>,
-    /// What it brings in, ascending: port-addresses.
+    /// The port-addresses that it brings in, ascending.
     pub inputs: Vec<u16>,
-    /// When it last answered, in the caller's seconds.
+    /// The time of its last answer, in the caller's seconds.
     pub last: f64,
     /// Another MAC address that answered from the same address, if one did.
     pub double: Option<[u8; 6]>,
@@ -65,7 +65,7 @@ impl Device {
         now - self.last > GONE
     }
 
-    /// How many ports it has.
+    /// The number of ports that it has.
     #[must_use]
     pub fn ports(&self) -> usize {
         self.parts.iter().map(|p| p.outputs.len() + p.inputs.len()).sum()
@@ -87,13 +87,13 @@ impl Device {
 pub struct Announced {
     /// Its UUID.
     pub cid: [u8; 16],
-    /// Where it is.
+    /// Its place.
     pub address: IpAddr,
     /// Its name.
     pub name: String,
-    /// What it sends, ascending.
+    /// The universes that it sends, ascending.
     pub universes: Vec<u16>,
-    /// When it last announced itself, in the caller's seconds.
+    /// The time of its last announcement, in the caller's seconds.
     pub last: f64,
     /// The pages that have come of the announcement under way, and what they told.
     pages: (u16, Vec<u16>),

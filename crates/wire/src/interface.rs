@@ -13,7 +13,7 @@ pub struct Interface {
     pub index: u32,
     /// Its first IPv4 address.
     pub v4: Option<Ipv4Addr>,
-    /// Which bits of that are the network's.
+    /// The bits of that which are the network's.
     pub netmask: Option<Ipv4Addr>,
     /// The directed broadcast address of that.
     pub broadcast: Option<Ipv4Addr>,

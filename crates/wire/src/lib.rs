@@ -19,7 +19,7 @@ pub mod socket;
 
 use serde::{Deserialize, Serialize};
 
-/// Why bytes are not the packet that they were taken for.
+/// The reason why bytes are not the packet that they were taken for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum Error {
     /// Fewer bytes than the packet needs.
@@ -46,7 +46,7 @@ fn field_of<const N: usize>(bytes: &[u8], range: std::ops::Range<usize>) -> [u8;
 /// A frame of one universe, of either protocol.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Data<'a> {
-    /// By which protocol it came.
+    /// The protocol by which it came.
     pub protocol: Protocol,
     /// A port-address, 0..32767 (Art-Net), or a universe, 1..63999 (sACN).
     pub universe: u16,

@@ -13,13 +13,13 @@ pub enum Message<'a> {
     Poll(poll::Repr),
     /// Somebody says that they are there (Art-Net).
     PollReply(Box<poll_reply::Repr<'a>>),
-    /// What was received is to be put out now (Art-Net).
+    /// The request to put out now what was received (Art-Net).
     ArtSync,
     /// A time code (Art-Net).
     TimeCode(time_code::Repr),
     /// Something is set off (Art-Net).
     Trigger(trigger::Repr),
-    /// What was received is to be put out now (sACN).
+    /// The request to put out now what was received (sACN).
     SacnSync(sacn_sync::Repr),
     /// A source says what it sends (sACN).
     Discovery(discovery::Repr<'a>),

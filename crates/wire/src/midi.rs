@@ -10,10 +10,10 @@
 
 /// Clocks in a quarter note.
 pub const CLOCKS_A_BEAT: f64 = 24.0;
-/// What a song position counts, in a quarter note.
+/// The counts of a song position in a quarter note.
 pub const POSITIONS_A_BEAT: f64 = 4.0;
 
-/// What concerns time in a stream of MIDI.
+/// A message of MIDI that concerns time.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Timing {
     /// A 24th of a beat is over.
@@ -31,7 +31,7 @@ pub enum Timing {
 /// Takes a stream apart, byte by byte. Whatever is not about time is passed over.
 #[derive(Debug, Clone, Default)]
 pub struct Reader {
-    /// How many bytes of a song position have come, with the first of them.
+    /// The number of bytes of a song position that have come, with the first of them.
     position: Option<Option<u8>>,
 }
 

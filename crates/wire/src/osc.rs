@@ -1,4 +1,4 @@
-//! What Splimo understands of OSC (Open Sound Control 1.0), with the addresses of its own that tell of time:
+//! The messages of OSC (Open Sound Control 1.0) that Splimo understands, with the addresses of its own that tell of time:
 //!
 //! | address | argument | |
 //! |---|---|---|
@@ -16,7 +16,7 @@ use crate::Error;
 /// The most bytes of a packet: far more than any of ours has, and few enough that bundles within bundles are bounded.
 pub const LONGEST: usize = 1472;
 
-/// What a message tells.
+/// A message that tells of tempo.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum TempoMessage {
     /// A beat is now, and perhaps which one.

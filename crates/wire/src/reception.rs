@@ -1,4 +1,4 @@
-//! What a receiver keeps: for each universe its sources and what they make together, held back where a synchronisation is
+//! Reception: for each universe its sources and what they make together, held back where a synchronisation is
 //! waited for, and frames, losses and gaps.
 
 use std::collections::BTreeMap;
@@ -19,7 +19,7 @@ const MEASURE: f64 = 1.0;
 #[derive(Debug, Clone, Default)]
 pub struct Reception {
     universes: BTreeMap<(Protocol, u16), Universe>,
-    /// What becomes of equal priorities.
+    /// The rule for equal priorities.
     pub merge: Merge,
     /// Packets of any kind.
     pub packets: u64,
@@ -29,28 +29,28 @@ pub struct Reception {
     pub ignored: u64,
     /// Packets that made receivers put out what they had.
     pub syncs: u64,
-    /// Who said `ArtSync` last, and when.
+    /// The sender of the last `ArtSync`, and its time.
     art_sync: Option<(IpAddr, f64)>,
-    /// When each synchronisation address of sACN was last heard.
+    /// The time when each synchronisation address of sACN was last heard.
     sacn_syncs: BTreeMap<u16, f64>,
 }
 
 /// One universe as it came in.
 #[derive(Debug, Clone)]
 pub struct Universe {
-    /// How many frames.
+    /// The number of frames.
     pub frames: u64,
     /// Bytes of packets.
     pub bytes: u64,
-    /// How many never came, by their sequence numbers.
+    /// The number of frames that never came, by their sequence numbers.
     pub lost: u64,
-    /// How many came late or twice; they are counted, and their slots are not taken.
+    /// The number of frames that came late or twice; they are counted, and their slots are not taken.
     pub reordered: u64,
-    /// How many said that the stream ends.
+    /// The number of frames that said that the stream ends.
     pub terminated: u64,
-    /// What is put out.
+    /// The slots that are put out.
     pub slots: [u8; SLOTS],
-    /// When it last became another.
+    /// The time when it last became another.
     pub changed: f64,
     /// Frames a second, of late.
     pub rate: f32,

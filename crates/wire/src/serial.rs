@@ -33,7 +33,7 @@ pub enum Packet<'a> {
     Ask,
     /// A controller is there.
     Ready {
-        /// How many channels it has room for.
+        /// The number of channels that it has room for.
         channels: u32,
         /// Its name.
         name: &'a str,
@@ -47,9 +47,9 @@ pub enum Packet<'a> {
         /// The channels, at most [`MOST_CHANNELS`].
         channels: &'a [u8],
     },
-    /// What was sent was taken.
+    /// The packet was taken.
     Taken,
-    /// What was sent could not be taken: it was damaged, or there is no room for it.
+    /// The packet could not be taken: it was damaged, or there is no room for it.
     Refused,
 }
 

@@ -16,9 +16,9 @@ use splimo_screen::{End, Link, Options};
 use super::stop::StopSignal;
 use super::{Failure, logging};
 
-/// How long a session may take to end once it was asked to.
+/// The time that a session may take to end once it was asked to.
 const ENDS: Duration = Duration::from_secs(5);
-/// How often a link that broke is taken up again before the session counts as gone.
+/// The number of times that a link that broke is taken up again before the session counts as gone.
 const TRIES: u32 = 3;
 
 /// Shows a session until the person leaves.

@@ -8,10 +8,10 @@ use clap::ValueEnum;
 use super::{Failure, hear, play};
 use splimo_runtime::files;
 
-/// What is drawn.
+/// The kind of drawing.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(super) enum What {
-    /// How each fixture is wired
+    /// The way each fixture is wired
     Wiring,
     /// Who takes which channels of which universe
     Patch,

@@ -16,18 +16,18 @@ use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 use super::Failure;
 use splimo_runtime::sound;
 
-/// What was heard, from the start to the end.
+/// The hearing, from the start to the end.
 #[derive(Debug, Clone, Default, Serialize)]
 pub(super) struct Heard {
     /// The tempo that was heard longest, in beats a minute; 0 where none was.
     pub(super) tempo_bpm: f64,
     /// The mean confidence in it, 0..1.
     pub(super) confidence: f64,
-    /// When beats were struck, in seconds.
+    /// The times of beats, in seconds.
     pub(super) beats: Vec<f64>,
     /// Those that were the first of a bar.
     pub(super) downbeats: Vec<f64>,
-    /// When something set in.
+    /// The times of onsets.
     pub(super) onsets: Vec<f64>,
     /// The key that was heard longest.
     pub(super) key: String,
@@ -39,20 +39,20 @@ pub(super) struct Heard {
     pub(super) locked: bool,
     /// The strongest pitch each hop, in hertz, or 0, and when it sounded, which is a little before it was known.
     pub(super) f0: Vec<[f64; 2]>,
-    /// How much was listened to.
+    /// The length that was listened to, in seconds.
     pub(super) analysed_seconds: f64,
-    /// What that took, of one core.
+    /// The time that that took of one core, in seconds.
     pub(super) cpu_seconds: f64,
 }
 
 /// A part of a piece.
 #[derive(Debug, Clone, Serialize)]
 pub(super) struct Part {
-    /// When it was known to have begun, in seconds.
+    /// The time when it was known to have begun, in seconds.
     pub(super) start: f64,
-    /// What it is.
+    /// Its kind.
     pub(super) kind: &'static str,
-    /// How long it took to know, in seconds: for whoever reads it, not in the document.
+    /// The time that it took to know, in seconds: for whoever reads it, not in the document.
     #[serde(skip)]
     pub(super) delay: f32,
 }
@@ -92,7 +92,7 @@ pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> 
     Ok(heard)
 }
 
-/// What is heard in a recording, to be drawn.
+/// The hearing of a recording, to be drawn.
 pub(super) fn chart(path: &Path) -> Result<HearingChart, Failure> {
     let mut all = Vec::new();
     let heard = hear(path, |_, hearing| all.push(*hearing))?;
@@ -107,7 +107,7 @@ fn cpu_seconds() -> f64 {
         .map_or(0.0, |time| time.tv_sec() as f64 + time.tv_nsec() as f64 * 1e-9)
 }
 
-/// What is being written down.
+/// The recording that is being written.
 #[derive(Default)]
 struct Taking {
     heard: Heard,
@@ -117,7 +117,7 @@ struct Taking {
     marks: u64,
     confidence: f64,
     trusted: u64,
-    /// How long each tempo was heard, by quarters of a beat a minute, weighed by its confidence.
+    /// The time that each tempo was heard, by quarters of a beat a minute, weighed by its confidence.
     tempi: BTreeMap<i64, f64>,
     /// The same of each key.
     keys: BTreeMap<Key, f64>,

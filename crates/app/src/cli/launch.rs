@@ -16,14 +16,14 @@ use super::play::{checked_source, follow_sync_sources, opened_or_new, with_stand
 use super::stop::StopSignal;
 use super::{Span, SyncArguments};
 
-/// How long a session may take to begin.
+/// The time that a session may take to begin.
 const PATIENCE: Duration = Duration::from_secs(30);
-/// How long a demo that nobody is attached to goes on.
+/// The time that a demo that nobody is attached to goes on.
 const UNATTENDED: Duration = Duration::from_secs(600);
-/// What the session says on standard output once guests may come; its name follows.
+/// The words of the session on standard output once guests may come; its name follows.
 const READY: &str = "ready ";
 
-/// What a session in a process of its own is to play.
+/// The arguments of a session in a process of its own.
 #[derive(Debug, Args)]
 pub(super) struct SessionArguments {
     /// The show's file; without one, the demo

@@ -28,7 +28,7 @@ pub use span::Span;
 
 use splimo_runtime::sound::Channels;
 
-/// Why a command failed, as a person is told.
+/// The reason why a command failed, as a person is told.
 pub type Failure = Box<dyn std::error::Error>;
 
 #[derive(Parser)]
@@ -157,7 +157,7 @@ enum Command {
     Node(node::Arguments),
     /// List what answers on the network
     Nodes {
-        /// How long answers are waited for
+        /// The time that answers are waited for
         #[arg(long, default_value_t = 3.5)]
         seconds: f64,
         /// As a JSON document
@@ -166,7 +166,7 @@ enum Command {
     },
     /// Measure what this machine can hold
     Bench {
-        /// How many universes of 170 RGB lights
+        /// The number of universes of 170 RGB lights
         #[arg(long, default_value_t = 1000, value_parser = clap::value_parser!(u32).range(1..=20_000))]
         universes: u32,
         /// How many layers

@@ -18,7 +18,7 @@ use crate::standin::node::{self, FaultSpec, Node, NodeSpec};
 use crate::standin::node_screen;
 use splimo_runtime::clock::Instant;
 
-/// What becomes of sources of equal priority.
+/// The rule for sources of equal priority.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum MergeWord {
     /// Of each slot the highest value
@@ -27,7 +27,7 @@ enum MergeWord {
     Latest,
 }
 
-/// What a node is to be.
+/// The arguments of a node.
 #[derive(Debug, Args)]
 pub(super) struct Arguments {
     /// The address to listen at; several nodes take the ones behind it
@@ -46,7 +46,7 @@ pub(super) struct Arguments {
     /// What becomes of sources of equal priority
     #[arg(long, value_enum, default_value = "highest")]
     merge: MergeWord,
-    /// How it misbehaves: drop 10%, delay 50 (milliseconds), vanish 5 10 (after 5 seconds, for 10), wrong; with commas
+    /// The way it misbehaves: drop 10%, delay 50 (milliseconds), vanish 5 10 (after 5 seconds, for 10), wrong; with commas
     #[arg(long)]
     misbehave: Option<String>,
     /// Be a controller of serial pixels on a pseudo-terminal, with room for so many channels

@@ -6,7 +6,7 @@ use std::str::FromStr;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Span(pub f64);
 
-/// What a length of time may not be.
+/// A text that is no length of time.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is not a length of time: write 30s, 1.5m or 2h")]
 pub struct BadSpan(String);

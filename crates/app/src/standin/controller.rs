@@ -16,7 +16,7 @@ use nix::sys::termios::{SetArg, cfmakeraw, tcgetattr, tcsetattr};
 use nix::unistd::ttyname;
 use splimo_wire::serial::{Packet, Reader};
 
-/// What came to a controller.
+/// The pixels that came to a controller.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Shown {
     /// The channels of the last whole frame.
@@ -25,7 +25,7 @@ pub struct Shown {
     pub frames: u64,
     /// Packets that were damaged.
     pub damaged: u64,
-    /// How often it was asked whether it is there.
+    /// The number of times that it was asked whether it is there.
     pub asked: u64,
 }
 
@@ -72,7 +72,7 @@ impl Controller {
         &self.path
     }
 
-    /// What came so far.
+    /// The pixels that came so far.
     #[must_use]
     pub fn shown(&self) -> Shown {
         self.shown.lock().unwrap_or_else(PoisonError::into_inner).clone()

@@ -17,7 +17,7 @@ use crate::show::{Fixture, Place, Show};
 /// The most cells that all fixtures together may have.
 pub const MOST_LEDS: u64 = 4_000_000;
 
-/// How bad a problem is.
+/// The severity of a problem.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Severity {
@@ -32,15 +32,15 @@ pub enum Severity {
 /// One thing that is wrong.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Problem {
-    /// How bad it is.
+    /// Its severity.
     pub severity: Severity,
-    /// Where it is in the document.
+    /// Its place in the document.
     pub place: Place,
-    /// What it concerns, as a person calls it.
+    /// The thing that it concerns, as a person calls it.
     pub subject: String,
-    /// What is wrong.
+    /// The fault.
     pub message: String,
-    /// How to mend it.
+    /// The way to mend it.
     pub mend: String,
 }
 

@@ -99,7 +99,7 @@ impl Found {
 /// Numbers of a route that are looked at, so that the largest routes do not hold up an edit.
 const MOST_LOOKED_AT: usize = 4096;
 
-/// What a protocol cannot do, and its mend.
+/// The fault of a destination that a transport cannot reach, and its mend.
 fn misfit(protocol: TransportKind, to: &Destination) -> Option<(String, &'static str)> {
     let fits = match to {
         Destination::Unicast(address) => {

@@ -8,12 +8,12 @@ use crate::engine::{HeldSlot, LightTest};
 use crate::setting::{self, SettingValue};
 use crate::show::Look;
 
-/// What is written where only programs write.
+/// The form of arguments that only programs write.
 pub(super) const JSON: &str = "JSON";
 
-/// What can stand behind a command's name.
+/// An argument that can stand behind a command's name.
 pub(super) trait Argument: Sized {
-    /// What may be written, in words.
+    /// The forms in which it is written, in words.
     const TAKES: &'static str;
     fn parse(text: &str) -> Option<Self>;
     fn text(&self) -> String;
@@ -134,7 +134,7 @@ impl Argument for SettingChange {
 pub struct SettingNudge {
     /// The name of the setting; see [`crate::setting`].
     pub name: String,
-    /// How many steps upwards; downwards below zero.
+    /// The steps upwards; below zero, downwards.
     pub by: i32,
 }
 
@@ -197,7 +197,7 @@ fn held(place: &str, value: &str) -> Option<HeldSlot> {
     Some(HeldSlot { universe: universe.parse().ok()?, channel, value: value.parse().ok()? })
 }
 
-/// What has no shorter text form is written as JSON.
+/// Writes arguments without a shorter text form as JSON.
 macro_rules! as_json {
     ($kind:ty) => {
         impl Argument for $kind {

@@ -51,7 +51,7 @@ pub enum Origin {
 pub struct ArgumentInfo {
     /// Its name.
     pub name: &'static str,
-    /// What may be written for it, in words.
+    /// The forms in which it is written, in words.
     pub takes: &'static str,
 }
 
@@ -70,7 +70,7 @@ pub struct CommandInfo {
 }
 
 impl CommandInfo {
-    /// What it does, in one line.
+    /// The help, in one line.
     #[must_use]
     pub fn help(&self) -> &'static str {
         // As a doc comment it stands behind a space.
@@ -354,9 +354,9 @@ pub enum BadCommand {
     Argument {
         /// The argument's name.
         argument: &'static str,
-        /// What may be written for it.
+        /// The forms in which it is written.
         takes: &'static str,
-        /// What was written.
+        /// The text as it was written.
         text: String,
     },
     /// Something stands behind a command that takes nothing.

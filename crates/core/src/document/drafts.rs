@@ -11,7 +11,7 @@ const STEPS: usize = 500;
 /// Looks as they were edited blind, each with the name that it has in the show.
 type Looks = Vec<(String, Look)>;
 
-/// What is edited blind.
+/// The looks that are edited blind.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Drafts {
     blind: bool,

@@ -131,7 +131,7 @@ impl Document {
         self.tried.iter().map(|tried| tried.edit.clone()).collect()
     }
 
-    /// What is edited blind.
+    /// The looks that are edited blind.
     #[must_use]
     pub fn drafts(&self) -> &Drafts {
         &self.drafts

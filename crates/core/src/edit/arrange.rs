@@ -1,4 +1,4 @@
-//! Where fixtures lie: moved, turned, mirrored, scaled, aligned and distributed together.
+//! Placing fixtures: moved, turned, mirrored, scaled, aligned and distributed together.
 
 use serde::{Deserialize, Serialize};
 

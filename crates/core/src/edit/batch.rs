@@ -11,7 +11,7 @@ use crate::show::{Fixture, Group, MOST_CELLS, Shape, Show, Wiring};
 /// The most fixtures that are added at once.
 const MOST: u32 = 10_000;
 
-/// How fixtures lie beside each other.
+/// The way fixtures lie beside each other.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Rows {
@@ -21,9 +21,9 @@ pub enum Rows {
     Column,
     /// In columns and rows, in the order of a wiring.
     Grid {
-        /// How many columns.
+        /// The number of columns.
         columns: u32,
-        /// Which fixture is which.
+        /// The order of the fixtures.
         order: Wiring,
     },
     /// Around a circle, clockwise from the top, each turned outward.
@@ -40,23 +40,23 @@ pub struct Batch {
     pub name: String,
     /// The name of the profile.
     pub profile: String,
-    /// How many.
+    /// The number of them.
     pub count: u32,
     /// The shape of each.
     pub shape: Shape,
     /// The wiring of each.
     pub wiring: Wiring,
-    /// How far each is turned clockwise, in degrees.
+    /// The angle by which each is turned clockwise, in degrees.
     pub angle: f32,
-    /// How far cells are apart, in pitches of the canvas.
+    /// The distance between cells, in pitches of the canvas.
     pub pitch: f32,
-    /// How they lie beside each other.
+    /// The way they lie beside each other.
     pub rows: Rows,
-    /// What is left free between two of them, in pitches of the canvas.
+    /// The gap between two of them, in pitches of the canvas.
     pub gap: f32,
-    /// Where the middle of all of them lies; without it, where there is room.
+    /// The middle of all of them; without it, a place where there is room.
     pub middle: Option<(f32, f32)>,
-    /// How they get their addresses; without it, they are not patched.
+    /// The way they get their addresses; without it, they are not patched.
     pub plan: Option<Plan>,
     /// The name of a group of them; empty for none.
     pub group: String,

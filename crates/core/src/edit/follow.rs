@@ -1,4 +1,4 @@
-//! What is chosen in a list stays chosen when the list becomes another one, and nothing else is chosen in its place.
+//! Following a selection through changes of a list: the same entries stay chosen, and no others in their place.
 
 use std::collections::HashMap;
 
@@ -32,7 +32,7 @@ mod tests {
         names.split_whitespace().collect()
     }
 
-    /// Where the second and the fourth of four are afterwards.
+    /// The places of the second and the fourth of four afterwards.
     fn two(before: &str, after: &str) -> [Option<usize>; 2] {
         let places = followed(&list(before), &list(after));
         assert_eq!(places.len(), 4);

@@ -8,7 +8,7 @@ use super::{Refused, names};
 use crate::reference::{self, Fate, ReferenceKind};
 use crate::show::{Group, Show};
 
-/// Which of some things in an order.
+/// A choice of some things in an order.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Pick {

@@ -91,7 +91,7 @@ pub enum Edit {
     Import(Vec<Fixture>),
 }
 
-/// Why an edit is refused: what, where, and how to mend it.
+/// The reason why an edit is refused: what, where, and how to mend it.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("{0}")]
 pub struct Refused(pub String);

@@ -5,7 +5,7 @@ use crate::show::{Route, Show, Supply};
 
 /// An entry of such a list.
 pub(super) trait Named: Clone {
-    /// What it is called among people.
+    /// The word for it.
     const KIND: &'static str;
     /// Its name.
     fn name(&self) -> &str;

@@ -52,7 +52,7 @@ struct Finder<'s> {
     list: List,
     from: &'s Show,
     to: &'s Show,
-    /// Where each entry of the older show is in the present one.
+    /// The place in the present show of each entry of the older one.
     places: Vec<Option<usize>>,
     /// Whether it matters that an entry is as it was.
     unchanged: bool,
@@ -166,7 +166,7 @@ mod tests {
         show
     }
 
-    /// What becomes of an edit where somebody else has done another before it.
+    /// The show after an edit that somebody else has done another before.
     fn after(other: &Edit, edit: &Edit) -> Result<Show, Refused> {
         let from = show();
         let to = other.apply(&from).expect("the other comes first");

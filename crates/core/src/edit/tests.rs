@@ -1,4 +1,4 @@
-//! What edits do, what they refuse, and that they never leave a broken show.
+//! Tests of edits: what they do, what they refuse, and that they never leave a broken show.
 
 use proptest::prelude::*;
 

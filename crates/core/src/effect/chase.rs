@@ -78,17 +78,17 @@ struct Chase {
     seed: u32,
 }
 
-/// How the runners of one moment stand.
+/// The way the runners of one moment stand.
 #[derive(Clone, Copy)]
 struct Runners {
-    /// How far along its round the first stands, in lights.
+    /// The place of the first along its round, in lights.
     at: f64,
-    /// How much of the light is theirs.
+    /// Their share of the light.
     share: f32,
 }
 
 impl Chase {
-    /// Where the first runner is after so many steps, on a round of some length.
+    /// The place of the first runner after so many steps, on a round of some length.
     fn place(&self, params: &Params, steps: f64, round: f64, bar: Bar) -> f64 {
         let way = steps * f64::from(params.number(STEP));
         match params.choice(WAY) {
@@ -179,14 +179,14 @@ struct Line {
     bar: Bar,
 }
 
-/// What becomes of each light: how much it is lit, where on its runner it lies, and on which lap that is.
+/// The result for each light: how much it is lit, where on its runner it lies, and on which lap that is.
 struct Lit<'a> {
     mixed: &'a mut [f32],
     places: &'a mut [f32],
     laps: &'a mut [f32],
 }
 
-/// How far along the way each light lies.
+/// The place of each light along the way.
 fn along_way(way: Way, along: &[f32], length: f32, out: &mut [f32]) {
     let pairs = out.iter_mut().zip(along);
     match way {

@@ -57,9 +57,9 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
 };
 
 struct Chroma {
-    /// How strong each note is, in the order in which they lie.
+    /// The strength of each note, in the order in which they lie.
     notes: [f32; PITCHES],
-    /// How bright it is along the octave.
+    /// The brightness along the octave.
     strength: Table,
 }
 
@@ -125,7 +125,7 @@ impl Chroma {
     }
 }
 
-/// How strong the notes are at a share of the octave, gliding from note to note.
+/// The strength of the notes at a share of the octave, gliding from note to note.
 fn strength_at(notes: &[f32; PITCHES], share: f32) -> f32 {
     let place = share * PITCHES as f32 - 0.5 + PITCHES as f32;
     let note = place as usize;

@@ -3,7 +3,7 @@
 
 use crate::maths::{fract, round};
 
-/// How much of a light is lit by a bar: `behind` is how far the light lies behind the tip of the bar, `width` how wide the
+/// The share of a light that a bar lights: `behind` is how far the light lies behind the tip of the bar, `width` how wide the
 /// bar is where it is as bright as half, `head` and `tail` over how many lights it rises and falls (1 at the least).
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Bar {

@@ -155,7 +155,7 @@ impl Embers {
     }
 }
 
-/// Where each light lies on the lattice. Above its last row there is no heat.
+/// The place of each light on the lattice. Above its last row there is no heat.
 fn lattice(cells: &Cells<'_>, columns: &mut [f32], rows: &mut [f32], (per_column, shift): (f32, f32), per_row: f32) {
     for i in 0..columns.len() {
         columns[i] = fract((cells.x[i] * per_column + shift) / COLUMNS as f32) * COLUMNS as f32;

@@ -2,7 +2,7 @@
 
 use crate::maths::exp2;
 
-/// How far a level has come towards another after some seconds, where the way that is left is a sixteenth after `whole`.
+/// The share of the way to another level that is left after some seconds; after `whole` it is a sixteenth.
 fn left(seconds: f32, whole: f32) -> f32 {
     if whole <= 0.0 { 0.0 } else { exp2(-4.0 * seconds / whole) }
 }

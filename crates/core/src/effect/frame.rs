@@ -59,7 +59,7 @@ impl FrameParams {
     }
 }
 
-/// Where a picture lies.
+/// The placing of a picture.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Frame {
     pub(super) fit: Fit,
@@ -71,7 +71,7 @@ pub(super) struct Frame {
 }
 
 impl Frame {
-    /// What the parameters say.
+    /// The placing that the parameters say.
     pub(super) fn of(params: &Params, handles: FrameParams) -> Self {
         Self {
             fit: params.choice(handles.fit),

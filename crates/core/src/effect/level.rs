@@ -1,4 +1,4 @@
-//! How loud it is, as a bar that rises and falls, or as the brightness of everything.
+//! Loudness, as a bar that rises and falls, or as the brightness of everything.
 
 use multiversion::multiversion;
 
@@ -58,7 +58,7 @@ const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
 const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
 const PEAK: ChoiceParam<Peak> = ChoiceParam::named(PARAMS, "peak");
 
-/// How long the peak stays before it falls, in seconds.
+/// The time that the peak stays before it falls, in seconds.
 const HOLD: f32 = 0.6;
 
 /// The declaration.
@@ -115,7 +115,7 @@ impl Effect for Level {
     }
 }
 
-/// How far each light lies from the foot of the bar, in lights; returns the length of a full bar.
+/// The distance of each light from the foot of the bar, in lights; returns the length of a full bar.
 fn heights(form: Form, cells: &Cells<'_>, out: &mut [f32]) -> f32 {
     let (width, height) = (cells.width, cells.height);
     for (i, out) in out.iter_mut().enumerate() {

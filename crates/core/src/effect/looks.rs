@@ -45,7 +45,7 @@ struct Looks {
     seed: u32,
 }
 
-/// Which of `count` looks a step has. Never the same twice running, where there are several.
+/// The look of a step, out of `count`. Never the same twice running, where there are several.
 fn look_of(step: i64, count: usize, way: Way, seed: u32) -> usize {
     let count = count as i64;
     if count < 2 {

@@ -71,7 +71,7 @@ const WEIGHT: ChoiceParam<Weight> = ChoiceParam::named(PARAMS, "weight");
 const SPACING: NumberParam = NumberParam::named(PARAMS, "spacing");
 const OUTLINE: ChoiceParam<Outline> = ChoiceParam::named(PARAMS, "outline");
 
-/// How thick a weight is, in percent of the regular one. Weights are words, which no modulator moves: each is a drawing.
+/// The thickness of a weight, in percent of the regular one. Weights are words, which no modulator moves: each is a drawing.
 fn weight_of(weight: Weight) -> f32 {
     match weight {
         Weight::Regular => 100.0,
@@ -90,7 +90,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     start: |_| Box::new(Marquee::default()),
 };
 
-/// What letters were drawn for; they are drawn anew where any of it changes, which is an edit and not a frame.
+/// The values that letters were drawn for; they are drawn anew where any of it changes, which is an edit and not a frame.
 #[derive(Clone, PartialEq, Default)]
 struct DrawnFor {
     text: String,

@@ -91,9 +91,9 @@ pub fn find(name: &str) -> Option<&'static EffectSpec> {
 pub struct EffectSpec {
     /// The name by which layers refer to it.
     pub name: &'static str,
-    /// What it is by nature: colour, motion, texture, simulation, words or music.
+    /// The family that it belongs to: colour, motion, texture, simulation, words or music.
     pub family: &'static str,
-    /// What it does, in one line.
+    /// The help, in one line.
     pub help: &'static str,
     /// Its parameters.
     pub params: &'static [ParamSpec],
@@ -101,16 +101,16 @@ pub struct EffectSpec {
     pub start: fn(seed: u32) -> Box<dyn Effect>,
 }
 
-/// What an effect knows of the present.
+/// The present as an effect knows it.
 #[derive(Debug, Clone, Copy)]
 pub struct Moment<'a> {
-    /// How far time went on since the last tick.
+    /// The step of time since the last tick.
     pub step: Step,
     /// The time.
     pub time: Seconds,
     /// The position in beats; a bar begins where it divides by `bar_beats`.
     pub beat: f64,
-    /// What is heard.
+    /// The hearing at the moment.
     pub hearing: &'a Hearing,
     /// Beats in a bar.
     pub bar_beats: f64,
@@ -124,7 +124,7 @@ pub struct Moment<'a> {
     pub hits: [f32; 3],
     /// The controls that come in, 0..1 each.
     pub controls: &'a [f32; CONTROLS],
-    /// How often what a person may count with has happened.
+    /// The counts of what a person may count with.
     pub counts: Counts,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
@@ -151,10 +151,10 @@ impl<'a> Moment<'a> {
     }
 }
 
-/// How many controls may come in.
+/// The number of controls that may come in.
 pub const CONTROLS: usize = 16;
 
-/// How often what a person may count with has happened since the start.
+/// The counts, since the start, of what a person may count with.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
 pub struct Counts {
     /// Looks that landed.
@@ -178,7 +178,7 @@ pub struct Cells<'a> {
     pub width: f32,
     /// The height of the plane, in pitches.
     pub height: f32,
-    /// How much later than others the effect is here, in turns of its cycle.
+    /// The delay of the effect here against others, in turns of its cycle.
     pub late: f32,
     /// The colours that the layer holds for these LEDs; empty where it holds none.
     pub held: &'a [Rgba],
@@ -197,7 +197,7 @@ impl<'a> Cells<'a> {
 pub struct Turn {
     /// Its place among those that the layer names.
     pub look: usize,
-    /// How much of the light is its, 0..1.
+    /// Its share of the light, 0..1.
     pub share: f32,
 }
 
@@ -210,7 +210,7 @@ pub trait Effect: Send + Sync {
     /// components not negative, alpha 0..1. Must not allocate.
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]);
 
-    /// Where it is in its cycles, for those that go round in them.
+    /// The phase of the effect, if it goes round in cycles.
     fn phase(&mut self) -> Option<&mut Phase> {
         None
     }
@@ -226,7 +226,7 @@ pub trait Effect: Send + Sync {
         [Turn { look: 0, share: 0.0 }; 2]
     }
 
-    /// Where in a cycle its picture is centred, 0..1.
+    /// The place in a cycle at which its picture is centred, 0..1.
     fn centre(&self) -> f64 {
         0.0
     }

@@ -25,10 +25,10 @@ const MOST_STOPS: usize = 64;
 pub struct ParamSpec {
     /// The name by which layers set it.
     pub name: &'static str,
-    /// What it may be.
+    /// The kind of its values.
     #[serde(flatten)]
     pub kind: ParamKind,
-    /// What it does, in one line.
+    /// The help, in one line.
     pub help: &'static str,
 }
 
@@ -72,7 +72,7 @@ pub(super) const fn text(name: &'static str, default: &'static str, help: &'stat
     ParamSpec { name, kind: ParamKind::Text { default }, help }
 }
 
-/// What a parameter may be.
+/// The kind of a parameter's values.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
 pub enum ParamKind {
@@ -82,19 +82,19 @@ pub enum ParamKind {
         min: f32,
         /// The largest it may be.
         max: f32,
-        /// What it is when nobody says.
+        /// The default.
         default: f32,
         /// Its unit, or nothing.
         unit: &'static str,
     },
     /// A rate; see [`Rate`].
     Rate {
-        /// What it is when nobody says.
+        /// The default.
         default: &'static str,
     },
     /// The stops of a gradient; see [`crate::ramp::Stop`].
     Colours {
-        /// What they are when nobody says.
+        /// The default.
         default: &'static [&'static str],
     },
     /// One of some words.
@@ -104,19 +104,19 @@ pub enum ParamKind {
     },
     /// A text.
     Text {
-        /// What it is when nobody says.
+        /// The default.
         default: &'static str,
     },
     /// Names of looks, none when nobody says.
     Looks,
     /// The name of a file, or nothing.
     File {
-        /// What it is to hold.
+        /// The kind of file.
         holds: Holds,
     },
 }
 
-/// What a file is to hold.
+/// The kind of a file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Holds {
@@ -128,14 +128,14 @@ pub enum Holds {
     Font,
 }
 
-/// Why a parameter of a show is not what its effect asks for.
+/// The reason why a parameter of a show is not what its effect asks for.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ParamError {
     /// The parameter.
     pub name: String,
-    /// What is wrong.
+    /// The fault.
     pub message: String,
-    /// How to mend it.
+    /// The way to mend it.
     pub mend: String,
 }
 
@@ -145,7 +145,7 @@ struct Colours {
     open: MovableRamp,
     closed: MovableRamp,
     stops: usize,
-    /// How far along it is moved, in its lengths.
+    /// The distance by which it is moved along, in its lengths.
     shift: f32,
 }
 
@@ -160,7 +160,7 @@ enum Value {
     File(String, Held),
 }
 
-/// What became of a file.
+/// The content of a file.
 #[derive(Debug, Clone)]
 enum Held {
     Nothing,
@@ -181,14 +181,14 @@ impl PartialEq for Held {
     }
 }
 
-/// How a gradient is moved away from what it says.
+/// The way a gradient is moved away from what it says.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Tinge {
     /// Turns round the hue circle.
     pub hue: f32,
-    /// How much of its light there is.
+    /// The share of its light.
     pub brightness: f32,
-    /// How far along it is moved, in its lengths.
+    /// The distance by which it is moved along, in its lengths.
     pub position: f32,
 }
 
@@ -312,7 +312,7 @@ impl Params {
         (0..self.0.len()).flat_map(|place| self.looks(LooksParam(place))).map(String::as_str)
     }
 
-    /// How many stops a gradient has.
+    /// The number of stops that a gradient has.
     #[must_use]
     pub fn stops(&self, param: ColoursParam) -> usize {
         if let Some(Value::Colours(colours)) = self.0.get(param.0) { colours.stops } else { 0 }
@@ -362,7 +362,7 @@ impl Colours {
     }
 }
 
-/// How the colours of an effect meet: what its parameters of these names say, if it has them.
+/// The way the colours of an effect meet: what its parameters of these names say, if it has them.
 fn mixing(spec: &super::EffectSpec, given: &BTreeMap<String, Param>) -> Mixing {
     let has = |name: &str| spec.params.iter().any(|param| param.name == name);
     let mut mixing = Mixing::default();

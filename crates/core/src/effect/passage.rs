@@ -19,14 +19,14 @@ impl Passage {
         self.to.div_euclid(every) != self.from.div_euclid(every)
     }
 
-    /// How many beats began.
+    /// The number of beats that began.
     #[must_use]
     pub fn beats(self) -> i64 {
         self.to - self.from
     }
 }
 
-/// How far time may be off its step, in seconds, so that nothing is missing between two moments.
+/// The most that time may be off its step, in seconds, for nothing to be missing between two moments.
 const GAPLESS: f64 = 1e-4;
 
 /// Watches beats go by.
@@ -36,7 +36,7 @@ pub struct BeatWatch {
     count: i64,
 }
 
-/// When it looked last: the time, where the clock was in beats, and the beat that had begun, which rounding does not take back.
+/// The last look: the time, where the clock was in beats, and the beat that had begun, which rounding does not take back.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Last {
     time: Seconds,

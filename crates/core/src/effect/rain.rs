@@ -32,7 +32,7 @@ const SPLASH: NumberParam = NumberParam::named(PARAMS, "splash");
 const STEPS: f64 = 60.0;
 /// The most steps made up in one tick, so that a long pause does not stall a frame.
 const MOST_STEPS: u32 = 30;
-/// How many columns fall independently; wider planes repeat them.
+/// The number of columns that fall independently; wider planes repeat them.
 const COLUMNS: usize = 256;
 
 /// The declaration.
@@ -44,14 +44,14 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
     start: |seed| Box::new(Rain::new(seed)),
 };
 
-/// Where a drop begins, in heights of the plane: above it, so that it comes in and does not pop up.
+/// The beginning of a drop, in heights of the plane: above it, so that it comes in and does not pop up.
 const ABOVE: f32 = -0.25;
-/// Where a drop is that does not fall, in heights of the plane.
+/// The place of a drop that does not fall, in heights of the plane.
 const NOWHERE: f32 = -1e9;
 
 #[derive(Clone, Copy)]
 struct Drop {
-    /// How far it has fallen: 0 at the top, 1 at the bottom; it goes on until its tail is gone.
+    /// The way that it has fallen: 0 at the top, 1 at the bottom; it goes on until its tail is gone.
     place: f32,
     /// Its own speed against the others', 0.7..1.3.
     haste: f32,
@@ -60,12 +60,12 @@ struct Drop {
 
 struct Rain {
     columns: [Drop; COLUMNS],
-    /// How far down each drop is at this moment, in heights; one that does not fall is so far up that nothing of it is seen.
+    /// The place of each drop at this moment, in heights; one that does not fall is so far up that nothing of it is seen.
     heads: [f32; COLUMNS],
     draws: u32,
     /// Steps that are due but not made, 0..1.
     due: f64,
-    /// How far a drop of haste 1 falls in a step, of the whole height.
+    /// The way that a drop of haste 1 falls in a step, of the whole height.
     pace: f32,
 }
 

@@ -58,7 +58,7 @@ pub(super) static SPEC: EffectSpec = EffectSpec {
 
 struct Ripple {
     phase: Phase,
-    /// How far each ring has come, in lengths of a ring.
+    /// The way that each ring has come, in lengths of a ring.
     ages: [f32; RINGS],
     next: usize,
     watch: BeatWatch,
@@ -117,7 +117,7 @@ impl Ripple {
         self.next = (self.next + 1) % RINGS;
     }
 
-    /// How far behind the nearest front each place lies, in lengths; 1 or more where no ring is.
+    /// The distance of each place behind the nearest front, in lengths; 1 or more where no ring is.
     fn nearest_front(&self, places: &[f32], fronts: &mut [f32], late: f32) {
         fronts.fill(2.0);
         for &age in self.ages.iter().filter(|&&age| age < 1e6) {

@@ -47,7 +47,7 @@ const ATTACK: NumberParam = NumberParam::named(PARAMS, "attack");
 const DECAY: NumberParam = NumberParam::named(PARAMS, "decay");
 const PEAKS: ChoiceParam<Peaks> = ChoiceParam::named(PARAMS, "peaks");
 
-/// How long a peak stays before it falls, and how fast it falls then, in seconds and shares a second.
+/// The time that a peak stays before it falls, and how fast it falls then, in seconds and shares a second.
 const HOLD: f32 = 0.4;
 const FALL: f32 = 0.5;
 
@@ -125,7 +125,7 @@ impl Effect for Spectrum {
     }
 }
 
-/// Which share of the bands each light belongs to, and how high above the foot of its bar it lies, in lights; returns how high
+/// The share of the bands that each light belongs to, and its height above the foot of its bar, in lights; returns how high
 /// a full bar is.
 fn stand(form: Form, cells: &Cells<'_>, shares: &mut [f32], heights: &mut [f32]) -> f32 {
     let (width, height) = (cells.width.max(1e-3), cells.height);

@@ -82,11 +82,11 @@ struct Sweep {
     phase: Phase,
 }
 
-/// Where the bars are.
+/// The bars at a moment.
 #[derive(Clone, Copy)]
 struct Bars {
     bar: Bar,
-    /// How far the tip of the first has come, in lights.
+    /// The place of the tip of the first, in lights.
     tip: f32,
     /// From one tip to the next, and after how much way all begins again.
     gap: f32,
@@ -138,7 +138,7 @@ impl Effect for Sweep {
     }
 }
 
-/// How far along the way each light lies, in lights; returns the length of the way.
+/// The place of each light along the way, in lights; returns the length of the way.
 fn ways(params: &Params, cells: &Cells<'_>, out: &mut [f32]) -> f32 {
     let (x, y) = (cells.x, cells.y);
     let centre = (cells.width / 2.0, cells.height / 2.0);

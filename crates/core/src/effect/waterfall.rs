@@ -114,7 +114,7 @@ impl Waterfall {
     }
 }
 
-/// How old what each light shows is, and how high it is in pitch, 0..1 each.
+/// The age and the pitch of what each light shows, 0..1 each.
 fn lie(way: Way, cells: &Cells<'_>, ages: &mut [f32], pitches: &mut [f32]) {
     let (per_width, per_height) = (1.0 / cells.width.max(1e-3), 1.0 / cells.height.max(1e-3));
     let shares = cells.x.iter().zip(cells.y).map(|(x, y)| (x * per_width, y * per_height));

@@ -12,7 +12,7 @@ use crate::rate::Step;
 use crate::show::{Boundary, Settings};
 use crate::tempo::Clock;
 
-/// When and how often something was struck.
+/// The last strike of something, and the count of its strikes.
 #[derive(Debug, Clone, Copy)]
 struct Struck {
     /// The beat at which it was struck last.
@@ -42,14 +42,14 @@ impl Struck {
 #[derive(Debug, Clone, Copy)]
 struct ChosenSection {
     chosen: Section,
-    /// What was heard then.
+    /// The section that was heard then.
     heard: Section,
 }
 
-/// What a step of time brought.
+/// The result of a step of time.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Advance {
-    /// How far the clock went.
+    /// The step of the clock.
     pub step: Step,
     /// By how many beats their count was moved besides.
     pub shift: f64,
@@ -181,7 +181,7 @@ impl Conductor {
         }
     }
 
-    /// What part it is by hand holds until another one is heard.
+    /// Keeps the part that was chosen by hand until another one is heard.
     fn overrule_section(&mut self) {
         match self.section {
             Some(ChosenSection { chosen, heard }) if heard == self.hearing.section => self.hearing.section = chosen,
@@ -249,7 +249,7 @@ impl Conductor {
         shift
     }
 
-    /// What counts in beats goes along where their count is moved. Returns by how much it was.
+    /// Moves everything that counts in beats along with their count. Returns by how much.
     fn shift_beats(&mut self, by: f64) -> f64 {
         if by.abs() < 1e-9 {
             return 0.0;
@@ -260,7 +260,7 @@ impl Conductor {
         by
     }
 
-    /// What waits lands at the next of its boundaries, wherever these are now.
+    /// Aims what waits at the next of its boundaries, wherever these are now.
     fn aim(&mut self) {
         let (beat, bar, phrase) = (self.beat(), self.clock.bar(), self.phrase_beats());
         self.queue.aim(|boundary| Some(next(boundary, beat, bar, phrase)));
@@ -298,7 +298,7 @@ impl Conductor {
     }
 }
 
-/// How many beats lie between two of these boundaries; none for those that are everywhere.
+/// The number of beats that lie between two of these boundaries; none for those that are everywhere.
 fn length(boundary: Boundary, bar: f64, phrase: f64) -> Option<f64> {
     match boundary {
         Boundary::Now => None,

@@ -1,9 +1,9 @@
-//! How the light of a cell is shared among its emitters.
+//! The way the light of a cell is shared among its emitters.
 
 use crate::colour::Rgba;
 use crate::show::{Extraction, Function};
 
-/// Which emitters a cell has, and what becomes of white.
+/// The emitters of a cell, and what becomes of white.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Emitters {
     coloured: bool,

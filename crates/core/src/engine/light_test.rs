@@ -8,12 +8,12 @@ use crate::colour::Rgba;
 use crate::rig::{Rig, TILE};
 use crate::show::SLOTS;
 
-/// How often what is to be found flashes, in hertz.
+/// The number of times that what is to be found flashes, in hertz.
 const FLASHES: f64 = 2.0;
-/// How long everything is lit where a flash is compared with a click, in seconds.
+/// The time that everything is lit where a flash is compared with a click, in seconds.
 const FLASH: f64 = 0.08;
 
-/// What is to be proved. Fixtures are meant by their index in the show.
+/// A test on the lights. Fixtures are meant by their index in the show.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum LightTest {
@@ -29,9 +29,9 @@ pub enum LightTest {
     Walk {
         /// The fixtures.
         fixtures: Vec<u32>,
-        /// Which pixel, from 0.
+        /// The pixel, from 0.
         at: u32,
-        /// How many pixels it goes on by itself each second; 0 stands.
+        /// The number of pixels that it goes on by itself each second; 0 stands.
         speed: f32,
     },
     /// Slots are held.
@@ -49,16 +49,16 @@ pub struct HeldSlot {
     pub value: u8,
 }
 
-/// What a screen is told of a walk.
+/// A walk as a screen is told of it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Walked {
     /// The LED that is lit.
     pub led: u32,
-    /// Which of the pixels it is, from 0.
+    /// The pixel that it is on, from 0.
     pub at: u32,
-    /// How many pixels there are.
+    /// The number of pixels.
     pub of: u32,
-    /// How many it goes on by itself each second.
+    /// The pixels that it goes on by itself each second.
     pub speed: f32,
 }
 
@@ -68,7 +68,7 @@ struct Stretch {
     first: u32,
     end: u32,
     level: f32,
-    /// How many pixels come before it on the walk.
+    /// The number of pixels that come before it on the walk.
     before: u32,
 }
 
@@ -81,7 +81,7 @@ pub(super) struct Overlay {
     /// The same in the order of the walk.
     walked: Vec<Stretch>,
     pixels: u32,
-    /// Where the walk is.
+    /// The place of the walk.
     at: f64,
     last: Option<Seconds>,
     flash: bool,
@@ -177,7 +177,7 @@ impl Overlay {
         matches!(self.proof, LightTest::Hold(_))
     }
 
-    /// Where the walk is.
+    /// The place of the walk.
     pub(super) fn walked(&self) -> Option<Walked> {
         let LightTest::Walk { speed, .. } = self.proof else { return None };
         let at = (self.at as u32).min(self.pixels.checked_sub(1)?);

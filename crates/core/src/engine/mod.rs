@@ -41,21 +41,21 @@ use light_test::Overlay;
 use renderer::{Renderer, Scene};
 use stage::Stage;
 
-/// What comes in from outside for a tick, besides commands.
+/// Everything that comes in from outside for a tick, besides commands.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Inputs {
-    /// What is heard.
+    /// The hearing at the moment.
     pub hearing: Hearing,
-    /// Where the clock source outside the program is, if one leads.
+    /// The position of the clock source outside the program, if one leads.
     pub sync_position: Option<SyncPosition>,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
 }
 
-/// What leaves with a tick.
+/// Everything that leaves with a tick.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Frame {
-    /// How many ticks there were before it.
+    /// The number of ticks that there were before it.
     pub number: u64,
     /// The light of every LED after master and blackout, linear, before curve and dither; the fourth component is unused.
     pub light: Vec<Rgba>,
@@ -257,7 +257,7 @@ impl Engine {
         self.shift_beats(shift);
     }
 
-    /// What counts in beats goes along where their count is moved.
+    /// Moves everything that counts in beats along with their count.
     fn shift_beats(&mut self, by: f64) {
         if by != 0.0 {
             self.stage.shift(by);

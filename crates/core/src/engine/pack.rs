@@ -8,7 +8,7 @@ use crate::maths;
 use crate::rig::{PLAIN, PatchRun, Rig, TILE, carries_light};
 use crate::show::{Channel, Curve, Function, Profile};
 
-/// How the cells of a profile are written.
+/// The way the cells of a profile are written.
 enum Encoding {
     /// Three channels of 8 bits, one of each colour, in this order.
     ThreeColours([usize; 3]),
@@ -71,7 +71,7 @@ impl Packer {
         }
     }
 
-    /// How many emitters at full would take as much as the light of a run does.
+    /// The number of emitters at full would take as much as the light of a run does.
     pub(super) fn emitters_at_full(&self, rig: &Rig, run: &PatchRun, light: &[Rgba]) -> f32 {
         let cells = &light[run.leds()];
         let gain = rig.gains[usize::from(run.gain)];
@@ -122,7 +122,7 @@ fn encoding(profile: &Profile) -> Encoding {
     }
 }
 
-/// What is added before a value is rounded, -0.5..0.5: nothing, or a number that runs through a golden-ratio sequence from
+/// The offset that is added before a value is rounded, -0.5..0.5: nothing, or a number that runs through a golden-ratio sequence from
 /// frame to frame, so that values between two steps come out right in the mean of very few frames.
 #[inline(always)]
 fn offset(led: u32, channel: u32, dither: Option<u32>) -> f32 {

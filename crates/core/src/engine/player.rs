@@ -37,7 +37,7 @@ impl Maps {
     }
 }
 
-/// What is asked of a layer that goes round in cycles.
+/// A request to a layer that goes round in cycles.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum PhaseShift {
     /// To glide to the middle of its cycle, where its picture is centred.
@@ -46,7 +46,7 @@ pub enum PhaseShift {
     RestartAt(f64),
 }
 
-/// How many LEDs the scratch of a player holds: those of a tile for an effect, and twice as many again where looks take turns.
+/// The number of LEDs that the scratch of a player holds: those of a tile for an effect, and twice as many again where looks take turns.
 pub const SCRATCH: usize = 3 * TILE;
 
 /// A look that can be lit.
@@ -72,7 +72,7 @@ struct PlayedLayer {
     blend: Blend,
     /// By how many turns each part of the span is later than the one before.
     later: f32,
-    /// Where in its cycles the look has it begin, in turns.
+    /// The place in its cycles at which the look has it begin, in turns.
     start: f64,
     /// The beat on which it is to begin anew.
     restarts: Option<f64>,
@@ -176,7 +176,7 @@ impl Player {
         }
     }
 
-    /// How many layers it lights.
+    /// The number of layers that it lights.
     #[must_use]
     pub fn layers(&self) -> usize {
         self.layers.len()
@@ -210,7 +210,7 @@ impl Player {
         }
     }
 
-    /// What waits for a beat waits for the same one where beats are counted from elsewhere.
+    /// Has what waits for a beat wait for the same one where beats are counted from elsewhere.
     pub fn shift_beats(&mut self, by: f64) {
         for layer in &mut self.layers {
             layer.restarts = layer.restarts.map(|beat| beat + by);
@@ -230,7 +230,7 @@ impl Player {
         }
     }
 
-    /// Where each layer that goes round in cycles is in them, in turns, with its place in the look.
+    /// The phase of each layer that goes round in cycles, in turns, with its place in the look.
     pub fn phases(&mut self) -> impl Iterator<Item = (usize, f64)> + '_ {
         self.layers.iter_mut().filter_map(|layer| {
             let turns = layer.effect.phase()?.total();
@@ -238,7 +238,7 @@ impl Player {
         })
     }
 
-    /// What the modulators of a layer give at the moment, -1..1.
+    /// The values of the modulators of a layer at the moment, -1..1.
     pub fn modulation(&self, layer: usize) -> impl Iterator<Item = f32> + '_ {
         self.layers.iter().filter(move |played| played.index == layer).flat_map(|played| played.modulators.values())
     }

@@ -1,4 +1,4 @@
-//! What the lights take from their supplies, as an estimate, and the dimming that keeps a supply within its limit.
+//! The current that lights take from their supplies, as an estimate, and the dimming that keeps a supply within its limit.
 
 use serde::{Deserialize, Serialize};
 
@@ -8,10 +8,10 @@ use crate::colour::Rgba;
 use crate::rig::Rig;
 use crate::show::{Power, Show};
 
-/// How long light that was dimmed for a supply's sake takes to come back by two thirds, in seconds.
+/// The time that light that was dimmed for a supply's sake takes to come back by two thirds, in seconds.
 const RECOVERY: f64 = 1.5;
 
-/// What something takes, in amperes.
+/// The current that something takes, in amperes.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
 pub struct Load {
     /// Now.
@@ -30,13 +30,13 @@ impl Load {
 /// A supply as it is.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct SupplyLoad {
-    /// What it gives.
+    /// The current that it gives.
     pub load: Load,
-    /// What is left of the light for its sake, 0..1.
+    /// The share of the light that is left for its sake, 0..1.
     pub gain: f32,
 }
 
-/// What a fixture takes.
+/// The current that a fixture takes.
 #[derive(Clone, Copy)]
 struct Draw {
     /// In the dark, in amperes.
@@ -49,7 +49,7 @@ struct Draw {
 struct Feed {
     limit: Option<f32>,
     idle: f32,
-    /// What the light of this frame takes, undimmed.
+    /// The current that the light of this frame takes, undimmed.
     lit: f32,
     state: SupplyLoad,
 }

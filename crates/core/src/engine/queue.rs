@@ -6,7 +6,7 @@ use crate::show::Boundary;
 /// The most things that wait at once. Room for them is there from the beginning, so that arming never allocates.
 pub(super) const MOST: usize = 64;
 
-/// What waits for its boundary.
+/// Looks that wait for their boundaries.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Queue {
     /// By where they land, the soonest first.
@@ -65,7 +65,7 @@ impl Queue {
         self.waiting.sort_unstable_by(|a, b| a.lands_at.total_cmp(&b.lands_at));
     }
 
-    /// What waits, the soonest first.
+    /// The looks that wait, the soonest first.
     pub(super) fn waiting(&self) -> &[Armed] {
         &self.waiting
     }

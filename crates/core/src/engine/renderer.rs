@@ -21,7 +21,7 @@ const TILES_AT_ONCE: usize = 8;
 /// Every so many frames what the lights take is measured, where nothing depends on it.
 const MEASURE_EVERY: u64 = 8;
 
-/// What a frame is made of, besides the show.
+/// Everything that a frame is made of, besides the show.
 pub(super) struct Scene<'e> {
     pub stage: &'e Stage,
     pub overlay: &'e Overlay,
@@ -35,7 +35,7 @@ pub(super) struct Renderer {
     effect: Box<[Rgba; SCRATCH]>,
 }
 
-/// What all tiles of a frame are lit from.
+/// Everything that all tiles of a frame are lit from.
 struct Lighting<'e> {
     players: &'e [Player],
     scene: &'e Scene<'e>,

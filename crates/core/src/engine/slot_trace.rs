@@ -1,4 +1,4 @@
-//! Where the value of a slot comes from: the fixture, cell and channel that it belongs to, and the trace from light to value.
+//! The origin of a slot's value: the fixture, cell and channel that it belongs to, and the trace from light to value.
 
 use serde::{Deserialize, Serialize};
 
@@ -8,7 +8,7 @@ use super::pack::level;
 use crate::rig::{PatchRun, Rig, carries_light, lay};
 use crate::show::{Channel, Curve, Function, SLOTS, Show};
 
-/// Which part of a channel a slot carries.
+/// The part of a channel that a slot carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum ChannelPart {
     /// All of it.
@@ -24,30 +24,30 @@ pub enum ChannelPart {
 pub struct Lit {
     /// The light of the emitter, linear, before the master.
     pub light: f32,
-    /// What it is multiplied by for the whole stage.
+    /// The factor for the whole stage.
     pub master: f32,
-    /// What is left of it for the output: its limit and its white point.
+    /// The factor of the output: its limit and its white point.
     pub output: f32,
     /// The curve of the profile.
     pub curve: Curve,
-    /// What the curve makes of it, 0..1.
+    /// The level that the curve makes of it, 0..1.
     pub level: f32,
     /// The value before it is dithered or rounded: 0..255, or 0..65535 for two slots.
     pub exact: f32,
 }
 
-/// What a slot belongs to.
+/// The fixture, cell and channel that a slot belongs to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SlotTrace {
     /// Index of the fixture.
     pub fixture: usize,
     /// The cell in the order of the wiring, from 0; none for a channel of the fixture as a whole.
     pub cell: Option<u32>,
-    /// What the channel does.
+    /// The function of the channel.
     pub does: Function,
-    /// Which part of the channel it is.
+    /// The part of the channel.
     pub part: ChannelPart,
-    /// Where its value comes from; none where it rests at a value.
+    /// The light that its value comes from; none where it rests at a value.
     pub lit: Option<Lit>,
 }
 

@@ -13,9 +13,9 @@ use crate::tempo::{BEATS_PER_BAR, ClockSource};
 /// The state of the engine after a tick.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Snapshot {
-    /// Which edition of the show it is of.
+    /// The edition of the show that it is of.
     pub edition: u64,
-    /// How many frames have been made.
+    /// The number of frames that have been made.
     pub frame: u64,
     /// The time of the last.
     pub time: Seconds,
@@ -25,11 +25,11 @@ pub struct Snapshot {
     pub master: f32,
     /// Whether all is dark.
     pub blackout: bool,
-    /// What is heard.
+    /// The hearing at the moment.
     pub hearing: Hearing,
-    /// What waits for its boundary, the soonest first.
+    /// The looks that wait for their boundaries, the soonest first.
     pub queue: Vec<Armed>,
-    /// Where a pixel walks along the wiring, if one does.
+    /// The pixel that walks along the wiring, if one does.
     pub walked: Option<Walked>,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
@@ -39,26 +39,26 @@ pub struct Snapshot {
     pub hits: [f32; 3],
     /// The controls that come in, 0..1 each.
     pub controls: [f32; CONTROLS],
-    /// How often what a person may count with has happened.
+    /// The counts of what a person may count with.
     pub counts: Counts,
-    /// Where the layers of the looks on stage are in their cycles.
+    /// The phases of the layers of the looks on stage.
     pub phases: Vec<LayerPhase>,
-    /// What is on stage, the look that landed last first.
+    /// The looks on stage, the one that landed last first.
     pub stage: Vec<OnStage>,
-    /// How many universes the rig has, each as often as it has variants.
+    /// The number of universes that the rig has, each as often as it has variants.
     pub universes: usize,
-    /// What each supply gives, as an estimate.
+    /// The current that each supply gives, as an estimate.
     pub supplies: Vec<SupplyLoad>,
 }
 
 impl Snapshot {
-    /// What lands next, if anything waits.
+    /// The look that lands next, if any waits.
     #[must_use]
     pub fn next_to_land(&self) -> Option<Armed> {
         self.queue.first().copied()
     }
 
-    /// Where a look of the show waits in the queue, if it does.
+    /// The entry of a look of the show in the queue, if it waits there.
     #[must_use]
     pub fn waits(&self, look: usize) -> Option<Armed> {
         self.queue.iter().find(|armed| armed.look == look).copied()
@@ -74,7 +74,7 @@ pub struct Published {
     pub light: Vec<[f32; 3]>,
     /// 512 slots for each universe of the rig, as often as the rig has variants.
     pub slots: Vec<u8>,
-    /// What each fixture takes, as an estimate.
+    /// The current that each fixture takes, as an estimate.
     pub loads: Vec<Load>,
 }
 
@@ -83,7 +83,7 @@ pub struct Published {
 pub struct ClockState {
     /// Beats a minute.
     pub bpm: f32,
-    /// Who leads it.
+    /// The source that leads it.
     pub source: ClockSource,
     /// Beats since the count of phrases began.
     pub beat: f64,
@@ -119,7 +119,7 @@ impl ClockState {
         eight - self.beat.rem_euclid(eight)
     }
 
-    /// What part of the music is expected next and in how many beats, while music is heard.
+    /// The part of the music that is expected next, and in how many beats, while music is heard.
     #[must_use]
     pub fn expected(&self, hearing: &Hearing) -> Option<(Section, f64)> {
         let heard = matches!(self.source, ClockSource::Heard | ClockSource::Held) && hearing.tempo_bpm > 0.0;
@@ -144,7 +144,7 @@ impl ClockState {
     }
 }
 
-/// Where a layer is in its cycles.
+/// The phase of a layer.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct LayerPhase {
     /// The index of its look in the show.
@@ -160,7 +160,7 @@ pub struct LayerPhase {
 pub struct Armed {
     /// Its index in the show.
     pub look: usize,
-    /// What it waits for.
+    /// The boundary that it waits for.
     pub boundary: Boundary,
     /// The beat at which it lands.
     pub lands_at: f64,
@@ -171,7 +171,7 @@ pub struct Armed {
 pub struct OnStage {
     /// Its index in the show.
     pub look: usize,
-    /// How much of it there is, 0..1.
+    /// Its share of the stage, 0..1.
     pub weight: f32,
     /// Whether it landed last; the others fade out.
     pub comes: bool,

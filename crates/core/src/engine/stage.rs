@@ -1,4 +1,4 @@
-//! Which looks are on stage and how much of each. The weights always lead over from what is there to what landed last,
+//! The looks on stage and how much there is of each. The weights always lead over from what is there to what landed last,
 //! so that a fade that is interrupted goes on from where it is.
 
 use super::snapshot::OnStage;

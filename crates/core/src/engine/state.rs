@@ -1,10 +1,10 @@
-//! What a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
+//! The state that a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
 
 use super::Engine;
 use crate::effect::CONTROLS;
 use crate::tempo::Clock;
 
-/// Where an engine stands. It is the same as soon as an engine of the same show stands there.
+/// The state of an engine. It is the same as soon as an engine of the same show is in it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct EngineState {
     /// The look on stage, by its place in the show.
@@ -20,7 +20,7 @@ pub struct EngineState {
 }
 
 impl Engine {
-    /// Where it stands. Allocates nothing.
+    /// The state of the engine. Allocates nothing.
     #[must_use]
     pub fn state(&self) -> EngineState {
         EngineState {

@@ -108,7 +108,7 @@ fn phrased(boundary: &str) -> Engine {
     Engine::new(Arc::new(file::read(&text).expect("a good show").show))
 }
 
-/// Where the clock is each time when a look lands, from `start` seconds on.
+/// The beat at which the next look lands, from `start` seconds on.
 fn landing(engine: &mut Engine, start: f64) -> f64 {
     for tick in 0..2000 {
         let landings = engine.conductor.counts.landings;

@@ -1,9 +1,9 @@
-//! What a formula can name and call.
+//! The names and functions of formulas.
 
 use crate::maths;
 use crate::music::Hearing;
 
-/// What a formula knows of the present.
+/// The present as a formula knows it.
 #[derive(Debug, Clone, Copy)]
 pub struct Present<'a> {
     /// Seconds since the start.
@@ -14,7 +14,7 @@ pub struct Present<'a> {
     pub bar_beats: f64,
     /// Beats a minute.
     pub tempo: f32,
-    /// What is heard.
+    /// The hearing at the moment.
     pub hearing: &'a Hearing,
     /// The controls, 0..1 each.
     pub controls: &'a [f32],
@@ -79,9 +79,9 @@ fn pitch(hertz: f32) -> f64 {
 pub struct Function {
     /// Its name.
     pub name: &'static str,
-    /// How many arguments it takes.
+    /// The number of arguments that it takes.
     pub arguments: usize,
-    /// What it does.
+    /// Its function.
     pub help: &'static str,
     pub(super) run: fn(&[f64], &Present<'_>) -> f64,
 }

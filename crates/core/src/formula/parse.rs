@@ -2,7 +2,7 @@
 
 use super::{BadFormula, DEPTH, FUNCTIONS, LONGEST, NAMES, Op, Two};
 
-/// How deep parentheses and signs may stand in each other.
+/// The most parentheses and signs that may stand in each other.
 const DEEPEST: usize = 40;
 
 #[derive(Debug, Clone, PartialEq)]
@@ -18,7 +18,7 @@ struct Parser {
     at: usize,
     depth: usize,
     ops: Vec<Op>,
-    /// How many values wait, and how many ever did.
+    /// The number of values that wait, and how many ever did.
     waiting: usize,
 }
 

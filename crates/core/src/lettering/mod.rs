@@ -23,12 +23,12 @@ struct Letter {
 /// The letters of a font.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Lettering {
-    /// How high letters are, in their own pixels.
+    /// The height of letters, in their own pixels.
     pub height: usize,
     letters: Vec<Letter>,
 }
 
-/// What may come up in live fields, besides what is written.
+/// The letters that may come up in live fields, besides those that are written.
 const LIVE: &str = "0123456789:.-";
 
 impl Lettering {
@@ -69,19 +69,19 @@ impl Lettering {
         found.or_else(|| self.letters.iter().position(|letter| letter.character == '?')).unwrap_or(0)
     }
 
-    /// How wide a letter is, in its own pixels.
+    /// The width of a letter, in its own pixels.
     #[must_use]
     pub fn width(&self, place: usize) -> f32 {
         self.letters.get(place).map_or(0.0, |letter| letter.width as f32)
     }
 
-    /// How wide the widest letter is, in its own pixels.
+    /// The width of the widest letter, in its own pixels.
     #[must_use]
     pub fn widest(&self) -> f32 {
         self.letters.iter().map(|letter| letter.width).max().unwrap_or(0) as f32
     }
 
-    /// How much of a letter is there at a place in its own pixels, between pixels.
+    /// The share of a letter at a place in its own pixels, between pixels.
     #[must_use]
     pub fn cover(&self, place: usize, x: f32, y: f32) -> f32 {
         let Some(letter) = self.letters.get(place) else { return 0.0 };

@@ -5,7 +5,7 @@ use ab_glyph::{Font as _, ScaleFont, point};
 use super::Letter;
 use crate::media::Font;
 
-/// How high letters are drawn, in pixels: fine enough for any panel.
+/// The height at which letters are drawn, in pixels: fine enough for any panel.
 pub(super) const HEIGHT: usize = 48;
 
 /// A letter of a font. A weight above 100 makes its strokes thicker, below 100 thinner.

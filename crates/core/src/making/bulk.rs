@@ -5,7 +5,7 @@ use crate::palette;
 use crate::reference::{self, Fate, ReferenceKind};
 use crate::show::{Area, Blend, Layer, Look, Param, Repeat, Span};
 
-/// What is changed.
+/// A change.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Change {
     /// A parameter, in every layer whose effect has it and takes the value.
@@ -16,11 +16,11 @@ pub enum Change {
     Span(Span),
     /// The area.
     Area(Area),
-    /// How the parts of the span repeat the effect.
+    /// The way the parts of the span repeat the effect.
     Repeat(Repeat),
     /// The opacity, 0..1.
     Opacity(f32),
-    /// How a layer meets those below.
+    /// The way a layer meets those below.
     Blend(Blend),
     /// One entry of the palette in the place of another, by name.
     Swatch(String, String),

@@ -3,7 +3,7 @@
 use crate::effect::{self, ParamKind, ParamSpec};
 use crate::show::Layer;
 
-/// What is copied.
+/// The property that is copied.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Property {
     /// Everything.
@@ -82,7 +82,7 @@ fn copy_params(layer: &mut Layer, from: &Layer, wanted: impl Fn(&ParamSpec) -> b
     }
 }
 
-/// What a layer says for one parameter alone.
+/// The value of one parameter alone, as a layer says it.
 fn only(layer: &Layer, name: &str) -> std::collections::BTreeMap<String, crate::show::Param> {
     layer.params.iter().filter(|(known, _)| *known == name).map(|(n, v)| (n.clone(), v.clone())).collect()
 }

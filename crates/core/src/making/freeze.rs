@@ -1,4 +1,4 @@
-//! What is on the lights now as a look that stands still.
+//! Freezing what is on the lights into a look that stands still.
 
 use crate::edit::Edit;
 use crate::effect::{self, ParamKind};

@@ -22,13 +22,13 @@ mod tests;
 use crate::effect::{ParamKind, ParamSpec};
 use crate::show::{Layer, Param};
 
-/// What a layer says for a parameter, or what it is when nobody says.
+/// The value of a layer's parameter, or its default.
 #[must_use]
 pub fn value_of(layer: &Layer, spec: &ParamSpec) -> Param {
     layer.params.get(spec.name).cloned().unwrap_or_else(|| default_of(spec))
 }
 
-/// What a parameter is when nobody says.
+/// The default of a parameter.
 #[must_use]
 pub fn default_of(spec: &ParamSpec) -> Param {
     match spec.kind {

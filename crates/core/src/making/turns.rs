@@ -3,7 +3,7 @@
 use crate::effect::{self, ParamKind};
 use crate::show::{Layer, Look, Param, Show};
 
-/// How many looks a chase gets that nobody has named.
+/// The number of looks that a chase gets that nobody has named.
 const FIRST_FEW: usize = 4;
 
 /// The name of the effect.

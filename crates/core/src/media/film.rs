@@ -7,7 +7,7 @@ use arc_swap::ArcSwapOption;
 
 use super::Picture;
 
-/// Where the newest picture of a film is found.
+/// A film, in which the newest picture is found.
 #[derive(Debug, Default)]
 pub struct Film {
     newest: ArcSwapOption<Picture>,

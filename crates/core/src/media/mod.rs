@@ -1,4 +1,4 @@
-//! What a show takes from files: pictures, films and fonts. They are read elsewhere and come in here decoded; effects find
+//! Media that a show takes from files: pictures, films and fonts. They are read elsewhere and come in here decoded; effects find
 //! them by the name of the file as it stands in the show.
 
 mod film;

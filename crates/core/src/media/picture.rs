@@ -10,7 +10,7 @@ pub const LONGEST_SIDE: usize = 512;
 /// Linear light of the 256 levels of a screen code.
 static LINEAR: LazyLock<[f32; 256]> = LazyLock::new(|| std::array::from_fn(|i| srgb_to_linear(i as f32 / 255.0)));
 
-/// Why something is not a picture.
+/// The reason why something is not a picture.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum Fault {
     /// There is nothing to see.
@@ -34,16 +34,16 @@ struct Size {
 pub struct Picture {
     /// For each frame all sizes, the largest first, each half of the one before.
     frames: Vec<Vec<Size>>,
-    /// When each frame ends, in seconds since the first began.
+    /// The end of each frame, in seconds since the first began.
     ends: Vec<f64>,
 }
 
-/// How a picture is looked at.
+/// The way a picture is looked at.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sampling {
-    /// Which frame.
+    /// The frame.
     pub frame: usize,
-    /// How many of its pixels there are to a light.
+    /// The number of its pixels to a light.
     pub pixels: f32,
     /// Between pixels, or the nearest.
     pub smooth: bool,
@@ -100,7 +100,7 @@ impl Picture {
         (self.frames[0][level].width, self.frames[0][level].height, frames)
     }
 
-    /// How long all frames take, in seconds; 0 for a still one.
+    /// The time that all frames take, in seconds; 0 for a still one.
     #[must_use]
     pub fn seconds(&self) -> f64 {
         if self.frames.len() > 1 { self.ends[self.ends.len() - 1] } else { 0.0 }

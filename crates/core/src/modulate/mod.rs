@@ -10,7 +10,7 @@ use crate::rate::Rate;
 use crate::show::{MOST_STEPS, Modulator, ModulatorSource};
 use running::Running;
 
-/// What stands behind the name of a gradient where its hue is meant.
+/// The word behind the name of a gradient by which its hue is meant.
 pub const HUE: &str = "hue";
 /// The same for its brightness.
 pub const BRIGHTNESS: &str = "brightness";
@@ -19,7 +19,7 @@ pub const POSITION: &str = "position";
 /// The name by which the layer's opacity is meant.
 pub const OPACITY: &str = "opacity";
 
-/// What a modulator moves.
+/// The target of a modulator.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Target {
     /// A number of the effect, within its range.
@@ -35,7 +35,7 @@ pub enum Target {
     Hue(ColoursParam),
     /// The brightness of a gradient, in percent.
     Brightness(ColoursParam),
-    /// Where a gradient is, in percent of its length.
+    /// The place of a gradient, in percent of its length.
     Position(ColoursParam),
     /// The opacity of the layer, in percent.
     Opacity,
@@ -95,14 +95,14 @@ impl Target {
     }
 }
 
-/// Why a modulator of a show cannot work.
+/// The reason why a modulator of a show cannot work.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct BadModulator {
     /// The field.
     pub field: &'static str,
-    /// What is wrong.
+    /// The fault.
     pub message: String,
-    /// How to mend it.
+    /// The way to mend it.
     pub mend: String,
 }
 
@@ -190,7 +190,7 @@ fn check_steps(steps: &[f32]) -> Result<(), BadModulator> {
 #[derive(Debug, Default)]
 pub struct Modulators {
     running: Vec<(usize, Running)>,
-    /// What is moved, each once, and by how much at the moment.
+    /// The targets, each once, and by how much each is moved at the moment.
     moved: Vec<(Target, f32)>,
 }
 
@@ -271,7 +271,7 @@ impl Modulators {
         }
     }
 
-    /// What each gives at the moment, -1..1, in their order.
+    /// The value of each at the moment, -1..1, in their order.
     pub fn values(&self) -> impl Iterator<Item = f32> + '_ {
         self.running.iter().map(|(_, running)| running.value())
     }

@@ -6,7 +6,7 @@ use crate::maths::{exp2, hash, powf, sin_turns, smooth, unit};
 use crate::rate::{Phase, Rate};
 use crate::show::{CountEvent, Counter, Modulator, ModulatorSource};
 
-/// What is remembered of the events that were, so that new ones are noticed.
+/// The events that were, remembered so that new ones are noticed.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Occurrences {
     landings: u64,
@@ -49,9 +49,9 @@ pub(super) struct Running {
     count: i64,
     watch: BeatWatch,
     onsets: OnsetWatch,
-    /// How far what began at the last onset or beat has died away, 1..0.
+    /// The level of what began at the last onset or beat and dies away, 1..0.
     envelope: f32,
-    /// What it gives, -1..1.
+    /// Its value, -1..1.
     value: f32,
     fresh: bool,
 }
@@ -76,7 +76,7 @@ impl Running {
         }
     }
 
-    /// What it gives at the moment, without depth and offset.
+    /// Its value at the moment, without depth and offset.
     pub(super) fn value(&self) -> f32 {
         self.value
     }
@@ -201,7 +201,7 @@ impl Running {
     }
 }
 
-/// Where in its cycles a modulator begins, in turns.
+/// The place in its cycles at which a modulator begins, in turns.
 fn start(modulator: &Modulator) -> f64 {
     modulator.source.cycle().map_or(0.0, |cycle| f64::from(cycle.phase))
 }

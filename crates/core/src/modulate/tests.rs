@@ -1,4 +1,4 @@
-//! What modulators give, on a clock that is driven by hand.
+//! Tests of modulators, on a clock that is driven by hand.
 
 use proptest::prelude::*;
 
@@ -34,7 +34,7 @@ fn moving(source: ModulatorKind, rate: &str) -> ModulatorFields {
 /// A clock that goes on by frames, and where it is.
 struct Clock {
     frame: u32,
-    /// How many beats it counts more.
+    /// The number of beats that it counts more.
     moved: f64,
     hearing: Hearing,
     counts: Counts,
@@ -63,7 +63,7 @@ impl Clock {
     }
 }
 
-/// What a modulator gives after each frame of some seconds.
+/// The values of a modulator after each frame of some seconds.
 fn values(fields: &ModulatorFields, seconds: f64, mut each: impl FnMut(&mut Clock)) -> Vec<f32> {
     let (spec, base) = plasma();
     let modulator = &Modulator::from(fields.clone());

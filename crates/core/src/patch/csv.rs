@@ -23,11 +23,11 @@ const MOST_FAILURES: usize = 1000;
 pub struct Failure {
     /// The line of the text, from 1.
     pub line: u64,
-    /// What is wrong with it, and how to mend it.
+    /// The fault in it, and the way to mend it.
     pub message: String,
 }
 
-/// What a text says.
+/// The content of a text.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Parsed {
     /// The fixtures of the lines that are right, with their lines.
@@ -122,7 +122,7 @@ fn reader_of(bytes: &[u8]) -> Result<csv::Reader<&[u8]>, String> {
     Ok(ReaderBuilder::new().delimiter(delimiter).flexible(true).from_reader(text.as_bytes()))
 }
 
-/// Which of [`COLUMNS`] each column of the table is.
+/// The place among [`COLUMNS`] of each column of the table.
 fn columns_of(header: &StringRecord) -> Result<Vec<usize>, String> {
     let mut columns: Vec<usize> = Vec::new();
     for name in header {

@@ -1,4 +1,4 @@
-//! Who takes which slots.
+//! The fixtures that take slots, and which.
 
 use std::collections::{BTreeMap, HashMap};
 
@@ -10,7 +10,7 @@ use crate::show::{Fixture, LAST_UNIVERSE, Profile, SLOTS, Show};
 pub struct Owner {
     /// The first slot, 0..511.
     pub slot: u16,
-    /// How many.
+    /// The number of them.
     pub slots: u16,
     /// Index of the fixture in the show.
     pub fixture: usize,
@@ -45,20 +45,20 @@ impl<'a> Profiles<'a> {
         self.known.entry(name).or_insert_with(|| self.show.profile(name)).as_ref()
     }
 
-    /// Where the channels of a fixture fall; nothing where its profile does not exist.
+    /// The slots that the channels of a fixture fall on; nothing where its profile does not exist.
     pub(crate) fn lay(&mut self, fixture: &'a Fixture) -> Laid {
         self.get(&fixture.profile).map(|profile| rig::lay(fixture, profile)).unwrap_or_default()
     }
 }
 
 impl Occupancy {
-    /// What all fixtures of a show take.
+    /// The slots that all fixtures of a show take.
     #[must_use]
     pub fn of(show: &Show) -> Self {
         Self::of_some(show, |_| true)
     }
 
-    /// What those fixtures of a show take for whose index `counts` holds.
+    /// The slots that those fixtures of a show take for whose index `counts` holds.
     #[must_use]
     pub fn of_some(show: &Show, counts: impl Fn(usize) -> bool) -> Self {
         let mut occupancy = Self::default();
@@ -91,13 +91,13 @@ impl Occupancy {
         self.universes.keys().copied()
     }
 
-    /// Who takes what in a universe, by slot.
+    /// The owners of the slots of a universe.
     #[must_use]
     pub fn owners(&self, universe: u32) -> &[Owner] {
         self.universes.get(&universe).map_or(&[], Vec::as_slice)
     }
 
-    /// How many slots of a universe are taken, those twice taken once.
+    /// The number of slots of a universe that are taken, those twice taken once.
     #[must_use]
     pub fn used(&self, universe: u32) -> u16 {
         let mut reach = 0;
@@ -109,7 +109,7 @@ impl Occupancy {
         self.owners(universe).iter().map(fresh).sum()
     }
 
-    /// Who takes a slot of those that are wanted.
+    /// The owner of one of the slots that are wanted.
     #[must_use]
     pub fn conflict(&self, wanted: &Taken) -> Option<Owner> {
         let meets = |owner: &&Owner| owner.slot < wanted.slot + wanted.slots && wanted.slot < owner.end();

@@ -9,7 +9,7 @@ use super::occupancy::{Occupancy, Profiles};
 use crate::rig::{self, Laid, Taken};
 use crate::show::{Address, Fixture, LAST_UNIVERSE, Profile, SLOTS, Show};
 
-/// How fixtures follow each other.
+/// The way fixtures follow each other.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Packing {
@@ -26,18 +26,18 @@ pub enum Packing {
     Offset(u32),
 }
 
-/// What is to be packed how.
+/// A plan of packing.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Plan {
     /// From where on.
     pub first: Address,
-    /// By which rule.
+    /// The rule.
     pub packing: Packing,
     /// Whether a cell may begin in one universe and end in the next.
     pub split: bool,
 }
 
-/// Why fixtures cannot be packed.
+/// The reason why fixtures cannot be packed.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct NoRoom(pub String);
 
@@ -80,7 +80,7 @@ struct Packer<'a> {
     occupancy: Occupancy,
     /// From where on the next is tried.
     next: Address,
-    /// How many fixtures begin in the universe of `next`.
+    /// The number of fixtures that begin in the universe of `next`.
     begun: u32,
 }
 

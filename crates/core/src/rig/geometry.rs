@@ -1,4 +1,4 @@
-//! Where the cells of a shape lie on the canvas.
+//! The places of a shape's cells on the canvas.
 
 use super::wiring;
 use crate::maths::{cos_turns, sin_turns};
@@ -30,7 +30,7 @@ pub fn cell_positions(fixture: &Fixture) -> Vec<(f32, f32)> {
     x.into_iter().zip(y).collect()
 }
 
-/// Where a cell of the lattice lies from the middle of the unturned shape, in pitches of the canvas, y downwards.
+/// The place of a cell of the lattice from the middle of the unturned shape, in pitches of the canvas, y downwards.
 fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f32, f32) {
     let centred = |index: u32, count: u32| (index as f32 - (count as f32 - 1.0) / 2.0) * pitch;
     match *shape {

@@ -1,4 +1,4 @@
-//! Where the channels of a fixture fall: from its address on, head, cells and tail, a unit never split between two
+//! The slots that the channels of a fixture fall on: from its address on, head, cells and tail, a unit never split between two
 //! universes unless that is asked for.
 
 use super::wiring;
@@ -9,14 +9,14 @@ use crate::show::{Address, Fixture, LAST_UNIVERSE, Profile, SLOTS};
 pub struct Portion {
     /// The first cell of the fixture in it, in wiring order.
     pub cell: u32,
-    /// How many cells.
+    /// The number of cells.
     pub cells: u32,
     /// The number of the universe.
     pub universe: u32,
     /// The slot of the first channel, 0..511, or of the block of cells that it lies in. The channels of a fixture that may
     /// be split run on into the next universe.
     pub slot: u16,
-    /// Which cell of its block the first is, from 0.
+    /// The place of the first cell in its block, from 0.
     pub within: u16,
 }
 
@@ -27,7 +27,7 @@ pub struct Taken {
     pub universe: u32,
     /// The first slot, 0..511.
     pub slot: u16,
-    /// How many, at least 1.
+    /// The number of them, at least 1.
     pub slots: u16,
 }
 
@@ -38,9 +38,9 @@ pub struct Laid {
     pub portions: Vec<Portion>,
     /// Every slot that it takes, dark pixels included, in order.
     pub taken: Vec<Taken>,
-    /// Where its head begins: universe and slot.
+    /// The beginning of its head: universe and slot.
     pub head: Option<(u32, u16)>,
-    /// Where its tail begins: universe and slot.
+    /// The beginning of its tail: universe and slot.
     pub tail: Option<(u32, u16)>,
     /// Whether all of it lies before the last universe.
     pub whole: bool,

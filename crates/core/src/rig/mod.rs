@@ -17,21 +17,21 @@ use crate::show::{Channel, Fixture, Function, Profile, SLOTS, Show};
 /// The place of the gain of 1 in [`Rig::gains`].
 pub const PLAIN: u16 = 0;
 
-/// How many LEDs are worked on at a time: what a few layers need of them stays in the first cache.
+/// The number of LEDs that are worked on at a time: what a few layers need of them stays in the first cache.
 pub const TILE: usize = 1024;
 
 /// A rig ready for the engine. LED `i` lies at (`x[i]`, `y[i]`) on the canvas.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Rig {
-    /// Where each LED lies, in pitches from the left of the canvas.
+    /// The x of each LED, in pitches from the left of the canvas.
     pub x: Vec<f32>,
-    /// Where each LED lies, in pitches from the top of the canvas.
+    /// The y of each LED, in pitches from the top of the canvas.
     pub y: Vec<f32>,
-    /// What each fixture of the show became, in the same order.
+    /// The fixtures of the show compiled, in the same order.
     pub fixtures: Vec<Patched>,
     /// The universes that have any channel in use, ascending.
     pub universes: Vec<u32>,
-    /// What light is multiplied by on its way to an output; the first leaves it as it is.
+    /// The factors of the light on its way to each kind of output; the first leaves it as it is.
     pub gains: Vec<[f32; 3]>,
     /// For each universe, the places of the gains with which it leaves: where routes that carry it differ in limit or white
     /// point, a frame has the universe several times.
@@ -44,7 +44,7 @@ pub struct Rig {
     pub profiles: Vec<Profile>,
     /// The first run of each tile, and the number of runs.
     pub tile_runs: Vec<u32>,
-    /// What the show takes from files, as it was read; looks find it here.
+    /// The media that the show takes from files, as they were read; looks find them here.
     pub media: Arc<Media>,
 }
 
@@ -53,7 +53,7 @@ pub struct Rig {
 pub struct Patched {
     /// The first LED.
     pub first: u32,
-    /// How many there are.
+    /// The number of them.
     pub cells: u32,
     /// Index of the profile.
     pub profile: u32,
@@ -72,12 +72,12 @@ impl Patched {
 pub struct PatchRun {
     /// The first LED.
     pub first: u32,
-    /// How many LEDs.
+    /// The number of LEDs.
     pub cells: u32,
     /// The place of the first channel, or of the block of cells that it lies in, among all slots of a frame: 512 for each
     /// of [`Rig::universes`], as often as there are variants.
     pub slot: u32,
-    /// Which cell of its block the first LED is, from 0.
+    /// The place of the first LED in its block, from 0.
     pub within: u16,
     /// Index of the profile in [`Rig::profiles`].
     pub profile: u32,
@@ -141,13 +141,13 @@ impl Rig {
         rig
     }
 
-    /// Where an LED lies: pitches from the left and from the top of the canvas.
+    /// The position of an LED: pitches from the left and from the top of the canvas.
     #[must_use]
     pub fn position(&self, index: usize) -> (f32, f32) {
         (self.x[index], self.y[index])
     }
 
-    /// How many LEDs there are.
+    /// The number of LEDs that there are.
     #[must_use]
     pub fn len(&self) -> usize {
         self.x.len()
@@ -159,7 +159,7 @@ impl Rig {
         self.x.is_empty()
     }
 
-    /// How many tiles the LEDs fill.
+    /// The number of tiles that the LEDs fill.
     #[must_use]
     pub fn tiles(&self) -> usize {
         self.len().div_ceil(TILE)
@@ -184,19 +184,19 @@ impl Rig {
         Some(index * usize::from(SLOTS) + usize::from(slot))
     }
 
-    /// How many slots a frame has.
+    /// The number of slots that a frame has.
     #[must_use]
     pub fn slots(&self) -> usize {
         self.stride() * self.variants.iter().map(Vec::len).max().unwrap_or(0)
     }
 
-    /// How many slots lie between a universe and its next variant.
+    /// The number of slots that lie between a universe and its next variant.
     #[must_use]
     pub fn stride(&self) -> usize {
         self.universes.len() * usize::from(SLOTS)
     }
 
-    /// Which 512 slots of a frame are a universe as it leaves with some gain.
+    /// The 512 slots of a frame, as their place, that are a universe as it leaves with some gain.
     #[must_use]
     pub fn block_of(&self, universe: u32, gain: [f32; 3]) -> Option<usize> {
         let index = self.universes.binary_search(&universe).ok()?;

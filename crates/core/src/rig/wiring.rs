@@ -22,7 +22,7 @@ pub fn order(columns: u32, rows: u32, wiring: &Wiring) -> impl Iterator<Item = (
     })
 }
 
-/// How many runs a lattice has, and how many cells each.
+/// The number of runs that a lattice has, and how many cells each.
 #[must_use]
 pub fn runs(columns: u32, rows: u32, wiring: &Wiring) -> (u32, u32) {
     match wiring.along {
@@ -38,7 +38,7 @@ pub(super) struct Stretch {
     pub(super) pixels: u32,
 }
 
-/// What the wire of a lattice carries, up to its last cell.
+/// The cells of a lattice in the order of its wire, up to the last.
 pub(super) fn wire(columns: u32, rows: u32, wiring: &Wiring) -> Vec<Stretch> {
     let (runs, length) = runs(columns, rows, wiring);
     let cells = runs * length;

@@ -12,7 +12,7 @@ pub const SLOTS: u16 = 512;
 /// The largest universe number, which is that of ANSI E1.31 (section 6.2.7).
 pub const LAST_UNIVERSE: u32 = 63_999;
 
-/// Where a fixture starts: a universe of the show (from 1) and a channel (1..512), written `universe.channel`.
+/// The start of a fixture: a universe of the show (from 1) and a channel (1..512), written `universe.channel`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 pub struct Address {
@@ -22,7 +22,7 @@ pub struct Address {
     pub channel: u16,
 }
 
-/// What an address or a range of universes may not be.
+/// A text that is no address or range of universes.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum BadAddress {
     /// Not `universe.channel`.
@@ -112,7 +112,7 @@ impl UniverseRange {
         self.first..=self.last
     }
 
-    /// How many there are.
+    /// The number of them.
     #[must_use]
     pub fn count(self) -> u32 {
         self.last - self.first + 1

@@ -3,7 +3,7 @@
 
 use super::{Channel, Curve, Extraction, Function, Power, Profile};
 
-/// What a cell can be, in the order in which it is offered.
+/// The kinds of cells, in the order in which they are offered.
 const CELLS: [&str; 19] = [
     "rgb",
     "grb",
@@ -25,7 +25,7 @@ const CELLS: [&str; 19] = [
     "white",
     "dimmer",
 ];
-/// What a fixture can have before its cells.
+/// The channels that a fixture can have before its cells.
 const HEADS: [&str; 3] = ["dimmer", "strobe", "dimmer strobe"];
 /// A light that points somewhere.
 const MOVING_HEAD: &str = "moving head";

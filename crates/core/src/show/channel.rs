@@ -7,7 +7,7 @@ use serde::de::{Deserializer, IntoDeserializer, MapAccess, Visitor};
 use serde::ser::Serializer;
 use serde::{Deserialize, Serialize};
 
-/// What one channel does.
+/// The function of a channel.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Function {
@@ -29,14 +29,14 @@ pub enum Function {
     /// Cool white light.
     #[serde(rename = "cool white")]
     CoolWhite,
-    /// How much light there is. Alone in a cell it carries the light; beside colours it rests at full.
+    /// The amount of light. Alone in a cell it carries the light; beside colours it rests at full.
     #[serde(alias = "intensity")]
     Dimmer,
     /// A shutter or strobe, which rests where its default is.
     Shutter,
-    /// Where the light points to, from left to right.
+    /// The direction of the light, from left to right.
     Pan,
-    /// Where the light points to, up and down.
+    /// The direction of the light, up and down.
     Tilt,
     /// A value that never changes.
     Fixed,
@@ -86,7 +86,7 @@ impl Function {
         !matches!(self, Self::Dimmer | Self::Shutter | Self::Pan | Self::Tilt | Self::Fixed)
     }
 
-    /// Where it rests if nothing else is said, as a share of its range.
+    /// The value at which it rests if nothing else is said, as a share of its range.
     fn rest(self) -> f32 {
         match self {
             Self::Dimmer | Self::Shutter => 1.0,
@@ -99,13 +99,13 @@ impl Function {
 /// One channel. In a file it is the word for what it does, or a table where there is more to say.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Channel {
-    /// What it does.
+    /// Its function.
     pub does: Function,
     /// Whether it is two slots, the coarse one first.
     pub wide: bool,
-    /// Where it rests, 0..255, or 0..65535 where it is wide; without it, where its function says.
+    /// The value at which it rests, 0..255, or 0..65535 where it is wide; without it, where its function says.
     pub default: Option<u16>,
-    /// Which cell of the block it belongs to, from 1; 0 is the fixture as a whole.
+    /// The cell of the block that it belongs to, from 1; 0 is the fixture as a whole.
     pub cell: u16,
 }
 
@@ -116,7 +116,7 @@ impl Channel {
         Self { does, wide: false, default: None, cell: 1 }
     }
 
-    /// How many slots it takes.
+    /// The number of slots that it takes.
     #[must_use]
     pub fn slots(self) -> u16 {
         1 + u16::from(self.wide)

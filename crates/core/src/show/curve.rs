@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// How the light of an emitter answers to a value; its inverse makes values out of light.
+/// The way the light of an emitter answers to a value; its inverse makes values out of light.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Curve {
@@ -34,7 +34,7 @@ impl Curve {
         from[0] + (to[0] - from[0]) * (light - from[1]) / (to[1] - from[1])
     }
 
-    /// What is wrong with it, if anything.
+    /// The fault in it, if there is one.
     #[must_use]
     pub fn fault(&self) -> Option<String> {
         match self {

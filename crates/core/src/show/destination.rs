@@ -1,4 +1,4 @@
-//! To whom routes go.
+//! Destinations of routes.
 
 use std::fmt;
 use std::net::IpAddr;
@@ -6,7 +6,7 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-/// To whom a route goes.
+/// A destination of a route.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub enum Destination {
     /// One address.
@@ -25,7 +25,7 @@ pub enum Destination {
     Port(String),
 }
 
-/// What a destination may not be.
+/// A text that is no destination.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
     "\"{0}\" is not a destination: write an address such as 10.20.0.11, a name such as box.local, nodes, broadcast, multicast, multicast v6, or a serial port such as /dev/ttyUSB0"

@@ -7,15 +7,15 @@ use super::place::{Place, Step};
 use super::{Show, Unknown, VERSION};
 use crate::check::{self, Problem, Severity};
 
-/// Why a text is not a show.
+/// The reason why a text is not a show.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[error("{}{message}{}", line.map(|l| format!("line {l}: ")).unwrap_or_default(), mend.as_ref().map(|m| format!("; {m}")).unwrap_or_default())]
 pub struct FileError {
     /// The line of the text, from 1, where one can be named.
     pub line: Option<usize>,
-    /// What is wrong.
+    /// The fault.
     pub message: String,
-    /// How to mend it, where that can be said.
+    /// The way to mend it, where that can be said.
     pub mend: Option<String>,
 }
 

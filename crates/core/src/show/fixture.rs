@@ -14,7 +14,7 @@ pub struct Fixture {
     pub name: String,
     /// The name of its profile.
     pub profile: String,
-    /// Where its first channel lies; a fixture without one is not patched.
+    /// The address of its first channel; a fixture without one is not patched.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub address: Option<Address>,
     /// Whether a cell may begin in one universe and end in the next.
@@ -29,19 +29,19 @@ pub struct Fixture {
     pub x: f32,
     /// The middle of the shape on the canvas, in pitches from the top.
     pub y: f32,
-    /// How far neighbouring cells are apart, in pitches of the canvas, above 0.
+    /// The distance between neighbouring cells, in pitches of the canvas, above 0.
     #[serde(default = "one", skip_serializing_if = "is_one")]
     pub pitch: f32,
-    /// How far the shape is turned clockwise about its middle, in degrees.
+    /// The angle by which the shape is turned clockwise about its middle, in degrees.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub angle: f32,
     /// Whether left and right of the shape are exchanged before it is turned.
     #[serde(default, skip_serializing_if = "is_false")]
     pub mirror: bool,
-    /// Where it points to from left to right, in percent of what it can; for profiles that can.
+    /// The direction from left to right, in percent of what it can; for profiles that can.
     #[serde(default = "middle", skip_serializing_if = "is_middle")]
     pub pan: f32,
-    /// Where it points to up and down, in percent of what it can; for profiles that can.
+    /// The direction up and down, in percent of what it can; for profiles that can.
     #[serde(default = "middle", skip_serializing_if = "is_middle")]
     pub tilt: f32,
 }

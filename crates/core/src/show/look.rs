@@ -52,13 +52,13 @@ pub struct Layer {
     /// The layer's rectangle on its span.
     #[serde(default, skip_serializing_if = "Area::is_whole")]
     pub area: Area,
-    /// How the parts of the span (its groups, its fixtures) repeat the effect.
+    /// The way the parts of the span (its groups, its fixtures) repeat the effect.
     #[serde(default, skip_serializing_if = "Repeat::is_alike")]
     pub repeat: Repeat,
     /// By how much each part of the span is later than the one before, in percent of a cycle.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub later: f32,
-    /// Where in its cycles the effect begins, in turns.
+    /// The place in its cycles at which the effect begins, in turns.
     #[serde(default, skip_serializing_if = "is_start")]
     pub phase: f64,
     /// Whether it is left out.
@@ -67,16 +67,16 @@ pub struct Layer {
     /// Whether only it, and others that are solo, are seen.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub solo: bool,
-    /// How much of the layer there is, 0..1.
+    /// The opacity of the layer, 0..1.
     #[serde(default = "full")]
     pub opacity: f32,
-    /// How it meets the layers below.
+    /// The way it meets the layers below.
     #[serde(default)]
     pub blend: Blend,
     /// The effect's parameters that differ from its defaults, by name.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub params: BTreeMap<String, Param>,
-    /// What moves its parameters.
+    /// The modulators that move its parameters.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub modulators: Vec<Modulator>,
     /// For `still`: the colour of each light of a fixture, by its name, as `rrggbb` behind one another; `*3` repeats.
@@ -115,7 +115,7 @@ fn is_start(turns: &f64) -> bool {
     *turns == 0.0
 }
 
-/// How the parts of a span repeat an effect.
+/// The way the parts of a span repeat an effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Repeat {
     /// All alike.
@@ -260,7 +260,7 @@ impl Default for Area {
     }
 }
 
-/// How a layer meets what lies below it.
+/// The way a layer meets what lies below it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Blend {
@@ -280,7 +280,7 @@ pub enum Blend {
     Darken,
     /// Its light is taken away.
     Subtract,
-    /// What differs between both, for each colour.
+    /// The difference between both, for each colour.
     Difference,
     /// Its brightness lets what is below through.
     Mask,

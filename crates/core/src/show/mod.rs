@@ -60,7 +60,7 @@ pub struct Show {
     pub version: u32,
     /// The name of the show.
     pub name: String,
-    /// How the show is played.
+    /// The way the show is played.
     #[serde(default)]
     pub settings: Settings,
     /// The plane on which the lights lie.
@@ -81,10 +81,10 @@ pub struct Show {
     /// The looks, in the order of the pads.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub looks: Vec<Look>,
-    /// Which universes go where.
+    /// The routes of its universes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
-    /// What feeds the lights.
+    /// The supplies that feed the lights.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub supplies: Vec<Supply>,
     /// Fields of the file that this program does not know, kept for whoever wrote them.

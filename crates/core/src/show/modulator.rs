@@ -5,18 +5,18 @@ use serde::{Deserialize, Serialize};
 /// The most steps of a step list.
 pub const MOST_STEPS: usize = 64;
 
-/// What moves a parameter. The parameter is what the layer says, plus `offset`, plus `depth` times what the source gives.
+/// A mover of a parameter. The parameter is what the layer says, plus `offset`, plus `depth` times what the source gives.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(from = "ModulatorFields", into = "ModulatorFields")]
 pub struct Modulator {
-    /// What it moves: a number of the effect by its name, `opacity`, or of a gradient `colours hue` (in degrees),
+    /// The name of what it moves: a number of the effect by its name, `opacity`, or of a gradient `colours hue` (in degrees),
     /// `colours brightness` or `colours position` (in percent).
     pub param: String,
-    /// What it gets its movement from.
+    /// The source of its movement.
     pub source: ModulatorSource,
-    /// How far it moves the parameter, in its unit; negative turns it round.
+    /// The most by which it moves the parameter, in its unit; negative turns it round.
     pub depth: f32,
-    /// What is added besides.
+    /// An addition to it.
     pub offset: f32,
     /// The power to which the movement is raised: above 1 it stays low and shoots up, below 1 the other way round.
     pub curve: f32,
@@ -32,7 +32,7 @@ impl Modulator {
     }
 }
 
-/// What a modulator gets its movement from, with what only this source needs.
+/// The source of a modulator's movement, with what only this source needs.
 #[derive(Debug, Clone, PartialEq)]
 pub enum ModulatorSource {
     /// A sine.
@@ -128,7 +128,7 @@ impl ModulatorSource {
         }
     }
 
-    /// How long it takes, as a rate: a cycle, or dying away.
+    /// The time that it takes, as a rate: a cycle, or dying away.
     #[must_use]
     pub fn rate(&self) -> Option<&str> {
         match self {
@@ -138,44 +138,44 @@ impl ModulatorSource {
     }
 }
 
-/// How a source runs round.
+/// The way a source runs round.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Cycle {
-    /// How long a cycle takes; see [`crate::rate::Rate`].
+    /// The time that a cycle takes; see [`crate::rate::Rate`].
     pub rate: String,
-    /// Where in its cycle it begins, in turns.
+    /// The place in its cycle at which it begins, in turns.
     pub phase: f32,
 }
 
-/// What moves a counter and when it is round.
+/// The events that move a counter, and when it is round.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Counter {
-    /// What moves it forward.
+    /// The event that moves it forward.
     pub forward: CountEvent,
-    /// What moves it backward.
+    /// The event that moves it backward.
     pub backward: CountEvent,
-    /// What brings it back to its start.
+    /// The event that brings it back to its start.
     pub reset: CountEvent,
-    /// How many steps it takes until it is round.
+    /// The number of steps that it takes until it is round.
     pub count: u32,
 }
 
 /// A modulator as files and forms have it: the fields of all sources side by side, of which its own are taken.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct ModulatorFields {
-    /// What it moves.
+    /// The name of the parameter that it moves.
     pub param: String,
     /// The kind of its source.
     pub source: ModulatorKind,
-    /// How far it moves the parameter.
+    /// The most by which it moves the parameter.
     pub depth: f32,
-    /// What is added besides.
+    /// An addition to it.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub offset: f32,
-    /// How long a cycle takes; for onset and beat, how long they take to die away.
+    /// The time that a cycle takes; for onset and beat, how long they take to die away.
     #[serde(default = "four_beats", skip_serializing_if = "is_four_beats")]
     pub rate: String,
-    /// Where in its cycle it begins, in turns.
+    /// The place in its cycle at which it begins, in turns.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub phase: f32,
     /// The power to which the movement is raised.
@@ -187,22 +187,22 @@ pub struct ModulatorFields {
     /// The steps of a step list.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub steps: Vec<f32>,
-    /// Which band (1..24) or which control (1..16).
+    /// The number of the band (1..24) or of the control (1..16).
     #[serde(default = "first", skip_serializing_if = "is_first")]
     pub number: u32,
     /// The formula.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub formula: String,
-    /// What moves a counter forward.
+    /// The event that moves a counter forward.
     #[serde(default = "on_beat", skip_serializing_if = "is_on_beat")]
     pub forward: CountEvent,
-    /// What moves a counter backward.
+    /// The event that moves a counter backward.
     #[serde(default, skip_serializing_if = "CountEvent::is_never")]
     pub backward: CountEvent,
-    /// What brings a counter back to its start.
+    /// The event that brings a counter back to its start.
     #[serde(default, skip_serializing_if = "CountEvent::is_never")]
     pub reset: CountEvent,
-    /// How many steps a counter takes until it is round.
+    /// The number of steps that a counter takes until it is round.
     #[serde(default = "eight", skip_serializing_if = "is_eight")]
     pub count: u32,
 }
@@ -411,7 +411,7 @@ words! {
 }
 
 words! {
-    /// What moves a counter.
+    /// An event that moves a counter.
     #[derive(Default)]
     CountEvent {
         /// Nothing does.

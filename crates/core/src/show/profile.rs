@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::{Channel, Curve, Function, Power, SLOTS};
 
-/// What each channel of a fixture does. Channels of the fixture as a whole come first (head) or last (tail); those of the
+/// The functions of a fixture's channels. Channels of the fixture as a whole come first (head) or last (tail); those of the
 /// cells between them are a block, which is repeated until every cell of the fixture's shape has its channels.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Profile {
@@ -12,16 +12,16 @@ pub struct Profile {
     pub name: String,
     /// The channels in order.
     pub channels: Vec<Channel>,
-    /// How the light answers to a value.
+    /// The way the light answers to a value.
     #[serde(default)]
     pub curve: Curve,
-    /// What becomes of the white in a colour, where there is an emitter for it.
+    /// The way white is taken out of a colour, where there is an emitter for it.
     #[serde(default, skip_serializing_if = "Extraction::is_usual")]
     pub white: Extraction,
-    /// How bright a cell is when it is to be found, 0..1.
+    /// The brightness of a cell when it is to be found, 0..1.
     #[serde(default = "full", skip_serializing_if = "is_full")]
     pub highlight: f32,
-    /// What it takes, where that is known.
+    /// The current that a cell takes, where that is known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub power: Option<Power>,
 }
@@ -34,7 +34,7 @@ fn is_full(x: &f32) -> bool {
     *x == 1.0
 }
 
-/// What becomes of the white in a colour, and in the same way of the amber.
+/// The way white, and likewise amber, is taken out of a colour.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Extraction {
@@ -66,7 +66,7 @@ impl Extraction {
     }
 }
 
-/// How the channels of a profile are laid out, in slots.
+/// The way the channels of a profile are laid out, in slots.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Layout {
     /// Slots before the cells.
@@ -80,7 +80,7 @@ pub struct Layout {
 }
 
 impl Layout {
-    /// How many slots a fixture of some cells takes.
+    /// The number of slots that a fixture of some cells takes.
     #[must_use]
     pub fn slots(self, cells: u64) -> u64 {
         let blocks = cells.div_ceil(u64::from(self.cells.max(1)));
@@ -89,7 +89,7 @@ impl Layout {
 }
 
 impl Profile {
-    /// How many channels belong to the fixture as a whole at the beginning, and how many to its cells after that.
+    /// The number of channels that belong to the fixture as a whole at the beginning, and how many to its cells after that.
     fn parts(&self) -> (usize, usize) {
         let head = self.channels.iter().take_while(|c| c.cell == 0).count();
         let tail = self.channels[head..].iter().rev().take_while(|c| c.cell == 0).count();
@@ -116,7 +116,7 @@ impl Profile {
         &self.channels[head + block..]
     }
 
-    /// How its channels are laid out.
+    /// The way its channels are laid out.
     #[must_use]
     pub fn layout(&self) -> Layout {
         let slots = |channels: &[Channel]| channels.iter().map(|c| c.slots()).fold(0, u16::saturating_add);
@@ -124,7 +124,7 @@ impl Profile {
         Layout { head: slots(self.head()), block: slots(self.block()), cells, tail: slots(self.tail()) }
     }
 
-    /// How many slots of a block lie before the first channel of one of its cells, counted from 0.
+    /// The number of slots of a block that lie before the first channel of one of its cells, counted from 0.
     #[must_use]
     pub fn slots_before(&self, cell: u16) -> u16 {
         self.block().iter().take_while(|c| c.cell != cell + 1).map(|c| c.slots()).sum()
@@ -136,7 +136,7 @@ impl Profile {
         self.channels.iter().any(|c| matches!(c.does, Function::Pan | Function::Tilt))
     }
 
-    /// What is wrong with it, as a message and its mend, if anything.
+    /// The fault in it, as a message and its mend, if there is one.
     #[must_use]
     pub fn fault(&self) -> Option<(String, String)> {
         let layout = self.layout();

@@ -15,27 +15,27 @@ const USUAL_BAUD: u32 = 1_000_000;
 pub struct Route {
     /// The name, unique among routes.
     pub name: String,
-    /// Which universes of the show.
+    /// The universes of the show.
     pub universes: UniverseRange,
-    /// By which protocol, with what only this one has.
+    /// The protocol, with what only this one has.
     pub transport: Transport,
-    /// To whom.
+    /// The destinations.
     pub to: Destinations,
     /// The most frames a second, 1..1000; without it, what DMX512 carries.
     pub rate: Option<f32>,
-    /// How the packets of a frame follow each other.
+    /// The spacing of the packets of a frame.
     pub pacing: Pacing,
-    /// What is sent of a universe that does not change.
+    /// The packets of a universe that does not change.
     pub unchanged: Unchanged,
-    /// How bright it may become, in percent of the light, 0..100.
+    /// The most of the light that it may give, in percent, 0..100.
     pub limit: f32,
-    /// What white is to look like.
+    /// The white point.
     pub white: WhitePoint,
     /// Whether anything is sent.
     pub enabled: bool,
 }
 
-/// How universes leave, with what only this way has.
+/// The way universes leave, with what only this way has.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Transport {
     /// Art-Net 4; `first` of the numbering is a port-address from 0.
@@ -77,7 +77,7 @@ impl Transport {
     }
 }
 
-/// What universes are called on a network, and how they leave for it.
+/// The names of universes on a network, and their way out.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Numbering {
     /// The number that the first universe has there.
@@ -93,14 +93,14 @@ pub struct Numbering {
 pub struct RouteFields {
     /// The name, unique among routes.
     pub name: String,
-    /// Which universes of the show.
+    /// The universes of the show.
     pub universes: UniverseRange,
-    /// By which protocol.
+    /// The protocol.
     pub protocol: TransportKind,
     /// The number that the first of them has in the protocol.
     #[serde(default)]
     pub first: u16,
-    /// To whom.
+    /// The destinations.
     pub to: Destinations,
     /// The network interface through which it leaves.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -114,19 +114,19 @@ pub struct RouteFields {
     /// The most frames a second.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rate: Option<f32>,
-    /// How the packets of a frame follow each other.
+    /// The spacing of the packets of a frame.
     #[serde(default, skip_serializing_if = "Pacing::is_usual")]
     pub pacing: Pacing,
     /// Whether a synchronisation packet follows each frame.
     #[serde(default, skip_serializing_if = "is_false")]
     pub sync: bool,
-    /// What is sent of a universe that does not change.
+    /// The packets of a universe that does not change.
     #[serde(default)]
     pub unchanged: Unchanged,
-    /// How bright it may become, in percent of the light.
+    /// The most of the light that it may give, in percent.
     #[serde(default = "full", skip_serializing_if = "is_full")]
     pub limit: f32,
-    /// What white is to look like.
+    /// The white point.
     #[serde(default, skip_serializing_if = "WhitePoint::is_plain")]
     pub white: WhitePoint,
     /// The speed of a serial port, in bits a second.
@@ -242,7 +242,7 @@ impl Route {
         u16::try_from(u32::from(self.first()) + within).ok()
     }
 
-    /// What a universe of the show is called in the protocol, if it is one of the route's.
+    /// The name of a universe of the show in the protocol, if it is one of the route's.
     #[must_use]
     pub fn name_of(&self, universe: u32) -> Option<String> {
         let number = self.number_of(universe)?;
@@ -253,7 +253,7 @@ impl Route {
         })
     }
 
-    /// What the light of red, green and blue is multiplied by on its way.
+    /// The factors of red, green and blue on its way.
     #[must_use]
     pub fn gain(&self) -> [f32; 3] {
         self.white.gains().map(|gain| gain * self.limit / 100.0)
@@ -347,7 +347,7 @@ impl TransportKind {
     }
 }
 
-/// How the packets of a frame follow each other.
+/// The spacing of the packets of a frame.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Pacing {
@@ -379,7 +379,7 @@ impl Pacing {
     }
 }
 
-/// What is sent of a universe that does not change.
+/// The packets of a universe that does not change.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Unchanged {
     /// A packet now and then, as the standards ask.

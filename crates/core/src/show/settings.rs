@@ -1,11 +1,11 @@
-//! How a show is played, as it stands in its file. What each setting is called, its unit, range and help stand as data in
+//! The way a show is played, as it stands in its file. What each setting is called, its unit, range and help stand as data in
 //! [`crate::setting`].
 
 use serde::{Deserialize, Serialize};
 
 use crate::sync::SyncSource;
 
-/// How a show is played.
+/// The way a show is played.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
 pub struct Settings {
@@ -15,9 +15,9 @@ pub struct Settings {
     pub tempo: f32,
     /// Bars in a phrase, 1..64.
     pub phrase_bars: u32,
-    /// Where an armed look lands.
+    /// The boundary at which an armed look lands.
     pub lands: Boundary,
-    /// How long a look takes to fade in, in beats, 0..64.
+    /// The time that a look takes to fade in, in beats, 0..64.
     pub fade_beats: f32,
     /// The source that leads the clock; `leader` in files.
     #[serde(rename = "leader", skip_serializing_if = "SyncSource::is_music")]
@@ -31,18 +31,18 @@ pub struct Settings {
     /// The level below which what is heard counts as silence, in decibels of full scale, -90..0.
     #[serde(skip_serializing_if = "is_silent")]
     pub hearing_floor: f32,
-    /// How many bands what is heard is told in, 16..64.
+    /// The number of bands in which hearing is told, 16..64.
     #[serde(skip_serializing_if = "is_usual")]
     pub hearing_bands: u32,
-    /// How long a band takes to rise, in milliseconds, 0..500.
+    /// The time that a band takes to rise, in milliseconds, 0..500.
     #[serde(skip_serializing_if = "is_none")]
     pub hearing_attack_ms: f32,
-    /// How long a band takes to fall to a third, in milliseconds, 0..2000.
+    /// The time that a band takes to fall to a third, in milliseconds, 0..2000.
     #[serde(skip_serializing_if = "is_usual_decay")]
     pub hearing_decay_ms: f32,
     /// Whether 8-bit values are dithered in time.
     pub dither: bool,
-    /// How the time since the start is sent as time code (Art-Net).
+    /// The way the time since the start is sent as time code (Art-Net).
     #[serde(skip_serializing_if = "TimeCode::is_off")]
     pub time_code: TimeCode,
     /// Whether macros that others on the network set off fire pads (Art-Net): macro 1 the first.
@@ -57,7 +57,7 @@ fn is_none(number: &f32) -> bool {
     *number == 0.0
 }
 
-/// How long a band usually takes to fall, in milliseconds.
+/// The time that a band usually takes to fall, in milliseconds.
 const DECAY_MS: f32 = 60.0;
 
 fn is_usual_decay(milliseconds: &f32) -> bool {
@@ -72,7 +72,7 @@ fn is_silent(level: &f32) -> bool {
     *level == SILENT
 }
 
-/// How time code counts frames.
+/// The way time code counts frames.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum TimeCode {

@@ -7,41 +7,41 @@ use serde::{Deserialize, Serialize};
 
 use super::MOST_CELLS;
 
-/// How cells are arranged. Every shape is a lattice of columns and rows that is bent in its own way.
+/// The way cells are arranged. Every shape is a lattice of columns and rows that is bent in its own way.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase", deny_unknown_fields)]
 pub enum Shape {
     /// Cells in a straight line to the right.
     Line {
-        /// How many cells.
+        /// The number of cells.
         cells: u32,
     },
     /// Columns by rows.
     Grid {
-        /// How many columns.
+        /// The number of columns.
         columns: u32,
-        /// How many rows.
+        /// The number of rows.
         rows: u32,
     },
     /// A full circle, from the top clockwise.
     Ring {
-        /// How many cells.
+        /// The number of cells.
         cells: u32,
     },
     /// A part of a circle about the fixture's middle, clockwise, its own middle at the top.
     Arc {
-        /// How many cells.
+        /// The number of cells.
         cells: u32,
         /// From the first cell to the last, 1..360 degrees.
         degrees: f32,
     },
     /// Strings that hang from an apex.
     Cone {
-        /// How many strings.
+        /// The number of strings.
         strings: u32,
-        /// How many cells a string.
+        /// The number of cells of a string.
         cells: u32,
-        /// How far around the strings go, 1..360 degrees.
+        /// The angle that the strings go around, 1..360 degrees.
         degrees: f32,
         /// The width of the cone at its foot, in pitches of the canvas.
         width: f32,
@@ -51,7 +51,7 @@ pub enum Shape {
     },
     /// Cells anywhere.
     Points {
-        /// Where each lies from the fixture's middle, to the right and down, in pitches of the fixture.
+        /// The place of each from the fixture's middle, to the right and down, in pitches of the fixture.
         at: Vec<[f32; 2]>,
     },
 }
@@ -71,7 +71,7 @@ impl Shape {
         }
     }
 
-    /// How many cells there are.
+    /// The number of cells.
     #[must_use]
     pub fn cells(&self) -> u64 {
         let (columns, rows) = self.lattice();
@@ -102,7 +102,7 @@ impl Shape {
         Self::Points { at }
     }
 
-    /// What is wrong with it, as a message and its mend, if anything.
+    /// The fault in it, as a message and its mend, if there is one.
     #[must_use]
     pub fn fault(&self) -> Option<(String, String)> {
         let cells = self.cells();
@@ -148,7 +148,7 @@ impl fmt::Display for Shape {
     }
 }
 
-/// Why a text is not a shape.
+/// The reason why a text is not a shape.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is not a shape: write line 48, grid 40x8, ring 120, arc 30 180, cone 16x25 360 20 or points 0 0; 1 0")]
 pub struct BadShape(String);

@@ -2,23 +2,23 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What a cell takes, as an estimate: its emitters take current in proportion to their light.
+/// The current that a cell takes, as an estimate: its emitters take current in proportion to their light.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Power {
     /// The voltage, above 0.
     pub volts: f32,
-    /// What one emitter takes at full, in amperes.
+    /// The current of one emitter at full, in amperes.
     pub full: f32,
-    /// What a cell takes when it is dark, in amperes.
+    /// The current of a cell when it is dark, in amperes.
     #[serde(default)]
     pub idle: f32,
 }
 
 impl Power {
-    /// What small LED pixels on 5 V usually take: 20 mA an emitter, and 1 mA for the pixel itself.
+    /// The usual current of small LED pixels on 5 V: 20 mA an emitter, and 1 mA for the pixel itself.
     pub const PIXEL: Self = Self { volts: 5.0, full: 0.02, idle: 0.001 };
 
-    /// What is wrong with it, if anything.
+    /// The fault in it, if there is one.
     #[must_use]
     pub fn fault(&self) -> Option<String> {
         let right = (0.1..=1000.0).contains(&self.volts)

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 #[serde(try_from = "String", into = "String")]
 pub struct Tint(pub [u8; 3]);
 
-/// Why a text is not a tint.
+/// The reason why a text is not a tint.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is not a colour: write it as \"#rrggbb\", such as \"#40a0ff\"")]
 pub struct BadTint(String);

@@ -9,9 +9,9 @@ use super::place::{Place, Step};
 /// A field that is not ours, with its value.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Unknown {
-    /// Where it stands.
+    /// Its place.
     pub place: Place,
-    /// What it says.
+    /// Its value.
     pub value: Value,
 }
 

@@ -5,7 +5,7 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-/// What the light of an output is multiplied by so that white looks as it is to.
+/// The white point of an output: factors by which white looks as it is to.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 pub enum WhitePoint {
@@ -18,7 +18,7 @@ pub enum WhitePoint {
     Percent([f32; 3]),
 }
 
-/// What a white point may not be.
+/// A text that is no white point.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
     "\"{0}\" is not a white point: write plain, a temperature such as 4500 K (1700 to 25000), or percent of red, green and blue such as 100 90 75"
@@ -26,7 +26,7 @@ pub enum WhitePoint {
 pub struct BadWhitePoint(String);
 
 impl WhitePoint {
-    /// What red, green and blue are multiplied by, 0..1.
+    /// The factors of red, green and blue, 0..1.
     #[must_use]
     pub fn gains(self) -> [f32; 3] {
         match self {

@@ -1,4 +1,4 @@
-//! How the cells of a shape hang on their wire.
+//! The way the cells of a shape hang on their wire.
 
 use std::fmt;
 use std::str::FromStr;
@@ -18,10 +18,10 @@ pub struct Wiring {
     /// Whether the wire comes in at the other end: the whole order is turned about.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub reversed: bool,
-    /// How many pixels are on the wire, but dark, after each run.
+    /// The number of pixels that are on the wire, but dark, after each run.
     #[serde(skip_serializing_if = "is_zero")]
     pub gap: u32,
-    /// Which pixels of the wire, counted from 1, are skipped: they take channels and give no light.
+    /// The pixels of the wire, counted from 1, that are skipped: they take channels and give no light.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub skip: Vec<u32>,
 }
@@ -40,7 +40,7 @@ impl Wiring {
         *self == Self::default()
     }
 
-    /// What is wrong with it, as a message and its mend, if anything.
+    /// The fault in it, as a message and its mend, if there is one.
     #[must_use]
     pub fn fault(&self) -> Option<(String, String)> {
         if self.gap > Self::LONGEST_GAP {
@@ -90,7 +90,7 @@ impl Corner {
     }
 }
 
-/// What the wire runs along.
+/// The direction that the wire runs along.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Run {
@@ -135,7 +135,7 @@ impl fmt::Display for Wiring {
     }
 }
 
-/// Why a text is not a wiring.
+/// The reason why a text is not a wiring.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("\"{0}\" is not a wiring: write such as top left, rows, turns, reversed, gap 2, skip 5 17-20")]
 pub struct BadWiring(String);

@@ -17,22 +17,22 @@ pub const BEATS_PER_BAR: f64 = 4.0;
 /// The confidence from which what is heard leads the clock.
 pub const TRUSTED: f32 = 0.5;
 
-/// How long a phase error takes to shrink to a third, in seconds.
+/// The time that a phase error takes to shrink to a third, in seconds.
 const SLEW: f64 = 0.35;
-/// How much faster or slower than its tempo the clock may run to catch up.
+/// The most by which the clock may run faster or slower than its tempo to catch up.
 const MOST_SLEW: f64 = 0.25;
 /// The confidence in bars and phrases from which they are taken over.
 const BARS_TRUSTED: f32 = 0.55;
-/// How long bars have to be heard elsewhere before the clock's go there, in seconds.
+/// The time that bars have to be heard elsewhere before the clock's go there, in seconds.
 const BARS_PATIENCE: f64 = 3.0;
 /// Bars in a phrase that is heard.
 const HEARD_PHRASE: f64 = 8.0;
-/// How far the tempo may be halved or doubled.
+/// The limits within which the tempo may be halved or doubled.
 const MULTIPLES: [f64; 2] = [0.25, 4.0];
-/// How far a nudge may add up to, in beats of who leads or of the clock, whichever are longer.
+/// The most that nudges may add up to, in beats of the source or of the clock, whichever are longer.
 const MOST_NUDGE: f64 = 0.5;
 
-/// Who leads the clock.
+/// The source that leads the clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum ClockSource {
@@ -82,21 +82,21 @@ pub struct Clock {
     /// Beats in a bar.
     bar: f64,
     tapped: Taps,
-    /// How many of the clock's beats there are in one that is heard.
+    /// The number of the clock's beats in one that is heard.
     multiple: f64,
     /// The beat of the source's count from which those are counted: with half as many it tells which half.
     from: f64,
-    /// How far the clock's count is ahead of its source's, in whole beats.
+    /// The lead of the clock's count over its source's, in whole beats.
     apart: f64,
-    /// How far the beat is moved against what leads it, in beats.
+    /// The shift of the beat against the source, in beats.
     nudge: f64,
-    /// How far the beat still has to glide, in beats.
+    /// The way that the beat still has to glide, in beats.
     owed: f64,
     /// By how much light has to be early to be seen in time, in seconds.
     latency: f64,
     /// Whether bars are set by hand.
     own_bars: bool,
-    /// How long the heard bars are and how far they lie from the clock's, and since when.
+    /// The time that the heard bars are and how far they lie from the clock's, and since when.
     bars_off: ([f64; 2], Seconds),
     /// The last position of a source outside the program.
     position: Option<SyncPosition>,
@@ -350,7 +350,7 @@ impl Clock {
         self.bpm
     }
 
-    /// Who leads.
+    /// The source that leads.
     #[must_use]
     pub fn source(&self) -> ClockSource {
         self.source

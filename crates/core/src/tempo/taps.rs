@@ -4,7 +4,7 @@ use crate::Seconds;
 
 /// A pause between taps after which a new series begins, in seconds.
 const PAUSE: f64 = 2.5;
-/// How far a tap may lie from where it was to come, as a share of the time between two.
+/// The most that a tap may lie from where it was to come, as a share of the time between two.
 const OFF: f64 = 0.18;
 /// Taps that are averaged, at the most.
 const MOST: usize = 8;
@@ -39,12 +39,12 @@ impl Taps {
         self.anchor = self.anchor.map(|anchor| anchor + ((time - anchor) / apart).round() * apart);
     }
 
-    /// When the first tap of the series came.
+    /// The time of the first tap of the series.
     pub(super) fn began(&self) -> Seconds {
         self.began
     }
 
-    /// Where the beat lies in time, once there are two taps.
+    /// The time of the beat, once there are two taps.
     pub(super) fn anchor(&self) -> Option<Seconds> {
         self.anchor
     }

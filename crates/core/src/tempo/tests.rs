@@ -189,7 +189,7 @@ fn in_four(time: f64, first: f64, sure: f32) -> Hearing {
     Hearing { bar_beats: 4, bar_start, bar_confidence: sure, ..heard(time, 160.0, beat) }
 }
 
-/// How far the clock is from a beat of its bar, counted round by so many.
+/// The distance of the clock from a beat of its bar, counted round by so many.
 fn off(clock: &Clock, beat: f64, round: f64) -> f64 {
     (clock.beat() - beat + round / 2.0).rem_euclid(round) - round / 2.0
 }
@@ -473,7 +473,7 @@ fn a_bar_can_be_moved_without_moving_the_beat() {
     assert!((clock.beat() - 0.1).abs() < 1e-9);
 }
 
-/// What may come between two ticks, and what is heard or told from outside from then on.
+/// An event between two ticks, and what is heard or told from outside from then on.
 #[derive(Debug, Clone)]
 enum Happening {
     Tap,
@@ -550,7 +550,7 @@ proptest! {
     }
 }
 
-/// Where a leader is so many seconds later.
+/// The place of a source so many seconds later.
 fn on(place: Place, seconds: f64) -> Place {
     match place {
         Place::Beats { beat, bpm, counted } => Place::Beats { beat: beat + seconds * bpm / 60.0, bpm, counted },

@@ -19,7 +19,7 @@ use crate::trouble::{Troubles, keep_alive};
 
 /// Editions that are remembered: more than can be on their way at once.
 const REMEMBERED: usize = 16;
-/// How often the serial ports are looked at.
+/// The number of times that the serial ports are looked at.
 const PORTS: std::time::Duration = std::time::Duration::from_millis(300);
 /// The edition that ends the thread.
 const END: u64 = u64::MAX;
@@ -75,19 +75,19 @@ impl Editions {
         self.get(u64::MAX)
     }
 
-    /// What is wrong with the newest that was looked at.
+    /// The problems of the newest edition that was looked at.
     #[must_use]
     pub fn problems(&self) -> Arc<Vec<Problem>> {
         self.known().problems.clone()
     }
 
-    /// How the serial ports are.
+    /// The way the serial ports are.
     #[must_use]
     pub fn ports(&self) -> Vec<PortStatus> {
         self.known().ports.clone()
     }
 
-    /// How many universes of the newest have a route.
+    /// The number of universes of the newest that have a route.
     #[must_use]
     pub fn universes(&self) -> usize {
         self.known().universes
@@ -103,27 +103,27 @@ impl Editions {
     }
 }
 
-/// What the thread has its hands on.
+/// Everything that the thread has in its hands.
 pub struct Compiler {
     /// Shows as they are edited.
     pub shows: Receiver<(u64, Arc<Show>)>,
-    /// What the engine does not need any more.
+    /// Editions that the engine does not need any more.
     pub retired: Receiver<Box<Prepared>>,
     /// The engine.
     pub engine: Sender<EngineInput>,
-    /// Where editions are told.
+    /// The place where editions are told.
     pub editions: Arc<Editions>,
     /// The sockets and ports in use.
     pub outlets: RefCell<Outlets>,
-    /// What shows take from files.
+    /// The media that shows take from files.
     pub library: RefCell<Library>,
-    /// What was compiled for looks on the present rig.
+    /// The maps that were compiled for looks on the present rig.
     pub maps: RefCell<Maps>,
     /// The network.
     pub exchange: Arc<Exchange>,
     /// Told when the network is another than it was.
     pub refresh: Receiver<()>,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
 }
 

@@ -25,7 +25,7 @@ const UNREAD: u32 = 8;
 /// After so many frames without a failure the clock is taken over should there be one: before, it may be what fails.
 const PROVEN: u32 = 44;
 
-/// What the engine is told.
+/// An input of the engine.
 pub enum EngineInput {
     /// To carry a command out that was asked for at a time.
     Apply(Box<EngineCommand>, Seconds),
@@ -60,7 +60,7 @@ pub struct Change {
 pub struct OutFrame {
     /// The streams from this frame on, where they change.
     pub output: Option<Box<NewOutput>>,
-    /// When it is to leave.
+    /// The time when it is to leave.
     pub deadline: Option<Instant>,
     /// Whether it shows something sudden, which slower streams should not keep waiting.
     pub sudden: bool,
@@ -68,7 +68,7 @@ pub struct OutFrame {
     pub slots: Vec<u8>,
 }
 
-/// What the engine's thread has its hands on.
+/// Everything that the engine's thread has in its hands.
 pub struct FrameLoop {
     /// The show.
     pub show: Arc<Show>,
@@ -76,29 +76,29 @@ pub struct FrameLoop {
     pub rig: Arc<Rig>,
     /// Its edition.
     pub edition: u64,
-    /// What is not needed any more, to be dropped elsewhere.
+    /// The way out of what is not needed any more, to be dropped elsewhere.
     pub retired: Sender<Box<Prepared>>,
     /// Streams that the next frame brings to the sender.
     pub output: Option<Box<NewOutput>>,
     /// Time zero of the show.
     pub epoch: Instant,
-    /// What it is told.
+    /// Its inputs.
     pub inputs: Receiver<EngineInput>,
-    /// Where each of [`SyncSource::ALL`] was last.
+    /// The last position of each of [`SyncSource::ALL`].
     pub positions: [Option<SyncPosition>; SyncSource::ALL.len()],
-    /// What is heard.
+    /// The hearing at the moment.
     pub hearing: triple_buffer::Output<Hearing>,
     /// Frames to the sender.
     pub full: Sender<OutFrame>,
     /// Frames back from the sender.
     pub empty: Receiver<OutFrame>,
-    /// What screens see.
+    /// The way of snapshots to screens.
     pub snapshots: triple_buffer::Input<Published>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
-    /// How long ticks took.
+    /// The time that ticks took.
     pub tick_ms: Histogram,
 }
 
@@ -183,7 +183,7 @@ impl FrameLoop {
         }
     }
 
-    /// When the next frame is due: half a frame sooner where by then something was struck that the last one did not show. What
+    /// The time when the next frame is due: half a frame sooner where by then something was struck that the last one did not show. What
     /// is heard takes about as long as from the frame of the beat to the next one, and would wait for the one after that.
     fn due(&mut self, regular: Instant, half_way: Option<Instant>, lead: i64, shown: u64) -> Instant {
         let Some(half_way) = half_way else { return regular };
@@ -223,7 +223,7 @@ fn beat_in_second_half(beat: f64, bpm: f64, sooner: i64, period: i64) -> bool {
     at(sooner + period / 2).floor() < at(sooner + period + 2_000_000).floor()
 }
 
-/// How long before its deadline a frame is begun: as late as can be, so that sound is fresh, and as early as the machine
+/// The time that before its deadline a frame is begun: as late as can be, so that sound is fresh, and as early as the machine
 /// has lately needed.
 struct Lead {
     slowest: f64,
@@ -231,7 +231,7 @@ struct Lead {
 }
 
 impl Lead {
-    /// What the machine may be late in waking us, in nanoseconds.
+    /// The most that the machine may be late in waking us, in nanoseconds.
     const SLACK: f64 = 1_500_000.0;
 
     fn new(period: i64) -> Self {

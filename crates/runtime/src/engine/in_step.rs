@@ -5,11 +5,11 @@
 /// Nanoseconds.
 type Nanos = f64;
 
-/// How long after the beat its frame lies: a beat that is corrected a little meanwhile is still over then.
+/// The time that after the beat its frame lies: a beat that is corrected a little meanwhile is still over then.
 const BEHIND: Nanos = 1.5e6;
-/// How far a single step may be stretched or pressed, as a share of it.
+/// The most that a single step may be stretched or pressed, as a share of it.
 const MOST: f64 = 0.25;
-/// How far the frames may be from where they were if they came evenly, in frames: a route leaves out those that come
+/// The most that frames may be from where they were if they came evenly, in frames: a route leaves out those that come
 /// sooner than its rate allows, and a clock that is being put right may run faster than its tempo for seconds.
 const FARTHEST: f64 = 0.6;
 /// Frames that a beat has at least: with fewer the rate would be another one.
@@ -21,9 +21,9 @@ pub(super) struct InStep {
     /// The beat that is going on, and how many frames it gets.
     beat: i64,
     frames: f64,
-    /// How much later than evenly the frames come at present, in frames.
+    /// The delay of the frames at present against even ones, in frames.
     behind: f64,
-    /// Where the musical clock stood at the last frame, and how long ago that is.
+    /// The musical clock at the last frame, and how long ago that is.
     last: Option<(f64, Nanos)>,
 }
 
@@ -40,7 +40,7 @@ impl InStep {
         (lean * period) as i64
     }
 
-    /// How long a beat takes as the clock runs now: its tempo says so, but while it is put right it is slower or faster.
+    /// The time that a beat takes as the clock runs now: its tempo says so, but while it is put right it is slower or faster.
     fn length(&self, beat: f64, nominal: Nanos) -> Nanos {
         let Some((last, elapsed)) = self.last else { return nominal };
         let advance = (beat - last) * nominal / elapsed;

@@ -9,7 +9,7 @@ use splimo_wire::midi::{CLOCKS_A_BEAT, POSITIONS_A_BEAT, Reader, Timing};
 use super::Follower;
 use crate::stream::{Stream, There};
 
-/// How long a stream that cannot be read is left alone, in seconds.
+/// The time that a stream that cannot be read is left alone, in seconds.
 const RETRY: f64 = 1.0;
 /// And one into which nobody writes.
 const IDLE: f64 = 0.05;
@@ -60,7 +60,7 @@ fn listen(follower: &Follower, stream: &Stream) -> io::Result<()> {
 /// A machine that sends its clock.
 struct Clock {
     pulses: Pulses,
-    /// When something was read last.
+    /// The time when something was read last.
     read: f64,
     /// Whether it stands, and the beat from which it is to go on, if that is known.
     stands: bool,

@@ -1,4 +1,4 @@
-//! Who else may lead the clock: MIDI clock out of a stream of bytes, and OSC from the network. Each is followed on a thread of
+//! Clock sources outside the program: MIDI clock out of a stream of bytes, and OSC from the network. Each is followed on a thread of
 //! its own, which tells the engine where it is. Time code comes with the other packets of Art-Net.
 
 mod midi;
@@ -22,7 +22,7 @@ use crate::trouble::{Troubles, keep_alive};
 /// The engine is told so often at the most, in seconds: it would not look any sooner.
 const EVERY: f64 = 0.005;
 
-/// What a thread that follows a clock source has in its hands.
+/// Everything that a thread has in its hands that follows a clock source.
 #[derive(Clone)]
 pub struct Follower {
     /// Time zero of the show.
@@ -33,7 +33,7 @@ pub struct Follower {
     pub asks: Sender<Asked>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
 }
 

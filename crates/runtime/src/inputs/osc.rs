@@ -11,7 +11,7 @@ use splimo_wire::osc::{LONGEST, TempoMessage, parse};
 use super::Follower;
 use crate::asked::Asked;
 
-/// How long one waits for a packet before one looks whether one is still wanted, and tells of a tempo that lasts.
+/// The time that one waits for a packet before one looks whether one is still wanted, and tells of a tempo that lasts.
 const PATIENCE: Duration = Duration::from_millis(100);
 /// Taps that are closer than this are no person's, in seconds.
 const TAPS: f64 = 0.1;

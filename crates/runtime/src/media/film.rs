@@ -40,7 +40,7 @@ pub(super) fn run(name: &str, folder: &Path, film: Arc<Film>, troubles: Troubles
     }
 }
 
-/// What becomes of a picture.
+/// The timing of a picture.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Timing {
     /// It is seen when it is due.
@@ -51,7 +51,7 @@ enum Timing {
     Anew,
 }
 
-/// How late a film may be before it counts as having stood still, in seconds.
+/// The most that a film may be late before it counts as having stood still, in seconds.
 const STOOD_STILL: f64 = 0.5;
 
 impl Timing {
@@ -64,7 +64,7 @@ impl Timing {
     }
 }
 
-/// How a film came to its end.
+/// The way a film came to its end.
 enum Ended {
     /// There is no more of it.
     Over,
@@ -113,7 +113,7 @@ fn open(path: Option<&Path>) -> Result<Box<dyn BufRead>, String> {
     }
 }
 
-/// How much smaller the planes of colour are than that of brightness.
+/// The size of the planes of colour against that of brightness.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Chroma {
     across: usize,

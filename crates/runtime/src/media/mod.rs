@@ -1,4 +1,4 @@
-//! What a show takes from files: pictures, films and fonts are read here, beside the engine, and kept until they change.
+//! Media that a show takes from files: pictures, films and fonts are read here, beside the engine, and kept until they change.
 
 mod film;
 mod pictures;
@@ -17,7 +17,7 @@ use crate::trouble::Troubles;
 /// The largest font that is read, in bytes.
 const LARGEST_FONT: u64 = 32 << 20;
 
-/// What was read, and when its file was written.
+/// A file that was read, and when it was written.
 struct Entry<T> {
     written: Option<SystemTime>,
     read: Result<Arc<T>, String>,

@@ -48,7 +48,7 @@ fn said(error: &image::ImageError) -> String {
     }
 }
 
-/// How much smaller a picture is kept: its longer side fits.
+/// The size at which a picture is kept: its longer side fits.
 fn kept_size(width: u32, height: u32) -> (u32, u32) {
     let longest = width.max(height).max(1);
     let scale = (LONGEST_SIDE as f32 / longest as f32).min(1.0);

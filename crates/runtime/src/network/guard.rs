@@ -1,4 +1,4 @@
-//! Who gets how many answers: so few that nobody can have us flood a third party.
+//! A limit of answers to each address: so few that nobody can have us flood a third party.
 
 use std::collections::HashMap;
 use std::net::IpAddr;

@@ -31,9 +31,9 @@ use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
 
-/// How often the interfaces are looked at, in seconds.
+/// The number of times that the interfaces are looked at, in seconds.
 const INTERFACES: f64 = 0.5;
-/// How often screens are told, in seconds.
+/// The number of times that screens are told, in seconds.
 const TELL: f64 = 0.2;
 /// Packets of one socket that are read before the others have their turn.
 const A_TURN: usize = 64;
@@ -48,15 +48,15 @@ const MOST_TAKERS: usize = 40;
 /// The broadcast address of loopback, on which stand-ins listen.
 const LOOPBACK_BROADCAST: Ipv4Addr = Ipv4Addr::new(127, 255, 255, 255);
 
-/// What the thread has its hands on.
+/// Everything that the thread has in its hands.
 pub struct Listener {
-    /// What it tells and is told.
+    /// The exchange with other threads.
     pub exchange: Arc<Exchange>,
     /// Time zero.
     pub epoch: Instant,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
     /// The engine, which is told of time code.
     pub engine: Option<Sender<EngineInput>>,
@@ -66,7 +66,7 @@ pub struct Listener {
     pub refresh: Option<Sender<()>>,
 }
 
-/// How long time code may tell the same time before it counts as state, in seconds.
+/// The time that time code may tell the same time before it counts as state, in seconds.
 const STANDS: f64 = 0.2;
 
 /// Starts the thread.
@@ -94,11 +94,11 @@ struct Due {
     time_code: f64,
 }
 
-/// What the thread knows.
+/// Everything that the thread knows.
 struct Ears {
     receiver: Receiver,
     interfaces: Vec<Interface>,
-    /// Where it listens to loopback: an address that no other program has taken.
+    /// The loopback address at which it listens, one that no other program has taken.
     loopback: Option<Ipv4Addr>,
     names: Names,
     hosts: Vec<String>,
@@ -109,7 +109,7 @@ struct Ears {
     status: NetworkStatus,
     /// The last time code in seconds, and since when it is that.
     code: (f64, f64),
-    /// When the time code came that the engine was told of last.
+    /// The time of the time code that the engine was told of last.
     led: f64,
     window: (f64, u32),
     counted: (f64, u64),

@@ -21,7 +21,7 @@ pub use listen::{Listener, start};
 /// Things that are set off and wait to be sent, at the most.
 const TRIGGERS: usize = 64;
 
-/// What has to be known of the network to lay routes out.
+/// The network, as far as it has to be known to lay routes out.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Network {
     /// The interfaces of this machine, by name.
@@ -64,10 +64,10 @@ impl Network {
     }
 }
 
-/// What leaves, as far as the network's thread has to know it.
+/// The output, as far as the network's thread has to know it.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Outgoing {
-    /// Who sends.
+    /// The identity of the sender.
     pub identity: Identity,
     /// The sACN universes that leave, by interface.
     pub announced: BTreeMap<Option<String>, Vec<u16>>,
@@ -75,13 +75,13 @@ pub struct Outgoing {
     pub art_net: Vec<Ipv4Addr>,
     /// Names of machines that routes go to.
     pub hosts: Vec<String>,
-    /// How time code is sent, if it is.
+    /// The counting of time code, if it is sent.
     pub time_code: Option<time_code::CountingKind>,
     /// Whether what others set off fires pads.
     pub triggers: bool,
 }
 
-/// What the network's thread and the others tell each other. Nobody waits.
+/// An exchange between the network's thread and the others. Nobody waits.
 pub struct Exchange {
     network: ArcSwap<Network>,
     status: ArcSwap<NetworkStatus>,
@@ -104,7 +104,7 @@ impl Default for Exchange {
 }
 
 impl Exchange {
-    /// What is known of the network.
+    /// The network as it is known.
     #[must_use]
     pub fn network(&self) -> Arc<Network> {
         self.network.load_full()

@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use crossbeam_channel::{RecvTimeoutError, Sender, unbounded};
 
-/// How often names are asked for again.
+/// The number of times that names are asked for again.
 const AGAIN: Duration = Duration::from_secs(10);
 
 type Found = HashMap<String, Result<IpAddr, String>>;

@@ -15,7 +15,7 @@ pub(super) struct Meter {
     frames: u32,
     late: Histogram,
     counts: Vec<u32>,
-    /// When each stream last left, and its longest gap since the window began, in nanoseconds.
+    /// The time when each stream last left, and its longest gap since the window began, in nanoseconds.
     gaps: Vec<(Option<Instant>, i64)>,
     pub(super) streams: Vec<StreamStatus>,
     pub(super) fps: f32,

@@ -1,4 +1,4 @@
-//! What leaves: planned from the routes of a show, sent by a thread of its own, measured and recorded.
+//! The output: planned from the routes of a show, sent by a thread of its own, measured and recorded.
 
 mod meter;
 mod outlets;
@@ -27,7 +27,7 @@ use port::PortHandle;
 /// The name space of the sources' UUIDs.
 const NAME_SPACE: Uuid = Uuid::from_u128(0x5b1f_6a3c_9f0e_4c57_8d21_7a90_51e0_c0de);
 
-/// What was sent in all.
+/// Totals of what was sent.
 #[derive(Debug, Clone, Default)]
 pub struct OutputTotals {
     /// Frames sent.
@@ -38,9 +38,9 @@ pub struct OutputTotals {
     pub packets: u64,
     /// Packets that the system refused.
     pub errors: u64,
-    /// How late frames began to leave.
+    /// The lateness of frames when they began to leave.
     pub late: Histogram,
-    /// How long sending a frame took.
+    /// The time that sending a frame took.
     pub send: Histogram,
 }
 
@@ -51,9 +51,9 @@ pub struct Report {
     pub frames: u64,
     /// Frames a second.
     pub fps: f64,
-    /// How late they were.
+    /// Their lateness.
     pub late_ms: Quantiles,
-    /// How many universes of the rig have a route.
+    /// The number of universes of the rig that have a route.
     pub universes: usize,
     /// Packets that left.
     pub packets: u64,
@@ -72,7 +72,7 @@ impl OutputTotals {
     }
 }
 
-/// Who this show is on the network: the same on the same machine at every start.
+/// The identity of this show on the network: the same on the same machine at every start.
 #[must_use]
 pub fn identity(show: &Show) -> Identity {
     let machine = std::fs::read_to_string("/etc/machine-id").unwrap_or_default();
@@ -88,9 +88,9 @@ pub struct LaneOutlet {
     pub route: usize,
     /// The socket.
     pub socket: Arc<UdpSocket>,
-    /// How its packets follow each other.
+    /// The way its packets follow each other.
     pub pacing: Pacing,
-    /// Where its packets seem to come from, for a recording.
+    /// The address that its packets seem to come from, for a recording.
     pub own: IpAddr,
 }
 
@@ -112,7 +112,7 @@ pub struct NewOutput {
 }
 
 impl NewOutput {
-    /// How many universes have a route.
+    /// The number of universes that have a route.
     #[must_use]
     pub fn universes(&self) -> usize {
         let mut carried: Vec<u32> = self.streams.iter().map(|s| s.universe).collect();

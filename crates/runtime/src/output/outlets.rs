@@ -136,7 +136,7 @@ impl Outlets {
         self.told = now;
     }
 
-    /// How the ports are.
+    /// The way the ports are.
     #[must_use]
     pub fn port_status(&self) -> Vec<PortStatus> {
         let mut all: Vec<PortStatus> = self.ports.values().map(PortHandle::status).collect();

@@ -1,4 +1,4 @@
-//! What leaves where: a show's routes laid out as lanes of streams, with what is known of the network. Pure.
+//! The plan of the output: a show's routes laid out as lanes of streams, with what is known of the network. Pure.
 
 use std::collections::BTreeMap;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
@@ -23,7 +23,7 @@ pub struct PlannedLane {
     pub route: usize,
     /// Through what it leaves.
     pub outlet: Outlet,
-    /// How its packets follow each other.
+    /// The way its packets follow each other.
     pub pacing: Pacing,
     /// Its streams.
     pub lane: Lane,
@@ -38,7 +38,7 @@ pub struct PlannedPort {
     pub path: String,
     /// Its speed, in bits a second.
     pub baud: u32,
-    /// Which 512 slots of the frame, one behind another, and how many of each are in use.
+    /// The blocks of 512 slots of the frame, one behind another, and how many slots of each are in use.
     pub parts: Vec<(usize, usize)>,
     /// Frames a second at the most.
     pub rate: u32,
@@ -53,7 +53,7 @@ pub struct Plan {
     pub ports: Vec<PlannedPort>,
     /// Each stream of the lanes in their order, for the screen.
     pub streams: Vec<StreamStatus>,
-    /// What keeps a route from doing what it says: its index, what is wrong and how to mend it.
+    /// The faults that keep routes from doing what they say: the index of each, what is wrong and how to mend it.
     pub faults: Vec<(usize, String)>,
 }
 
@@ -245,7 +245,7 @@ fn stream(route: &Route, source: usize, number: u16, to: SocketAddr) -> Stream {
     }
 }
 
-/// What follows the streams of a route: one packet for each network or node that has any of them.
+/// The synchronisation behind the streams of a route: one packet for each network or node that has any of them.
 fn syncs(route: &Route, streams: &[Stream], network: &Network) -> Vec<Sync> {
     let mut all: Vec<Sync> = Vec::new();
     for stream in streams {

@@ -20,9 +20,9 @@ use super::plan::PlannedPort;
 use crate::clock::Instant;
 use crate::trouble::{Troubles, keep_alive};
 
-/// How long a controller may take to answer, in seconds.
+/// The time that a controller may take to answer, in seconds.
 const PATIENCE: f64 = 0.5;
-/// How often a port that is not there is looked for, in seconds.
+/// The number of times that a port that is not there is looked for, in seconds.
 const RETRY: f64 = 0.5;
 /// Frames that go round.
 const FRAMES: usize = 2;
@@ -30,7 +30,7 @@ const FRAMES: usize = 2;
 /// A port in use. The thread behind it ends with the last handle.
 #[derive(Clone)]
 pub struct PortHandle {
-    /// Which 512 slots of a frame it takes, and how many of each.
+    /// The blocks of 512 slots of a frame that it takes, and how many slots of each.
     pub parts: Vec<(usize, usize)>,
     full: Sender<Vec<u8>>,
     empty: Receiver<Vec<u8>>,
@@ -66,7 +66,7 @@ impl PortHandle {
         Self { parts: port.parts.clone(), rate: port.rate, ..self.clone() }
     }
 
-    /// How it is.
+    /// The way it is.
     #[must_use]
     pub fn status(&self) -> PortStatus {
         self.status.lock().unwrap_or_else(PoisonError::into_inner).clone()
@@ -98,7 +98,7 @@ struct Worker {
     troubles: Troubles,
 }
 
-/// Why a port is given up for now.
+/// The reason why a port is given up for now.
 enum Lost {
     /// Nobody wants it any more.
     Unwanted,

@@ -30,7 +30,7 @@ const OWN_PORT: u16 = 50_000;
 /// The packets of a frame, one behind the other.
 #[derive(Default)]
 struct Frame {
-    /// When they left, since 1970.
+    /// The time when they left, since 1970.
     at: Duration,
     bytes: Vec<u8>,
     /// Of each packet its end among the bytes, where it comes from and where it goes.
@@ -46,7 +46,7 @@ struct Recording {
     left_out: AtomicU64,
 }
 
-/// Where the sender leaves what it sends, if somebody records.
+/// The place where the sender leaves what it sends, if somebody records.
 #[derive(Clone, Default)]
 pub struct Tap {
     recording: Arc<ArcSwapOption<Recording>>,
@@ -95,7 +95,7 @@ impl Tap {
         })
     }
 
-    /// How the recording is, if there is one.
+    /// The way the recording is, if there is one.
     #[must_use]
     pub fn status(&self) -> Option<RecordingStatus> {
         self.recording.load().as_ref().map(|recording| RecordingStatus {

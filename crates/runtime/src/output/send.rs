@@ -19,28 +19,28 @@ const STEPS: usize = 10;
 /// Over which part of a frame's time.
 const SPREAD: f64 = 0.5;
 
-/// Who the sender talks to.
+/// The ends of the channels that the sender talks through.
 pub struct SenderEnds {
     /// Frames from the engine.
     pub full: Receiver<OutFrame>,
     /// Frames back to the engine.
     pub empty: Sender<OutFrame>,
-    /// What screens see.
+    /// The way of snapshots to screens.
     pub status: triple_buffer::Input<OutputStatus>,
-    /// Where a recording takes its packets.
+    /// The tap from which a recording takes its packets.
     pub tap: Tap,
-    /// Where failures are told.
+    /// The troubles, where failures are told.
     pub troubles: Troubles,
 }
 
-/// What the sender's thread has its hands on.
+/// Everything that the sender's thread has in its hands.
 pub struct SendLoop {
     ends: SenderEnds,
     now: NewOutput,
     socket: socket::Sender,
     totals: OutputTotals,
     meter: Meter,
-    /// What became of the packets of each lane in the present second.
+    /// The packets of each lane in the present second, by what became of them.
     lanes: Vec<Sent>,
     /// Routes whose packets were refused in the last second.
     refused: Vec<usize>,

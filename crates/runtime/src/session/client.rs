@@ -13,14 +13,14 @@ use splimo_link::message::{Guest, Request, SessionInfo, Update, VERSION};
 
 use super::place::{self, Refusal};
 
-/// How long a session may take to answer before it counts as hanging.
+/// The time that a session may take to answer before it counts as hanging.
 const PATIENCE: Duration = Duration::from_secs(3);
-/// How long a screen may wait for the session to take a request.
+/// The time that a screen may wait for the session to take a request.
 const TAKES: Duration = Duration::from_millis(500);
 /// Updates that have been read and wait for the screen.
 const ON_THE_WAY: usize = 64;
 
-/// Why a session cannot be reached.
+/// The reason why a session cannot be reached.
 #[derive(Debug, thiserror::Error)]
 pub enum ClientError {
     /// There is no such session.

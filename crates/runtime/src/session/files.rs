@@ -1,4 +1,4 @@
-//! What the session does with files: saving, keeping what is not saved, and work that was found.
+//! Files of the session: saving, keeping what is not saved, and work that was found.
 
 use std::path::{Path, PathBuf};
 

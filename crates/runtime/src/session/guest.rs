@@ -24,7 +24,7 @@ use super::place::Place;
 use super::{Message, server};
 use crate::clock::Instant;
 
-/// How long a guest may take to say who it is.
+/// The most that a guest may take to say who it is.
 const HELLO: Duration = Duration::from_secs(5);
 /// Guests at the most.
 const MOST_GUESTS: usize = 64;
@@ -32,7 +32,7 @@ const MOST_GUESTS: usize = 64;
 const WAITING: usize = 4;
 /// Updates on their way within this process.
 const ON_THE_WAY: usize = 64;
-/// How long guests are waited for when they are sent away.
+/// The time that guests are waited for when they are sent away.
 const FAREWELL: Duration = Duration::from_millis(300);
 
 /// An outbox, shared between the session and who carries its contents off.
@@ -116,7 +116,7 @@ pub(super) struct Screen<'g> {
 }
 
 impl Screen<'_> {
-    /// What it wants to be told.
+    /// Its subscription.
     pub(super) fn subscription(&self) -> &Subscription {
         &self.known.subscription
     }
@@ -256,7 +256,7 @@ impl Guests {
         }
     }
 
-    /// How many screens are attached.
+    /// The number of screens that are attached.
     pub(super) fn screens(&self) -> u32 {
         self.known().values().filter(|known| known.is_screen()).count() as u32
     }
@@ -268,7 +268,7 @@ impl Guests {
         }
     }
 
-    /// How many guests there are.
+    /// The number of guests.
     #[cfg(test)]
     pub(super) fn count(&self) -> usize {
         self.known().len()
@@ -380,7 +380,7 @@ impl Known {
     }
 }
 
-/// What is to be told, as an update.
+/// The update that tells something.
 fn update_of(next: Next, whole: &ArcSwap<DocumentUpdate>) -> Update {
     match next {
         Next::Update(update) => *update,
@@ -416,7 +416,7 @@ impl Link {
         }
     }
 
-    /// What the session tells.
+    /// The updates of the session.
     #[must_use]
     pub fn updates(&self) -> &Receiver<Update> {
         &self.updates

@@ -37,14 +37,14 @@ use publish::Told;
 
 pub use guest::Link;
 
-/// What guests say that waits at the most.
+/// The most requests of guests that wait.
 const REQUESTS: usize = 1024;
-/// How often the session looks around while screens are attached, and while none is. Nobody who sends a flood keeps it from
+/// The number of times that the session looks around while screens are attached, and while none is. Nobody who sends a flood keeps it from
 /// doing so.
 const ATTENDED: Duration = Duration::from_millis(8);
 const UNATTENDED: Duration = Duration::from_millis(200);
 
-/// Why a session could not be started.
+/// The reason why a session could not be started.
 #[derive(Debug, thiserror::Error)]
 pub enum StartError {
     /// The show runs already, or there is no place for the session's socket.
@@ -63,12 +63,12 @@ pub enum StartError {
     },
 }
 
-/// When a session ends by itself.
+/// The conditions on which a session ends by itself.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Ends {
     /// With its last screen.
     pub with_screen: bool,
-    /// When no screen was attached for so long.
+    /// The time after which it ends when no screen is attached.
     pub unattended: Option<Duration>,
     /// After so long.
     pub after: Option<Duration>,
@@ -80,11 +80,11 @@ pub struct Start {
     pub show: Show,
     /// Its file, if it has one.
     pub path: Option<PathBuf>,
-    /// What is listened to.
+    /// The sound that is listened to.
     pub sound: Sound,
     /// The look to begin with; none is the first.
     pub look: Option<String>,
-    /// When the session ends by itself.
+    /// The conditions on which the session ends by itself.
     pub ends: Ends,
     /// Whether work that is not saved is kept beside the file, and what is on stage is noted in case of a crash.
     pub keeps: bool,
@@ -122,7 +122,7 @@ pub struct Session {
     /// Work that was not saved the last time, until somebody takes or leaves it.
     found: Option<Show>,
     note: Option<CrashNote>,
-    /// What was on stage when the session ended badly the last time, until somebody says what is to become of it.
+    /// The show that ran when the session ended badly the last time, until somebody says what is to become of it.
     ran: Option<Running>,
     runtime: Arc<Runtime>,
     outlook: Outlook,
@@ -132,17 +132,17 @@ pub struct Session {
     whole: Arc<ArcSwap<DocumentUpdate>>,
     told: Told,
     remembered: Vec<u8>,
-    /// Who tests the lights at the moment.
+    /// The sender of the test that is on the lights.
     tester: Option<Origin>,
     ends: Ends,
     started: Instant,
-    /// When the last screen went.
+    /// The time when the last screen went.
     alone_since: Instant,
     had_screen: bool,
     ending: Option<Ending>,
 }
 
-/// Why a session ends.
+/// The reason why a session ends.
 #[derive(Debug, Clone, PartialEq)]
 enum Ending {
     /// A person ended it, and knows what is not saved.
@@ -216,7 +216,7 @@ impl Session {
         &self.name
     }
 
-    /// What runs the show.
+    /// The runtime of the show.
     #[must_use]
     pub fn runtime(&self) -> &Arc<Runtime> {
         &self.runtime
@@ -349,7 +349,7 @@ impl Session {
         }
     }
 
-    /// What is wrong at the moment.
+    /// The troubles of the moment.
     #[must_use]
     pub fn troubles(&self) -> &Troubles {
         self.runtime.troubles()
@@ -410,7 +410,7 @@ fn name_of(path: Option<&Path>, show: &Show) -> String {
     if short.is_empty() { "show".to_owned() } else { short }
 }
 
-/// What tells a document from others on this machine: its file, or the show's name where it has none.
+/// The identity of a document on this machine: its file, or the show's name where it has none.
 fn id_of(path: Option<&Path>, show: &Show) -> String {
     match path {
         Some(path) => path.canonicalize().unwrap_or_else(|_| path.to_owned()).display().to_string(),

@@ -1,4 +1,4 @@
-//! Where sessions are found on this machine: a private folder with a socket for each, named after it, and a lock for each show
+//! The place of sessions on this machine: a private folder with a socket for each, named after it, and a lock for each show
 //! file that runs.
 
 use std::fs::{self, File, OpenOptions};
@@ -16,7 +16,7 @@ const LONGEST_PATH: usize = 107;
 /// Sessions of one name at the most.
 const MOST_ALIKE: u32 = 1000;
 
-/// Why there is no place for a session.
+/// The reason why there is no place for a session.
 #[derive(Debug, thiserror::Error)]
 pub enum Refusal {
     /// The show runs already.
@@ -32,7 +32,7 @@ pub enum Refusal {
     Folder {
         /// The folder.
         folder: PathBuf,
-        /// Why not.
+        /// The reason why not.
         why: String,
     },
 }

@@ -1,4 +1,4 @@
-//! What screens are told: of everything that has changed, when it has; of the engine and the light, as often as they want.
+//! The updates of screens: of everything that has changed, when it has; of the engine and the light, as often as they want.
 
 use std::sync::Arc;
 
@@ -20,12 +20,12 @@ use crate::clock::Instant;
 use crate::engine::editions::Edition;
 use crate::media::Library;
 
-/// How often the output is told at the most, in seconds: its counts are others at every frame.
+/// The number of times that the output is told at the most, in seconds: its counts are others at every frame.
 const OUTPUT: f64 = 0.2;
-/// How often the pictures of films are told, in seconds.
+/// The number of times that the pictures of films are told, in seconds.
 const FILMS: f64 = 0.12;
 
-/// What has been told of what is told when it changes.
+/// The state of what was told when it changed.
 #[derive(Default)]
 pub(super) struct Told {
     state: Option<DocumentState>,
@@ -64,7 +64,7 @@ impl Session {
         runtime.exchange().watch(watched);
     }
 
-    /// What has changed of what is told to all when it does.
+    /// The updates for what has changed and is told to all.
     fn changes(&mut self) -> Vec<Update> {
         let mut updates = Vec::new();
         let state = self.state();

@@ -1,8 +1,8 @@
-//! Where a count of samples began on the show's time line.
+//! The beginning of a count of samples on the show's time line.
 
 use splimo_hear::SAMPLE_RATE;
 
-/// How much later the beginning may come to lie with each piece, in seconds: the clock of a device is not ours.
+/// The most by which the beginning may come to lie later with each piece, in seconds: the clock of a device is not ours.
 const DRIFT: f64 = 2e-6;
 /// For how long all pieces have to come late, in seconds, and by how much, before samples count as lost: those of a device that
 /// was not read in time, or of a player that was held.
@@ -37,7 +37,7 @@ impl Arrival {
         *self.zero.insert(zero)
     }
 
-    /// How many seconds of sound have come.
+    /// The number of seconds of sound that have come.
     pub(super) fn seconds(&self) -> f64 {
         self.samples as f64 / f64::from(SAMPLE_RATE)
     }

@@ -1,6 +1,6 @@
-//! Which channels of a source are listened to.
+//! Channels of a source that are listened to.
 
-/// Which channels are listened to.
+/// The channels that are listened to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub enum Channels {
     /// The mean of all.

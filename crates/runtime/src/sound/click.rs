@@ -12,7 +12,7 @@ use cpal::{FromSample, SampleFormat, SizedSample, StreamConfig};
 use crate::clock::Instant;
 use crate::trouble::Troubles;
 
-/// How long a click is, in seconds.
+/// The length of a click, in seconds.
 const LENGTH: f64 = 0.012;
 /// Its pitch, in hertz.
 const PITCH: f64 = 1_900.0;
@@ -104,7 +104,7 @@ fn click(time: f64) -> f32 {
     (0.8 * fade * (since * PITCH * std::f64::consts::TAU).cos()) as f32
 }
 
-/// When the samples of each call are heard: counted, and led by what the device says, which trembles.
+/// The times at which the samples of each call are heard: counted, and led by what the device says, which trembles.
 struct TimeLine {
     rate: f64,
     next: Option<f64>,
@@ -115,7 +115,7 @@ impl TimeLine {
         Self { rate, next: None }
     }
 
-    /// When the first of so many samples is heard, where the device says that it is at `told`.
+    /// The time at which the first of so many samples is heard, where the device says that it is at `told`.
     fn next(&mut self, told: f64, samples: usize) -> f64 {
         let counted = self.next.unwrap_or(told);
         let off = told - counted;

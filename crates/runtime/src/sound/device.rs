@@ -10,7 +10,7 @@ use cpal::{SampleFormat, SizedSample, StreamConfig};
 use super::{Arrival, Ear, ToMono48k};
 use crate::clock::Instant;
 
-/// How long a device that is gone is left alone before it is looked for again.
+/// The time that a device that is gone is left alone before it is looked for again.
 const RETRY: Duration = Duration::from_secs(1);
 /// Samples that wait for the listener, at the most: 0.7 s of eight channels.
 const WAITING: usize = 262_144;

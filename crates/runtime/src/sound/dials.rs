@@ -1,4 +1,4 @@
-//! What can be turned while somebody listens: shared with the thread that does, which never waits for it.
+//! Dials that can be turned while somebody listens: shared with the thread that does, which never waits for it.
 
 use std::sync::atomic::{AtomicBool, AtomicI32, AtomicU32, Ordering};
 
@@ -11,10 +11,10 @@ pub struct Dials {
     gain: AtomicU32,
     floor: AtomicU32,
     bands: AtomicU32,
-    /// How long bands take to rise and to fall.
+    /// The time that bands take to rise and to fall.
     swing: [AtomicU32; 2],
     paused: AtomicBool,
-    /// How far to go in a recording, in milliseconds.
+    /// The way to go in a recording, in milliseconds.
     seek: AtomicI32,
 }
 
@@ -48,7 +48,7 @@ impl Dials {
         }
     }
 
-    /// How to listen.
+    /// The way to listen.
     #[must_use]
     pub fn ears(&self) -> Ears {
         let number = |bits: &AtomicU32| f32::from_bits(bits.load(Ordering::Relaxed));
@@ -76,7 +76,7 @@ impl Dials {
         self.seek.fetch_add((seconds * 1000.0) as i32, Ordering::Relaxed);
     }
 
-    /// How far to go, in seconds, where that was asked for since the last time.
+    /// The way to go, in seconds, where that was asked for since the last time.
     #[must_use]
     pub fn take_seek(&self) -> Option<f64> {
         let milliseconds = self.seek.swap(0, Ordering::Relaxed);

@@ -13,7 +13,7 @@ use symphonia::core::units::{Time, TimeBase};
 
 use super::{Channels, Ear, ToMono48k};
 
-/// Why a recording cannot be played.
+/// The reason why a recording cannot be played.
 #[derive(Debug, thiserror::Error)]
 pub enum OpenError {
     /// It cannot be read.
@@ -21,7 +21,7 @@ pub enum OpenError {
     Read {
         /// The file.
         path: PathBuf,
-        /// Why.
+        /// The reason.
         source: std::io::Error,
     },
     /// It is no recording of a kind that is known.
@@ -29,7 +29,7 @@ pub enum OpenError {
     Format {
         /// The file.
         path: PathBuf,
-        /// What is wrong with it.
+        /// The fault in it.
         reason: String,
     },
 }
@@ -39,7 +39,7 @@ pub struct File {
     format: Box<dyn FormatReader>,
     decoder: Box<dyn AudioDecoder>,
     track: u32,
-    /// What a time stamp of the track is in seconds.
+    /// The length of a tick of the track's time stamps, in seconds.
     time_base: Option<TimeBase>,
     converter: Option<(usize, u32, ToMono48k)>,
     interleaved: Vec<f32>,
@@ -50,7 +50,7 @@ pub struct File {
     decoded: (u64, u32),
     /// Whether it was wound beyond its end.
     over: bool,
-    /// What was wrong with the recording where it ended too early.
+    /// The fault of a recording that ended too early.
     pub broken: Option<String>,
 }
 
@@ -299,7 +299,7 @@ mod tests {
         path
     }
 
-    /// Which second is played next.
+    /// The second that is played next.
     fn second(file: &mut File) -> Option<usize> {
         let mut hop = [0.0; HOP];
         file.next(&mut hop).then(|| (hop[0] * 32_768.0 / 2_000.0).round() as usize)
@@ -333,7 +333,7 @@ mod tests {
         assert_eq!(second(&mut file), Some(3));
     }
 
-    /// What an ear that plays a recording writes, and what was wrong.
+    /// The hearing of an ear that plays a recording, and its fault.
     fn played(path: PathBuf, until: impl Fn(&Hearing, &Troubles) -> bool) -> Hearing {
         let (input, mut output) = triple_buffer::triple_buffer(&Hearing::SILENCE);
         let (stop, troubles) = (Arc::new(AtomicBool::new(false)), Troubles::default());

@@ -1,4 +1,4 @@
-//! Where the music comes from, and the thread that listens to it.
+//! The source of the music, and the thread that listens to it.
 
 mod arrival;
 mod channels;
@@ -55,9 +55,9 @@ pub enum SoundSource {
 /// A source, and which of its channels are listened to.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Sound {
-    /// Where it comes from.
+    /// Its source.
     pub source: SoundSource,
-    /// Which channels.
+    /// The channels.
     pub channels: Channels,
 }
 
@@ -68,7 +68,7 @@ impl From<SoundSource> for Sound {
 }
 
 impl SoundSource {
-    /// What a person wrote behind `--audio`: `none`, `set`, `-` or `raw:...` for raw samples, a file that is there, or else the
+    /// Reads what a person wrote behind `--audio`: `none`, `set`, `-` or `raw:...` for raw samples, a file that is there, or else the
     /// name of a device.
     ///
     /// # Errors
@@ -94,22 +94,22 @@ fn looks_like_a_file(text: &str) -> bool {
 
 /// From how far off the time of a recording is set anew, in seconds.
 const SLEPT: f64 = 0.001;
-/// How often one looks whether a recording that is held goes on.
+/// The number of times that one looks whether a recording that is held goes on.
 const HELD: Duration = Duration::from_millis(20);
 
-/// What was heard, with its times on the time line of the show, where the count of samples began at `start`.
+/// The hearing with its times on the time line of the show, where the count of samples began at `start`.
 fn on_the_time_line(heard: &Hearing, start: f64) -> Hearing {
     Hearing { time: start + heard.time, section_start: start + heard.section_start, ..*heard }
 }
 
-/// What is known of the music where it has just been stopped: nothing sounds, and counts go on from where they were.
+/// The hearing of music that has just been stopped: nothing sounds, and counts go on from where they were.
 fn fallen_silent(last: Hearing) -> Hearing {
     let bands = Bands::silent(last.bands.len());
     let Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, .. } = Hearing::SILENCE;
     Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, bands, ..last }
 }
 
-/// What the listening thread has its hands on.
+/// Everything that the listening thread has in its hands.
 struct Ear {
     epoch: Instant,
     hearing: triple_buffer::Input<Hearing>,

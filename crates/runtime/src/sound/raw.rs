@@ -11,12 +11,12 @@ use super::{Arrival, Channels, Ear, ToMono48k};
 use crate::clock::Instant;
 use crate::stream::{PATIENCE, Stream, There};
 
-/// How long a stream that cannot be read is left alone.
+/// The time that a stream that cannot be read is left alone.
 const RETRY: Duration = Duration::from_secs(1);
-/// How far sound may be ahead of the time, in seconds.
+/// The most that sound may be ahead of the time, in seconds.
 const AHEAD: f64 = 0.1;
 
-/// How samples lie in a stream.
+/// The layout of samples in a stream.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct RawSpec {
     /// The pipe or file; none is standard input.
@@ -30,7 +30,7 @@ pub struct RawSpec {
 }
 
 impl RawSpec {
-    /// What stands behind `raw:`: `PATH[,RATE[,CHANNELS[,s16|f32]]]`, where `-` is standard input.
+    /// Reads what stands behind `raw:`: `PATH[,RATE[,CHANNELS[,s16|f32]]]`, where `-` is standard input.
     ///
     /// # Errors
     /// What is wrong with it, and how it is written.

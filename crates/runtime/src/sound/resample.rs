@@ -13,7 +13,7 @@ use super::Channels;
 const REACH: usize = 24;
 /// Rates below this one are low, in hertz.
 const LOW: u32 = 32_000;
-/// How much of what the lower rate can hold is let through: what is above 18 kHz of 44.1 kHz is weakened.
+/// The share of what the lower rate can hold that is let through: what is above 18 kHz of 44.1 kHz is weakened.
 const THROUGH: f64 = 0.93;
 /// The shape of Kaiser's window: what is left out is weakened by 60 dB.
 const BETA: f64 = 5.65;
@@ -32,7 +32,7 @@ pub struct ToMono48k {
     rate: u64,
     /// None where the rate is right.
     weights: Option<Weights>,
-    /// How far the next sample lies behind a frame, in 48000ths of a frame.
+    /// The distance of the next sample behind a frame, in 48000ths of a frame.
     place: u64,
     /// Frames that count towards the next sample or a later one, and how many of them do not any more, or not even those that
     /// are to come.
@@ -90,7 +90,7 @@ impl ToMono48k {
     }
 }
 
-/// By what samples are multiplied to get one between them: a sine cardinal that a window of Kaiser's ends (J. O. Smith and P.
+/// The weights of samples that make one between them: a sine cardinal that a window of Kaiser's ends (J. O. Smith and P.
 /// Gossett, "A flexible sampling-rate conversion method", ICASSP 1984), or for low rates the straight line between two.
 #[derive(Debug, Clone)]
 struct Weights {

@@ -2,7 +2,7 @@
 
 use splimo_core::music::Hearing;
 
-/// What earlier listeners counted. Each change of a count is a hit for the lights, so that none may begin again with 0 where a
+/// The counts of earlier listeners. Each change of a count is a hit for the lights, so that none may begin again with 0 where a
 /// device is gone or a recording starts anew.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) struct Tally {
@@ -18,7 +18,7 @@ impl Tally {
         *self = Self { onsets, hits, chords };
     }
 
-    /// What is heard, with all counts since the first listener.
+    /// The hearing, with all counts since the first listener.
     pub(super) fn on(&self, heard: &Hearing) -> Hearing {
         Hearing {
             onsets: heard.onsets + self.onsets,

@@ -6,7 +6,7 @@ use splimo_core::command::SessionCommand;
 use crate::ui_action::ui_actions;
 use crate::view::{self, KeyBinding, bind};
 
-/// What the view asks for.
+/// A request of the view.
 pub(super) type Ask = view::Ask<InputsAction>;
 
 ui_actions! {

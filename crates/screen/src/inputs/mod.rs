@@ -18,9 +18,9 @@ use crate::kit::words::beats;
 use crate::model::{Model, ViewContext};
 use crate::view::{KeyBinding, Targets, View, ViewSpec};
 
-/// How long it is told how late a part was known, in seconds.
+/// The time that it is told how late a part was known, in seconds.
 const JUST: f64 = 5.0;
-/// How wide it has to be for the names of all parts, in columns.
+/// The width that the names of all parts need, in columns.
 const WIDE: u16 = 72;
 /// A level from which the sound is cut off.
 const OVER: f32 = 0.999;
@@ -29,9 +29,9 @@ const OVER: f32 = 0.999;
 #[derive(Default)]
 pub(crate) struct InputsView {
     stage: StageMap,
-    /// How many lights are drawn.
+    /// The number of lights that are drawn.
     lights: usize,
-    /// When the sound was cut off last.
+    /// The time when the sound was cut off last.
     over: Option<f64>,
 }
 

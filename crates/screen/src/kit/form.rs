@@ -8,7 +8,7 @@ use super::pen::Pen;
 use super::theme::Theme;
 use super::words::folded;
 
-/// What a field holds.
+/// The value of a field.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) enum Value {
     /// A number with its range and the step of an arrow; Shift makes ten of it.
@@ -24,12 +24,12 @@ pub(crate) enum Value {
 /// One field.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) struct Field {
-    /// By which it is asked for.
+    /// The name by which it is asked for.
     pub(crate) id: &'static str,
-    /// What it is called.
+    /// Its name.
     pub(crate) label: &'static str,
     pub(crate) value: Value,
-    /// What stands behind it.
+    /// The hint that stands behind it.
     pub(crate) hint: String,
     /// Whether it applies at the moment.
     pub(crate) shown: bool,
@@ -85,7 +85,7 @@ fn plain(value: f64) -> String {
     if text == "-0" { "0".to_owned() } else { text.to_owned() }
 }
 
-/// What a key did to a form.
+/// The effect of a key on a form.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Reply {
     /// A value is another.
@@ -105,9 +105,9 @@ pub(crate) enum Reply {
 pub(crate) struct Form {
     pub(crate) fields: Vec<Field>,
     at: usize,
-    /// What was typed into the field since it was entered.
+    /// The text that was typed into the field since it was entered.
     typed: Option<String>,
-    /// Why what stands there cannot be.
+    /// The reason why what stands there cannot be.
     pub(crate) error: Option<String>,
     first: usize,
     rows: Vec<(Rect, usize)>,
@@ -198,13 +198,13 @@ impl Form {
         self.at = at as usize;
     }
 
-    /// Where a field was drawn last.
+    /// The row in which a field was drawn last.
     pub(crate) fn row_of(&self, id: &str) -> Option<Rect> {
         let index = self.fields.iter().position(|field| field.id == id)?;
         self.rows.iter().find(|(_, field)| *field == index).map(|(row, _)| *row)
     }
 
-    /// What a click does: it goes to the field there.
+    /// Goes to the field that was clicked.
     pub(crate) fn click(&mut self, at: ratatui::layout::Position) -> bool {
         let Some(&(_, field)) = self.rows.iter().find(|(row, _)| row.contains(at)) else { return false };
         self.at = field;

@@ -1,4 +1,4 @@
-//! What views are drawn with: theme, pen, bars, words, lists, forms, the stage and miniatures.
+//! The kit that views are drawn with: theme, pen, bars, words, lists, forms, the stage and miniatures.
 
 pub(crate) mod bars;
 pub(crate) mod float;

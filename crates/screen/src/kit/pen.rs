@@ -17,7 +17,7 @@ impl<'a> Pen<'a> {
         Self { x: area.x, area, buffer }
     }
 
-    /// How wide its area is.
+    /// The width of its area.
     pub fn width(&self) -> u16 {
         self.area.width
     }

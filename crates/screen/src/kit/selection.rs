@@ -1,8 +1,8 @@
-//! What is chosen in a list, by place.
+//! The selection of a list, by place.
 
 use std::collections::BTreeSet;
 
-/// Where chosen places are after two of them have changed.
+/// The chosen places after two of them have changed.
 pub(crate) fn swapped(chosen: &BTreeSet<usize>, one: usize, other: usize) -> BTreeSet<usize> {
     let place = |&index: &usize| match index {
         _ if index == one => other,

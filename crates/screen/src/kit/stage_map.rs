@@ -22,7 +22,7 @@ pub(crate) fn enough_of(leds: usize) -> LedSet {
     LedSet::Every(leds.div_ceil(ENOUGH).max(1) as u32)
 }
 
-/// Which dot each LED falls on, for one size of the stage.
+/// The dot that each LED falls on, for one size of the stage.
 #[derive(Debug, Clone, Default)]
 pub struct StageMap {
     area: Rect,

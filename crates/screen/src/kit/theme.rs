@@ -2,7 +2,7 @@
 
 use ratatui::style::{Color, Modifier, Style};
 
-/// How many colours the terminal has.
+/// The number of colours that the terminal has.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Depth {
     /// 24 bit.
@@ -14,7 +14,7 @@ pub enum Depth {
 }
 
 impl Depth {
-    /// What the environment says of the terminal.
+    /// The theme that the environment asks for.
     #[must_use]
     pub fn of_environment() -> Self {
         let var = |name: &str| std::env::var(name).unwrap_or_default();
@@ -33,7 +33,7 @@ impl Depth {
 /// The colours.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Theme {
-    /// How many colours there are.
+    /// The number of colours.
     pub depth: Depth,
 }
 
@@ -74,13 +74,13 @@ impl Theme {
         self.colour(GROUND.map(|ground| (f32::from(ground) + (BRIGHTEST - f32::from(ground)) * level) as u8))
     }
 
-    /// What is read.
+    /// The style of what is read.
     #[must_use]
     pub fn text(self) -> Style {
         self.style(TEXT)
     }
 
-    /// What is read only when looked for.
+    /// The style of what is read only when looked for.
     #[must_use]
     pub fn dim(self) -> Style {
         self.style(DIM)
@@ -98,20 +98,20 @@ impl Theme {
         self.style(HINT)
     }
 
-    /// What is chosen or matters most.
+    /// The style of what is chosen or matters most.
     #[must_use]
     pub fn bright(self) -> Style {
         self.style(PAPER).add_modifier(Modifier::BOLD)
     }
 
-    /// What is on stage: filled.
+    /// The style of what is on stage: filled.
     #[must_use]
     pub fn filled(self) -> Style {
         let style = Style::new().fg(self.colour(GROUND)).bg(self.colour(PAPER)).add_modifier(Modifier::BOLD);
         if self.depth == Depth::None { style.add_modifier(Modifier::REVERSED) } else { style }
     }
 
-    /// What waits.
+    /// The style of what waits.
     #[must_use]
     pub fn armed(self) -> Style {
         self.style(ARMED).add_modifier(Modifier::BOLD)

@@ -11,7 +11,7 @@ use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest
 use crate::kit::form::{Field, Form, Reply, Value};
 use crate::kit::theme::Theme;
 
-/// What an area is called that has no name.
+/// The word for an area that has no name.
 const OWN: &str = "of its own";
 const AXES: [&str; 3] = ["both ways", "only across", "only down"];
 
@@ -45,7 +45,7 @@ impl AreaPanel {
         Area { x: n("x"), y: n("y"), width: n("width"), height: n("height") }
     }
 
-    /// What the fields say once one of them was changed.
+    /// Makes the fields agree once one of them was changed.
     fn follow(&mut self) {
         if self.form.current() == "area" {
             if let Some(area) = area_named(&self.form.text("area")) {

@@ -21,7 +21,7 @@ use crate::kit::theme::Theme;
 
 /// The word for a colour that is not of the palette.
 const OWN: &str = "its own";
-/// Where rulers begin in a line, and how long they are, in cells.
+/// The beginning of rulers in a line and their length, in cells.
 const RULER: (u16, u16) = (27, 26);
 /// The most colours there may be.
 const MOST: usize = 64;
@@ -35,7 +35,7 @@ pub(super) enum Whose {
     Swatch(Option<usize>, String),
 }
 
-/// What becomes of a colour that is turned to a share of a ruler.
+/// A function from a share of a ruler to the colour there.
 type Turned<'a> = &'a dyn Fn(f64) -> [u8; 3];
 
 /// The colours.
@@ -258,7 +258,7 @@ impl Colours {
         }
     }
 
-    /// What the colours look like side by side.
+    /// The colours side by side.
     fn strip(&self, palette: &[Swatch], theme: Theme, area: Rect, buffer: &mut Buffer) {
         let Ok(stops) = palette::stops(self.texts.iter().map(String::as_str), palette) else { return };
         let ramp = Ramp::open(&stops, Mixing::default());

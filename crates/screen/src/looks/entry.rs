@@ -12,7 +12,7 @@ use super::rows::Row;
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;
 
-/// What is typed.
+/// The kind of text that is typed.
 enum What {
     /// A line of the chosen layer.
     Line(Row),
@@ -36,7 +36,7 @@ impl Entry {
         Some(Box::new(Self { what: What::Line(row), form: Form::new(vec![field]), title }))
     }
 
-    /// What a look is called.
+    /// The entry of a look's name.
     pub(super) fn look(look: &Look) -> Box<Self> {
         let colour = look.colour.map_or_else(String::new, |tint| tint.to_string());
         let mut form = Form::new(vec![

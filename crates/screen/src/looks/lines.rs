@@ -100,7 +100,7 @@ impl LooksView {
     }
 }
 
-/// Where a value lies in its range.
+/// Draws the place of a value in its range.
 fn draw_ruler(share: f32, theme: Theme, pen: &mut Pen<'_>) {
     const CELLS: usize = 16;
     let at = (share.clamp(0.0, 1.0) * (CELLS - 1) as f32).round() as usize;
@@ -111,7 +111,7 @@ fn draw_ruler(share: f32, theme: Theme, pen: &mut Pen<'_>) {
     pen.put("▏", theme.faint());
 }
 
-/// What moves a value, and how it moved of late.
+/// Draws what moves a value, and how it moved of late.
 fn draw_modulator(modulator: &Modulator, trace: &[f32], more: usize, theme: Theme, pen: &mut Pen<'_>) {
     pen.put(&trace_of(trace), theme.text());
     let rate = match (&modulator.source, modulator.source.rate()) {

@@ -76,7 +76,7 @@ impl LooksView {
         };
     }
 
-    /// What there is to know of a look in two words.
+    /// The state of a look in two words.
     fn state_of(&self, context: &ViewContext<'_>, index: usize, look: &Look) -> String {
         let in_show = &self.show.looks[index].name;
         let drafted = self.drafts.looks.iter().any(|(name, _)| name == in_show);

@@ -1,4 +1,4 @@
-//! What moves a parameter: the form of a modulator. Only what the chosen source needs is shown.
+//! The form of a modulator. Only what the chosen source needs is shown.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
@@ -18,7 +18,7 @@ const NOTHING: &str = "nothing";
 
 /// The form of a modulator.
 pub(super) struct ModulatorPanel {
-    /// Which modulator of the layer, if it is no new one.
+    /// The place of the modulator in the layer, if it is no new one.
     index: Option<usize>,
     form: Form,
 }

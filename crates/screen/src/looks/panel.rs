@@ -1,4 +1,4 @@
-//! What may be open on the view: a form, a list or a choice that works on the look. It has the keys first.
+//! The panel that may be open on the view: a form, a list or a choice that works on the look. It has the keys first.
 
 use std::sync::Arc;
 
@@ -12,14 +12,14 @@ use splimo_core::show::{Layer, Look, Show};
 use super::action::Ask;
 use crate::kit::theme::Theme;
 
-/// What a panel works on.
+/// The context of a panel: what it works on.
 pub(super) struct PanelContext<'a> {
     /// The show, without what is only tried.
     pub(super) show: &'a Arc<Show>,
     pub(super) rig: &'a Arc<Rig>,
     /// The look as it is edited.
     pub(super) look: &'a Look,
-    /// Which layer is chosen.
+    /// The layer that is chosen.
     pub(super) layer: usize,
     /// The layers that are chosen with it.
     pub(super) layers: &'a [usize],
@@ -40,7 +40,7 @@ impl PanelContext<'_> {
     }
 }
 
-/// What a panel asks the view to do.
+/// A request of a panel to its view.
 #[derive(Debug)]
 pub(super) enum PanelRequest {
     Nothing,
@@ -58,19 +58,19 @@ pub(super) enum PanelRequest {
     Ask(Vec<Ask>),
 }
 
-/// What a change of many looks carries along.
+/// A change of many looks.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum BulkChange {
     Target(Vec<String>),
     Change(splimo_core::making::Change),
 }
 
-/// What a key leads to.
+/// The reply of a panel to a key.
 pub(super) struct PanelReply {
     pub(super) request: PanelRequest,
     pub(super) open: bool,
     pub(super) said: Option<String>,
-    /// What opens in its place.
+    /// The panel that opens in its place.
     pub(super) next: Option<Box<dyn LookPanel>>,
 }
 
@@ -98,13 +98,13 @@ impl PanelReply {
 
 /// Something that is open on the view.
 pub(super) trait LookPanel {
-    /// What it is, in a line.
+    /// Its title, in a line.
     fn title(&self) -> String;
 
     /// The keys that work now.
     fn hints(&self) -> Vec<(&'static str, &'static str)>;
 
-    /// What a key leads to; none where the key is not its own.
+    /// Handles a key; none where the key is not its own.
     fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply>;
 
     fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer);
@@ -126,7 +126,7 @@ pub(super) trait LookPanel {
         false
     }
 
-    /// What the mouse does on the stage, which is `stage`.
+    /// Handles the mouse on the stage, which is `stage`.
     fn mouse(&mut self, _mouse: MouseEvent, _stage: Rect, _context: &PanelContext<'_>) -> PanelRequest {
         PanelRequest::Nothing
     }

@@ -1,4 +1,4 @@
-//! What the view does to looks: its actions, and what panels ask for. Everything that changes a look ends in one edit.
+//! The work of the view on looks: its actions, and what panels ask for. Everything that changes a look ends in one edit.
 
 use std::time::Instant;
 

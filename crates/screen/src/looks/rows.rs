@@ -57,7 +57,7 @@ impl Row {
         }
     }
 
-    /// What a modulator calls it; of a gradient its hue, to begin with.
+    /// The name by which a modulator moves it; of a gradient its hue, to begin with.
     pub(super) fn moved_name(self, layer: &Layer) -> Option<String> {
         match (self, self.param(layer).map(|spec| spec.kind)) {
             (Self::Opacity, _) => Some(modulate::OPACITY.to_owned()),
@@ -97,7 +97,7 @@ impl Row {
         }
     }
 
-    /// What it does, in one line.
+    /// The help, in one line.
     pub(super) fn help(self, layer: &Layer) -> &'static str {
         match self {
             Self::Effect => spec_of(layer).map_or("", |spec| spec.help),
@@ -113,7 +113,7 @@ impl Row {
         }
     }
 
-    /// Where its value lies in its range, 0..1, for those that have one worth drawing.
+    /// The place of its value in its range, 0..1, for those that have one worth drawing.
     pub(super) fn share(self, layer: &Layer) -> Option<f32> {
         match self {
             Self::Opacity => Some(layer.opacity),

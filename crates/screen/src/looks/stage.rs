@@ -34,7 +34,7 @@ pub(super) struct LookStage {
 }
 
 impl LookStage {
-    /// Where the large stage is drawn.
+    /// The area in which the large stage is drawn.
     pub(super) fn area(&self) -> Rect {
         self.area
     }
@@ -47,7 +47,7 @@ impl LookStage {
         (0..rig.len()).find(|led| self.large.covers(*led, at))
     }
 
-    /// What the modulators of a layer gave of late.
+    /// The recent values of the modulators of a layer.
     pub(super) fn traces(&self, layer: usize) -> Vec<Vec<f32>> {
         let modulators = self.traces.get(layer).map_or(&[][..], Vec::as_slice);
         modulators.iter().map(|values| values.iter().copied().collect()).collect()

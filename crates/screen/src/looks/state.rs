@@ -16,10 +16,10 @@ use super::stage::LookStage;
 use crate::kit::gallery::Gallery;
 use crate::kit::list::List;
 
-/// How long after its key the comparison is held, in seconds; a held key repeats sooner.
+/// The time that after its key the comparison is held, in seconds; a held key repeats sooner.
 const COMPARED: f64 = 0.7;
 
-/// Which part of the view the arrows move in.
+/// The part of the view that the arrows move in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) enum Pane {
     #[default]
@@ -47,10 +47,10 @@ pub(crate) struct LooksView {
     /// Looks and layers that are chosen besides the one that is pointed at.
     pub(super) more_looks: BTreeSet<usize>,
     pub(super) more_layers: BTreeSet<usize>,
-    /// What looks are found by, and whether it is being typed.
+    /// The text by which looks are found.
     pub(super) filter: String,
     pub(super) filtering: bool,
-    /// What was typed over the value of a line.
+    /// The text that was typed over the value of a line.
     pub(super) typed: Option<String>,
     /// The look as it is tried, until it is kept.
     pub(super) work: Option<Look>,
@@ -64,7 +64,7 @@ pub(crate) struct LooksView {
     pub(super) gallery: Gallery,
     pub(super) stage: LookStage,
     pub(super) said: Option<String>,
-    /// What was seen last, for keys.
+    /// The show that was seen last, for keys.
     pub(super) show: Arc<Show>,
     pub(super) saved: Arc<Show>,
     pub(super) rig: Arc<Rig>,

@@ -1,4 +1,4 @@
-//! Which lights a layer has: groups and fixtures, found by typing.
+//! The choice of a layer's lights: groups and fixtures, found by typing.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};

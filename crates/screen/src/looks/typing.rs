@@ -119,7 +119,7 @@ impl LooksView {
         request.map_or_else(Vec::new, |request| self.do_request(request))
     }
 
-    /// What the mouse leads to.
+    /// Handles the mouse.
     pub(super) fn handle_mouse(&mut self, mouse: MouseEvent) -> Vec<Ask> {
         let at = Position::new(mouse.column, mouse.row);
         if let Some(mut panel) = self.panel.take() {

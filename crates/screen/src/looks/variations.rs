@@ -14,12 +14,12 @@ use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
-/// How many there are.
+/// The number of them.
 const COUNT: usize = 8;
 
 /// The variations.
 pub(super) struct Variations {
-    /// Where the look stands in the show.
+    /// The place of the look in the show.
     index: usize,
     seed: u32,
     at: usize,

@@ -18,7 +18,7 @@ use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
 use crate::view::{Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
 
-/// How long a value may stand nudged before it counts as kept, in seconds.
+/// The time that a value may stand nudged before it counts as kept, in seconds.
 const SETTLES: f64 = 1.5;
 
 impl View for LooksView {

@@ -1,4 +1,4 @@
-//! Who is on the network: devices that answered, sources that share our universes, and the interfaces of this machine.
+//! The directory of the network: devices that answered, sources that share our universes, and the interfaces of this machine.
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -93,7 +93,7 @@ fn interfaces(all: &[Interface]) -> String {
     if told.is_empty() { "no network".to_owned() } else { told.join(" · ") }
 }
 
-/// What is worth a line of its own, and whether it is trouble.
+/// Notes that are worth a line of their own, and whether each is trouble.
 fn notes(context: &ViewContext<'_>, advice: &Advice) -> Vec<(String, bool)> {
     let network = context.network;
     let mut notes: Vec<(String, bool)> = advice.rivals.iter().map(|words| (words.clone(), true)).collect();

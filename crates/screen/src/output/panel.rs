@@ -1,4 +1,4 @@
-//! What is open on the view: the form of a route, or the supplies. It has the keys first.
+//! The panel that is open on the view: the form of a route, or the supplies. It has the keys first.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
@@ -16,7 +16,7 @@ use crate::kit::theme::Theme;
 use crate::model::ViewContext;
 use splimo_link::network::NetworkStatus;
 
-/// What is open.
+/// The panel that is open.
 pub(super) enum OutputPanel {
     /// A route; without an index it is a new one.
     Route { index: Option<usize>, before: Box<Route>, form: Form },
@@ -113,7 +113,7 @@ impl OutputPanel {
     }
 }
 
-/// What is seen on the lights before it is kept. Addresses are not: half an address is somebody else's.
+/// The edit that is seen on the lights before it is kept. Addresses are not: half an address is somebody else's.
 fn tried(index: Option<usize>, before: &Route, form: &Form) -> Vec<Ask> {
     let (Some(index), "limit" | "white") = (index, form.current()) else { return Vec::new() };
     match route_form::route_of(form, before) {

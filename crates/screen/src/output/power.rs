@@ -20,7 +20,7 @@ use crate::model::ViewContext;
 #[derive(Default)]
 pub(super) struct Power {
     at: usize,
-    /// Which one is changed, if it is no new one, and its form.
+    /// The one that is changed, if it is no new one, and its form.
     form: Option<(Option<usize>, Form)>,
 }
 

@@ -2,7 +2,7 @@
 
 use super::action::Ask;
 
-/// What a key leads to.
+/// The reply of a panel to a key.
 #[derive(Default)]
 pub(super) struct PanelReply {
     pub(super) asks: Vec<Ask>,

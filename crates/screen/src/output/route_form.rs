@@ -158,7 +158,7 @@ pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
     Ok(fields.into())
 }
 
-/// What goes along when another protocol is chosen: a number and destinations that it has.
+/// Changes what goes along when another protocol is chosen: a number and destinations that it has.
 pub(super) fn protocol_changed(form: &mut Form, before: TransportKind) {
     let now = protocol(form);
     if now == before {

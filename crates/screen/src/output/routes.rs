@@ -13,7 +13,7 @@ use crate::kit::words::shortened;
 use crate::model::ViewContext;
 use splimo_link::advice::Advice;
 
-/// How a route is, in a word or two, and whether that is trouble.
+/// The way a route is, in a word or two, and whether that is trouble.
 struct State {
     words: String,
     trouble: bool,

@@ -22,13 +22,13 @@ const HEAD: u16 = 2;
 /// The state of the monitor.
 #[derive(Default)]
 pub(super) struct Slots {
-    /// Which universe of the list.
+    /// The chosen universe of the list.
     chosen: usize,
     /// The universes that go out: the block of slots, and the route if one carries it.
     blocks: Vec<(usize, Option<usize>)>,
-    /// What stands in the list, so that the same stays chosen where others come and go.
+    /// The entries of the list, so that the same stays chosen where others come and go.
     listed: Vec<Listed>,
-    /// Which slot, 0..511.
+    /// The slot, 0..511.
     slot: usize,
     bars: bool,
     /// Whether what comes in is shown.
@@ -38,13 +38,13 @@ pub(super) struct Slots {
     per_line: u16,
     /// The first line of slots that is drawn.
     first: usize,
-    /// What the slots were, and of which block of the rig.
+    /// The last slots, and the block of the rig that they are of.
     last: (Option<usize>, Vec<u8>),
     /// Since when they have been the same, in the time of the engine; none before they change under one's eyes.
     changed: Option<f64>,
 }
 
-/// What makes a universe of the list the same one later.
+/// The identity of a universe of the list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Listed {
     /// One that goes out, which of its variants in the rig, and the route if one carries it.

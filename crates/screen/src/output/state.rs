@@ -22,7 +22,7 @@ use crate::model::{Model, ViewContext};
 /// Said where a key is for a route and none is seen to be chosen.
 const NO_ROUTE: &str = "no route is chosen: Tab goes to the routes";
 
-/// Which part of the view the arrows move in.
+/// The part of the view that the arrows move in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) enum Pane {
     /// The routes.
@@ -53,11 +53,11 @@ pub(crate) struct OutputView {
     pub(super) slots: Slots,
     pub(super) panel: Option<OutputPanel>,
     pub(super) advice: Advice,
-    /// What was seen last, for keys.
+    /// The show that was seen last, for keys.
     pub(super) network: NetworkStatus,
     pub(super) streams: Vec<StreamStatus>,
     pub(super) show: Arc<Show>,
-    /// How many lights are drawn.
+    /// The number of lights that are drawn.
     pub(super) lights: usize,
     pub(super) said: Option<String>,
 }

@@ -15,7 +15,7 @@ use crate::registry::{AnyAction, AnyAsk, ViewId};
 use crate::ui_action::UiAction;
 use crate::view::Ask;
 
-/// How wide the help is at the most, and how much of it the keys take.
+/// The greatest width of the help, and the part of it that the keys take.
 const WIDTH: u16 = 96;
 const KEYS: usize = 18;
 
@@ -71,7 +71,7 @@ fn rows(view: ViewId) -> Vec<(String, String)> {
     rows
 }
 
-/// What something does, in one line.
+/// The help of an action or a command, in one line.
 pub(super) fn help_of(ask: &AnyAsk) -> String {
     use splimo_core::command::{Command, DocumentCommand};
     let of_command = |name: &str| command::info(name).map_or_else(String::new, |info| info.help().to_owned());

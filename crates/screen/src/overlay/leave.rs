@@ -17,7 +17,7 @@ pub(crate) struct Leave {
     pub(crate) unsaved: bool,
     /// Whether looks were edited blind and not kept yet.
     pub(crate) blind: bool,
-    /// How many other screens are attached.
+    /// The number of other screens that are attached.
     pub(crate) others: u32,
 }
 

@@ -1,4 +1,4 @@
-//! What floats over a view: help, the palette, the settings, and questions.
+//! Overlays that float over a view: help, the palette, the settings, and questions.
 
 mod help;
 mod leave;

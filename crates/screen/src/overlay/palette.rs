@@ -83,7 +83,7 @@ impl<'a> Entry<'a> {
         }
     }
 
-    /// What choosing it asks for.
+    /// The requests that choosing it makes.
     ///
     /// # Errors
     /// In words, where the argument is missing or wrong.
@@ -119,7 +119,7 @@ fn missing(info: &ActionInfo, argument: &str) -> String {
     }
 }
 
-/// How well an entry fits what was typed: the smaller, the better. None where it does not.
+/// The distance of an entry from what was typed: the smaller, the better. None where it does not fit.
 fn fit(entry: &Entry<'_>, typed: &str) -> Option<u32> {
     let name = entry.name().to_lowercase();
     let whole = typed.replace(' ', "-");
@@ -168,7 +168,7 @@ impl Palette {
         Self { text: format!("{name} "), ..Self::default() }
     }
 
-    /// What fits what was typed, the best first.
+    /// The entries that fit what was typed, the best first.
     fn found<'a>(&self, view: ViewId, show: &'a Show) -> Vec<Entry<'a>> {
         let typed = self.text.trim().to_lowercase();
         let all = entries(view, show);
@@ -198,7 +198,7 @@ impl Palette {
         fits.into_iter().map(|(_, entry)| entry).collect()
     }
 
-    /// Which line is chosen; none where Enter is not to do anything yet.
+    /// The chosen line; none where Enter is not to do anything yet.
     fn at(&self, found: &[Entry<'_>]) -> Option<usize> {
         let at = self.chosen.min(found.len().checked_sub(1)?);
         let typed = self.text.trim().to_lowercase();

@@ -2,7 +2,7 @@
 
 use crate::registry::AnyAsk;
 
-/// How a screen is left.
+/// The way a screen is left.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Leaving {
     /// The show ends with it.
@@ -11,7 +11,7 @@ pub(crate) enum Leaving {
     RunOn,
 }
 
-/// What a key does to an overlay.
+/// The reply of an overlay to a key.
 pub(crate) enum OverlayReply {
     /// It stays open.
     Stay,

@@ -5,7 +5,7 @@ use ratatui::crossterm::event::KeyCode;
 use crate::ui_action::ui_actions;
 use crate::view::{self, KeyBinding, bind};
 
-/// What the view asks for.
+/// A request of the view.
 pub(super) type Ask = view::Ask<PlayAction>;
 
 ui_actions! {

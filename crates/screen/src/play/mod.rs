@@ -34,11 +34,11 @@ pub(crate) struct PlayView {
     miniatures: Gallery,
     bank: usize,
     banks: usize,
-    /// How many lights are drawn.
+    /// The number of lights that are drawn.
     lights: usize,
 }
 
-/// Where the pads are.
+/// The grid of the pads.
 #[derive(Clone, Copy)]
 struct PadGrid {
     /// Rows of keys that are shown.
@@ -52,7 +52,7 @@ struct PadGrid {
 /// The keys of the pads, row by row; a bank has as many pads.
 const PAD_ROWS: [&str; 4] = ["1234567890", "qwertyuiop", "asdfghjkl", "zxcvbnm"];
 
-/// How many pads a bank has.
+/// The number of pads that a bank has.
 fn pads_in_bank() -> usize {
     PAD_ROWS.iter().map(|row| row.len()).sum()
 }
@@ -272,7 +272,7 @@ fn pad_label(context: &ViewContext<'_>, pad: usize, key: char, theme: Theme, pla
     }
 }
 
-/// What is on stage, what is armed, and what is heard.
+/// Draws what is on stage, what is armed, and what is heard.
 fn beside_the_stage(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let mut y = area.y;
     let mut line = |buffer: &mut Buffer, write: &mut dyn FnMut(&mut Pen<'_>)| {

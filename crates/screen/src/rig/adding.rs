@@ -102,7 +102,7 @@ fn usual_name(form: &Form) -> &'static str {
     }
 }
 
-/// What the form says.
+/// The edit that the form says.
 pub(super) fn edit(form: &Form) -> Result<Edit, String> {
     let (count, columns) = count_of(&form.text("count"))?;
     let shape = shape_of(form, None)?;

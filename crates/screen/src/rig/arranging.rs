@@ -4,12 +4,12 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use splimo_core::edit::{Arrangement, Axis, Edit, Refused, Side};
 use splimo_core::show::{Fixture, Show};
 
-/// What has been done so far: the fixtures as they are to lie.
+/// An arrangement as far as it is done: the fixtures as they are to lie.
 #[derive(Debug, Clone)]
 pub(super) struct Arranging {
     chosen: Vec<usize>,
     show: Show,
-    /// What was done last, in words.
+    /// The last thing that was done, in words.
     pub(super) said: String,
 }
 

@@ -1,9 +1,9 @@
-//! Which part of the canvas is seen, and how large. Lengths on the screen are in dots: half a character cell high, one wide.
+//! The camera: the part of the canvas that is seen, and its size. Lengths on the screen are in dots: half a character cell high, one wide.
 
 use ratatui::layout::Rect;
 use splimo_core::edit::Bounds;
 
-/// What the camera keeps in sight.
+/// The things that the camera keeps in sight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) enum Fit {
     /// Every light.
@@ -13,11 +13,11 @@ pub(super) enum Fit {
     Canvas,
     /// The chosen fixtures.
     Chosen,
-    /// What the person has gone to.
+    /// The place that the person has gone to.
     Free,
 }
 
-/// Where one looks.
+/// The place that is looked at, and the scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Camera {
     pub(super) fit: Fit,

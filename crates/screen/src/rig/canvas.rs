@@ -10,7 +10,7 @@ use super::camera::Camera;
 use crate::kit::stage_map::{paint, shown};
 use crate::kit::theme::Theme;
 
-/// By what lights are coloured.
+/// The property by which lights are coloured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) enum ColourBy {
     /// As they go out.
@@ -93,7 +93,7 @@ pub(super) struct Dots {
     count: Vec<u32>,
 }
 
-/// What becomes of the mean of the lights that share a dot.
+/// A function from the mean of the lights that share a dot to its colour.
 pub(super) type Finish = fn([f32; 3]) -> [u8; 3];
 
 /// Linear light, as it goes out.
@@ -196,7 +196,7 @@ pub(super) struct Mark {
     pub(super) run: usize,
 }
 
-/// Where a light is on the screen: its left column and its row.
+/// The place of a light on the screen: its left column and its row.
 fn cell(camera: &Camera, area: Rect, x: f32, y: f32) -> (i32, i32) {
     let (x, y) = corner(camera, side(camera.scale), x, y);
     (i32::from(area.x) + x, i32::from(area.y) + y.div_euclid(2))

@@ -65,7 +65,7 @@ pub(super) fn show_fields(form: &mut Form) {
     form.hint("address", address.map(|a| Forms(a).net_form().unwrap_or_default()).unwrap_or_default());
 }
 
-/// What the form says of some fixtures of a show.
+/// The edit that the form says, of some fixtures of a show.
 pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, String> {
     let mut changed = Vec::new();
     for (place, &index) in chosen.iter().enumerate() {
@@ -112,7 +112,7 @@ pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, S
     Ok(Edit::Put(changed))
 }
 
-/// How a part of a wiring goes over to another.
+/// The way a part of a wiring goes over to another.
 type Take = fn(&mut Wiring, &Wiring);
 
 /// The parts of a wiring by their fields.

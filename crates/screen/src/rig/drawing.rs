@@ -1,4 +1,4 @@
-//! What the view looks like.
+//! The drawing of the view.
 
 use std::sync::Arc;
 

@@ -10,7 +10,7 @@ use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
-/// What a key of the list asks for.
+/// A request of a key in the list.
 pub(super) enum Asked {
     Nothing,
     Close,
@@ -31,7 +31,7 @@ pub(super) struct Groups {
 /// A group that is made or changed.
 #[derive(Debug, Clone)]
 struct Making {
-    /// Which one; none for a new one.
+    /// Its index; none for a new one.
     index: Option<usize>,
     form: Form,
     /// Whose names it has, before any pick.

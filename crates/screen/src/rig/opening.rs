@@ -1,4 +1,4 @@
-//! What opens on the view, and the keys, the mouse and the text that it gets.
+//! Panels that open on the view, and the keys, the mouse and the text that they get.
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
@@ -19,7 +19,7 @@ use super::test_panel::TestPanel;
 use super::{adding, changing, patching};
 use crate::kit::form::{Field, Form};
 
-/// What can be opened on the view.
+/// A panel that can be opened on the view.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum Opening {
     /// The form by which fixtures are added.
@@ -112,7 +112,7 @@ impl RigView {
         actions
     }
 
-    /// What a key asks for while a panel is open; none where it is not the panel's.
+    /// The requests of a key while a panel is open; none where it is not the panel's.
     pub(super) fn key_of_panel(&mut self, key: KeyEvent) -> Option<Vec<Ask>> {
         let kept = self.edited.kept.clone();
         let answer = self.panel_key(key, &kept)?;
@@ -207,7 +207,7 @@ impl RigView {
         }
     }
 
-    /// What was added is chosen then.
+    /// Chooses what was added.
     fn closed(&mut self, actions: &[Ask]) {
         let panel = self.panel.take();
         let Some(Ask::Command(Command::Document(DocumentCommand::Edit(edit)))) = actions.first() else { return };
@@ -267,7 +267,7 @@ impl RigView {
         }
     }
 
-    /// What the mouse asks for.
+    /// The requests of the mouse.
     pub(super) fn handle_mouse(&mut self, mouse: MouseEvent) -> Vec<Ask> {
         let at = Position::new(mouse.column, mouse.row);
         if let Some(form) = self.panel.as_mut().and_then(RigPanel::form)

@@ -1,4 +1,4 @@
-//! What is open on the view: a form, a list, or a proof on the lights. It has the keys first, and its edits are seen on
+//! The panel that is open on the view: a form, a list, or a test on the lights. It has the keys first, and its edits are seen on
 //! the lights while one makes them.
 
 use ratatui::buffer::Buffer;
@@ -22,7 +22,7 @@ use crate::kit::theme::Theme;
 use crate::kit::words::folded;
 use crate::model::EditedShow;
 
-/// What is open.
+/// The panel that is open.
 pub(super) enum RigPanel {
     Add(Form),
     Change(Form, Vec<usize>),
@@ -36,7 +36,7 @@ pub(super) enum RigPanel {
     Import(Importing),
 }
 
-/// What a key in a panel leads to.
+/// The reply of a panel to a key.
 pub(super) struct PanelReply {
     pub(super) actions: Vec<Ask>,
     pub(super) open: bool,
@@ -131,7 +131,7 @@ impl RigPanel {
         }
     }
 
-    /// What the form of the panel says.
+    /// The edit that the form of the panel says.
     fn edit(&self, kept: &Show) -> Option<Result<Edit, String>> {
         Some(match self {
             Self::Add(form) => adding::edit(form),

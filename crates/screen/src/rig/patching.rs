@@ -79,7 +79,7 @@ pub(super) fn show_fields(form: &mut Form) {
     form.hint("address", address.map(|a| Forms(a).net_form().unwrap_or_default()).unwrap_or_default());
 }
 
-/// What the form says of some fixtures.
+/// The edit that the form says, of some fixtures.
 pub(super) fn edit(form: &Form, chosen: &[usize]) -> Result<Edit, String> {
     if form.text("packing") == RULES[5] || form.text("address") == "none" {
         return Ok(Edit::Unpatch(chosen.to_vec()));

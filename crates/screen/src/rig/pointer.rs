@@ -5,7 +5,7 @@ use ratatui::layout::{Position, Rect};
 
 use crate::kit::theme::Theme;
 
-/// What a held button does.
+/// The drag of a held button.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) enum Drag {
     /// Moves what is chosen, from a place on the canvas.
@@ -19,7 +19,7 @@ pub(super) enum Drag {
 /// The pointer.
 #[derive(Debug, Clone, Default)]
 pub(super) struct Pointer {
-    /// Where the canvas is drawn.
+    /// The area in which the canvas is drawn.
     pub(super) area: Rect,
     pub(super) drag: Option<Drag>,
 }

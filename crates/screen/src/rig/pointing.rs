@@ -1,4 +1,4 @@
-//! What the mouse does on the view.
+//! The mouse on the view.
 
 use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;

@@ -21,7 +21,7 @@ pub(super) struct Profiles {
 
 #[derive(Debug, Clone)]
 struct Editor {
-    /// Which one; none for a new one.
+    /// Its index; none for a new one.
     index: Option<usize>,
     profile: Profile,
     form: Form,

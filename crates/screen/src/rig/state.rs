@@ -16,7 +16,7 @@ use super::panel::RigPanel;
 use super::{list, pointer};
 use crate::model::EditedShow;
 
-/// What follows from the show, and is made anew only when that changes.
+/// Values derived from the show, made anew only when that changes.
 #[derive(Debug, Clone)]
 pub(super) struct Derived {
     pub(super) show: Arc<Show>,
@@ -42,7 +42,7 @@ pub(crate) struct RigView {
     pub(super) at: usize,
     /// The chosen fixtures, in the order in which they were chosen.
     pub(super) chosen: Vec<usize>,
-    /// Where choosing with Shift began.
+    /// The row where choosing with Shift began.
     pub(super) anchor: usize,
     /// Fixtures that are chosen as soon as they are there.
     pub(super) coming: std::ops::Range<usize>,
@@ -121,7 +121,7 @@ impl RigView {
         }
     }
 
-    /// What an edit is for: the chosen fixtures, else the one that the arrows are at.
+    /// The fixtures that an edit is for: the chosen ones, else the one that the arrows are at.
     pub(super) fn meant(&self) -> Vec<usize> {
         match self.chosen.is_empty() {
             true if self.at < self.edited.show.fixtures.len() => vec![self.at],

@@ -92,7 +92,7 @@ fn strip(
     }
 }
 
-/// What the universe is called in the protocols, and which route takes it where.
+/// The names of the universe in the protocols, and the routes that take it.
 fn goes_to(show: &Show, universe: u32) -> String {
     let Some(route) = show.routes.iter().find(|r| r.enabled && r.universes.numbers().contains(&universe)) else {
         return "no route carries it".to_owned();

@@ -13,10 +13,10 @@ use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 
-/// How fast a pixel walks by itself, in pixels a second, from slow to fast.
+/// The speeds at which a pixel walks by itself, in pixels a second, from slow to fast.
 const SPEEDS: [f32; 6] = [1.0, 2.0, 5.0, 10.0, 25.0, 60.0];
 
-/// What is proved.
+/// The test that is open.
 #[derive(Debug, Clone)]
 pub(super) enum TestPanel {
     Identify(Vec<usize>),
@@ -48,7 +48,7 @@ impl TestPanel {
         hold
     }
 
-    /// What the engine is asked for.
+    /// The test that the engine is asked for.
     pub(super) fn test(&self) -> LightTest {
         match self {
             Self::Identify(fixtures) => LightTest::Identify(numbers(fixtures)),
@@ -67,7 +67,7 @@ impl TestPanel {
         matches!(self, Self::Hold { .. })
     }
 
-    /// What a key asks for; none where it means nothing here. An empty answer with `false` closes.
+    /// The requests of a key; none where it means nothing here. An empty answer with `false` closes.
     pub(super) fn key(&mut self, key: KeyEvent, walked: Option<Walked>) -> Option<(Vec<Ask>, bool)> {
         if key.code == KeyCode::Esc {
             return Some((Vec::new(), false));

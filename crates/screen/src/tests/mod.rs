@@ -884,7 +884,7 @@ fn the_mouse_chooses_moves_and_zooms() {
     assert!(scene.screen(158, 48).contains("zoom"));
 }
 
-/// How long an edit of a show of 10,000 fixtures takes until it is drawn. A measurement, not a test:
+/// The time that an edit of a show of 10,000 fixtures takes until it is drawn. A measurement, not a test:
 /// `cargo test --release -p splimo --lib -- --ignored --nocapture an_edit_of`
 #[test]
 #[ignore = "a measurement"]

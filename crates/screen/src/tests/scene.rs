@@ -29,7 +29,7 @@ use crate::ui::Ui;
 use crate::ui_action::UiAction;
 use crate::view::Ask;
 
-/// Who the screen is.
+/// The origin of the screen's commands.
 const SCREEN: Origin = Origin::Screen(1);
 
 /// A screen and what it shows.
@@ -253,7 +253,7 @@ impl Scene {
         self.perform();
     }
 
-    /// What is heard now.
+    /// Sets the hearing.
     pub(crate) fn hear(&mut self, hearing: Hearing) {
         self.published.snapshot.hearing = hearing;
     }

@@ -92,7 +92,7 @@ mod field {
     pub(super) const REFRESH_RATE: Range<usize> = 226..228;
 }
 
-/// What kind of device replies.
+/// The kind of device that replies.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Style {
     /// A node: it takes or gives DMX512.
@@ -150,21 +150,21 @@ pub struct Repr<'a> {
     pub short_name: &'a str,
     /// Its long name, at most 63 bytes.
     pub long_name: &'a str,
-    /// How it is, in its own words, at most 63 bytes.
+    /// The way it is, in its own words, at most 63 bytes.
     pub report: &'a str,
     /// Bits 14 to 4 of the port-addresses of its ports.
     pub switch: u16,
     /// Its ports, at most four.
     pub ports: [Port; PORTS],
-    /// How many of them there are.
+    /// The number of them.
     pub port_count: usize,
-    /// What kind of device it is.
+    /// The kind of device.
     pub style: Style,
     /// Its MAC address.
     pub mac: [u8; 6],
     /// The address of the root device, or zeros.
     pub bind_address: Ipv4Addr,
-    /// Which of the replies of one device it is; 0 and 1 both are the first.
+    /// The place among the replies of one device; 0 and 1 both are the first.
     pub bind_index: u8,
     /// The fastest that it takes, in hertz; 0 where it does not say.
     pub refresh_rate: u16,

@@ -14,7 +14,7 @@ use crate::Error;
 pub const OP_SYNC: u16 = 0x5200;
 /// The length of the packet.
 pub const LENGTH: usize = 14;
-/// How long after the last `ArtSync` a node goes back to putting out at once what comes, in seconds.
+/// The time that after the last `ArtSync` a node goes back to putting out at once what comes, in seconds.
 pub const LOSS: f64 = 4.0;
 
 /// The packet.

@@ -32,7 +32,7 @@ mod field {
     pub(super) const KIND: usize = 18;
 }
 
-/// How frames are counted.
+/// The way frames are counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum CountingKind {
     /// 24 a second.
@@ -63,7 +63,7 @@ impl CountingKind {
 /// An `ArtTimeCode` packet by its meaning.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Repr {
-    /// Which stream; 0 is the main one.
+    /// The stream; 0 is the main one.
     pub stream: u8,
     /// Hours, 0..23.
     pub hours: u8,
@@ -73,7 +73,7 @@ pub struct Repr {
     pub seconds: u8,
     /// Frames, below what the kind counts.
     pub frames: u8,
-    /// How frames are counted.
+    /// The way frames are counted.
     pub kind: CountingKind,
 }
 

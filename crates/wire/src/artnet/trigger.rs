@@ -33,7 +33,7 @@ mod field {
     pub(super) const SUB_KEY: usize = 17;
 }
 
-/// What is set off.
+/// A trigger.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Repr {
     /// A character, as of a keyboard.

@@ -157,7 +157,7 @@ pub struct Repr<'a> {
     pub preview: bool,
     /// The stream ends.
     pub terminated: bool,
-    /// Where synchronisation gets lost, receivers go on without it; else they hold what they have until it comes back.
+    /// Whether receivers go on without synchronisation where it gets lost; else they hold what they have until it comes back.
     pub force_sync: bool,
     /// The universe, 1..63999.
     pub universe: u16,

@@ -41,7 +41,7 @@ pub struct Repr<'a> {
     pub cid: [u8; 16],
     /// The name of the source, at most 63 bytes.
     pub source_name: &'a str,
-    /// Which page, from 0.
+    /// The page, from 0.
     pub page: u8,
     /// The number of the last page.
     pub last_page: u8,

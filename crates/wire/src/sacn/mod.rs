@@ -16,9 +16,9 @@ pub const FIRST_UNIVERSE: u16 = 1;
 pub const LAST_UNIVERSE: u16 = 63_999;
 /// The universe on whose groups universes are announced (appendix A, `E131_DISCOVERY_UNIVERSE`).
 pub const DISCOVERY_UNIVERSE: u16 = 64_214;
-/// How often universes are announced, in seconds (appendix A, `E131_UNIVERSE_DISCOVERY_INTERVAL`).
+/// The number of times that universes are announced, in seconds (appendix A, `E131_UNIVERSE_DISCOVERY_INTERVAL`).
 pub const DISCOVERY_INTERVAL: f64 = 10.0;
-/// How long a source may be silent before it is lost, in seconds (appendix A, `E131_NETWORK_DATA_LOSS_TIMEOUT`).
+/// The time that a source may be silent before it is lost, in seconds (appendix A, `E131_NETWORK_DATA_LOSS_TIMEOUT`).
 pub const DATA_LOSS: f64 = 2.5;
 /// The highest priority (section 6.2.3).
 pub const HIGHEST_PRIORITY: u8 = 200;

@@ -17,7 +17,7 @@ const BATCH: usize = 64;
 const BURST: usize = 65_000;
 /// Room for a frame of 4,000 universes, so that a burst is not lost in our own machine.
 const SEND_BUFFER: usize = 4 << 20;
-/// How many routers multicast may pass.
+/// The number of routers that multicast may pass.
 const HOPS: u32 = 8;
 
 /// Through what packets leave.
@@ -65,12 +65,12 @@ pub fn open(outlet: &Outlet) -> io::Result<UdpSocket> {
     Ok(socket.into())
 }
 
-/// What became of some packets.
+/// The fate of some packets.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Sent {
-    /// How many left.
+    /// The number of packets that are left.
     pub packets: u64,
-    /// How many the system refused.
+    /// The number of packets that the system refused.
     pub errors: u64,
     /// The reason of the last refusal.
     pub last_error: Option<Errno>,

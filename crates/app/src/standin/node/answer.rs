@@ -1,4 +1,4 @@
-//! What a stand-in node answers to a poll.
+//! The answer of a stand-in node to a poll.
 
 use std::net::Ipv4Addr;
 

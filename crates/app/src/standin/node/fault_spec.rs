@@ -1,16 +1,16 @@
-//! How a stand-in node misbehaves when it is told to, so that one can see what becomes of it.
+//! The way a stand-in node misbehaves when it is told to, so that one can see what becomes of it.
 
 use std::str::FromStr;
 use std::time::Duration;
 
 use splimo_core::maths::{hash, unit};
 
-/// What a node does wrong.
+/// The faults of a node.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct FaultSpec {
     /// The share of packets that it never takes, 0..1.
     pub drop: f32,
-    /// How long it takes over each turn of reading.
+    /// The time that it takes over each turn of reading.
     pub delay: Duration,
     /// After how many seconds it falls silent, and for how many.
     pub vanish: Option<(f64, f64)>,

@@ -30,20 +30,20 @@ const MOST_GROUPS: usize = 200;
 /// Packets that are read in a turn.
 const A_TURN: usize = 256;
 
-/// What a node is to be.
+/// The arguments of a node.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NodeSpec {
-    /// Where it listens.
+    /// The address at which it listens.
     pub address: Ipv4Addr,
-    /// What it is called.
+    /// Its name.
     pub name: String,
     /// The port-addresses that it says it puts out, ascending.
     pub ports: Vec<u16>,
     /// The sACN universes whose multicast groups it joins.
     pub groups: Vec<u16>,
-    /// What becomes of sources of equal priority.
+    /// The rule for sources of equal priority.
     pub merge: Merge,
-    /// What it does wrong.
+    /// Its faults.
     pub faults: FaultSpec,
 }
 
@@ -92,25 +92,25 @@ impl Node {
         Ok(Self { spec, reception, polls, stop, thread: Some(thread) })
     }
 
-    /// Where it listens.
+    /// The address at which it listens.
     #[must_use]
     pub fn address(&self) -> Ipv4Addr {
         self.spec.address
     }
 
-    /// What it is called.
+    /// Its name.
     #[must_use]
     pub fn name(&self) -> &str {
         &self.spec.name
     }
 
-    /// What came in so far.
+    /// The reception so far.
     #[must_use]
     pub fn reception(&self) -> Reception {
         self.reception.lock().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
-    /// How many polls it answered.
+    /// The number of polls that it answered.
     #[must_use]
     pub fn polls(&self) -> u64 {
         self.polls.load(Ordering::Relaxed)
@@ -148,7 +148,7 @@ fn listening(spec: &NodeSpec) -> io::Result<Receiver> {
     Ok(receiver)
 }
 
-/// What a node's thread has its hands on.
+/// Everything that a node's thread has in its hands.
 struct Work {
     spec: NodeSpec,
     receiver: Receiver,

@@ -1,4 +1,4 @@
-//! What nodes report.
+//! Reports of nodes.
 
 use std::net::Ipv4Addr;
 
@@ -9,7 +9,7 @@ use splimo_wire::reception::Universe;
 
 use super::Node;
 
-/// What nodes report.
+/// Reports of nodes.
 #[derive(Debug, Clone, Serialize)]
 pub struct Report {
     /// Each node.
@@ -18,22 +18,22 @@ pub struct Report {
     pub malformed: u64,
 }
 
-/// What one node reports.
+/// The report of one node.
 #[derive(Debug, Clone, Serialize)]
 pub struct NodeReport {
     /// Its name.
     pub name: String,
-    /// Where it listens.
+    /// The address at which it listens.
     pub address: Ipv4Addr,
     /// Polls that it answered.
     pub polls: u64,
     /// Synchronisation packets that came.
     pub syncs: u64,
-    /// What came in.
+    /// The universes that came in.
     pub universes: Vec<UniverseReport>,
 }
 
-/// What a node reports of a universe.
+/// The report of a universe.
 #[derive(Debug, Clone, Serialize)]
 pub struct UniverseReport {
     /// Its number in the protocol.
@@ -52,14 +52,14 @@ pub struct UniverseReport {
     pub terminated: u64,
     /// The time between frames.
     pub gap_ms: Quantiles,
-    /// Who sends it, the latest ones.
+    /// The sources that send it, the latest ones.
     pub sources: Vec<SourceReport>,
 }
 
-/// Who sends a universe.
+/// The report of a source of a universe.
 #[derive(Debug, Clone, Serialize)]
 pub struct SourceReport {
-    /// Where it is.
+    /// Its place.
     pub address: String,
     /// Its name, where the protocol has one.
     pub name: String,

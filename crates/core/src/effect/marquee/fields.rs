@@ -1,4 +1,4 @@
-//! What is written at a moment: the text with its living fields filled in, laid out letter by letter. It is laid out anew each
+//! The text at a moment: the words with its living fields filled in, laid out letter by letter. It is laid out anew each
 //! frame, into memory that is there already.
 
 use crate::effect::Moment;
@@ -104,7 +104,7 @@ impl Written {
         }
     }
 
-    /// How long the row is, in the pixels of the letters.
+    /// The length of the row, in the pixels of the letters.
     pub(super) fn length(&self) -> f32 {
         self.length
     }
@@ -143,7 +143,7 @@ impl Written {
         }
     }
 
-    /// How much of a letter is there at a place in the pixels of the letters, between pixels.
+    /// The share of a letter at a place in the pixels of the letters, between pixels.
     #[inline(always)]
     pub(super) fn cover(&self, x: f32, y: f32) -> f32 {
         let (x, y) = (x + 0.5, y + 0.5);
