@@ -8,8 +8,8 @@ use splimo_core::music::{Bands, Hearing, Key, PITCHES, Section, WAVE, Wave};
 use splimo_core::show::file;
 use splimo_link::testing::lantern_quay;
 
-use crate::registry::ViewId;
 use crate::tests::Scene;
+use crate::views::ViewId;
 
 /// The sender who takes back what was made.
 const BY: splimo_core::command::Origin = splimo_core::command::Origin::Session;

@@ -8,8 +8,8 @@ use ratatui::layout::Rect;
 
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
-use crate::registry::{AnyAction, Told, ViewId};
 use crate::view::{Ask, Targets};
+use crate::views::{AnyAction, Told, ViewId};
 
 /// Name, tempo, hearing, master and output, always at the same places.
 pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {

@@ -7,16 +7,10 @@ mod chrome;
 mod encoder;
 mod frame;
 mod hearing_history;
-mod inputs;
 pub mod kit;
-mod looks;
 mod model;
-mod output;
 mod overlay;
 mod pace;
-mod play;
-mod registry;
-mod rig;
 mod run;
 pub mod terminal;
 #[cfg(test)]
@@ -24,6 +18,7 @@ mod tests;
 mod ui;
 mod ui_action;
 mod view;
+mod views;
 mod writer;
 
 pub use run::{End, Link, Options, Sending, THREAD, run, whole_path};

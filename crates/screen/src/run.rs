@@ -21,9 +21,9 @@ use crate::kit::theme::{Depth, Theme};
 use crate::model::News;
 use crate::overlay::Leaving;
 use crate::pace::Pace;
-use crate::registry::pressed;
 use crate::terminal::{Taken, give_back, take_again};
 use crate::ui::Ui;
+use crate::views::pressed;
 use crate::writer::Writer;
 
 /// The name of the thread that handles events and draws.

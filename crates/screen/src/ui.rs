@@ -20,8 +20,8 @@ use crate::frame::FrameAction;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
 use crate::overlay::{Help, Leave, Leaving, Overlay, OverlayReply, Palette, SettingsForm};
-use crate::registry::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 use crate::view::{Ask, Handled, Memory, Modality, Targets};
+use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
 /// The time that something that was said stays on the screen.
 const SAID: Duration = Duration::from_secs(4);

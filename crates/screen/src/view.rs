@@ -1,4 +1,4 @@
-//! A view of the screen: one trait, and what it asks for. A new view is a folder and a line of [`crate::registry`].
+//! A view of the screen: one trait, and what it asks for. A new view is a folder and a line of [`crate::views`].
 
 use std::collections::BTreeMap;
 

@@ -11,9 +11,9 @@ use crate::kit::float::float;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::wrapped;
-use crate::registry::{AnyAction, AnyAsk, ViewId};
 use crate::ui_action::UiAction;
 use crate::view::Ask;
+use crate::views::{AnyAction, AnyAsk, ViewId};
 
 /// The greatest width of the help, and the part of it that the keys take.
 const WIDTH: u16 = 96;

@@ -19,7 +19,7 @@ pub(crate) use settings::SettingsForm;
 
 use crate::kit::theme::Theme;
 use crate::model::Model;
-use crate::registry::ViewId;
+use crate::views::ViewId;
 
 /// Something open over the view.
 pub(crate) enum Overlay {

@@ -14,9 +14,9 @@ use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
 use crate::model::Model;
-use crate::registry::{AnyAction, AnyAsk, ViewId};
 use crate::ui_action::{ActionInfo, UiAction};
 use crate::view::Ask;
+use crate::views::{AnyAction, AnyAsk, ViewId};
 
 /// Looks, fixtures and groups that are listed at the most.
 const MOST_NAMES: usize = 12;

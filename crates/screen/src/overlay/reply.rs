@@ -1,6 +1,6 @@
 //! The reply of an overlay to a key.
 
-use crate::registry::AnyAsk;
+use crate::views::AnyAsk;
 
 /// The way a screen is left.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

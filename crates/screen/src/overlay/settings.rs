@@ -12,8 +12,8 @@ use crate::kit::float::float;
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
-use crate::registry::AnyAsk;
 use crate::view::Ask;
+use crate::views::AnyAsk;
 
 /// The form. What is changed in it counts at once, and can be undone.
 pub(crate) struct SettingsForm {

@@ -10,7 +10,7 @@ use splimo_link::network::{NetworkStatus, Received, SourceSeen};
 use splimo_link::trouble::Trouble;
 
 use crate::overlay::Leaving;
-use crate::registry::ViewId;
+use crate::views::ViewId;
 
 pub(crate) use scene::Scene;
 

@@ -24,10 +24,10 @@ use splimo_link::testing;
 use splimo_link::trouble::Trouble;
 
 use crate::kit::theme::{Depth, Theme};
-use crate::registry::{AnyAction, AnyAsk, ViewId};
 use crate::ui::Ui;
 use crate::ui_action::UiAction;
 use crate::view::Ask;
+use crate::views::{AnyAction, AnyAsk, ViewId};
 
 /// The origin of the screen's commands.
 const SCREEN: Origin = Origin::Screen(1);

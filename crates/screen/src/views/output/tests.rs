@@ -4,8 +4,8 @@ use splimo_link::network::Received;
 use splimo_link::testing::{answer, streams};
 use splimo_wire::Protocol;
 
-use crate::registry::ViewId;
 use crate::tests::Scene;
+use crate::views::ViewId;
 
 /// The demo on the view Output.
 fn scene() -> Scene {

@@ -1,4 +1,10 @@
-//! The views that there are: one line each. Everything that the frame has to know of them follows from it.
+//! The views that there are: one line each, and its module. Everything that the frame has to know of them follows from that.
+
+pub(crate) mod inputs;
+pub(crate) mod looks;
+pub(crate) mod output;
+pub(crate) mod play;
+pub(crate) mod rig;
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
@@ -218,11 +224,11 @@ macro_rules! views {
 }
 
 views! {
-    Rig rig: crate::rig::RigView;
-    Output output: crate::output::OutputView;
-    Looks looks: crate::looks::LooksView;
-    Play play: crate::play::PlayView;
-    Inputs inputs: crate::inputs::InputsView;
+    Rig rig: rig::RigView;
+    Output output: output::OutputView;
+    Looks looks: looks::LooksView;
+    Play play: play::PlayView;
+    Inputs inputs: inputs::InputsView;
 }
 
 /// The view on which one begins where lights hang.
@@ -394,11 +400,11 @@ mod tests {
         }
         let frame = [keys(frame::LIVE), keys(frame::KEYS)].concat();
         let views = [
-            keys(crate::rig::RigView::KEYS),
-            keys(crate::output::OutputView::KEYS),
-            keys(crate::looks::LooksView::KEYS),
-            keys(crate::play::PlayView::KEYS),
-            keys(crate::inputs::InputsView::KEYS),
+            keys(rig::RigView::KEYS),
+            keys(output::OutputView::KEYS),
+            keys(looks::LooksView::KEYS),
+            keys(play::PlayView::KEYS),
+            keys(inputs::InputsView::KEYS),
         ];
         assert_eq!(views.len(), ViewId::ALL.len());
         for own in views {
