@@ -17,6 +17,11 @@ use splimo_runtime::{Outlook, Runtime};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
+fn follow(runtime: &Runtime, name: &str, what: &str) {
+    let (source, _) = splimo_runtime::inputs::find(name).expect("there is one");
+    runtime.follow(source, what).expect("it follows");
+}
+
 fn led_by(leader: SyncSource) -> (Runtime, Outlook) {
     let mut show = Show::empty("Led");
     show.settings.sync_source = leader;
@@ -56,7 +61,7 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
     let pipe = folder.path().join("midi");
     nix::unistd::mkfifo(&pipe, nix::sys::stat::Mode::S_IRWXU).expect("a pipe");
     let (runtime, mut outlook) = led_by(SyncSource::Midi);
-    runtime.follow(|follower| follower.midi(pipe.clone())).expect("it follows");
+    follow(&runtime, "midi", &pipe.to_string_lossy());
     // Waits until somebody reads.
     let mut machine = OpenOptions::new().write(true).open(&pipe).expect("somebody reads");
     let stop = Arc::new(AtomicBool::new(false));
@@ -78,7 +83,7 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
 fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
     let (runtime, mut outlook) = led_by(SyncSource::Osc);
     let (sender, own) = (UdpSocket::bind("127.0.0.1:0").expect("a socket"), SocketAddr::from(([127, 93, 1, 1], 9093)));
-    runtime.follow(|follower| follower.osc(own)).expect("it follows");
+    follow(&runtime, "osc", &own.to_string());
     let send = |bytes: &[u8]| assert_eq!(sender.send_to(bytes, own).expect("sent"), bytes.len());
     send(b"/splimo/tempo\0\0\0,f\0\0\x43\x0c\0\0");
     wait("a tempo", &mut outlook, |clock| near(clock, ClockSource::Osc, 140.0));

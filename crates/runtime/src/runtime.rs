@@ -10,7 +10,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded, unbounded};
 use splimo_core::Seconds;
-use splimo_core::command::EngineCommand;
+use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::engine::{LightTest, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
@@ -22,7 +22,7 @@ use crate::asked::{self, Asked};
 use crate::clock::Instant;
 use crate::engine::editions::{Compiler, Editions};
 use crate::engine::frames::{EngineInput, FrameLoop, OutFrame};
-use crate::inputs::Follower;
+use crate::inputs::{Follower, SOURCES};
 use crate::media::Library;
 use crate::network::{self, Exchange, Listener};
 use crate::output::RecordingStatus as Recorded;
@@ -258,19 +258,21 @@ impl Runtime {
         Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked }))
     }
 
-    /// Follows a sync source outside the program until the show ends.
+    /// Follows an input source, by its place in [`SOURCES`], until the show ends.
     ///
     /// # Errors
-    /// Those of `follow`.
-    pub fn follow(&self, follow: impl FnOnce(Follower) -> io::Result<JoinHandle<()>>) -> io::Result<()> {
+    /// What is wrong with `what` or keeps it from being followed, and how to mend it.
+    pub fn follow(&self, source: usize, what: &str) -> Result<(), String> {
+        let input = SOURCES.get(source).ok_or("there is no such input source")?;
         let follower = Follower {
             epoch: self.epoch,
             engine: self.engine.clone(),
             asks: self.asks.clone(),
+            origin: Origin::Input(source as u8),
             stop: self.stop.clone(),
             troubles: self.troubles.clone(),
         };
-        let thread = follow(follower)?;
+        let thread = (input.start)(follower, what)?;
         if let Some(threads) = self.threads.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
             threads.followers.push(thread);
         }

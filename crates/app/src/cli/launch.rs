@@ -1,7 +1,7 @@
 //! Sessions in processes of their own: how they are launched, and the process that they are.
 
 use std::io::{BufRead, BufReader, Write};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::process::{Child, Command, ExitCode, Stdio};
 use std::time::Duration;
 
@@ -12,9 +12,10 @@ use splimo_runtime::session::{Ends, Session, Start};
 use splimo_runtime::sound::Channels;
 
 use super::Failure;
-use super::play::{checked_source, follow_sync_sources, opened_or_new, with_standins};
+use super::Span;
+use super::inputs::InputArguments;
+use super::play::{checked_source, opened_or_new, with_standins};
 use super::stop::StopSignal;
-use super::{Span, SyncArguments};
 
 /// The time that a session may take to begin.
 const PATIENCE: Duration = Duration::from_secs(30);
@@ -45,7 +46,7 @@ pub(super) struct SessionArguments {
     #[arg(long = "for", value_name = "TIME")]
     pub(super) span: Option<Span>,
     #[command(flatten)]
-    pub(super) sync: SyncArguments,
+    pub(super) inputs: InputArguments,
 }
 
 impl SessionArguments {
@@ -65,14 +66,9 @@ impl SessionArguments {
         if let Some(span) = self.span {
             command.arg("--for").arg(format!("{}s", span.0));
         }
-        if let Some(midi) = &self.sync.midi {
-            command.arg("--midi").arg(midi);
-        }
-        if let Some(osc) = self.sync.osc {
-            command.arg("--osc").arg(osc.to_string());
-        }
+        self.inputs.say_to(&mut command);
         // What is read from standard input is the session's to read.
-        let standard = self.audio == "-" || self.sync.midi.as_deref() == Some(Path::new("-"));
+        let standard = self.audio == "-" || self.inputs.reads_standard_input();
         command.stdin(if standard { Stdio::inherit() } else { Stdio::null() }).stdout(Stdio::piped());
         Ok(command)
     }
@@ -137,7 +133,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     };
     let (path, look) = (arguments.show.clone(), arguments.look.clone());
     let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true, listens: true })?;
-    follow_sync_sources(session.runtime(), &arguments.sync)?;
+    arguments.inputs.follow(session.runtime())?;
     let mut output = std::io::stdout();
     writeln!(output, "{READY}{}", session.name())?;
     output.flush()?;

@@ -8,6 +8,7 @@ mod draw;
 mod effect_docs;
 mod effects;
 mod hear;
+mod inputs;
 mod launch;
 mod logging;
 mod node;
@@ -18,7 +19,7 @@ mod sessions;
 mod span;
 mod stop;
 
-use std::net::SocketAddr;
+use inputs::InputArguments;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -74,7 +75,7 @@ enum Command {
         #[arg(long)]
         with_screen: bool,
         #[command(flatten)]
-        sync: SyncArguments,
+        inputs: InputArguments,
     },
     /// Show a running session on this terminal
     Attach {
@@ -190,17 +191,6 @@ enum Command {
     },
 }
 
-/// Sources outside the program that may lead the clock; the setting `leader` of the show says which one does.
-#[derive(Debug, Clone, Default, clap::Args)]
-struct SyncArguments {
-    /// Where MIDI clock comes from: a raw MIDI device, a pipe, or "-" for standard input
-    #[arg(long, value_name = "PATH")]
-    midi: Option<PathBuf>,
-    /// Where OSC messages come to, such as 0.0.0.0:9000
-    #[arg(long, value_name = "ADDRESS:PORT")]
-    osc: Option<SocketAddr>,
-}
-
 #[derive(clap::Args)]
 struct RunArguments {
     /// How long, such as 30s, 5m or 1h; without it, until Ctrl-C
@@ -217,7 +207,7 @@ struct RunArguments {
     #[arg(long, default_value = "mono")]
     channels: Channels,
     #[command(flatten)]
-    sync: SyncArguments,
+    inputs: InputArguments,
     /// Record what leaves into a file (pcapng)
     #[arg(long, value_name = "FILE")]
     record: Option<PathBuf>,
@@ -253,14 +243,14 @@ pub fn main() -> ExitCode {
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, with_screen, run } => play::demo(headless, with_screen, &run),
-        Command::Open { show, audio, channels, look, with_screen, sync } => play::open(launch::SessionArguments {
+        Command::Open { show, audio, channels, look, with_screen, inputs } => play::open(launch::SessionArguments {
             show: Some(show),
             audio,
             channels,
             look,
             with_screen,
             span: None,
-            sync,
+            inputs,
         }),
         Command::Attach { name } => attach::run(name.as_deref()),
         Command::Sessions { json } => sessions::list(json),

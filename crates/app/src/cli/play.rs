@@ -19,7 +19,7 @@ use splimo_runtime::{Runtime, files, output};
 
 use super::launch::SessionArguments;
 use super::stop::StopSignal;
-use super::{Failure, RunArguments, SyncArguments, attach, node as node_command, print_json};
+use super::{Failure, RunArguments, attach, node as node_command, print_json};
 use crate::standin::node::{self, Node, NodeSpec};
 
 /// A report of the demo, with what its stand-in nodes saw.
@@ -45,7 +45,7 @@ pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Res
         look: run.look.clone(),
         with_screen,
         span: run.span,
-        sync: run.sync.clone(),
+        inputs: run.inputs.clone(),
     }
     .launch()?;
     attach::attach(&name, &stop)
@@ -197,18 +197,6 @@ pub(super) fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
     Ok((show, nodes))
 }
 
-/// Follows the sync sources that are named on the command line.
-pub(super) fn follow_sync_sources(runtime: &Runtime, sync: &SyncArguments) -> Result<(), Failure> {
-    if let Some(path) = sync.midi.clone() {
-        runtime.follow(|follower| follower.midi(path))?;
-    }
-    if let Some(address) = sync.osc {
-        let followed = runtime.follow(|follower| follower.osc(address));
-        followed.map_err(|e| format!("OSC cannot be listened for at {address}: {e}; choose another port"))?;
-    }
-    Ok(())
-}
-
 /// A session in this process, without a screen of its own; others may be attached to it.
 fn headless_run(
     show: Show,
@@ -221,7 +209,7 @@ fn headless_run(
     let (path, look) = (path.map(Path::to_owned), run.look.clone());
     let session = Session::start(Start { show, path, sound, look, ends, keeps: false, listens: true })?;
     let runtime = session.runtime().clone();
-    follow_sync_sources(&runtime, &run.sync)?;
+    run.inputs.follow(&runtime)?;
     record_from_start(&runtime, run)?;
     let (totals, tempo) = session.run(|| stop.came());
     tell_troubles(&runtime);

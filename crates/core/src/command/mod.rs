@@ -40,10 +40,8 @@ pub enum Origin {
     CommandLine,
     /// A trigger from the network (Art-Net).
     ArtNet,
-    /// An OSC message.
-    Osc,
-    /// A MIDI message.
-    Midi,
+    /// An input source, by its place in the list of those of the runtime.
+    Input(u8),
 }
 
 /// The argument of a command.

@@ -1,12 +1,12 @@
 //! MIDI clock out of a stream of bytes.
 
 use std::io;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use splimo_core::sync::{Pulses, SyncSource};
 use splimo_wire::midi::{CLOCKS_A_BEAT, POSITIONS_A_BEAT, Reader, Timing};
 
-use super::Follower;
+use super::{Follower, InputSource, spawn};
 use crate::stream::{Stream, There};
 
 /// The time that a stream that cannot be read is left alone, in seconds.
@@ -16,8 +16,21 @@ const IDLE: f64 = 0.05;
 /// The longest time between two clocks: that of 20 beats a minute, in seconds.
 const LONGEST: f64 = 60.0 / 20.0 / CLOCKS_A_BEAT;
 
+/// MIDI clock out of a raw device, a pipe, or standard input.
+pub(super) const SOURCE: InputSource = InputSource {
+    name: "midi",
+    called: "MIDI",
+    takes: "PATH",
+    help: "Where MIDI clock comes from: a raw MIDI device, a pipe, or \"-\" for standard input",
+    check: |_| Ok(()),
+    start: |follower, text| {
+        let path = PathBuf::from(text);
+        spawn("midi", follower, move |follower| follow(follower, &path))
+    },
+};
+
 /// Follows a stream, and again once it is there again.
-pub(super) fn follow(follower: &Follower, path: &Path) {
+fn follow(follower: &Follower, path: &Path) {
     let path = (path != Path::new("-")).then_some(path);
     let name = path.map_or("standard input".to_owned(), |path| path.display().to_string());
     while !follower.stopped() {

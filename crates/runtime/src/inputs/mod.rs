@@ -1,17 +1,16 @@
-//! Clock sources outside the program: MIDI clock out of a stream of bytes, and OSC from the network. Each is followed on a thread of
-//! its own, which tells the engine where it is. Time code comes with the other packets of Art-Net.
+//! Input sources: MIDI clock out of a stream of bytes, and OSC from the network. Each is followed on a thread of its own, which
+//! tells the engine where a clock is, and asks the session for commands. Time code comes with the other packets of Art-Net.
 
 mod midi;
 mod osc;
 
-use std::io;
-use std::net::SocketAddr;
-use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::Sender;
+use splimo_core::Seconds;
+use splimo_core::command::{Command, Origin};
 use splimo_core::sync::SyncPosition;
 
 use crate::asked::Asked;
@@ -31,6 +30,8 @@ pub struct Follower {
     pub engine: Sender<EngineInput>,
     /// To the session, which is asked for commands.
     pub asks: Sender<Asked>,
+    /// The origin of its commands.
+    pub origin: Origin,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
     /// The troubles, where failures are told.
@@ -63,24 +64,45 @@ impl Follower {
         }
     }
 
-    /// Follows MIDI clock in a stream of bytes: a raw device, a pipe, or standard input.
-    ///
-    /// # Errors
-    /// Where the system gives no thread.
-    pub fn midi(self, path: PathBuf) -> io::Result<JoinHandle<()>> {
-        let troubles = self.troubles.clone();
-        let work = move || keep_alive("midi", &troubles, || midi::follow(&self, &path));
-        Builder::new().name("midi".into()).spawn(work)
+    /// Asks the session for a command; where it has no room, the command is left out.
+    fn ask(&self, command: Command, at: Seconds) {
+        let _ = self.asks.try_send(Asked { command, origin: self.origin, at });
     }
+}
 
-    /// Follows OSC messages that come to an address.
-    ///
-    /// # Errors
-    /// Where the address cannot be listened at, or the system gives no thread.
-    pub fn osc(self, address: SocketAddr) -> io::Result<JoinHandle<()>> {
-        let socket = osc::listen(address)?;
-        let troubles = self.troubles.clone();
-        let work = move || keep_alive("osc", &troubles, || osc::follow(&self, &socket));
-        Builder::new().name("osc".into()).spawn(work)
-    }
+/// An input source: a new one is a file of this folder and a line of [`SOURCES`].
+#[derive(Debug)]
+pub struct InputSource {
+    /// The name of its option on the command line, and of its thread.
+    pub name: &'static str,
+    /// The name that people give it.
+    pub called: &'static str,
+    /// The word for what is written behind the option.
+    pub takes: &'static str,
+    /// The help of the option.
+    pub help: &'static str,
+    /// Finds what is wrong with what was written behind the option, and how to mend it.
+    pub check: fn(&str) -> Result<(), String>,
+    /// Starts to follow what was written. Fails with what is wrong and how to mend it.
+    pub start: fn(Follower, &str) -> Result<JoinHandle<()>, String>,
+}
+
+/// Every input source.
+pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE];
+
+/// The source of a name, with its place among [`SOURCES`].
+#[must_use]
+pub fn find(name: &str) -> Option<(usize, &'static InputSource)> {
+    SOURCES.iter().enumerate().find(|(_, source)| source.name == name)
+}
+
+/// Starts a thread of its own that follows a source and begins anew where it fails.
+fn spawn(
+    name: &'static str,
+    follower: Follower,
+    follow: impl Fn(&Follower) + Send + 'static,
+) -> Result<JoinHandle<()>, String> {
+    let troubles = follower.troubles.clone();
+    let work = move || keep_alive(name, &troubles, || follow(&follower));
+    Builder::new().name(name.into()).spawn(work).map_err(|e| format!("no thread can be started for {name}: {e}"))
 }

@@ -12,6 +12,7 @@ use splimo_wire::artnet::trigger;
 use super::{Ending, Session};
 use crate::asked::Asked;
 use crate::files::with_ending_of;
+use crate::inputs::SOURCES;
 
 impl Session {
     /// Carries a command out. `base` is the edition of the document on which it was made, if that is known, and `at` the time
@@ -183,8 +184,7 @@ impl Session {
         if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
             let who = match asked.origin {
                 Origin::ArtNet => "a trigger",
-                Origin::Osc => "OSC",
-                Origin::Midi => "MIDI",
+                Origin::Input(source) => SOURCES.get(usize::from(source)).map_or("an input", |source| source.called),
                 Origin::Session | Origin::Screen(_) | Origin::CommandLine => "somebody",
             };
             self.guests.put_all(&Update::Said(format!("{who} asked for {}: {why}", asked.command)));

@@ -1,0 +1,67 @@
+//! Options of the input sources, one each, as the runtime lists them.
+
+use std::process::Command as Process;
+
+use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches};
+use splimo_runtime::Runtime;
+use splimo_runtime::inputs::{self, SOURCES};
+
+/// The input sources that are named on the command line: the place of each among [`SOURCES`], and what was written behind it.
+#[derive(Debug, Clone, Default)]
+pub(super) struct InputArguments(Vec<(usize, String)>);
+
+impl InputArguments {
+    /// Whether one of them reads standard input.
+    pub(super) fn reads_standard_input(&self) -> bool {
+        self.0.iter().any(|(_, what)| what == "-")
+    }
+
+    /// Says the same on the command line of another process.
+    pub(super) fn say_to(&self, process: &mut Process) {
+        for (source, what) in &self.0 {
+            process.arg(format!("--{}", SOURCES[*source].name)).arg(what);
+        }
+    }
+
+    /// Follows all of them.
+    ///
+    /// # Errors
+    /// What keeps one from being followed, and how to mend it.
+    pub(super) fn follow(&self, runtime: &Runtime) -> Result<(), String> {
+        self.0.iter().try_for_each(|(source, what)| runtime.follow(*source, what))
+    }
+}
+
+impl Args for InputArguments {
+    fn augment_args(command: Command) -> Command {
+        SOURCES.iter().fold(command, |command, source| {
+            let checked = |text: &str| (source.check)(text).map(|()| text.to_owned());
+            command.arg(
+                Arg::new(source.name)
+                    .long(source.name)
+                    .value_name(source.takes)
+                    .help(source.help)
+                    .value_parser(checked),
+            )
+        })
+    }
+
+    fn augment_args_for_update(command: Command) -> Command {
+        Self::augment_args(command)
+    }
+}
+
+impl FromArgMatches for InputArguments {
+    fn from_arg_matches(matches: &ArgMatches) -> Result<Self, Error> {
+        let named = SOURCES.iter().filter_map(|source| {
+            let what = matches.get_one::<String>(source.name)?;
+            Some((inputs::find(source.name)?.0, what.clone()))
+        });
+        Ok(Self(named.collect()))
+    }
+
+    fn update_from_arg_matches(&mut self, matches: &ArgMatches) -> Result<(), Error> {
+        *self = Self::from_arg_matches(matches)?;
+        Ok(())
+    }
+}
