@@ -17,7 +17,7 @@ use splimo_core::engine::Snapshot;
 use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
 use splimo_core::tempo::ClockSource;
 use splimo_link::message::{Guest, Request, Update};
-use splimo_runtime::network::Heard;
+use splimo_runtime::network::Timed;
 use splimo_runtime::session::{Session, Start};
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
@@ -187,7 +187,7 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     assert!(times.windows(2).all(|pair| pair[1] >= pair[0] && pair[1] - pair[0] < 2.0), "{times:?}");
     ears.send_from(&own, &trigger::Repr::Macro(2).emit(), there).expect("sends");
     wait("the second look", || present().stage.first().is_some_and(|entry| entry.look == 1));
-    let heard = |h: Heard<trigger::Repr>| (h.what, h.from) == (trigger::Repr::Macro(2), own.ip());
+    let heard = |h: Timed<trigger::Repr>| (h.what, h.from) == (trigger::Repr::Macro(2), own.ip());
     wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
     // Who sends the time may lead the clock as well; a tempo goes with it that is the show's own.
     for (number, (name, value)) in [("sync", "time-code"), ("tempo", "90")].into_iter().enumerate() {

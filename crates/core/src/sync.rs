@@ -60,12 +60,12 @@ pub struct SyncPosition {
     /// The time.
     pub time: Seconds,
     /// The place.
-    pub place: Place,
+    pub place: MusicPlace,
 }
 
 /// A place in the music of a source outside the program.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Place {
+pub enum MusicPlace {
     /// Beats since its beginning, and beats a minute.
     Beats {
         /// The beat.
@@ -203,11 +203,11 @@ impl Pulses {
     #[must_use]
     pub fn position(&self, time: Seconds) -> Option<SyncPosition> {
         let place = match self.line {
-            _ if !self.running => Place::Stopped,
+            _ if !self.running => MusicPlace::Stopped,
             Some([zero, period]) => {
                 let bpm = 60.0 / (period * self.per_beat);
                 let beat = (time - zero) / period / self.per_beat;
-                (20.0..=400.0).contains(&bpm).then_some(Place::Beats { beat, bpm, counted: self.counted })?
+                (20.0..=400.0).contains(&bpm).then_some(MusicPlace::Beats { beat, bpm, counted: self.counted })?
             }
             None => return None,
         };
@@ -223,7 +223,7 @@ mod tests {
 
     fn beats(position: Option<SyncPosition>) -> [f64; 2] {
         match position.map(|position| position.place) {
-            Some(Place::Beats { beat, bpm, .. }) => [beat, bpm],
+            Some(MusicPlace::Beats { beat, bpm, .. }) => [beat, bpm],
             other => panic!("{other:?}"),
         }
     }
@@ -264,7 +264,7 @@ mod tests {
         let [beat, bpm] = beats(pulses.position(0.96));
         assert!((beat - 16.0).abs() < 1e-6 && (bpm - 125.0).abs() < 1e-6, "{beat} {bpm}");
         pulses.run(false);
-        assert_eq!(pulses.position(1.0).map(|b| b.place), Some(Place::Stopped));
+        assert_eq!(pulses.position(1.0).map(|b| b.place), Some(MusicPlace::Stopped));
     }
 
     #[test]
@@ -312,7 +312,7 @@ mod tests {
                         pulses.pulse(time);
                     }
                 }
-                if let Some(SyncPosition { place: Place::Beats { beat, bpm, .. }, .. }) = pulses.position(time) {
+                if let Some(SyncPosition { place: MusicPlace::Beats { beat, bpm, .. }, .. }) = pulses.position(time) {
                     prop_assert!(beat.is_finite() && (20.0..=400.0).contains(&bpm), "{} at {}", beat, bpm);
                 }
             }

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::document::{Change, Document, Drafts, KeptChange};
+use splimo_core::document::{Document, Drafts, EditionChange, KeptChange};
 use splimo_core::edit::Edit;
 use splimo_core::show::{Look, Show, Unknown};
 
@@ -63,8 +63,8 @@ pub enum KeptUpdate {
     },
 }
 
-impl From<Change> for DocumentUpdate {
-    fn from(change: Change) -> Self {
+impl From<EditionChange> for DocumentUpdate {
+    fn from(change: EditionChange) -> Self {
         let kept = match change.kept {
             KeptChange::None => KeptUpdate::None,
             KeptChange::Edited(edit) => KeptUpdate::Edited(edit),

@@ -47,7 +47,7 @@ pub struct Received {
 
 /// Something that somebody else set off, or a time that they told.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-pub struct Heard<T> {
+pub struct Timed<T> {
     /// The content.
     pub what: T,
     /// The source.
@@ -68,9 +68,9 @@ pub struct NetworkStatus {
     /// The universes that come in.
     pub received: Vec<Received>,
     /// The time code that comes in.
-    pub time_code: Option<Heard<time_code::Repr>>,
+    pub time_code: Option<Timed<time_code::Repr>>,
     /// The trigger that was last set off.
-    pub trigger: Option<Heard<trigger::Repr>>,
+    pub trigger: Option<Timed<trigger::Repr>>,
     /// Packets a second that come in.
     pub packets: f32,
     /// Whether so many come that most are left unread.

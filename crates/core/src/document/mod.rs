@@ -36,7 +36,7 @@ pub struct Document {
     edition: u64,
     /// The kept shows of the last editions, each from its edition on.
     editions: VecDeque<(u64, Arc<Show>)>,
-    changes: Vec<Change>,
+    changes: Vec<EditionChange>,
 }
 
 /// An edit that somebody tries, until they keep or drop it.
@@ -48,7 +48,7 @@ struct Tried {
 
 /// A change of the document, for those who follow it.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Change {
+pub struct EditionChange {
     /// The edition that it made.
     pub edition: u64,
     /// The change of the kept show.
@@ -149,7 +149,7 @@ impl Document {
     }
 
     /// The changes since they were last asked for, the oldest first.
-    pub fn take_changes(&mut self) -> Vec<Change> {
+    pub fn take_changes(&mut self) -> Vec<EditionChange> {
         std::mem::take(&mut self.changes)
     }
 
@@ -331,7 +331,7 @@ impl Document {
         });
         self.shown = shown;
         self.edition += 1;
-        self.changes.push(Change { edition: self.edition, kept, tried: self.tried() });
+        self.changes.push(EditionChange { edition: self.edition, kept, tried: self.tried() });
     }
 }
 

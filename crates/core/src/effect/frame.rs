@@ -61,7 +61,7 @@ impl FrameParams {
 
 /// The placing of a picture.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Frame {
+pub(super) struct Placing {
     pub(super) fit: Fit,
     pub(super) size: f32,
     pub(super) x: f32,
@@ -70,7 +70,7 @@ pub(super) struct Frame {
     pub(super) smooth: bool,
 }
 
-impl Frame {
+impl Placing {
     /// The placing that the parameters say.
     pub(super) fn of(params: &Params, handles: FrameParams) -> Self {
         Self {

@@ -1,6 +1,6 @@
 //! A picture from a file, still or moving.
 
-use super::frame::{self, Fit, Frame, FrameParams};
+use super::frame::{self, Fit, FrameParams, Placing};
 use super::handle::{FileParam, NumberParam, RateParam};
 use super::params::{Holds, file, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
@@ -54,7 +54,7 @@ impl Effect for Shown {
             out.fill(CLEAR);
             return;
         };
-        let mut frame = Frame::of(params, FRAME);
+        let mut frame = Placing::of(params, FRAME);
         let phase = self.phase.behind(cells.late).turns();
         if phase != 0.0 {
             // Away over the edge and in again on the other side: a whole way is the span and the picture.

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::frame::{self, Frame, FrameParams};
+use super::frame::{self, FrameParams, Placing};
 use super::handle::FileParam;
 use super::params::{Holds, file};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
@@ -46,7 +46,7 @@ impl Effect for Screen {
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         match &self.newest {
-            Some(picture) if params.film(FILE).is_some() => Frame::of(params, FRAME).light(picture, 0, cells, out),
+            Some(picture) if params.film(FILE).is_some() => Placing::of(params, FRAME).light(picture, 0, cells, out),
             _ => out.fill(CLEAR),
         }
     }

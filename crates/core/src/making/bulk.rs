@@ -7,7 +7,7 @@ use crate::show::{Area, Blend, Layer, Look, Param, Repeat, Span};
 
 /// A change.
 #[derive(Debug, Clone, PartialEq)]
-pub enum Change {
+pub enum LayerChange {
     /// A parameter, in every layer whose effect has it and takes the value.
     Param(String, Param),
     /// The target.
@@ -27,7 +27,7 @@ pub enum Change {
 }
 
 /// Changes layers of a look: those of `layers`, or all of them. Returns how many were changed.
-pub fn change_all(look: &mut Look, layers: Option<&[usize]>, change: &Change) -> usize {
+pub fn change_all(look: &mut Look, layers: Option<&[usize]>, change: &LayerChange) -> usize {
     let mut changed = 0;
     for (index, layer) in look.layers.iter_mut().enumerate() {
         if layers.is_none_or(|chosen| chosen.contains(&index)) {
@@ -39,9 +39,9 @@ pub fn change_all(look: &mut Look, layers: Option<&[usize]>, change: &Change) ->
     changed
 }
 
-fn apply(layer: &mut Layer, change: &Change) {
+fn apply(layer: &mut Layer, change: &LayerChange) {
     match change {
-        Change::Param(name, value) => {
+        LayerChange::Param(name, value) => {
             let Some(spec) = effect::find(&layer.effect) else { return };
             let Some(param) = spec.params.iter().find(|param| param.name == *name) else { return };
             let given = [(name.clone(), value.clone())].into();
@@ -51,13 +51,13 @@ fn apply(layer: &mut Layer, change: &Change) {
                 super::set_value(layer, param, value.clone());
             }
         }
-        Change::Target(target) => layer.target.clone_from(target),
-        Change::Span(span) => layer.span = *span,
-        Change::Area(area) => layer.area = *area,
-        Change::Repeat(repeat) => layer.repeat = *repeat,
-        Change::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
-        Change::Blend(blend) => layer.blend = *blend,
-        Change::Swatch(old, new) => {
+        LayerChange::Target(target) => layer.target.clone_from(target),
+        LayerChange::Span(span) => layer.span = *span,
+        LayerChange::Area(area) => layer.area = *area,
+        LayerChange::Repeat(repeat) => layer.repeat = *repeat,
+        LayerChange::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
+        LayerChange::Blend(blend) => layer.blend = *blend,
+        LayerChange::Swatch(old, new) => {
             let mut fate =
                 |kinds: &[ReferenceKind], name: &str| match kinds.contains(&ReferenceKind::Swatch) && name == old {
                     true => Fate::Rename(new),

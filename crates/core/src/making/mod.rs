@@ -9,7 +9,7 @@ mod turns;
 mod vary;
 
 pub use areas::{AREAS, area_named, name_of_area};
-pub use bulk::{Change, change_all};
+pub use bulk::{LayerChange, change_all};
 pub use copy::{Property, put_on};
 pub use freeze::{frozen_layers, frozen_light};
 pub(crate) use turns::has_turns;

@@ -43,11 +43,11 @@ fn colour_motion_and_place_are_copied_by_themselves() {
 #[test]
 fn one_change_reaches_all_layers_that_take_it() {
     let mut look = Look::new("Bulk", ["gradient", "sparkle", "solid"].map(Layer::new).into());
-    let speed = Change::Param("speed".into(), Param::Text("8 bars".into()));
+    let speed = LayerChange::Param("speed".into(), Param::Text("8 bars".into()));
     assert_eq!(change_all(&mut look, None, &speed), 2);
-    assert_eq!(change_all(&mut look, Some(&[0]), &Change::Span(Span::Order)), 1);
+    assert_eq!(change_all(&mut look, Some(&[0]), &LayerChange::Span(Span::Order)), 1);
     assert_eq!(look.layers.iter().map(|l| l.span).collect::<Vec<_>>(), [Span::Order, Span::Canvas, Span::Canvas]);
-    let nonsense = Change::Param("speed".into(), Param::Text("fast".into()));
+    let nonsense = LayerChange::Param("speed".into(), Param::Text("fast".into()));
     assert_eq!(change_all(&mut look, None, &nonsense), 0);
 }
 

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use crate::Seconds;
 use crate::music::Hearing;
 use crate::rate::Step;
-use crate::sync::{Place, SyncPosition, SyncSource};
+use crate::sync::{MusicPlace, SyncPosition, SyncSource};
 
 use taps::Taps;
 
@@ -216,13 +216,13 @@ impl Clock {
         let position = self.position.filter(|position| self.time - position.time < SyncPosition::FRESH)?;
         let since = self.time - position.time + self.latency;
         let (beat, counted) = match position.place {
-            Place::Beats { beat, bpm, counted } => {
+            MusicPlace::Beats { beat, bpm, counted } => {
                 self.bpm = bpm * self.multiple;
                 let from = if counted { 0.0 } else { self.from };
                 ((beat - from) * self.multiple + since * self.bpm / 60.0, counted)
             }
-            Place::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
-            Place::Stopped => return None,
+            MusicPlace::Seconds(at) => ((at + since) * self.bpm / 60.0, true),
+            MusicPlace::Stopped => return None,
         };
         self.source = match position.source {
             SyncSource::Midi => ClockSource::Midi,

@@ -20,9 +20,9 @@ fn it_slews_to_the_music_without_a_jump() {
     assert_eq!(clock.source(), ClockSource::Heard);
 }
 
-fn beacon(time: f64, place: Place) -> Option<SyncPosition> {
+fn position_at(time: f64, place: MusicPlace) -> Option<SyncPosition> {
     Some(SyncPosition {
-        source: if let Place::Seconds(_) = place { SyncSource::TimeCode } else { SyncSource::Midi },
+        source: if let MusicPlace::Seconds(_) = place { SyncSource::TimeCode } else { SyncSource::Midi },
         time,
         place,
     })
@@ -35,7 +35,7 @@ fn somebody_outside_leads_before_the_music_and_the_music_where_it_is_silent() {
         let time = f64::from(tick) * 0.01;
         // It is at beat 64 when the show begins, and is not heard of any more after three seconds.
         let told = time.min(3.0);
-        clock.lead(beacon(told, Place::Beats { beat: 64.0 + told * 2.5, bpm: 150.0, counted: true }));
+        clock.lead(position_at(told, MusicPlace::Beats { beat: 64.0 + told * 2.5, bpm: 150.0, counted: true }));
         let step = clock.advance(time, &heard(time, 128.0, time * 128.0 / 60.0));
         assert!(step.beats >= 0.0 && step.beats < 0.032, "{step:?}");
         if tick == 290 {
@@ -52,12 +52,13 @@ fn who_stands_leaves_the_tempo_and_who_winds_takes_the_bars_along() {
     let silence = Hearing::SILENCE;
     for tick in 0..300 {
         let time = f64::from(tick) * 0.01;
-        let place = Place::Beats { beat: time * 2.5 + if tick < 200 { 0.0 } else { 101.0 }, bpm: 150.0, counted: true };
-        clock.lead(beacon(time, place));
+        let place =
+            MusicPlace::Beats { beat: time * 2.5 + if tick < 200 { 0.0 } else { 101.0 }, bpm: 150.0, counted: true };
+        clock.lead(position_at(time, place));
         clock.advance(time, &silence);
     }
     assert!((clock.beat() - 101.0 - 2.99 * 2.5).abs() < 0.05, "{}", clock.beat());
-    clock.lead(beacon(3.0, Place::Stopped));
+    clock.lead(position_at(3.0, MusicPlace::Stopped));
     clock.advance(3.0, &silence);
     assert_eq!((clock.source(), clock.bpm().round()), (ClockSource::Held, 150.0));
 }
@@ -67,7 +68,7 @@ fn time_code_leads_at_a_tempo_that_is_set() {
     let mut clock = Clock::new(120.0);
     for tick in 0..500 {
         let time = f64::from(tick) * 0.01;
-        clock.lead(beacon(time, Place::Seconds(60.0 + time)));
+        clock.lead(position_at(time, MusicPlace::Seconds(60.0 + time)));
         clock.advance(time, &Hearing::SILENCE);
         if tick == 100 {
             clock.set(90.0);
@@ -127,7 +128,7 @@ fn a_count_from_outside_stays_the_same_however_far_the_beat_is_nudged() {
         for tick in 0..1000 {
             let time = f64::from(tick) * 0.01;
             let beat = 64.0 + time * 2.5 + f64::from(tick * 7919 % 41) / 4000.0;
-            clock.lead(beacon(time, Place::Beats { beat, bpm: 150.0, counted: true }));
+            clock.lead(position_at(time, MusicPlace::Beats { beat, bpm: 150.0, counted: true }));
             clock.advance(time, &Hearing::SILENCE);
             let off = clock.beat() - 64.0 - time * 2.5;
             assert!(tick < 200 || (off - nudge).abs() < 0.02, "{time}: {off}");
@@ -495,9 +496,13 @@ fn happening() -> impl Strategy<Value = Happening> {
         Happening::Hear(Box::new(Hearing { confidence: sure, bar_beats: bar, bar_start, bar_confidence, ..heard }))
     });
     let place = prop_oneof![
-        Just(Place::Stopped),
-        (0f64..5000.0).prop_map(Place::Seconds),
-        (0f64..900.0, 30f64..300.0, any::<bool>()).prop_map(|(beat, bpm, counted)| Place::Beats { beat, bpm, counted }),
+        Just(MusicPlace::Stopped),
+        (0f64..5000.0).prop_map(MusicPlace::Seconds),
+        (0f64..900.0, 30f64..300.0, any::<bool>()).prop_map(|(beat, bpm, counted)| MusicPlace::Beats {
+            beat,
+            bpm,
+            counted
+        }),
     ];
     prop_oneof![
         3 => Just(Happening::Tap),
@@ -508,7 +513,7 @@ fn happening() -> impl Strategy<Value = Happening> {
         1 => Just(Happening::BarHere),
         1 => Just(Happening::PhraseHere),
         3 => music,
-        2 => proptest::option::of(place).prop_map(|place| Happening::Led(place.and_then(|place| beacon(0.0, place)))),
+        2 => proptest::option::of(place).prop_map(|place| Happening::Led(place.and_then(|place| position_at(0.0, place)))),
         1 => (0f64..4.0).prop_map(Happening::Pause),
     ]
 }
@@ -551,10 +556,12 @@ proptest! {
 }
 
 /// The place of a source so many seconds later.
-fn on(place: Place, seconds: f64) -> Place {
+fn on(place: MusicPlace, seconds: f64) -> MusicPlace {
     match place {
-        Place::Beats { beat, bpm, counted } => Place::Beats { beat: beat + seconds * bpm / 60.0, bpm, counted },
-        Place::Seconds(at) => Place::Seconds(at + seconds),
-        Place::Stopped => Place::Stopped,
+        MusicPlace::Beats { beat, bpm, counted } => {
+            MusicPlace::Beats { beat: beat + seconds * bpm / 60.0, bpm, counted }
+        }
+        MusicPlace::Seconds(at) => MusicPlace::Seconds(at + seconds),
+        MusicPlace::Stopped => MusicPlace::Stopped,
     }
 }

@@ -10,7 +10,7 @@ use splimo_core::engine::{Maps, Prepared};
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 
-use super::frames::{Change, EngineInput};
+use super::frames::{AdoptedShow, EngineInput};
 use crate::media::Library;
 use crate::network::Exchange;
 use crate::output::PortStatus;
@@ -187,7 +187,7 @@ impl Compiler {
             let maps = &mut self.maps.borrow_mut();
             let prepared = Box::new(Prepared::with_maps(show.clone(), rig.clone(), number, maps));
             let universes = output.as_ref().map(|output| output.universes());
-            let change = Change { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
+            let change = AdoptedShow { show: show.clone(), rig: rig.clone(), edition: number, prepared, output };
             (rig, universes, EngineInput::Adopt(Box::new(change)))
         };
         self.editions.add(Edition { number, show, rig }, universes);

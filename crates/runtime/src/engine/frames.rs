@@ -32,7 +32,7 @@ pub enum EngineInput {
     /// To take over changed settings, as an edition of the show.
     Settings(Arc<Show>, u64),
     /// To go over to a changed show.
-    Adopt(Box<Change>),
+    Adopt(Box<AdoptedShow>),
     /// To hand other streams of the same show to the sender.
     Output(Box<NewOutput>),
     /// To put a look on stage at once.
@@ -42,7 +42,7 @@ pub enum EngineInput {
 }
 
 /// A changed show, compiled.
-pub struct Change {
+pub struct AdoptedShow {
     /// The show.
     pub show: Arc<Show>,
     /// Its rig.
@@ -202,7 +202,7 @@ impl FrameLoop {
                 (self.show, self.edition) = (show, edition);
             }
             EngineInput::Adopt(change) => {
-                let Change { show, rig, edition, prepared, output } = *change;
+                let AdoptedShow { show, rig, edition, prepared, output } = *change;
                 // Where nobody takes it, it is dropped here: a late frame is better than one too many in memory.
                 let _ = self.retired.try_send(engine.adopt(prepared));
                 (self.show, self.rig, self.edition) = (show, rig, edition);

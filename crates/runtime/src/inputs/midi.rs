@@ -136,13 +136,13 @@ impl Clock {
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::sync::Place;
+    use splimo_core::sync::MusicPlace;
 
     use super::*;
 
     fn beat(clock: &Clock, time: f64) -> f64 {
         match clock.pulses.position(time).map(|position| position.place) {
-            Some(Place::Beats { beat, .. }) => beat,
+            Some(MusicPlace::Beats { beat, .. }) => beat,
             other => panic!("{other:?}"),
         }
     }
@@ -194,7 +194,7 @@ mod tests {
             (144..190).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
             clock.take_all(put.as_slice(), at(189));
             (190..250).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
-            assert_eq!(clock.pulses.position(at(249)).map(|position| position.place), Some(Place::Stopped));
+            assert_eq!(clock.pulses.position(at(249)).map(|position| position.place), Some(MusicPlace::Stopped));
             clock.take_all(&[Timing::Stop, Timing::Continue], at(249));
             for n in 250..300 {
                 clock.take_all(&[Timing::Clock], at(n));

@@ -11,7 +11,7 @@ use std::time::Duration;
 
 use crossbeam_channel::Sender;
 use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::sync::{Place, SyncPosition, SyncSource};
+use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
@@ -25,7 +25,7 @@ use splimo_wire::{Protocol, USUAL_PRIORITY};
 
 use super::guard::Guard;
 use super::names::Names;
-use super::{Exchange, Heard, Network, NetworkStatus, Received, SourceSeen};
+use super::{Exchange, Network, NetworkStatus, Received, SourceSeen, Timed};
 use crate::asked::Asked;
 use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
@@ -235,7 +235,7 @@ impl Listener {
         }
         // Who pauses sends the same time again and again.
         let stands = now - ears.code.1 > STANDS;
-        let place = if stands { Place::Stopped } else { Place::Seconds(seconds + now - ears.code.1) };
+        let place = if stands { MusicPlace::Stopped } else { MusicPlace::Seconds(seconds + now - ears.code.1) };
         let _ =
             engine.try_send(EngineInput::SyncPosition(SyncPosition { source: SyncSource::TimeCode, time: now, place }));
     }
@@ -389,9 +389,9 @@ impl Ears {
             Some(Message::Discovery(page)) if page.cid != cid => self.directory.announced(&page, from.ip(), now),
             // The main stream; the others are for somebody else.
             Some(Message::TimeCode(what)) if what.stream == 0 && !self.is_own(from.ip()) => {
-                self.status.time_code = Some(Heard { what, from: from.ip(), at: now });
+                self.status.time_code = Some(Timed { what, from: from.ip(), at: now });
             }
-            Some(Message::Trigger(what)) => self.status.trigger = Some(Heard { what, from: from.ip(), at: now }),
+            Some(Message::Trigger(what)) => self.status.trigger = Some(Timed { what, from: from.ip(), at: now }),
             _ => {}
         }
         false

@@ -10,7 +10,7 @@ use std::sync::Arc;
 
 use arc_swap::{ArcSwap, ArcSwapOption};
 use crossbeam_channel::{Receiver, Sender, bounded};
-pub use splimo_link::network::{Heard, NetworkStatus, Received, SourceSeen};
+pub use splimo_link::network::{NetworkStatus, Received, SourceSeen, Timed};
 use splimo_wire::Protocol;
 use splimo_wire::artnet::{time_code, trigger};
 use splimo_wire::burst::Identity;

@@ -34,7 +34,7 @@ pub enum ClientError {
     Several(String),
     /// There is no folder for sessions.
     #[error(transparent)]
-    Place(#[from] Refusal),
+    SessionPlace(#[from] Refusal),
     /// The link broke, or something was not understood.
     #[error("the session {0} does not answer: {1}")]
     Silent(String, FrameError),
@@ -136,7 +136,7 @@ impl Client {
 /// Every session that answers. What is left of those that ended badly is cleared away.
 ///
 /// # Errors
-/// [`ClientError::Place`].
+/// [`ClientError::SessionPlace`].
 pub fn sessions() -> Result<Vec<SessionInfo>, ClientError> {
     let mut found = Vec::new();
     for name in place::names()? {

@@ -20,7 +20,7 @@ use splimo_link::outbox::{Next, Outbox};
 use splimo_link::subscription::Subscription;
 use splimo_wire::Protocol;
 
-use super::place::Place;
+use super::place::SessionPlace;
 use super::{Message, server};
 use crate::clock::Instant;
 
@@ -158,7 +158,7 @@ impl Guests {
     }
 
     /// Begins to listen for guests at the session's socket.
-    pub(super) fn listen(&self, place: &Place) -> io::Result<()> {
+    pub(super) fn listen(&self, place: &SessionPlace) -> io::Result<()> {
         let guests = self.clone();
         server::listen(place, move |stream| guests.enter(stream))
     }

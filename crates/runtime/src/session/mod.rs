@@ -32,7 +32,7 @@ use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
 use guest::Guests;
-use place::{Lock, Place, Refusal};
+use place::{Lock, Refusal, SessionPlace};
 use publish::Told;
 
 pub use guest::Link;
@@ -111,7 +111,7 @@ enum Message {
 /// A session.
 pub struct Session {
     name: String,
-    place: Option<Place>,
+    place: Option<SessionPlace>,
     _lock: Option<Lock>,
     since: SystemTime,
     document: Document,
@@ -160,7 +160,7 @@ impl Session {
         let Start { show, path, sound, look, ends, keeps, listens } = start;
         let name = name_of(path.as_deref(), &show);
         let lock = path.as_deref().filter(|_| listens).map(place::lock).transpose()?;
-        let place = listens.then(|| Place::take(&name)).transpose()?;
+        let place = listens.then(|| SessionPlace::take(&name)).transpose()?;
         let name = place.as_ref().map_or(name, |place| place.name().to_owned());
         if let Some(lock) = &lock {
             lock.write(&name);

@@ -88,13 +88,13 @@ pub fn socket_of(name: &str) -> Result<PathBuf, Refusal> {
 }
 
 /// The place of a session: its name, and its socket. Dropping it takes the socket away.
-pub struct Place {
+pub struct SessionPlace {
     name: String,
     path: PathBuf,
     listener: UnixListener,
 }
 
-impl Place {
+impl SessionPlace {
     /// Takes the first free place of a name: `name`, else `name-2`, and so on.
     pub(super) fn take(wanted: &str) -> Result<Self, Refusal> {
         let folder = folder()?;
@@ -131,7 +131,7 @@ impl Place {
     }
 }
 
-impl Drop for Place {
+impl Drop for SessionPlace {
     fn drop(&mut self) {
         let _ = fs::remove_file(&self.path);
     }

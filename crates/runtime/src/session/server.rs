@@ -7,10 +7,10 @@ use std::thread::Builder;
 use nix::sys::socket::{getsockopt, sockopt::PeerCredentials};
 use nix::unistd::Uid;
 
-use super::place::Place;
+use super::place::SessionPlace;
 
 /// Listens at a session's socket, and hands over each guest of this user. Others are sent away without a word.
-pub(super) fn listen(place: &Place, enter: impl Fn(UnixStream) + Send + 'static) -> io::Result<()> {
+pub(super) fn listen(place: &SessionPlace, enter: impl Fn(UnixStream) + Send + 'static) -> io::Result<()> {
     let listener: UnixListener = place.listener()?;
     Builder::new().name("door".into()).spawn(move || {
         for stream in listener.incoming() {

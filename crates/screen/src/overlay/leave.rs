@@ -34,7 +34,7 @@ impl Leave {
     }
 
     pub(super) fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let inside = float("leave Splimo?", 66, 8, theme, area, buffer);
+        let inside = float("leave Splimo?", 74, 8, theme, area, buffer);
         let saved = match (self.blind, self.unsaved) {
             (true, _) => "Looks were edited blind and not kept: Esc, F4, b keeps them.",
             (false, true) => "There are changes that are not saved.",
@@ -45,7 +45,7 @@ impl Leave {
             1 => "Another screen is attached, which ends with the show.".to_owned(),
             count => format!("{count} other screens are attached, which end with the show."),
         };
-        let words = ["Where the show ends, output stops, and sACN streams are told so.", saved, &others];
+        let words = ["Ending the show stops its output, and tells sACN receivers so.", saved, &others];
         for (line, words) in words.iter().enumerate() {
             Pen::new(Rect { y: inside.y + 1 + line as u16, height: 1, ..inside }, buffer).put(words, theme.text());
         }

@@ -7,7 +7,7 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
-use splimo_core::making::{AREAS, Change, area_named, change_all};
+use splimo_core::making::{AREAS, LayerChange, area_named, change_all};
 use splimo_core::show::{Blend, Look, Param, Repeat, Span};
 
 use super::panel::{BulkChange, FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
@@ -74,23 +74,25 @@ impl BulkEdit {
         );
     }
 
-    fn change(&self, context: &PanelContext<'_>) -> Result<Change, String> {
+    fn change(&self, context: &PanelContext<'_>) -> Result<LayerChange, String> {
         let text = self.form.text("value");
         let word = |id: &str| self.form.text(id);
         Ok(match self.form.text("what").as_str() {
             "opacity" => {
                 let percent =
                     text.trim_end_matches('%').trim().parse::<f32>().ok().filter(|p| (0.0..=100.0).contains(p));
-                Change::Opacity(percent.ok_or("opacity goes from 0 to 100; type a number")? / 100.0)
+                LayerChange::Opacity(percent.ok_or("opacity goes from 0 to 100; type a number")? / 100.0)
             }
-            "blend" => Change::Blend(Blend::ALL.into_iter().find(|b| b.name() == word("blend")).unwrap_or_default()),
-            "span" => Change::Span(Span::ALL.into_iter().find(|s| s.name() == word("span")).unwrap_or_default()),
-            "area" => Change::Area(area_named(&word("area")).unwrap_or_default()),
+            "blend" => {
+                LayerChange::Blend(Blend::ALL.into_iter().find(|b| b.name() == word("blend")).unwrap_or_default())
+            }
+            "span" => LayerChange::Span(Span::ALL.into_iter().find(|s| s.name() == word("span")).unwrap_or_default()),
+            "area" => LayerChange::Area(area_named(&word("area")).unwrap_or_default()),
             "repeat" => {
-                Change::Repeat(Repeat::ALL.into_iter().find(|r| r.name() == word("repeat")).unwrap_or_default())
+                LayerChange::Repeat(Repeat::ALL.into_iter().find(|r| r.name() == word("repeat")).unwrap_or_default())
             }
-            "target" => Change::Target(vec![word("target")]),
-            "palette" => Change::Swatch(word("old"), word("new")),
+            "target" => LayerChange::Target(vec![word("target")]),
+            "palette" => LayerChange::Swatch(word("old"), word("new")),
             name => {
                 let colours = context.look.layers.iter().filter_map(spec_of).flat_map(|spec| spec.params);
                 let is_colour = colours.filter(|p| p.name == name).any(|p| matches!(p.kind, ParamKind::Colours { .. }));
@@ -101,7 +103,7 @@ impl BulkEdit {
                     }
                     Err(_) => Param::Text(text),
                 };
-                Change::Param(name.to_owned(), value)
+                LayerChange::Param(name.to_owned(), value)
             }
         })
     }

@@ -62,7 +62,7 @@ pub(super) enum PanelRequest {
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum BulkChange {
     Target(Vec<String>),
-    Change(splimo_core::making::Change),
+    Change(splimo_core::making::LayerChange),
 }
 
 /// The reply of a panel to a key.
