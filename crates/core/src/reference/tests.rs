@@ -1,7 +1,7 @@
 //! Every kind of reference, found and rewritten in one show that has them all.
 
 use super::*;
-use crate::show::file;
+use crate::show::{Param, file};
 
 const SHOW: &str = r##"
 version = 1

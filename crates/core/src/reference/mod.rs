@@ -1,0 +1,137 @@
+//! References: where a show names something else of itself. Everything that follows names goes through here: renaming,
+//! removing, lists of uses, and `check`. A new kind of reference has one place more in [`visit()`] and one in [`rewrite()`].
+//!
+//! A formula that calls `control(n)` is not counted: `n` may be computed.
+
+mod changes;
+mod rewrite;
+mod site;
+#[cfg(test)]
+mod tests;
+mod visit;
+
+use std::fmt;
+
+pub use changes::NameChanges;
+pub use rewrite::{Fate, rewrite, rewrite_layer, rewrite_look};
+pub use site::Site;
+pub use visit::visit;
+
+use crate::effect::{self, ParamKind};
+use crate::show::{Modulator, ModulatorSource, Show};
+
+/// A kind of thing that a show refers to by its name.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum ReferenceKind {
+    /// A look.
+    Look,
+    /// A fixture.
+    Fixture,
+    /// A group of fixtures.
+    Group,
+    /// A profile of fixtures.
+    Profile,
+    /// An entry of the palette.
+    Swatch,
+    /// A supply. Nothing in a show refers to one yet.
+    Supply,
+    /// An incoming control, whose name is its number.
+    Control,
+}
+
+impl ReferenceKind {
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Look => "look",
+            Self::Fixture => "fixture",
+            Self::Group => "group",
+            Self::Profile => "profile",
+            Self::Swatch => "palette entry",
+            Self::Supply => "supply",
+            Self::Control => "control",
+        }
+    }
+}
+
+/// A layer, by the places of its look and of itself, counted from 0.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LayerAt {
+    /// The look.
+    pub look: usize,
+    /// The layer within it.
+    pub layer: usize,
+}
+
+/// A use of something: who uses it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Use {
+    /// The kind of user: a look, a group, a supply or a fixture.
+    pub kind: ReferenceKind,
+    /// Its name.
+    pub name: String,
+    /// The layer of the look, counted from 0.
+    pub layer: Option<usize>,
+}
+
+/// As one says it: `group Sails`, or `look Tide, layer 2`.
+impl fmt::Display for Use {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} {}", self.kind.name(), self.name)?;
+        self.layer.map_or(Ok(()), |layer| write!(f, ", layer {}", layer + 1))
+    }
+}
+
+/// The uses of something of a show, each layer, group, supply or fixture once.
+#[must_use]
+pub fn uses(show: &Show, kind: ReferenceKind, name: &str) -> Vec<Use> {
+    let mut uses: Vec<Use> = Vec::new();
+    visit(show, |site, named| {
+        if named == name && site.accepts().contains(&kind) {
+            let found = site.user(show);
+            if uses.last() != Some(&found) {
+                uses.push(found);
+            }
+        }
+    });
+    uses
+}
+
+/// The kind that the texts of an effect's parameter name, if they name anything.
+fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
+    let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
+    match spec.kind {
+        ParamKind::Looks => Some(ReferenceKind::Look),
+        ParamKind::Colours { .. } => Some(ReferenceKind::Swatch),
+        ParamKind::Number { .. }
+        | ParamKind::Rate { .. }
+        | ParamKind::Choice { .. }
+        | ParamKind::Text { .. }
+        | ParamKind::File { .. } => None,
+    }
+}
+
+/// The names of the controls.
+const CONTROL_NAMES: [&str; effect::CONTROLS] =
+    ["1", "2", "3", "4", "5", "6", "7", "8", "9", "10", "11", "12", "13", "14", "15", "16"];
+
+/// The name of the control that a modulator follows, if it follows one.
+fn control_of(modulator: &Modulator) -> Option<&'static str> {
+    let ModulatorSource::Control(number) = modulator.source else { return None };
+    CONTROL_NAMES.get((number as usize).wrapping_sub(1)).copied()
+}
+
+/// The names of a show's things of a kind, in the order of the document; for controls their numbers. Built-in profiles are not
+/// among them.
+pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> + '_> {
+    match kind {
+        ReferenceKind::Look => Box::new(show.looks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Fixture => Box::new(show.fixtures.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Group => Box::new(show.groups.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Profile => Box::new(show.profiles.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Control => Box::new(CONTROL_NAMES.into_iter()),
+    }
+}

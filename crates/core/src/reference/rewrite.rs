@@ -1,0 +1,114 @@
+//! Rewriting every reference of a show.
+
+use std::collections::HashSet;
+
+use super::{LayerAt, ReferenceKind, control_of, named_by};
+use crate::palette;
+use crate::show::{Layer, Look, Param, Show};
+
+/// The fate of a reference.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Fate<'n> {
+    /// It stays as it is.
+    Keep,
+    /// It names something else. A control is not renamed.
+    Rename(&'n str),
+    /// It is taken out. A profile is not: every fixture has one.
+    Remove,
+}
+
+/// Asks about every reference of a show, by what may be named there and what is, and does with it what the answer says. Two
+/// that became the same in a list that says *which* are made one. Returns the layers that had a target and have none left.
+pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<LayerAt> {
+    for fixture in &mut show.fixtures {
+        if let Fate::Rename(new) = ask(&[ReferenceKind::Profile], &fixture.profile) {
+            new.clone_into(&mut fixture.profile);
+        }
+    }
+    for group in &mut show.groups {
+        rewrite_set(&mut group.members, |name| ask(&[ReferenceKind::Fixture], name));
+    }
+    for supply in &mut show.supplies {
+        rewrite_set(&mut supply.feeds, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    }
+    let mut emptied = Vec::new();
+    for (index, look) in show.looks.iter_mut().enumerate() {
+        emptied.extend(rewrite_look(look, &mut ask).into_iter().map(|layer| LayerAt { look: index, layer }));
+    }
+    emptied
+}
+
+/// The same for one look. Returns the layers that had a target and have none left.
+pub fn rewrite_look<'n>(look: &mut Look, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<usize> {
+    let layers = look.layers.iter_mut().enumerate();
+    layers.filter_map(|(index, layer)| rewrite_layer(layer, ask).then_some(index)).collect()
+}
+
+/// The same for one layer. Whether it had a target and has none left.
+pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
+    let had_target = !layer.target.is_empty();
+    rewrite_set(&mut layer.target, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    rewrite_lights(layer, |name| ask(&[ReferenceKind::Fixture], name));
+    let Layer { effect, params, modulators, .. } = layer;
+    params.retain(|param, value| {
+        let Some(kind) = named_by(effect, param) else { return true };
+        match value {
+            Param::List(list) => list.retain_mut(|text| rewrite_text(text, kind, |name| ask(&[kind], name))),
+            Param::Text(text) => return rewrite_text(text, kind, |name| ask(&[kind], name)),
+            Param::Flag(_) | Param::Number(_) => {}
+        }
+        true
+    });
+    modulators.retain(|one| control_of(one).is_none_or(|name| ask(&[ReferenceKind::Control], name) != Fate::Remove));
+    had_target && layer.target.is_empty()
+}
+
+fn rewrite_set<'n>(names: &mut Vec<String>, mut ask: impl FnMut(&str) -> Fate<'n>) {
+    let mut renamed = false;
+    names.retain_mut(|name| match ask(name) {
+        Fate::Keep => true,
+        Fate::Rename(new) => {
+            renamed = true;
+            new.clone_into(name);
+            true
+        }
+        Fate::Remove => false,
+    });
+    if renamed {
+        let mut seen = HashSet::new();
+        names.retain(|name| seen.insert(name.clone()));
+    }
+}
+
+fn rewrite_lights<'n>(layer: &mut Layer, mut ask: impl FnMut(&str) -> Fate<'n>) {
+    let mut renamed = Vec::new();
+    layer.lights.retain(|name, lights| match ask(name) {
+        Fate::Keep => true,
+        Fate::Rename(new) => {
+            renamed.push((new.to_owned(), std::mem::take(lights)));
+            false
+        }
+        Fate::Remove => false,
+    });
+    layer.lights.extend(renamed);
+}
+
+/// Changes what is named in a text of a parameter. Whether the text stays.
+fn rewrite_text<'n>(text: &mut String, kind: ReferenceKind, mut ask: impl FnMut(&str) -> Fate<'n>) -> bool {
+    if kind != ReferenceKind::Swatch {
+        let fate = ask(text);
+        if let Fate::Rename(new) = fate {
+            new.clone_into(text);
+        }
+        return fate != Fate::Remove;
+    }
+    let Some((name, behind)) = palette::referred(text) else { return true };
+    match ask(name) {
+        Fate::Keep => true,
+        Fate::Rename(new) => {
+            *text = format!("{} {behind}", palette::reference(new)).trim_end().to_owned();
+            true
+        }
+        Fate::Remove => false,
+    }
+}
