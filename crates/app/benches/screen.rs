@@ -128,7 +128,7 @@ fn traffic(folder: &std::path::Path) {
     }
 }
 
-/// Whether a packet is of the first universe, and whether all its slots are 0 (ArtDmx: the universe is in bytes 14 and 15, the
+/// True if a packet is of the first universe, and whether all its slots are 0 (ArtDmx: the universe is in bytes 14 and 15, the
 /// first slot in byte 18; Art-Net 4).
 fn dark(socket: &UdpSocket) -> Option<bool> {
     let mut packet = [0; 600];

@@ -1,5 +1,5 @@
 //! Every command of the registry, asked for in three ways: through the palette of a screen, by `splimo do`, and over the link.
-//! Whoever asks, the same becomes of it.
+//! Every command by key, by command line and by link: the same becomes of it, whoever asks.
 
 mod desk;
 

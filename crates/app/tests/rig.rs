@@ -135,7 +135,7 @@ fn lights(picture: &[Vec<[Option<[u8; 3]>; 2]>], columns: usize, rows: usize) ->
     (0..rows).map(|row| (0..columns).map(|column| light(column, row)).collect()).collect()
 }
 
-/// Whether what stands in three slots is what a dot of the picture shows, which has coarser colours.
+/// True if what stands in three slots is what a dot of the picture shows, which has coarser colours.
 fn agrees(slots: &[u8], dot: [u8; 3]) -> bool {
     let shown = to_screen([0, 1, 2].map(|c| f32::from(slots[c]) / 255.0)).map(|c| (c / 6 * 6).max(26));
     shown.iter().zip(dot).all(|(a, b)| a.abs_diff(b) <= 12)

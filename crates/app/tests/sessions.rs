@@ -213,7 +213,8 @@ fn without_a_terminal_it_plays_on_and_ends_when_it_is_told_to() {
     for (words, code, why) in [
         (["do", "fire-look", "Nobody"], 1, "there is no look \"Nobody\""),
         (["do", "master", "loud"], 2, "\"loud\" is no percent"),
-        (["do", "frobnicate", "1"], 2, "there is no command \"frobnicate\""),
+        (["do", "frobnicate", "1"], 2, "there is no command \"frobnicate\"; `splimo do --help` lists all"),
+        (["do", "fire-pat", "1"], 2, "fire-pad may be meant"),
     ] {
         let output = night.desk.splimo(&words);
         assert_eq!(output.status.code(), Some(code), "{words:?}");

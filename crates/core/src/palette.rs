@@ -20,7 +20,7 @@ pub fn referred(text: &str) -> Option<(&str, &str)> {
 /// Reads the stops of a gradient, with what stands in the palette in the place of its name.
 ///
 /// # Errors
-/// What cannot be read, and how to write it.
+/// The text that cannot be read, and the way to write it.
 pub fn stops<'a>(texts: impl Iterator<Item = &'a str>, palette: &[Swatch]) -> Result<Vec<Stop>, String> {
     let texts: Vec<&str> = texts.collect();
     let mut stops = Vec::new();

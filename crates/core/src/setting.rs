@@ -42,7 +42,7 @@ pub enum SettingKind {
     Words {
         /// The words.
         words: &'static [&'static str],
-        /// Whether the first follows the last.
+        /// True if the first follows the last.
         round: bool,
     },
     /// On or off; a nudge turns it over.
@@ -262,7 +262,7 @@ impl SettingSpec {
     /// Puts a value into some settings.
     ///
     /// # Errors
-    /// What the setting may be, where it cannot be that.
+    /// The values that the setting may have, if it cannot have this one.
     pub fn put(&self, settings: &mut Settings, value: &SettingValue) -> Result<(), String> {
         if !self.takes(value) {
             return Err(format!("{} cannot be {value}; give it {}", self.name, self.range()));

@@ -45,7 +45,7 @@ impl SyncSource {
         }
     }
 
-    /// Whether it is the show's usual one, which its file does not name.
+    /// True if it is the show's usual one, which its file does not name.
     #[must_use]
     pub fn is_music(&self) -> bool {
         *self == Self::Music
@@ -72,7 +72,7 @@ pub enum MusicPlace {
         beat: f64,
         /// The tempo.
         bpm: f64,
-        /// Whether beat 0 is where a bar begins, rather than wherever one came in.
+        /// True if beat 0 is where a bar begins, rather than wherever one came in.
         counted: bool,
     },
     /// Seconds since its beginning.

@@ -43,7 +43,7 @@ pub enum Item {
         size: f32,
         /// The way they stand to their place.
         anchor: Anchor,
-        /// Whether they are bold.
+        /// True if they are bold.
         bold: bool,
         /// Their shade.
         shade: f32,

@@ -85,7 +85,7 @@ struct Piece {
     under: String,
     /// Cells with their numbers, and where they lie, in cells.
     cells: Vec<(u32, f32, f32)>,
-    /// Whether the wire goes straight on to the next cell of the list.
+    /// True if the wire goes straight on to the next cell of the list.
     joined: Vec<bool>,
     /// The beginning of each universe, by the cell's number.
     begins: Vec<(u32, String)>,

@@ -89,11 +89,11 @@ impl DocumentUpdate {
 pub struct DocumentState {
     /// The file that it is saved in, if there is one.
     pub path: Option<PathBuf>,
-    /// Whether anything is not saved.
+    /// True if anything is not saved.
     pub unsaved: bool,
     /// The edition that was saved last.
     pub saved: u64,
-    /// Whether work that was not saved the last time was found, and is neither taken nor left yet.
+    /// True if work that was not saved the last time was found, and is neither taken nor left yet.
     pub found: bool,
     /// The looks on stage when the session ended badly the last time, in words, until somebody says what is to become of them.
     pub ran: Option<String>,
@@ -106,11 +106,11 @@ pub struct DocumentState {
 /// The looks that are edited blind.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct DraftState {
-    /// Whether looks are edited blind.
+    /// True if looks are edited blind.
     pub blind: bool,
     /// The looks, each with the name that it has in the show.
     pub looks: Vec<(String, Look)>,
-    /// Whether there is a blind change to take back, and one to make again.
+    /// True if there is a blind change to take back, and one to make again.
     pub steps: [bool; 2],
 }
 

@@ -18,9 +18,9 @@ pub struct SourceSeen {
     pub name: String,
     /// Its priority, where the protocol has one.
     pub priority: Option<u8>,
-    /// Whether the universe is its own alone, or shared with others of its priority.
+    /// True if the universe is its own alone, or shared with others of its priority.
     pub wins: bool,
-    /// Whether it is this program.
+    /// True if it is this program.
     pub own: bool,
 }
 
@@ -73,6 +73,6 @@ pub struct NetworkStatus {
     pub trigger: Option<Timed<trigger::Repr>>,
     /// Packets a second that come in.
     pub packets: f32,
-    /// Whether so many come that most are left unread.
+    /// True if so many come that most are left unread.
     pub flooded: bool,
 }

@@ -138,13 +138,13 @@ impl Outbox {
         Some(next)
     }
 
-    /// Whether nothing waits.
+    /// True if nothing waits.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.ordered.is_empty() && self.newest.iter().all(Option::is_none)
     }
 
-    /// Whether the guest lets more come together than any that reads.
+    /// True if the guest lets more come together than any that reads.
     #[must_use]
     pub fn overflows(&self) -> bool {
         self.ordered.len() > MOST_ANSWERS

@@ -19,11 +19,11 @@ pub struct Subscription {
     pub slots: Option<(usize, u16)>,
     /// The light whose numbers are shown.
     pub led: Option<u32>,
-    /// Whether it is shown what each fixture takes.
+    /// True if it is shown what each fixture takes.
     pub loads: bool,
     /// The universe of others whose slots are shown.
     pub received: Option<(Protocol, u16)>,
-    /// Whether pictures, films and fonts are shown.
+    /// True if pictures, films and fonts are shown.
     pub media: bool,
 }
 

@@ -25,7 +25,7 @@ pub struct Running {
     pub look: Option<String>,
     /// The master, in percent.
     pub master: f32,
-    /// Whether all is dark.
+    /// True if all is dark.
     pub blackout: bool,
     /// The tempo, where nobody is heard who sets it.
     pub tempo: Option<f32>,
@@ -89,7 +89,7 @@ impl CrashNote {
     /// The note of a document, with what it says from before, unless the one that wrote it still runs.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub fn of(document: &str) -> std::io::Result<Self> {
         Self::at(place_of(document))
     }
@@ -98,7 +98,7 @@ impl CrashNote {
     /// forgotten, since it does not run any more, and what the new one had is written over.
     ///
     /// # Errors
-    /// Where the system gives no thread; it goes on under the old name then.
+    /// If the system gives no thread; it goes on under the old name then.
     pub fn go_over(&mut self, document: &str) -> std::io::Result<()> {
         self.go_to(place_of(document))
     }
@@ -167,14 +167,14 @@ fn place_of(document: &str) -> PathBuf {
     files::state_folder().join(format!("{short}.running"))
 }
 
-/// Whether another process of this number is there and is Splimo: after a new start of the machine the number may be anybody's,
+/// True if another process of this number is there and is Splimo: after a new start of the machine the number may be anybody's,
 /// and one that was killed may still be waited for.
 fn runs(process: u32) -> bool {
     let stat = |process: u32| fs::read_to_string(format!("/proc/{process}/stat")).unwrap_or_default();
     process != std::process::id() && lives(&stat(process), &stat(std::process::id()))
 }
 
-/// Whether the first of two processes lives and has the name of the second, by what the system tells of them: a number, the
+/// True if the first of two processes lives and has the name of the second, by what the system tells of them: a number, the
 /// name in brackets, the state (proc(5)).
 fn lives(stat: &str, own: &str) -> bool {
     let parts = |stat: &str| {

@@ -114,7 +114,7 @@ impl Runtime {
     /// Starts a show.
     ///
     /// # Errors
-    /// Where the system gives no socket or no thread.
+    /// If the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, sound: impl Into<Sound>) -> io::Result<(Self, Outlook)> {
         Self::start_in(show, sound, Path::new("."))
     }
@@ -122,7 +122,7 @@ impl Runtime {
     /// Starts a show whose pictures, films and fonts lie in a folder.
     ///
     /// # Errors
-    /// Where the system gives no socket or no thread.
+    /// If the system gives no socket or no thread.
     pub fn start_in(show: &Arc<Show>, sound: impl Into<Sound>, folder: &Path) -> io::Result<(Self, Outlook)> {
         Self::start_with(show, Rig::compile(show), sound.into(), None, folder)
     }
@@ -130,7 +130,7 @@ impl Runtime {
     /// Starts a show, or a recording through its routes.
     ///
     /// # Errors
-    /// Where the system gives no socket or no thread.
+    /// If the system gives no socket or no thread.
     pub fn start_with(
         show: &Arc<Show>,
         mut rig: Rig,
@@ -261,7 +261,7 @@ impl Runtime {
     /// Follows an input source, by its place in [`SOURCES`], until the show ends.
     ///
     /// # Errors
-    /// What is wrong with `what` or keeps it from being followed, and how to mend it.
+    /// The fault in `what`, or the reason why it cannot be followed, and the way to mend it.
     pub fn follow(&self, source: usize, what: &str) -> Result<(), String> {
         let input = SOURCES.get(source).ok_or("there is no such input source")?;
         let follower = Follower {
@@ -352,7 +352,7 @@ impl Runtime {
     /// Flashes all lights and clicks each second, or ends that; whether it has begun.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub fn flash_and_click(&self) -> io::Result<bool> {
         if self.take_clicker().is_some() {
             self.apply(&EngineCommand::Test(LightTest::Off));
@@ -367,7 +367,7 @@ impl Runtime {
     /// Begins to record what leaves.
     ///
     /// # Errors
-    /// Where the file cannot be made, or is there already.
+    /// If the file cannot be made, or is there already.
     pub fn record(&self, path: &Path) -> io::Result<()> {
         self.tap.start(path, self.troubles.clone())
     }

@@ -179,7 +179,7 @@ fn cheapest(cell: &Cell, foreground: Color, background: Color) -> (&str, Option<
     }
 }
 
-/// Whether two cells are the same but for colours that differ by little.
+/// True if two cells are the same but for colours that differ by little.
 fn looks_alike(a: &Cell, b: &Cell, near: i32) -> bool {
     a.symbol() == b.symbol()
         && a.modifier == b.modifier

@@ -94,7 +94,7 @@ pub(crate) struct ViewContext<'a> {
     pub(crate) rig: &'a Arc<Rig>,
     /// The show as it is edited.
     pub(crate) edited: EditedShow,
-    /// Whether anything is not saved.
+    /// True if anything is not saved.
     pub(crate) unsaved: bool,
     /// The engine.
     pub(crate) snapshot: &'a Snapshot,

@@ -38,7 +38,7 @@ impl Pace {
         Self { budget: USUAL, credit: USUAL * AHEAD, at: now, drawn: now - FASTEST, waited: 0, sparing: false }
     }
 
-    /// Whether colours are to be coarse and changes few.
+    /// True if colours are to be coarse and changes few.
     pub(crate) fn is_sparing(&self) -> bool {
         self.budget < USUAL
     }

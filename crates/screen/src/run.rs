@@ -54,9 +54,9 @@ pub struct Link {
 
 /// The way a screen is run.
 pub struct Options {
-    /// Whether the screen is to end, as by a signal.
+    /// True if the screen is to end, as by a signal.
     pub ended: Arc<dyn Fn() -> bool + Send + Sync>,
-    /// Whether the process was stopped and goes on, since this was asked the last time.
+    /// True if the process was stopped and goes on, since this was asked the last time.
     pub resumed: Arc<dyn Fn() -> bool + Send + Sync>,
     /// The file for what libraries write to standard error while the screen stands where it would appear.
     pub log: Option<PathBuf>,
@@ -84,7 +84,7 @@ pub enum End {
 /// Runs a screen until a person leaves it, the session ends, or the terminal is gone.
 ///
 /// # Errors
-/// Where there is no terminal, or no thread.
+/// If there is no terminal, or no thread.
 pub fn run(link: Link, options: &Options) -> io::Result<End> {
     thread::scope(|scope| {
         let screen = Builder::new().name(THREAD.into()).spawn_scoped(scope, || run_here(link, options))?;
@@ -152,10 +152,10 @@ struct Screen<'r> {
     buffer: Option<Buffer>,
     /// The size of the terminal; none has to be asked for anew.
     size: Option<(u16, u16)>,
-    /// Whether something has changed since the last screen, and whether a person did it.
+    /// True if something has changed since the last screen, and whether a person did it.
     stale: bool,
     urgent: bool,
-    /// Whether a person has done anything since the screen was remembered.
+    /// True if a person has done anything since the screen was remembered.
     touched: bool,
     number: u64,
     subscription: Option<Subscription>,

@@ -12,7 +12,7 @@ use ratatui::crossterm::event::{DisableBracketedPaste, DisableMouseCapture, Enab
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
 
-/// Whether the screen is ours at the moment.
+/// True if the screen is ours at the moment.
 static TAKEN: AtomicBool = AtomicBool::new(false);
 
 /// The standard error to go back to when the screen is given back.
@@ -25,7 +25,7 @@ impl Taken {
     /// Takes the terminal over. What libraries write to standard error goes to `log` meanwhile, if there is one.
     ///
     /// # Errors
-    /// Where there is none.
+    /// If there is none.
     pub fn take(log: Option<&Path>) -> io::Result<Self> {
         enable_raw_mode()?;
         if let Some(log) = log {
@@ -85,7 +85,7 @@ pub fn give_back() -> bool {
     true
 }
 
-/// Whether there is a terminal to draw on.
+/// True if there is a terminal to draw on.
 ///
 /// # Errors
 /// A message with the mend, where there is none.

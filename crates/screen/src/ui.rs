@@ -78,7 +78,7 @@ impl Ui {
         self.leaves
     }
 
-    /// Whether a person asked to spend less of the line.
+    /// True if a person asked to spend less of the line.
     pub(crate) fn is_economical(&self) -> bool {
         self.economy
     }
@@ -196,7 +196,7 @@ impl Ui {
         self.queue.push_back(ask);
     }
 
-    /// Whether anything is open.
+    /// True if anything is open.
     #[cfg(test)]
     pub(crate) fn has_open(&self) -> bool {
         self.overlay.is_some() || self.views.modality(self.view) != Modality::Free

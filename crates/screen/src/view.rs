@@ -120,7 +120,7 @@ pub(crate) struct ViewSpec {
     pub(crate) help: &'static [&'static str],
     /// Keys that are no bindings: how they are called, and what they do, for the hint line and for the help.
     pub(crate) other_keys: &'static [[&'static str; 3]],
-    /// Whether Shift makes another key of an arrow here.
+    /// True if Shift makes another key of an arrow here.
     pub(crate) shift_arrows: bool,
 }
 
@@ -217,7 +217,7 @@ pub(crate) trait View: Default {
         None
     }
 
-    /// Whether something is open or typed into.
+    /// True if something is open or typed into.
     fn modality(&self) -> Modality {
         Modality::Free
     }

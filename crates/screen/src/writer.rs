@@ -39,7 +39,7 @@ impl Writer {
     /// Starts to write to a terminal.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub(crate) fn start(to: impl Write + Send + 'static) -> io::Result<Self> {
         let (jobs, queue) = bounded::<Job>(2);
         let (done, written) = bounded(1);
@@ -47,7 +47,7 @@ impl Writer {
         Ok(Self { jobs: Some(jobs), written, thread: Some(thread), idle: true })
     }
 
-    /// Whether the last screen has been written.
+    /// True if the last screen has been written.
     pub(crate) fn is_idle(&self) -> bool {
         self.idle
     }

@@ -42,7 +42,7 @@ pub struct Source {
     pub name: String,
     /// Its priority.
     pub priority: u8,
-    /// Whether it is not for live output.
+    /// True if it is not for live output.
     pub preview: bool,
     /// The time of its last frame, in the caller's seconds.
     pub last: f64,

@@ -36,11 +36,11 @@ pub struct Stream {
     pub to: SocketAddr,
     /// The priority (sACN).
     pub priority: u8,
-    /// Whether it is not for live output (sACN).
+    /// True if it is not for live output (sACN).
     pub preview: bool,
     /// The universe on which a synchronisation packet follows, or 0 (sACN).
     pub sync_address: u16,
-    /// Whether a universe that does not change is sent only now and then.
+    /// True if a universe that does not change is sent only now and then.
     pub keep_alive: bool,
 }
 
@@ -95,11 +95,11 @@ struct PreparedLane {
     syncs: Vec<PreparedSync>,
     /// The indices of the streams that are due.
     due: Vec<usize>,
-    /// Whether synchronisation packets are due.
+    /// True if synchronisation packets are due.
     synced: bool,
     period: f64,
     next: f64,
-    /// Whether something sudden has come since the last frame that left.
+    /// True if something sudden has come since the last frame that left.
     sudden: bool,
 }
 
@@ -201,7 +201,7 @@ impl Burst {
         self.lanes.iter().map(|lane| lane.streams.len()).sum()
     }
 
-    /// Whether there is no stream.
+    /// True if there is no stream.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.len() == 0

@@ -59,7 +59,7 @@ struct Part {
 }
 
 impl Device {
-    /// Whether it has been silent for too long.
+    /// True if it has been silent for too long.
     #[must_use]
     pub fn is_gone(&self, now: f64) -> bool {
         now - self.last > GONE

@@ -19,16 +19,16 @@ pub struct Interface {
     pub broadcast: Option<Ipv4Addr>,
     /// Its first IPv6 address.
     pub v6: Option<Ipv6Addr>,
-    /// Whether it is switched on.
+    /// True if it is switched on.
     pub up: bool,
-    /// Whether there is a link: a cable, or a wireless network.
+    /// True if there is a link: a cable, or a wireless network.
     pub link: bool,
-    /// Whether it only leads back to this machine.
+    /// True if it only leads back to this machine.
     pub loopback: bool,
 }
 
 impl Interface {
-    /// Whether an address lies in its network.
+    /// True if an address lies in its network.
     #[must_use]
     pub fn reaches(&self, address: Ipv4Addr) -> bool {
         let network = |a: Ipv4Addr, mask: Ipv4Addr| u32::from(a) & u32::from(mask);

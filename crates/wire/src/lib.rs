@@ -56,13 +56,13 @@ pub struct Data<'a> {
     pub source: Option<([u8; 16], &'a str)>,
     /// The priority; that of Art-Net, which has none, is the usual one of sACN.
     pub priority: u8,
-    /// Whether the source said that the stream ends (sACN).
+    /// True if the source said that the stream ends (sACN).
     pub terminated: bool,
-    /// Whether it is not for live output (sACN).
+    /// True if it is not for live output (sACN).
     pub preview: bool,
     /// The universe on which a synchronisation packet is waited for, or 0 (sACN).
     pub sync_address: u16,
-    /// Whether a receiver goes on without synchronisation where that is lost (sACN).
+    /// True if a receiver goes on without synchronisation where that is lost (sACN).
     pub force_sync: bool,
     /// The slots, at most 512.
     pub slots: &'a [u8],

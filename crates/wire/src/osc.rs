@@ -32,7 +32,7 @@ pub enum TempoMessage {
 /// Hands on what a packet tells, in order; what is at other addresses is passed over.
 ///
 /// # Errors
-/// Where it is no OSC, or one of our addresses has an argument that it cannot have.
+/// If it is no OSC, or one of our addresses has an argument that it cannot have.
 pub fn parse(bytes: &[u8], mut told: impl FnMut(TempoMessage)) -> Result<(), Error> {
     if bytes.len() > LONGEST {
         return Err(Error::NotThis);

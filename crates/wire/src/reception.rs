@@ -104,7 +104,7 @@ impl Reception {
         }
     }
 
-    /// Whether a frame is put out only when a synchronisation says so.
+    /// True if a frame is put out only when a synchronisation says so.
     fn waits_for_sync(&self, data: &Data<'_>, from: IpAddr, now: f64) -> bool {
         match data.protocol {
             Protocol::ArtNet => self.art_sync.is_some_and(|(who, when)| who == from && now - when < artnet::sync::LOSS),

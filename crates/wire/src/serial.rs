@@ -42,7 +42,7 @@ pub enum Packet<'a> {
     Pixels {
         /// The place of the first channel.
         first: u32,
-        /// Whether the frame is whole with it, and is to be shown.
+        /// True if the frame is whole with it, and is to be shown.
         last: bool,
         /// The channels, at most [`MOST_CHANNELS`].
         channels: &'a [u8],

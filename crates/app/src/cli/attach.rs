@@ -72,7 +72,7 @@ pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure>
     }
 }
 
-/// Whether the process was stopped and goes on, each time that it is asked.
+/// True if the process was stopped and goes on, each time that it is asked.
 fn resumed() -> io::Result<Arc<dyn Fn() -> bool + Send + Sync>> {
     let goes_on = Arc::new(AtomicBool::new(false));
     flag::register(SIGCONT, goes_on.clone())?;

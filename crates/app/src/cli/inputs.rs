@@ -11,7 +11,7 @@ use splimo_runtime::inputs::{self, SOURCES};
 pub(super) struct InputArguments(Vec<(usize, String)>);
 
 impl InputArguments {
-    /// Whether one of them reads standard input.
+    /// True if one of them reads standard input.
     pub(super) fn reads_standard_input(&self) -> bool {
         self.0.iter().any(|(_, what)| what == "-")
     }
@@ -26,7 +26,7 @@ impl InputArguments {
     /// Follows all of them.
     ///
     /// # Errors
-    /// What keeps one from being followed, and how to mend it.
+    /// The reason why one cannot be followed, and the way to mend it.
     pub(super) fn follow(&self, runtime: &Runtime) -> Result<(), String> {
         self.0.iter().try_for_each(|(source, what)| runtime.follow(*source, what))
     }

@@ -76,7 +76,7 @@ impl SessionArguments {
     /// Starts a session in a process of its own, waits until it is ready, and returns its name.
     ///
     /// # Errors
-    /// What the session says where it cannot begin.
+    /// The words of a session that cannot begin.
     pub(super) fn launch(&self) -> Result<String, Failure> {
         let mut child = self.to_command()?.spawn().map_err(|error| format!("no session can be started: {error}"))?;
         let output = child.stdout.take().ok_or("the session has no output")?;

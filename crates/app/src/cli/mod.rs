@@ -89,6 +89,7 @@ enum Command {
         json: bool,
     },
     /// Send one command to a running session, such as "fire-pad 3" or "blackout"
+    #[command(after_help = sessions::all_commands())]
     Do {
         /// The name of the session; without one, the only one that runs
         #[arg(long)]

@@ -1,13 +1,17 @@
 //! `splimo sessions` and `splimo do`: what runs on this machine, and commands to it.
 
+use std::fmt::Write as _;
 use std::process::ExitCode;
 
-use splimo_core::command::Command;
+use splimo_core::command::{BadCommand, COMMANDS, Command, CommandInfo};
 use splimo_core::document::Outcome;
 use splimo_link::message::Guest;
 use splimo_runtime::session::client::{self, Client};
 
 use super::{Failure, print_json};
+
+/// From this nearness of names on (Jaro-Winkler, 0..1) one may have been meant for the other.
+const NEAR: f64 = 0.8;
 
 /// `splimo sessions`.
 pub(super) fn list(json: bool) -> Result<ExitCode, Failure> {
@@ -35,7 +39,7 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
     let command = match words.join(" ").parse::<Command>() {
         Ok(command) => command,
         Err(bad) => {
-            eprintln!("splimo: {bad}");
+            eprintln!("splimo: {bad}{}", mend(&bad));
             return Ok(ExitCode::from(2));
         }
     };
@@ -53,4 +57,29 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
             Ok(ExitCode::FAILURE)
         }
     }
+}
+
+/// The way to mend a command that is none: the one that was meant, or where all are listed.
+fn mend(bad: &BadCommand) -> String {
+    let BadCommand::Unknown(name) = bad else { return String::new() };
+    let near = people().map(|info| (strsim::jaro_winkler(info.name, name), info.name));
+    match near.max_by(|a, b| a.0.total_cmp(&b.0)) {
+        Some((nearness, meant)) if nearness > NEAR => format!("; {meant} may be meant, `splimo do --help` lists all"),
+        _ => "; `splimo do --help` lists all".to_owned(),
+    }
+}
+
+/// The commands that a person can write.
+fn people() -> impl Iterator<Item = &'static CommandInfo> {
+    COMMANDS.iter().filter(|info| info.is_for_people())
+}
+
+/// Every command with its argument and its help, for the help of `splimo do`.
+pub(super) fn all_commands() -> String {
+    let mut all = "Commands:\n".to_owned();
+    for info in people() {
+        let argument = info.argument.map_or_else(String::new, |argument| format!(" <{}>", argument.name));
+        let _ = writeln!(all, "  {:<28} {}", format!("{}{argument}", info.name), info.help());
+    }
+    all
 }

@@ -16,7 +16,7 @@ impl StopSignal {
     /// so. The second signal ends the process at once, should it hang.
     ///
     /// # Errors
-    /// Where the system does not allow it.
+    /// If the system does not allow it.
     pub(super) fn register() -> io::Result<Self> {
         Self::of(&[SIGINT, SIGTERM, SIGHUP])
     }
@@ -24,7 +24,7 @@ impl StopSignal {
     /// The same for a session that has a process of its own: no terminal that goes away is to end it.
     ///
     /// # Errors
-    /// Where the system does not allow it.
+    /// If the system does not allow it.
     pub(super) fn register_detached() -> io::Result<Self> {
         // A signal that something waits for does not end the process.
         flag::register(SIGHUP, Arc::default())?;
@@ -40,14 +40,14 @@ impl StopSignal {
         Ok(Self(stop))
     }
 
-    /// Whether one has come.
+    /// True if one has come.
     #[must_use]
     pub(super) fn came(&self) -> bool {
         self.0.load(Ordering::Relaxed)
     }
 }
 
-/// Whether this process ignores a signal (proc(5): `SigIgn`, a mask in which signal 1 is the lowest bit).
+/// True if this process ignores a signal (proc(5): `SigIgn`, a mask in which signal 1 is the lowest bit).
 fn is_ignored(signal: i32) -> bool {
     let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
     let mask = status.lines().find_map(|line| line.strip_prefix("SigIgn:"));

@@ -42,7 +42,7 @@ impl Controller {
     /// Starts a controller with room for some channels.
     ///
     /// # Errors
-    /// Where the system gives no pseudo-terminal or no thread.
+    /// If the system gives no pseudo-terminal or no thread.
     pub fn start(name: &str, room: u32) -> io::Result<Self> {
         let OpenptyResult { master, slave } = openpty(None, None)?;
         let mut settings = tcgetattr(slave.as_fd())?;

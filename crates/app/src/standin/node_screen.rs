@@ -31,7 +31,7 @@ const PIXELS: usize = 170;
 /// hangs on a terminal that is gone.
 ///
 /// # Errors
-/// Where the terminal cannot be used.
+/// If the terminal cannot be used.
 pub fn run(nodes: &Arc<Vec<Node>>, over: impl Fn() -> bool) -> io::Result<()> {
     let (ended, theirs) = (Arc::new(AtomicBool::new(false)), nodes.clone());
     let told = ended.clone();

@@ -255,7 +255,7 @@ impl Found {
     }
 }
 
-/// Whether every number of a fixture is in its range.
+/// True if every number of a fixture is in its range.
 fn is_right(fixture: &Fixture) -> bool {
     fixture.shape.fault().is_none()
         && fixture.wiring.fault().is_none()

@@ -63,7 +63,7 @@ pub struct CommandInfo {
     pub argument: Option<ArgumentInfo>,
     /// The part that carries it out.
     pub addressee: Addressee,
-    /// Whether the stage may flash or go dark at once: such a command is never what another word finds first.
+    /// True if the stage may flash or go dark at once: such a command is never what another word finds first.
     pub startles: bool,
 }
 
@@ -75,7 +75,7 @@ impl CommandInfo {
         self.doc.trim_start()
     }
 
-    /// Whether a person can write its argument: what only programs write is JSON.
+    /// True if a person can write its argument: what only programs write is JSON.
     #[must_use]
     pub fn is_for_people(&self) -> bool {
         self.argument.is_none_or(|argument| argument.takes != argument::JSON)

@@ -21,7 +21,7 @@ pub struct Drafts {
 }
 
 impl Drafts {
-    /// Whether looks are edited blind.
+    /// True if looks are edited blind.
     #[must_use]
     pub fn is_blind(&self) -> bool {
         self.blind
@@ -33,7 +33,7 @@ impl Drafts {
         &self.looks
     }
 
-    /// Whether there is a blind change to take back, and one to make again.
+    /// True if there is a blind change to take back, and one to make again.
     #[must_use]
     pub fn steps(&self) -> [bool; 2] {
         [!self.past.is_empty(), !self.future.is_empty()]

@@ -137,7 +137,7 @@ impl Document {
         &self.drafts
     }
 
-    /// Whether there is anything that is not saved.
+    /// True if there is anything that is not saved.
     #[must_use]
     pub fn unsaved(&self) -> bool {
         self.kept != self.saved

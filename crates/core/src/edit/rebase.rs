@@ -30,7 +30,7 @@ impl List {
         }
     }
 
-    /// Whether an entry of one show is the same as one of another.
+    /// True if an entry of one show is the same as one of another.
     fn same(self, (from, at): (&Show, usize), (to, place): (&Show, usize)) -> bool {
         fn same<T: PartialEq>(a: &[T], at: usize, b: &[T], place: usize) -> bool {
             a.get(at) == b.get(place)
@@ -54,7 +54,7 @@ struct Finder<'s> {
     to: &'s Show,
     /// The place in the present show of each entry of the older one.
     places: Vec<Option<usize>>,
-    /// Whether it matters that an entry is as it was.
+    /// True if it matters that an entry is as it was.
     unchanged: bool,
 }
 

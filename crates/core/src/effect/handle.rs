@@ -5,7 +5,7 @@ use std::marker::PhantomData;
 
 use super::params::{ParamKind, ParamSpec};
 
-/// Whether two texts are the same; `==` is not for constants yet.
+/// True if two texts are the same; `==` is not for constants yet.
 const fn same(a: &str, b: &str) -> bool {
     let (a, b) = (a.as_bytes(), b.as_bytes());
     let mut at = 0;

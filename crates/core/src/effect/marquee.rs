@@ -107,7 +107,7 @@ struct Marquee {
     file: Option<Arc<Font>>,
     written: Written,
     stands: bool,
-    /// Whether the letters are others than those that were written last.
+    /// True if the letters are others than those that were written last.
     fresh: bool,
 }
 

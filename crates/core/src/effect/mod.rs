@@ -215,7 +215,7 @@ pub trait Effect: Send + Sync {
         None
     }
 
-    /// Whether it has prepared something for its parameters, as letters. Where a show is edited such an effect goes on in the
+    /// True if it has prepared something for its parameters, as letters. Where a show is edited such an effect goes on in the
     /// phase of the older one and not as that one, or it would have to prepare again in the middle of a frame.
     fn has_prepared(&self) -> bool {
         false

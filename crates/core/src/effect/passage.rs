@@ -12,7 +12,7 @@ pub struct Passage {
 }
 
 impl Passage {
-    /// Whether a place that divides by so many whole beats was passed.
+    /// True if a place that divides by so many whole beats was passed.
     #[must_use]
     pub fn over(self, every: f64) -> bool {
         let every = (every.round() as i64).max(1);
@@ -73,7 +73,7 @@ impl BeatWatch {
     }
 }
 
-/// Whether nothing is missing between the time at which one looked last and a moment.
+/// True if nothing is missing between the time at which one looked last and a moment.
 fn gapless(last: Seconds, time: Seconds, step: Step) -> bool {
     (time - last - step.seconds).abs() < GAPLESS
 }

@@ -70,9 +70,9 @@ pub(super) struct Conductor {
     section: Option<ChosenSection>,
     time_of_day: Option<f64>,
     watch: BeatWatch,
-    /// Whether the light changes at once with the last step.
+    /// True if the light changes at once with the last step.
     sudden: bool,
-    /// Whether something was asked for since the last step.
+    /// True if something was asked for since the last step.
     asked: bool,
     pub(super) controls: [f32; CONTROLS],
     pub(super) counts: Counts,

@@ -172,7 +172,7 @@ impl Overlay {
         }
     }
 
-    /// Whether slots are held, or were until now.
+    /// True if slots are held, or were until now.
     pub(super) fn holds(&self) -> bool {
         matches!(self.proof, LightTest::Hold(_))
     }

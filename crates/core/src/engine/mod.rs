@@ -102,7 +102,7 @@ impl Engine {
         self.conductor.clock()
     }
 
-    /// Whether a beat, an onset or something that was asked for falls between the last frame and the one before: what one
+    /// True if a beat, an onset or something that was asked for falls between the last frame and the one before: what one
     /// notices where it comes late.
     #[must_use]
     pub fn is_sudden(&self) -> bool {

@@ -111,7 +111,7 @@ impl Meter {
         }
     }
 
-    /// Whether light may have to be dimmed, so that each frame has to be measured before it is packed.
+    /// True if light may have to be dimmed, so that each frame has to be measured before it is packed.
     pub(super) fn limits(&self) -> bool {
         self.feeds.iter().any(|f| f.limit.is_some())
     }

@@ -23,7 +23,7 @@ pub struct Snapshot {
     pub clock: ClockState,
     /// The master, 0..1.
     pub master: f32,
-    /// Whether all is dark.
+    /// True if all is dark.
     pub blackout: bool,
     /// The hearing at the moment.
     pub hearing: Hearing,
@@ -173,7 +173,7 @@ pub struct OnStage {
     pub look: usize,
     /// Its share of the stage, 0..1.
     pub weight: f32,
-    /// Whether it landed last; the others fade out.
+    /// True if it landed last; the others fade out.
     pub comes: bool,
     /// Beats until the fade is over.
     pub fade_left: f64,

@@ -11,7 +11,7 @@ pub struct EngineState {
     pub look: Option<usize>,
     /// The master, 0..1.
     pub master: f32,
-    /// Whether all is dark.
+    /// True if all is dark.
     pub blackout: bool,
     /// The controls, each 0..1.
     pub controls: [f32; CONTROLS],

@@ -27,7 +27,7 @@ pub fn next_looks<'s>(show: &'s Show, name: &str) -> Vec<&'s str> {
     behind.filter(simple).map(|look| look.name.as_str()).take(FIRST_FEW).collect()
 }
 
-/// Whether looks take turns in a layer.
+/// True if looks take turns in a layer.
 pub(crate) fn has_turns(layer: &Layer) -> bool {
     let params = effect::find(&layer.effect).map_or(&[][..], |spec| spec.params);
     let named = |name: &str| matches!(layer.params.get(name), Some(Param::List(names)) if !names.is_empty());

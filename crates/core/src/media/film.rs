@@ -48,7 +48,7 @@ impl Screening {
         self.next = (self.next + 1) % KEPT;
     }
 
-    /// Whether nobody wants the film any more.
+    /// True if nobody wants the film any more.
     #[must_use]
     pub fn is_left(&self) -> bool {
         Arc::strong_count(&self.film) <= 1

@@ -47,7 +47,7 @@ pub struct Sampling {
     pub pixels: f32,
     /// Between pixels, or the nearest.
     pub smooth: bool,
-    /// Whether it goes on at its edges.
+    /// True if it goes on at its edges.
     pub tiled: bool,
 }
 

@@ -21,7 +21,7 @@ impl Occurrences {
         Self { landings: counts.landings, forward: counts.forward, back: counts.back, reset: counts.reset }
     }
 
-    /// Whether an event came since `before`, in which those beats were passed and anything set in or not.
+    /// True if an event came since `before`, in which those beats were passed and anything set in or not.
     fn has(self, event: CountEvent, before: Self, moment: &Moment<'_>, (passage, onset): (Passage, bool)) -> bool {
         match event {
             CountEvent::Never => false,
@@ -81,7 +81,7 @@ impl Running {
         self.value
     }
 
-    /// Whether it moves the same by the same.
+    /// True if it moves the same by the same.
     pub(super) fn is_like(&self, other: &Self) -> bool {
         self.what.param == other.what.param && self.what.source.kind() == other.what.source.kind()
     }

@@ -33,7 +33,7 @@ pub struct Plan {
     pub first: Address,
     /// The rule.
     pub packing: Packing,
-    /// Whether a cell may begin in one universe and end in the next.
+    /// True if a cell may begin in one universe and end in the next.
     pub split: bool,
 }
 

@@ -37,7 +37,7 @@ impl NameChanges {
         Self(changes)
     }
 
-    /// Whether nothing has.
+    /// True if nothing has.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

@@ -35,7 +35,14 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                     texts(value).iter().enumerate().filter_map(|(at, text)| Some((at, palette::referred(text)?.0)));
                 names.for_each(|(at, name)| found(Site::Colour { of, param, at }, name));
             }
-            _ => {}
+            Some(
+                ReferenceKind::Fixture
+                | ReferenceKind::Group
+                | ReferenceKind::Profile
+                | ReferenceKind::Supply
+                | ReferenceKind::Control,
+            )
+            | None => {}
         }
     }
     for (modulator, one) in layer.modulators.iter().enumerate() {

@@ -42,7 +42,7 @@ pub struct Laid {
     pub head: Option<(u32, u16)>,
     /// The beginning of its tail: universe and slot.
     pub tail: Option<(u32, u16)>,
-    /// Whether all of it lies before the last universe.
+    /// True if all of it lies before the last universe.
     pub whole: bool,
 }
 

@@ -153,7 +153,7 @@ impl Rig {
         self.x.len()
     }
 
-    /// Whether there is no LED at all.
+    /// True if there is no LED at all.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.x.is_empty()
@@ -204,7 +204,7 @@ impl Rig {
         Some(variant * self.universes.len() + index)
     }
 
-    /// Whether a run lies among the slots of the first variant, which has every universe once.
+    /// True if a run lies among the slots of the first variant, which has every universe once.
     #[must_use]
     pub fn is_first_variant(&self, run: &PatchRun) -> bool {
         (run.slot as usize) < self.stride()
@@ -315,7 +315,7 @@ impl Rig {
     }
 }
 
-/// Whether a channel of a cell carries its light: colours do, and a dimmer that is alone in its cell.
+/// True if a channel of a cell carries its light: colours do, and a dimmer that is alone in its cell.
 #[must_use]
 pub fn carries_light(channel: &Channel, block: &[Channel]) -> bool {
     let coloured = || block.iter().any(|other| other.cell == channel.cell && other.does.is_colour());

@@ -80,7 +80,7 @@ impl Function {
         }
     }
 
-    /// Whether it gives light of a colour of its own, white included.
+    /// True if it gives light of a colour of its own, white included.
     #[must_use]
     pub fn is_colour(self) -> bool {
         !matches!(self, Self::Dimmer | Self::Shutter | Self::Pan | Self::Tilt | Self::Fixed)
@@ -101,7 +101,7 @@ impl Function {
 pub struct Channel {
     /// Its function.
     pub does: Function,
-    /// Whether it is two slots, the coarse one first.
+    /// True if it is two slots, the coarse one first.
     pub wide: bool,
     /// The value at which it rests, 0..255, or 0..65535 where it is wide; without it, where its function says.
     pub default: Option<u16>,

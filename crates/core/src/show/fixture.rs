@@ -17,7 +17,7 @@ pub struct Fixture {
     /// The address of its first channel; a fixture without one is not patched.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub address: Option<Address>,
-    /// Whether a cell may begin in one universe and end in the next.
+    /// True if a cell may begin in one universe and end in the next.
     #[serde(default, skip_serializing_if = "is_false")]
     pub split: bool,
     /// Its cells' arrangement.
@@ -35,7 +35,7 @@ pub struct Fixture {
     /// The angle by which the shape is turned clockwise about its middle, in degrees.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub angle: f32,
-    /// Whether left and right of the shape are exchanged before it is turned.
+    /// True if left and right of the shape are exchanged before it is turned.
     #[serde(default, skip_serializing_if = "is_false")]
     pub mirror: bool,
     /// The direction from left to right, in percent of what it can; for profiles that can.

@@ -61,10 +61,10 @@ pub struct Layer {
     /// The place in its cycles at which the effect begins, in turns.
     #[serde(default, skip_serializing_if = "is_start")]
     pub phase: f64,
-    /// Whether it is left out.
+    /// True if it is left out.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub mute: bool,
-    /// Whether only it, and others that are solo, are seen.
+    /// True if only it, and others that are solo, are seen.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub solo: bool,
     /// The opacity of the layer, 0..1.

@@ -112,7 +112,7 @@ impl Show {
         }
     }
 
-    /// Whether this and another show differ in nothing but looks, the palette and settings, so that their rigs are the same.
+    /// True if this and another show differ in nothing but looks, the palette and settings, so that their rigs are the same.
     #[must_use]
     pub fn hangs_like(&self, other: &Self) -> bool {
         self.fixtures == other.fixtures

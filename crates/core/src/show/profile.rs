@@ -130,7 +130,7 @@ impl Profile {
         self.block().iter().take_while(|c| c.cell != cell + 1).map(|c| c.slots()).sum()
     }
 
-    /// Whether it can point somewhere.
+    /// True if it can point somewhere.
     #[must_use]
     pub fn aims(&self) -> bool {
         self.channels.iter().any(|c| matches!(c.does, Function::Pan | Function::Tilt))

@@ -78,7 +78,7 @@ fn name_of(entry: &Value) -> Option<&str> {
     entry.get("name").and_then(Value::as_str)
 }
 
-/// Whether two lists have the same entries in the same order, some under new names.
+/// True if two lists have the same entries in the same order, some under new names.
 fn only_renamed(was: &[Value], is: &[Value]) -> bool {
     let names = |list: &[Value]| -> HashSet<String> { list.iter().filter_map(name_of).map(str::to_owned).collect() };
     let (before, after) = (names(was), names(is));
@@ -89,7 +89,7 @@ fn only_renamed(was: &[Value], is: &[Value]) -> bool {
     was.len() == is.len() && was.iter().zip(is).all(renamed)
 }
 
-/// Whether those entries of two lists that have the same names stand in the same order, each name once.
+/// True if those entries of two lists that have the same names stand in the same order, each name once.
 fn keeps_order(was: &[Value], is: &[Value]) -> bool {
     let place: HashMap<&str, usize> =
         was.iter().enumerate().filter_map(|(index, entry)| Some((name_of(entry)?, index))).collect();

@@ -40,12 +40,12 @@ pub struct Settings {
     /// The time that a band takes to fall to a third, in milliseconds, 0..2000.
     #[serde(skip_serializing_if = "is_usual_decay")]
     pub hearing_decay_ms: f32,
-    /// Whether 8-bit values are dithered in time.
+    /// True if 8-bit values are dithered in time.
     pub dither: bool,
     /// The way the time since the start is sent as time code (Art-Net).
     #[serde(skip_serializing_if = "TimeCode::is_off")]
     pub time_code: TimeCode,
-    /// Whether macros that others on the network set off fire pads (Art-Net): macro 1 the first.
+    /// True if macros that others on the network set off fire pads (Art-Net): macro 1 the first.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub triggers: bool,
 }

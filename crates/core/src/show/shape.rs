@@ -45,7 +45,7 @@ pub enum Shape {
         degrees: f32,
         /// The width of the cone at its foot, in pitches of the canvas.
         width: f32,
-        /// Whether it is seen cut open and laid flat, not from the front.
+        /// True if it is seen cut open and laid flat, not from the front.
         #[serde(default, skip_serializing_if = "std::ops::Not::not")]
         unrolled: bool,
     },

@@ -11,11 +11,11 @@ use serde::{Deserialize, Serialize};
 pub struct Wiring {
     /// The corner of the first cell.
     pub start: Corner,
-    /// Whether the wire runs along rows or along columns.
+    /// True if the wire runs along rows or along columns.
     pub along: Run,
-    /// Whether every second run goes back the other way.
+    /// True if every second run goes back the other way.
     pub turns: bool,
-    /// Whether the wire comes in at the other end: the whole order is turned about.
+    /// True if the wire comes in at the other end: the whole order is turned about.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub reversed: bool,
     /// The number of pixels that are on the wire, but dark, after each run.

@@ -94,7 +94,7 @@ pub struct Clock {
     owed: f64,
     /// By how much light has to be early to be seen in time, in seconds.
     latency: f64,
-    /// Whether bars are set by hand.
+    /// True if bars are set by hand.
     own_bars: bool,
     /// The time that the heard bars are and how far they lie from the clock's, and since when.
     bars_off: ([f64; 2], Seconds),

@@ -64,7 +64,7 @@ impl Taps {
         Some(good().sum::<f64>() / good().count() as f64)
     }
 
-    /// Whether the last tap lies where one was to come, after the one before it or on the beat that was tapped so far: a hand
+    /// True if the last tap lies where one was to come, after the one before it or on the beat that was tapped so far: a hand
     /// that slips once does not move the beat, one that goes on elsewhere does with its second tap there.
     fn is_in_time(&self, interval: f64) -> bool {
         let [before, last] = [2, 1].map(|back| self.times[(self.count - back) % MOST]);

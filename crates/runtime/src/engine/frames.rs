@@ -62,7 +62,7 @@ pub struct OutFrame {
     pub output: Option<Box<NewOutput>>,
     /// The time when it is to leave.
     pub deadline: Option<Instant>,
-    /// Whether it shows something sudden, which slower streams should not keep waiting.
+    /// True if it shows something sudden, which slower streams should not keep waiting.
     pub sudden: bool,
     /// 512 slots a universe.
     pub slots: Vec<u8>,
@@ -215,7 +215,7 @@ impl FrameLoop {
     }
 }
 
-/// Whether a beat comes in the second half of the time to the next regular frame, from one at this beat that was made so many
+/// True if a beat comes in the second half of the time to the next regular frame, from one at this beat that was made so many
 /// nanoseconds before its own.
 fn beat_in_second_half(beat: f64, bpm: f64, sooner: i64, period: i64) -> bool {
     let at = |nanoseconds: i64| beat + bpm / 60.0 * nanoseconds as f64 / 1e9;

@@ -75,7 +75,7 @@ struct Clock {
     pulses: Pulses,
     /// The time when something was read last.
     read: f64,
-    /// Whether it stands, and the beat from which it is to go on, if that is known.
+    /// True if it stands, and the beat from which it is to go on, if that is known.
     stands: bool,
     from: Option<f64>,
 }

@@ -19,7 +19,7 @@ pub(super) struct Guard {
 }
 
 impl Guard {
-    /// Whether an address may be answered now.
+    /// True if an address may be answered now.
     pub(super) fn lets(&mut self, to: IpAddr, now: f64) -> bool {
         if !(0.0..1.0).contains(&(now - self.since)) {
             (self.since, self.all) = (now, 0);

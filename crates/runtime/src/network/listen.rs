@@ -72,7 +72,7 @@ const STANDS: f64 = 0.2;
 /// Starts the thread.
 ///
 /// # Errors
-/// Where the system gives none.
+/// If the system gives none.
 pub fn start(listener: Listener) -> io::Result<JoinHandle<()>> {
     Builder::new().name("network".into()).spawn(move || {
         let troubles = listener.troubles.clone();

@@ -36,7 +36,7 @@ impl Network {
     /// An interface by its name.
     ///
     /// # Errors
-    /// What is wrong with it, and how to mend it.
+    /// The fault in it, and the way to mend it.
     pub fn interface(&self, name: &str) -> Result<&Interface, String> {
         let names = || self.interfaces.iter().map(|i| i.name.as_str()).collect::<Vec<_>>().join(", ");
         let Some(interface) = self.interfaces.iter().find(|i| i.name == name) else {
@@ -77,7 +77,7 @@ pub struct Outgoing {
     pub hosts: Vec<String>,
     /// The counting of time code, if it is sent.
     pub time_code: Option<time_code::CountingKind>,
-    /// Whether what others set off fires pads.
+    /// True if what others set off fires pads.
     pub triggers: bool,
 }
 

@@ -23,7 +23,7 @@ impl Names {
     /// Starts the thread, which ends with this.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub(super) fn start() -> std::io::Result<Self> {
         let (wanted, asked) = unbounded::<Vec<String>>();
         let found = Arc::new(Mutex::new(Found::new()));

@@ -43,7 +43,7 @@ impl PortHandle {
     /// Opens a port as soon as it is there.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub fn open(port: &PlannedPort, troubles: Troubles) -> io::Result<Self> {
         let (full, frames) = bounded(FRAMES);
         let (back, empty) = bounded(FRAMES);

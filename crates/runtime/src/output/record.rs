@@ -57,7 +57,7 @@ impl Tap {
     /// Begins to record into a file.
     ///
     /// # Errors
-    /// Where the file cannot be made, or is there already.
+    /// If the file cannot be made, or is there already.
     pub fn start(&self, path: &Path, troubles: Troubles) -> io::Result<()> {
         self.stop();
         let file = File::create_new(path)?;

@@ -100,7 +100,7 @@ impl Client {
     /// The link as a screen uses it: a way to send, and updates as they come, the welcome first.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub fn into_link(self) -> io::Result<(impl FnMut(&Request) -> io::Result<()> + Send, Receiver<Update>)> {
         let (send, updates) = bounded(ON_THE_WAY);
         self.stream.set_read_timeout(None)?;

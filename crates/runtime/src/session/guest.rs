@@ -46,7 +46,7 @@ struct Post {
 struct Inside {
     outbox: Outbox,
     closed: bool,
-    /// Whether all that was put in has been carried off, once it is closed.
+    /// True if all that was put in has been carried off, once it is closed.
     done: bool,
 }
 
@@ -100,7 +100,7 @@ impl Post {
 /// A guest as the session knows it.
 struct Known {
     guest: Guest,
-    /// Whether it has been welcomed: before that nothing else is told.
+    /// True if it has been welcomed: before that nothing else is told.
     welcomed: bool,
     post: Arc<Post>,
     subscription: Subscription,
@@ -121,7 +121,7 @@ impl Screen<'_> {
         &self.known.subscription
     }
 
-    /// Whether it is time to tell it of the present; if it is, the next time is set.
+    /// True if it is time to tell it of the present; if it is, the next time is set.
     pub(super) fn take_turn(&mut self, now: Instant) -> bool {
         let due = now >= self.known.due;
         if due {
@@ -325,7 +325,7 @@ impl Guests {
         }
     }
 
-    /// Whether it is time to tell any screen of the present.
+    /// True if it is time to tell any screen of the present.
     pub(super) fn is_any_due(&self, now: Instant) -> bool {
         self.known().values().any(|known| known.is_screen() && now >= known.due)
     }
@@ -367,7 +367,7 @@ impl Known {
         Self { guest, welcomed: false, post, subscription, due, stream, waiting }
     }
 
-    /// Whether it is a screen that is told what there is to show.
+    /// True if it is a screen that is told what there is to show.
     fn is_screen(&self) -> bool {
         self.welcomed && self.guest == Guest::Screen
     }

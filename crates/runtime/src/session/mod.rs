@@ -86,9 +86,9 @@ pub struct Start {
     pub look: Option<String>,
     /// The conditions on which the session ends by itself.
     pub ends: Ends,
-    /// Whether work that is not saved is kept beside the file, and what is on stage is noted in case of a crash.
+    /// True if work that is not saved is kept beside the file, and what is on stage is noted in case of a crash.
     pub keeps: bool,
-    /// Whether other processes can attach to it, and the show's file is locked meanwhile. Sessions without are for tests.
+    /// True if other processes can attach to it, and the show's file is locked meanwhile. Sessions without are for tests.
     pub listens: bool,
 }
 

@@ -27,7 +27,7 @@ pub(super) fn listen(place: &SessionPlace, enter: impl Fn(UnixStream) + Send + '
     Ok(())
 }
 
-/// Whether the other side of a socket is a process of this user, or of root.
+/// True if the other side of a socket is a process of this user, or of root.
 fn is_ours(stream: &UnixStream) -> bool {
     getsockopt(stream, PeerCredentials).is_ok_and(|peer| peer.uid() == Uid::effective().as_raw() || peer.uid() == 0)
 }

@@ -279,7 +279,7 @@ fn hello(stream: &mut UnixStream, version: u32, guest: Guest) -> Update {
     frame::read(stream, LONGEST_UPDATE).expect("an answer")
 }
 
-/// Whether the session still answers who asks for something.
+/// True if the session still answers who asks for something.
 fn answers(session: &Running) {
     let mut stream = session.connect();
     let welcome = hello(&mut stream, VERSION, Guest::Sender);

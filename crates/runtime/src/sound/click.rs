@@ -27,7 +27,7 @@ impl Clicker {
     /// lights flash alone.
     ///
     /// # Errors
-    /// Where the system gives no thread.
+    /// If the system gives no thread.
     pub fn start(epoch: Instant, troubles: &Troubles) -> std::io::Result<Self> {
         let stop = Arc::new(AtomicBool::new(false));
         let (stopped, troubles) = (stop.clone(), troubles.clone());

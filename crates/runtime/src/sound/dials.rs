@@ -65,7 +65,7 @@ impl Dials {
         !self.paused.fetch_xor(true, Ordering::Relaxed)
     }
 
-    /// Whether the recording is held.
+    /// True if the recording is held.
     #[must_use]
     pub fn paused(&self) -> bool {
         self.paused.load(Ordering::Relaxed)

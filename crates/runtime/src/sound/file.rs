@@ -48,7 +48,7 @@ pub struct File {
     channels: Channels,
     /// Frames that were decoded, at the rate of the recording, and that rate.
     decoded: (u64, u32),
-    /// Whether it was wound beyond its end.
+    /// True if it was wound beyond its end.
     over: bool,
     /// The fault of a recording that ended too early.
     pub broken: Option<String>,
@@ -105,7 +105,7 @@ impl File {
     /// Goes on by so many seconds, or back. Beyond its ends it goes to them.
     ///
     /// # Errors
-    /// Why it cannot, as the recording says.
+    /// The reason why it cannot, as the recording says.
     pub fn seek_by(&mut self, seconds: f64) -> Result<(), String> {
         let now = self.decoded.0 as f64 / f64::from(self.decoded.1.max(1));
         let to = (now + seconds).max(0.0);

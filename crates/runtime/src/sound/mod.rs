@@ -72,7 +72,7 @@ impl SoundSource {
     /// name of a device.
     ///
     /// # Errors
-    /// What is wrong with how raw samples are described.
+    /// The fault in the description of raw samples.
     pub fn parse(text: &str) -> Result<Self, String> {
         Ok(match text {
             "none" => Self::Silence,
@@ -193,7 +193,7 @@ impl Ear {
 /// Starts to listen, unless there is nothing to listen to.
 ///
 /// # Errors
-/// Where the system gives no thread.
+/// If the system gives no thread.
 pub fn listen(
     sound: Sound,
     dials: Arc<Dials>,

@@ -33,7 +33,7 @@ impl RawSpec {
     /// Reads what stands behind `raw:`: `PATH[,RATE[,CHANNELS[,s16|f32]]]`, where `-` is standard input.
     ///
     /// # Errors
-    /// What is wrong with it, and how it is written.
+    /// The fault in it, and the way it is written.
     pub fn parse(text: &str) -> Result<Self, String> {
         let mut parts = text.split(',');
         let path = parts.next().filter(|path| !path.is_empty()).ok_or_else(|| wrong(text))?;

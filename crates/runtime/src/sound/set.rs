@@ -35,7 +35,7 @@ const STEPS: u32 = 16;
 
 /// Roots of the chords, bar by bar, in hertz: A, F, C, G.
 const ROOTS: [f32; 4] = [55.0, 43.65, 65.41, 49.0];
-/// Whether the third of each chord is minor.
+/// True if the third of each chord is minor.
 const MINOR: [bool; 4] = [true, false, false, false];
 
 /// The set, playing.

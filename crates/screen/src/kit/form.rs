@@ -31,11 +31,11 @@ pub(crate) struct Field {
     pub(crate) value: Value,
     /// The hint that stands behind it.
     pub(crate) hint: String,
-    /// Whether it applies at the moment.
+    /// True if it applies at the moment.
     pub(crate) shown: bool,
-    /// Whether a person has changed it.
+    /// True if a person has changed it.
     pub(crate) touched: bool,
-    /// Whether what it stands for differs from each other, as long as it is not touched.
+    /// True if what it stands for differs from each other, as long as it is not touched.
     pub(crate) mixed: bool,
 }
 

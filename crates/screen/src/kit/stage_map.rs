@@ -70,7 +70,7 @@ impl StageMap {
         }
     }
 
-    /// Whether an LED is drawn in the cell at a place.
+    /// True if an LED is drawn in the cell at a place.
     pub fn covers(&self, led: usize, at: Position) -> bool {
         let Some(&(x, y, size)) = self.dots.get(led) else { return false };
         let column = at.x.wrapping_sub(self.area.x);
@@ -128,7 +128,7 @@ impl StageMap {
     }
 }
 
-/// Whether the lights of two rigs lie at the same places.
+/// True if the lights of two rigs lie at the same places.
 fn lies_alike(a: &Arc<Rig>, b: &Arc<Rig>) -> bool {
     Arc::ptr_eq(a, b) || (a.x == b.x && a.y == b.y)
 }

@@ -13,9 +13,9 @@ use crate::view::Ask;
 
 /// The question.
 pub(crate) struct Leave {
-    /// Whether anything is not saved.
+    /// True if anything is not saved.
     pub(crate) unsaved: bool,
-    /// Whether looks were edited blind and not kept yet.
+    /// True if looks were edited blind and not kept yet.
     pub(crate) blind: bool,
     /// The number of other screens that are attached.
     pub(crate) others: u32,

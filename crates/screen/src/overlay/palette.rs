@@ -157,7 +157,7 @@ fn has_in_order(name: &str, letters: &str) -> bool {
 pub(crate) struct Palette {
     text: String,
     chosen: usize,
-    /// Whether a person has moved in the list.
+    /// True if a person has moved in the list.
     moved: bool,
     refused: Option<String>,
 }

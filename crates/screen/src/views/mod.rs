@@ -174,7 +174,7 @@ macro_rules! views {
                 match view { $(ViewId::$name => self.$field.hints(),)* }
             }
 
-            /// Whether something is open on a view.
+            /// True if something is open on a view.
             pub(crate) fn modality(&self, view: ViewId) -> Modality {
                 match view { $(ViewId::$name => self.$field.modality(),)* }
             }
@@ -295,7 +295,7 @@ impl ViewId {
     }
 }
 
-/// Whether two bindings belong together, as both that move the master do.
+/// True if two bindings belong together, as both that move the master do.
 fn does_the_same(a: &AnyAsk, b: &AnyAsk) -> bool {
     use splimo_core::command::{Command, DocumentCommand};
     match (a, b) {

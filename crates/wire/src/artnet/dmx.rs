@@ -53,7 +53,7 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(packet)
     }
 
-    /// Whether the getters can be used.
+    /// True if the getters can be used.
     ///
     /// # Errors
     /// [`Error::NotThis`] for bytes that begin otherwise, [`Error::Truncated`] for too few.

@@ -41,7 +41,7 @@ mod field {
 /// An `ArtPoll` packet by its meaning.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Repr {
-    /// Whether replies are wanted whenever something changes.
+    /// True if replies are wanted whenever something changes.
     pub on_change: bool,
     /// The lowest and the highest port-address whose nodes are to reply; all without it.
     pub range: Option<(u16, u16)>,
@@ -82,7 +82,7 @@ impl Repr {
         bytes
     }
 
-    /// Whether a node with such a port-address is to reply.
+    /// True if a node with such a port-address is to reply.
     #[must_use]
     pub fn asks(&self, port_address: u16) -> bool {
         self.range.is_none_or(|(bottom, top)| (bottom..=top).contains(&port_address))

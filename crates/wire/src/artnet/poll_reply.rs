@@ -131,9 +131,9 @@ pub struct Port {
     pub output: Option<u16>,
     /// The port-address that it brings in, if it is an input.
     pub input: Option<u16>,
-    /// Whether data goes through it now.
+    /// True if data goes through it now.
     pub active: bool,
-    /// Whether it merges two sources.
+    /// True if it merges two sources.
     pub merging: bool,
 }
 

@@ -81,7 +81,7 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(packet)
     }
 
-    /// Whether the getters can be used.
+    /// True if the getters can be used.
     ///
     /// # Errors
     /// As [`Self::new_checked`].
@@ -157,7 +157,7 @@ pub struct Repr<'a> {
     pub preview: bool,
     /// The stream ends.
     pub terminated: bool,
-    /// Whether receivers go on without synchronisation where it gets lost; else they hold what they have until it comes back.
+    /// True if receivers go on without synchronisation where it gets lost; else they hold what they have until it comes back.
     pub force_sync: bool,
     /// The universe, 1..63999.
     pub universe: u16,

@@ -31,7 +31,7 @@ impl Receiver {
     /// others too, and everybody gets what comes.
     ///
     /// # Errors
-    /// Where it is taken, or not this machine's.
+    /// If it is taken, or not this machine's.
     pub fn listen(&mut self, address: SocketAddr, shared: bool) -> io::Result<()> {
         let socket = Socket::new(Domain::for_address(address), Type::DGRAM, Some(Protocol::UDP))?;
         let _ = socket.set_recv_buffer_size(RECEIVE_BUFFER);
@@ -52,7 +52,7 @@ impl Receiver {
     /// Listens to an IPv4 group on the interface of an address.
     ///
     /// # Errors
-    /// Where the system has no such interface, or has no room for another group.
+    /// If the system has no such interface, or has no room for another group.
     pub fn join_v4(&mut self, group: Ipv4Addr, port: u16, interface: Ipv4Addr) -> io::Result<()> {
         // Bound to the group, a socket gets its packets and no others.
         self.listen(SocketAddr::from((group, port)), true)?;
@@ -86,7 +86,7 @@ impl Receiver {
         self.sockets.retain(|(address, _)| wanted(address));
     }
 
-    /// Whether it listens at an address.
+    /// True if it listens at an address.
     #[must_use]
     pub fn listens(&self, address: &SocketAddr) -> bool {
         self.sockets.iter().any(|(own, _)| own == address)
@@ -95,7 +95,7 @@ impl Receiver {
     /// Sends a packet from the socket at an address that it listens at.
     ///
     /// # Errors
-    /// Where it does not listen there, or the system refuses.
+    /// If it does not listen there, or the system refuses.
     pub fn send_from(&self, own: &SocketAddr, packet: &[u8], to: SocketAddr) -> io::Result<()> {
         let socket = self.sockets.iter().find(|(address, _)| address == own);
         let (_, socket) = socket.ok_or_else(|| io::Error::from(io::ErrorKind::NotConnected))?;
@@ -107,7 +107,7 @@ impl Receiver {
     /// `timeout` if none comes.
     ///
     /// # Errors
-    /// Where waiting fails; a single packet that cannot be read is passed over.
+    /// If waiting fails; a single packet that cannot be read is passed over.
     pub fn receive(
         &mut self,
         timeout: Duration,

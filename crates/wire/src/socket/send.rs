@@ -25,7 +25,7 @@ const HOPS: u32 = 8;
 pub struct Outlet {
     /// The interface; without one, the system's choice.
     pub interface: Option<Interface>,
-    /// Whether it is for IPv6.
+    /// True if it is for IPv6.
     pub v6: bool,
 }
 
@@ -33,7 +33,7 @@ pub struct Outlet {
 /// packet to a destination where nobody listens.
 ///
 /// # Errors
-/// Where the system gives none, or the interface has no address of the kind.
+/// If the system gives none, or the interface has no address of the kind.
 pub fn open(outlet: &Outlet) -> io::Result<UdpSocket> {
     let domain = if outlet.v6 { Domain::IPV6 } else { Domain::IPV4 };
     let socket = Socket::new(domain, Type::DGRAM, Some(Protocol::UDP))?;

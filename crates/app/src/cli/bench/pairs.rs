@@ -91,7 +91,7 @@ impl Kernel {
 /// Sending a frame of a show against sending the same bytes, ready made, in a bare loop.
 ///
 /// # Errors
-/// Where the system gives no socket.
+/// If the system gives no socket.
 pub(super) fn send_to_bare(show: &Show, rig: &Rig) -> std::io::Result<f64> {
     let plan = plan(show, rig, &Network::default());
     let lanes: Vec<_> = plan.lanes.iter().map(|lane| lane.lane.clone()).collect();

@@ -14,18 +14,18 @@ pub struct FaultSpec {
     pub delay: Duration,
     /// After how many seconds it falls silent, and for how many.
     pub vanish: Option<(f64, f64)>,
-    /// Whether it answers polls wrongly.
+    /// True if it answers polls wrongly.
     pub wrong: bool,
 }
 
 impl FaultSpec {
-    /// Whether it is silent at a time since its start, in seconds.
+    /// True if it is silent at a time since its start, in seconds.
     #[must_use]
     pub fn is_away(&self, now: f64) -> bool {
         self.vanish.is_some_and(|(after, long)| now >= after && now < after + long)
     }
 
-    /// Whether it never takes the packet of a number: always the same ones, spread evenly.
+    /// True if it never takes the packet of a number: always the same ones, spread evenly.
     #[must_use]
     pub fn drops(&self, packet: u64) -> bool {
         self.drop > 0.0 && unit(hash(packet as u32)) < self.drop

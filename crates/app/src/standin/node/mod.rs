@@ -75,7 +75,7 @@ impl Node {
     /// Starts a node.
     ///
     /// # Errors
-    /// Where a port is taken, the address is not this machine's, or a group cannot be joined.
+    /// If a port is taken, the address is not this machine's, or a group cannot be joined.
     pub fn start(spec: NodeSpec) -> io::Result<Self> {
         let receiver = listening(&spec)?;
         let reception = Arc::new(Mutex::new(Reception::merging(spec.merge)));

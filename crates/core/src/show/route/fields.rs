@@ -28,7 +28,7 @@ pub struct RouteFields {
     /// The priority of the source (sACN).
     #[serde(default = "usual_priority", skip_serializing_if = "is_usual_priority")]
     pub priority: u8,
-    /// Whether receivers are told that it is not for live output (sACN).
+    /// True if receivers are told that it is not for live output (sACN).
     #[serde(default, skip_serializing_if = "is_false")]
     pub preview: bool,
     /// The most frames a second.
@@ -37,7 +37,7 @@ pub struct RouteFields {
     /// The spacing of the packets of a frame.
     #[serde(default, skip_serializing_if = "Pacing::is_usual")]
     pub pacing: Pacing,
-    /// Whether a synchronisation packet follows each frame.
+    /// True if a synchronisation packet follows each frame.
     #[serde(default, skip_serializing_if = "is_false")]
     pub sync: bool,
     /// The packets of a universe that does not change.
@@ -52,7 +52,7 @@ pub struct RouteFields {
     /// The speed of a serial port, in bits a second.
     #[serde(default = "usual_baud", skip_serializing_if = "is_usual_baud")]
     pub baud: u32,
-    /// Whether anything is sent.
+    /// True if anything is sent.
     #[serde(default = "on", skip_serializing_if = "is_on")]
     pub enabled: bool,
 }

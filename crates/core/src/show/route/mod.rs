@@ -33,7 +33,7 @@ pub struct Route {
     pub limit: f32,
     /// The white point.
     pub white: WhitePoint,
-    /// Whether anything is sent.
+    /// True if anything is sent.
     pub enabled: bool,
 }
 
@@ -48,7 +48,7 @@ pub enum Transport {
         numbering: Numbering,
         /// The priority of the source, 0..200.
         priority: u8,
-        /// Whether receivers are told that it is not for live output.
+        /// True if receivers are told that it is not for live output.
         preview: bool,
     },
     /// Splimo's own frames on a serial port.
@@ -86,7 +86,7 @@ pub struct Numbering {
     pub first: u16,
     /// The network interface through which it leaves, by its name; without one, the system's choice.
     pub interface: Option<String>,
-    /// Whether a synchronisation packet follows each frame.
+    /// True if a synchronisation packet follows each frame.
     pub sync: bool,
 }
 
@@ -119,7 +119,7 @@ impl Route {
         self.transport.numbering()?.interface.as_deref()
     }
 
-    /// Whether a synchronisation packet follows each frame.
+    /// True if a synchronisation packet follows each frame.
     #[must_use]
     pub fn sync(&self) -> bool {
         self.transport.numbering().is_some_and(|numbering| numbering.sync)

@@ -21,7 +21,7 @@ const TALLEST: u16 = 8;
 /// The list of effects.
 #[derive(Default)]
 pub(super) struct Chooser {
-    /// Whether the chosen layer gets another effect, instead of a layer being added.
+    /// True if the chosen layer gets another effect, instead of a layer being added.
     replaces: bool,
     filter: String,
     at: usize,

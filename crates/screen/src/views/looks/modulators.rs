@@ -189,7 +189,7 @@ impl LookPanel for ModulatorPanel {
     }
 }
 
-/// Whether a source of this kind takes its time.
+/// True if a source of this kind takes its time.
 fn takes_rate(kind: ModulatorKind) -> bool {
     let fields = ModulatorFields { source: kind, ..ModulatorFields::default() };
     Modulator::from(fields).source.rate().is_some()

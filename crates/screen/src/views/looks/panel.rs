@@ -109,7 +109,7 @@ pub(super) trait LookPanel {
 
     fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer);
 
-    /// Whether letters are typed into it.
+    /// True if letters are typed into it.
     fn types(&self) -> bool {
         true
     }
@@ -121,7 +121,7 @@ pub(super) trait LookPanel {
     /// The document would not have what it asked for.
     fn refused(&mut self, _why: &str) {}
 
-    /// Whether it needs the room of the lists as well.
+    /// True if it needs the room of the lists as well.
     fn wide(&self) -> bool {
         false
     }

@@ -162,7 +162,7 @@ impl Row {
     /// Takes what was typed.
     ///
     /// # Errors
-    /// Why it cannot be, and what could.
+    /// The reason why it cannot be, and what could.
     pub(super) fn take(self, layer: &mut Layer, text: &str) -> Result<(), String> {
         let text = text.trim();
         let number = |low: f64, high: f64| match text.trim_end_matches('%').trim().parse::<f64>() {
@@ -197,7 +197,7 @@ impl Row {
         Ok(())
     }
 
-    /// Whether digits typed on it replace its value.
+    /// True if digits typed on it replace its value.
     pub(super) fn takes_digits(self, layer: &Layer) -> bool {
         match self {
             Self::Opacity | Self::Later | Self::Phase => true,

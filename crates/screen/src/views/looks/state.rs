@@ -195,7 +195,7 @@ impl LooksView {
         self.more_layers.clear();
     }
 
-    /// Whether the look is held against how it was saved at this moment.
+    /// True if the look is held against how it was saved at this moment.
     pub(super) fn compares(&self) -> bool {
         self.compared.is_some_and(|since| since.elapsed().as_secs_f64() < COMPARED)
     }

@@ -12,7 +12,7 @@ use crate::kit::theme::Theme;
 
 /// The list of groups and fixtures.
 pub(super) struct Target {
-    /// Whether all layers of all chosen looks get it.
+    /// True if all layers of all chosen looks get it.
     whole_looks: bool,
     marked: Vec<String>,
     filter: String,

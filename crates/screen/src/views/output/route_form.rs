@@ -126,7 +126,7 @@ fn number(form: &Form, protocol: TransportKind) -> Result<u16, String> {
 /// The route that a form tells of.
 ///
 /// # Errors
-/// What does not fit, and how to mend it.
+/// The field that does not fit, and the way to mend it.
 pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
     let before = RouteFields::from(before.clone());
     let protocol = protocol(form);

@@ -31,7 +31,7 @@ pub(super) struct Slots {
     /// The slot, 0..511.
     slot: usize,
     bars: bool,
-    /// Whether what comes in is shown.
+    /// True if what comes in is shown.
     received: bool,
     incoming: Vec<(Protocol, u16)>,
     area: Rect,

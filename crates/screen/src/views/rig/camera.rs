@@ -21,7 +21,7 @@ pub(super) enum Fit {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Camera {
     pub(super) fit: Fit,
-    /// Whether it is to stay where it is from the next look on.
+    /// True if it is to stay where it is from the next look on.
     pub(super) holds: bool,
     /// Dots a pitch.
     pub(super) scale: f32,

@@ -103,7 +103,7 @@ impl RigPanel {
         }
     }
 
-    /// Whether keys are typed into a field now.
+    /// True if keys are typed into a field now.
     pub(super) fn types(&self) -> bool {
         match self {
             Self::Groups(groups) => groups.types(),
