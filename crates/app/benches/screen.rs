@@ -128,8 +128,8 @@ fn traffic(folder: &std::path::Path) {
     }
 }
 
-/// True if a packet is of the first universe, and whether all its slots are 0 (ArtDmx: the universe is in bytes 14 and 15, the
-/// first slot in byte 18; Art-Net 4).
+/// Receives a packet: true if all slots of the first universe are 0, none if it is another packet (ArtDmx: the universe is in
+/// bytes 14 and 15, the first slot in byte 18; Art-Net 4).
 fn dark(socket: &UdpSocket) -> Option<bool> {
     let mut packet = [0; 600];
     let count = socket.recv(&mut packet).ok()?;

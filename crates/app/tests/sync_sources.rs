@@ -12,13 +12,14 @@ use splimo_core::engine::ClockState;
 use splimo_core::show::Show;
 use splimo_core::sync::SyncSource;
 use splimo_core::tempo::ClockSource;
+use splimo_runtime::inputs::SOURCES;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
 fn follow(runtime: &Runtime, name: &str, what: &str) {
-    let (source, _) = splimo_runtime::inputs::find(name).expect("there is one");
+    let source = SOURCES.iter().position(|source| source.name == name).expect("there is one");
     runtime.follow(source, what).expect("it follows");
 }
 

@@ -85,7 +85,7 @@ pub fn give_back() -> bool {
     true
 }
 
-/// True if there is a terminal to draw on.
+/// Checks that there is a terminal to draw on.
 ///
 /// # Errors
 /// A message with the mend, where there is none.

@@ -217,7 +217,7 @@ pub(crate) trait View: Default {
         None
     }
 
-    /// True if something is open or typed into.
+    /// The state as to keys: whether something is open or typed into.
     fn modality(&self) -> Modality {
         Modality::Free
     }

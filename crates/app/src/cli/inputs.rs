@@ -4,7 +4,7 @@ use std::process::Command as Process;
 
 use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches};
 use splimo_runtime::Runtime;
-use splimo_runtime::inputs::{self, SOURCES};
+use splimo_runtime::inputs::{InputSource, SOURCES};
 
 /// The input sources that are named on the command line: the place of each among [`SOURCES`], and what was written behind it.
 #[derive(Debug, Clone, Default)]
@@ -53,11 +53,9 @@ impl Args for InputArguments {
 
 impl FromArgMatches for InputArguments {
     fn from_arg_matches(matches: &ArgMatches) -> Result<Self, Error> {
-        let named = SOURCES.iter().filter_map(|source| {
-            let what = matches.get_one::<String>(source.name)?;
-            Some((inputs::find(source.name)?.0, what.clone()))
-        });
-        Ok(Self(named.collect()))
+        let named = |source: &InputSource| matches.get_one::<String>(source.name).cloned();
+        let all = SOURCES.iter().enumerate().filter_map(|(place, source)| Some((place, named(source)?)));
+        Ok(Self(all.collect()))
     }
 
     fn update_from_arg_matches(&mut self, matches: &ArgMatches) -> Result<(), Error> {

@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 pub struct Wiring {
     /// The corner of the first cell.
     pub start: Corner,
-    /// True if the wire runs along rows or along columns.
+    /// The direction of the runs: along rows or along columns.
     pub along: Run,
     /// True if every second run goes back the other way.
     pub turns: bool,

@@ -75,8 +75,9 @@ struct Clock {
     pulses: Pulses,
     /// The time when something was read last.
     read: f64,
-    /// True if it stands, and the beat from which it is to go on, if that is known.
+    /// True if it stands.
     stands: bool,
+    /// The beat from which it is to go on, if that is known.
     from: Option<f64>,
 }
 

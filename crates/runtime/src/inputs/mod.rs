@@ -90,12 +90,6 @@ pub struct InputSource {
 /// Every input source.
 pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE];
 
-/// The source of a name, with its place among [`SOURCES`].
-#[must_use]
-pub fn find(name: &str) -> Option<(usize, &'static InputSource)> {
-    SOURCES.iter().enumerate().find(|(_, source)| source.name == name)
-}
-
 /// Starts a thread of its own that follows a source and begins anew where it fails.
 fn spawn(
     name: &'static str,

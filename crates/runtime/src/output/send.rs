@@ -209,7 +209,7 @@ impl SendLoop {
         self.refused = refused.iter().map(|(route, _)| *route).collect();
     }
 
-    /// True if as many frames leave as the show asks for.
+    /// Tells of it where fewer frames leave than the show asks for.
     fn tell_of_rate(&self) {
         let (fps, rate) = (self.meter.fps, self.now.rate);
         if fps < rate * 0.9 {

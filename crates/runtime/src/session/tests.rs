@@ -279,7 +279,7 @@ fn hello(stream: &mut UnixStream, version: u32, guest: Guest) -> Update {
     frame::read(stream, LONGEST_UPDATE).expect("an answer")
 }
 
-/// True if the session still answers who asks for something.
+/// Checks that the session still answers who asks for something.
 fn answers(session: &Running) {
     let mut stream = session.connect();
     let welcome = hello(&mut stream, VERSION, Guest::Sender);

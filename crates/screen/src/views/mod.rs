@@ -174,7 +174,7 @@ macro_rules! views {
                 match view { $(ViewId::$name => self.$field.hints(),)* }
             }
 
-            /// True if something is open on a view.
+            /// The state of a view as to keys.
             pub(crate) fn modality(&self, view: ViewId) -> Modality {
                 match view { $(ViewId::$name => self.$field.modality(),)* }
             }

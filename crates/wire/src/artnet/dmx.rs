@@ -53,7 +53,7 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(packet)
     }
 
-    /// True if the getters can be used.
+    /// Checks that the getters can be used.
     ///
     /// # Errors
     /// [`Error::NotThis`] for bytes that begin otherwise, [`Error::Truncated`] for too few.

@@ -25,7 +25,7 @@ pub fn emit() -> [u8; LENGTH] {
     bytes
 }
 
-/// True if bytes are the packet.
+/// Checks that bytes are the packet.
 ///
 /// # Errors
 /// [`Error::NotThis`], [`Error::Truncated`], or [`Error::Field`] for a version before 14.

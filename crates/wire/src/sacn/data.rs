@@ -81,7 +81,7 @@ impl<T: AsRef<[u8]>> Packet<T> {
         Ok(packet)
     }
 
-    /// True if the getters can be used.
+    /// Checks that the getters can be used.
     ///
     /// # Errors
     /// As [`Self::new_checked`].

@@ -78,7 +78,7 @@ impl Entry {
     }
 }
 
-/// True if there are the looks that a line names.
+/// Checks that the looks that a line names are there.
 fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), String> {
     let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, ParamKind::Looks)) else { return Ok(()) };
     let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
