@@ -177,7 +177,7 @@ impl Watcher {
             known.document.shown().canvas.width,
             engine.master,
             engine.blackout,
-            engine.next_to_land().map(|armed| (armed.look, armed.boundary)),
+            engine.next_to_land().map(|armed| (armed.wish.look, armed.boundary)),
             engine.stage.first().map(|on_stage| on_stage.look),
             engine.walked.as_ref().map(|walked| walked.at),
             engine.controls,

@@ -1,4 +1,7 @@
-//! The way layers meet: all in linear light, with a weight of opacity times the layer's own alpha.
+//! The way layers and tiers meet: all in linear light, with a weight of opacity times the layer's own alpha.
+//!
+//! What a look is painted on has its cover in the fourth component, 0..1: how much of what lies below the look it hides. Its light
+//! is weighted with that already (premultiplied alpha; Porter and Duff, "Compositing Digital Images", 1984).
 
 use multiversion::multiversion;
 use wide::f32x4;
@@ -6,7 +9,8 @@ use wide::f32x4;
 use crate::colour::Rgba;
 use crate::show::Blend;
 
-/// Lays `over` on `below`. The fourth component of `below` means nothing; it is computed along since four go at a time.
+/// Lays a layer on `below`: its light, with its alpha as the fourth component. Layers that give light raise the cover of what is
+/// below; those that take it away leave it, and a mask takes of it.
 pub fn blend(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     match mode {
         Blend::Normal => normal(below, over, opacity),
@@ -29,6 +33,22 @@ pub fn on_black(mode: Blend, below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     }
 }
 
+/// Lays the picture of a tier on those below it: its light as a look paints it, of which there is `level`. `whole` tells how much
+/// of a picture there is at all: less than 1 where it fades in from nothing, or out to nothing.
+pub fn lay(mode: Blend, below: &mut [Rgba], picture: &[Rgba], level: f32, whole: f32) {
+    match mode {
+        Blend::Normal => lay_normal(below, picture, level),
+        Blend::Add => lay_add(below, picture, level),
+        Blend::Screen => lay_screen(below, picture, level),
+        Blend::Multiply => lay_multiply(below, picture, level),
+        Blend::Lighten => lay_lighten(below, picture, level),
+        Blend::Darken => lay_darken(below, picture, level),
+        Blend::Subtract => lay_subtract(below, picture, level),
+        Blend::Difference => lay_difference(below, picture, level),
+        Blend::Mask => lay_mask(below, picture, level, whole),
+    }
+}
+
 // Four parts of a light at a time, by hand: left to itself the compiler takes eight lights apart to put their parts side by
 // side, which costs three times what it gains.
 macro_rules! modes {
@@ -44,19 +64,60 @@ macro_rules! modes {
     )*};
 }
 
+// The fourth component of what lies over is put to 1 where that makes the formula raise the cover by the weight.
 modes! {
-    normal |b, o, w| b + (o - b) * w;
-    add |b, o, w| b + o * w;
-    screen |b, o, w| b + o * w * (ONE - b.fast_min(ONE));
-    multiply |b, o, w| b * (ONE + (o - ONE) * w);
-    lighten |b, o, w| b.fast_max(o * w);
-    darken |b, o, w| b + (b.fast_min(o) - b) * w;
-    subtract |b, o, w| (b - o * w).fast_max(f32x4::ZERO);
-    difference |b, o, w| (b - o * w).abs();
-    laid |_b, o, w| o * w;
+    normal |b, o, w| b + (full(o) - b) * w;
+    add |b, o, w| (b + full(o) * w).fast_min(COVER);
+    screen |b, o, w| b + full(o) * w * (ONE - b.fast_min(ONE));
+    multiply |b, o, w| b * (ONE + (full(o) - ONE) * w);
+    lighten |b, o, w| b.fast_max(full(o) * w);
+    darken |b, o, w| b + (b.fast_min(full(o)) - b) * w;
+    subtract |b, o, w| (b - o * CLEAR * w).fast_max(f32x4::ZERO);
+    difference |b, o, w| FOURTH.select(b.fast_max(w), (b - o * w).abs());
+    laid |_b, o, w| full(o) * w;
+}
+
+macro_rules! lays {
+    ($($name:ident |$below:ident, $picture:ident, $cover:ident| $result:expr;)*) => {$(
+        #[multiversion(targets("x86_64+avx2+fma"))]
+        fn $name(below: &mut [Rgba], picture: &[Rgba], level: f32) {
+            let level = f32x4::splat(level);
+            for (below, picture) in below.iter_mut().zip(picture) {
+                let $cover = f32x4::splat(picture[3]) * level;
+                let ($below, $picture) = (f32x4::from(*below), f32x4::from(*picture) * level);
+                *below = f32x4::to_array($result);
+            }
+        }
+    )*};
+}
+
+lays! {
+    lay_normal |b, p, c| b + (p - b * c);
+    lay_add |b, p, _c| b + p;
+    lay_screen |b, p, _c| b + p * (ONE - b.fast_min(ONE));
+    lay_multiply |b, p, c| b * (ONE - c + p);
+    lay_lighten |b, p, _c| b.fast_max(p);
+    lay_darken |b, p, c| b - b * c + (b * c).fast_min(p);
+    lay_subtract |b, p, _c| (b - p).fast_max(f32x4::ZERO);
+    lay_difference |b, p, _c| (b - p).abs();
 }
 
 const ONE: f32x4 = f32x4::ONE;
+
+/// No more than which a light with its cover is: light has no limit here, the cover has.
+const COVER: f32x4 = f32x4::new([f32::INFINITY, f32::INFINITY, f32::INFINITY, 1.0]);
+
+/// A light without its fourth component.
+const CLEAR: f32x4 = f32x4::new([1.0, 1.0, 1.0, 0.0]);
+
+/// The mask of the fourth component: all of its bits are set.
+const FOURTH: f32x4 = f32x4::new([0.0, 0.0, 0.0, f32::from_bits(u32::MAX)]);
+
+/// A light with 1 as its fourth component.
+#[inline(always)]
+fn full(light: f32x4) -> f32x4 {
+    FOURTH.select(ONE, light)
+}
 
 /// The perceived brightness of a colour: the luminance of linear sRGB (IEC 61966-2-1).
 const LUMINANCE: [f32; 3] = [0.2126, 0.7152, 0.0722];
@@ -67,6 +128,16 @@ fn mask(below: &mut [Rgba], over: &[Rgba], opacity: f32) {
     for (below, over) in below.iter_mut().zip(over) {
         let light = (over[0] * LUMINANCE[0] + over[1] * LUMINANCE[1] + over[2] * LUMINANCE[2]) * over[3];
         let through = 1.0 - opacity * (1.0 - light.min(1.0));
+        below.iter_mut().for_each(|part| *part *= through);
+    }
+}
+
+/// A picture as a mask: where it is dark it lets nothing through, as far as it is there.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn lay_mask(below: &mut [Rgba], picture: &[Rgba], level: f32, whole: f32) {
+    for (below, picture) in below.iter_mut().zip(picture) {
+        let light = picture[0] * LUMINANCE[0] + picture[1] * LUMINANCE[1] + picture[2] * LUMINANCE[2];
+        let through = 1.0 - level * (whole - light.min(whole));
         below.iter_mut().for_each(|part| *part *= through);
     }
 }

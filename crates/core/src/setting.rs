@@ -7,7 +7,7 @@ use std::fmt;
 use serde::{Deserialize, Serialize};
 
 use crate::music::BANDS_RANGE;
-use crate::show::{Boundary, Settings, TimeCode};
+use crate::show::{Boundary, Fallback, Settings, TimeCode};
 use crate::sync::SyncSource;
 
 /// The kind of a setting: which values it may have, and how a nudge moves it.
@@ -45,6 +45,8 @@ pub enum SettingKind {
         /// True if the first follows the last.
         round: bool,
     },
+    /// The name of a look, or none; a nudge leaves it.
+    Look,
     /// On or off; a nudge turns it over.
     Flag,
 }
@@ -83,7 +85,7 @@ pub static SETTINGS: &[SettingSpec] = &[
         key: "lands",
         name: "lands",
         unit: "",
-        kind: SettingKind::Words { words: &["now", "beat", "bar", "phrase"], round: false },
+        kind: SettingKind::Words { words: &["now", "beat", "bar", "4 bars", "phrase"], round: false },
         help: "Where an armed look lands",
         read: |s| word(s.lands.name()),
         write: |s, value| put_word(&mut s.lands, value, Boundary::ALL, Boundary::name),
@@ -206,6 +208,51 @@ pub static SETTINGS: &[SettingSpec] = &[
         write: |s, value| put_word(&mut s.time_code, value, TimeCode::ALL, TimeCode::name),
     },
     SettingSpec {
+        key: "safe_look",
+        name: "safe-look",
+        unit: "",
+        kind: SettingKind::Look,
+        help: "Which look the panic key leaves; without one, what the lowest tier shows",
+        read: |s| word(&s.safe_look),
+        write: |s, value| put_text(&mut s.safe_look, value),
+    },
+    SettingSpec {
+        key: "fallback",
+        name: "fallback",
+        unit: "",
+        kind: SettingKind::Words { words: &["dark", "look", "last"], round: true },
+        help: "What is on when nothing else is: nothing, a look, or what was on last",
+        read: |s| word(s.fallback.name()),
+        write: |s, value| put_word(&mut s.fallback, value, Fallback::ALL, Fallback::name),
+    },
+    SettingSpec {
+        key: "fallback_look",
+        name: "fallback-look",
+        unit: "",
+        kind: SettingKind::Look,
+        help: "Which look is on when nothing else is, where fallback says look",
+        read: |s| word(&s.fallback_look),
+        write: |s, value| put_text(&mut s.fallback_look, value),
+    },
+    SettingSpec {
+        key: "blackout_fade",
+        name: "blackout-fade",
+        unit: "s",
+        kind: SettingKind::Number { from: 0.0, to: 20.0, step: 0.5 },
+        help: "How long it takes to black out and to bring the light back",
+        read: |s| SettingValue::Number(s.blackout_fade),
+        write: |s, value| put_number(&mut s.blackout_fade, value),
+    },
+    SettingSpec {
+        key: "strobe_limit",
+        name: "strobe-limit",
+        unit: "flashes a second",
+        kind: SettingKind::Whole { from: 0, to: 25, step: 1 },
+        help: "How often the whole output may flash; 0 sets no limit",
+        read: |s| SettingValue::Number(s.strobe_limit as f32),
+        write: |s, value| put_whole(&mut s.strobe_limit, value),
+    },
+    SettingSpec {
         key: "triggers",
         name: "triggers",
         unit: "",
@@ -224,6 +271,12 @@ pub fn find(name: &str) -> Option<&'static SettingSpec> {
 
 fn word(word: &str) -> SettingValue {
     SettingValue::Word(word.to_owned())
+}
+
+fn put_text(setting: &mut String, value: &SettingValue) {
+    if let SettingValue::Word(word) = value {
+        setting.clone_from(word);
+    }
 }
 
 fn put_number(setting: &mut f32, value: &SettingValue) {
@@ -252,6 +305,9 @@ fn put_word<T: Copy, const N: usize>(setting: &mut T, value: &SettingValue, all:
     }
 }
 
+/// The word for no look.
+pub const NO_LOOK: &str = "none";
+
 impl SettingSpec {
     /// The value in some settings.
     #[must_use]
@@ -279,12 +335,13 @@ impl SettingSpec {
             }
             (SettingKind::Length { to, .. }, SettingValue::Number(number)) => (0.0..=to).contains(number),
             (SettingKind::Words { words, .. }, SettingValue::Word(word)) => words.contains(&word.as_str()),
-            (SettingKind::Flag, SettingValue::Flag(_)) => true,
+            (SettingKind::Flag, SettingValue::Flag(_)) | (SettingKind::Look, SettingValue::Word(_)) => true,
             (
                 SettingKind::Number { .. }
                 | SettingKind::Whole { .. }
                 | SettingKind::Length { .. }
                 | SettingKind::Words { .. }
+                | SettingKind::Look
                 | SettingKind::Flag,
                 _,
             ) => false,
@@ -300,6 +357,7 @@ impl SettingSpec {
             SettingKind::Whole { from, to, .. } => format!("a whole number from {from} to {to}{unit}"),
             SettingKind::Length { to, .. } => format!("a number from 0 to {to}{unit}"),
             SettingKind::Words { words, .. } => format!("one of {}", words.join(", ")),
+            SettingKind::Look => "the name of a look, or none".to_owned(),
             SettingKind::Flag => "on or off".to_owned(),
         }
     }
@@ -311,7 +369,8 @@ impl SettingSpec {
             SettingKind::Number { .. } | SettingKind::Whole { .. } | SettingKind::Length { .. } => {
                 SettingValue::Number(text.parse().ok().filter(|x: &f32| x.is_finite())?)
             }
-            SettingKind::Words { .. } => SettingValue::Word(text.to_owned()),
+            SettingKind::Look if text == NO_LOOK => SettingValue::Word(String::new()),
+            SettingKind::Look | SettingKind::Words { .. } => SettingValue::Word(text.to_owned()),
             SettingKind::Flag => SettingValue::Flag(match text {
                 "on" => true,
                 "off" => false,
@@ -347,6 +406,7 @@ impl SettingSpec {
                 | SettingKind::Whole { .. }
                 | SettingKind::Length { .. }
                 | SettingKind::Words { .. }
+                | SettingKind::Look
                 | SettingKind::Flag,
                 other,
             ) => other.clone(),
@@ -368,6 +428,7 @@ impl fmt::Display for SettingValue {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Number(number) => write!(f, "{number}"),
+            Self::Word(word) if word.is_empty() => f.write_str(NO_LOOK),
             Self::Word(word) => f.write_str(word),
             Self::Flag(flag) => f.write_str(if *flag { "on" } else { "off" }),
         }
@@ -391,6 +452,11 @@ mod tests {
             hearing_decay_ms: 90.0,
             time_code: TimeCode::Ebu,
             triggers: true,
+            blackout_fade: 1.0,
+            strobe_limit: 3,
+            fallback: Fallback::Look,
+            fallback_look: "Tide".into(),
+            safe_look: "House".into(),
             ..Settings::default()
         });
         let keys: Vec<String> = text.expect("a table").as_table().expect("one").keys().cloned().collect();
@@ -427,7 +493,7 @@ mod tests {
         for (name, value, range) in [
             ("fade", SettingValue::Number(65.0), "0 to 64 beats"),
             ("phrase", SettingValue::Number(2.5), "1 to 64 bars"),
-            ("lands", SettingValue::Word("never".into()), "now, beat, bar, phrase"),
+            ("lands", SettingValue::Word("never".into()), "now, beat, bar, 4 bars, phrase"),
             ("dither", SettingValue::Number(1.0), "on or off"),
             ("latency", SettingValue::Number(f32::NAN), "-500 to 500 ms"),
         ] {

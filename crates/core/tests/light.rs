@@ -338,7 +338,7 @@ fn an_armed_look_lands_on_the_bar_and_fades_in() {
     // 120 beats a minute: a bar ends at 2 s, which is tick 88; the fade of 2 beats is over at 3 s.
     let script = [(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go), (60, EngineCommand::FirePad(4))];
     let armed = play(&show, &script, 85).1;
-    assert_eq!(armed.snapshot.next_to_land().map(|a| (a.look, a.lands_at)), Some((3, 4.0)));
+    assert_eq!(armed.snapshot.next_to_land().map(|a| (a.wish.look, a.lands_at)), Some((Some(3), 4.0)));
     assert_eq!(armed.snapshot.stage.iter().map(|s| s.look).collect::<Vec<_>>(), [0]);
     let fading = play(&show, &script, 110).1;
     assert_eq!(fading.snapshot.next_to_land(), None);

@@ -92,5 +92,5 @@ fn a_tick_allocates_nothing_once_warm() {
     assert_eq!((change.allocations, change.reallocations), (0, 0), "{change:?}");
     assert!(published.snapshot.walked.is_some_and(|w| w.of == 48 + 320));
     assert!(published.snapshot.stage.len() < 10 && published.snapshot.frame > 500);
-    assert_eq!(state.and_then(|state| state.look), published.snapshot.stage.first().map(|entry| entry.look));
+    assert_eq!(state.and_then(|state| state.tiers[0].look), published.snapshot.stage.first().map(|entry| entry.look));
 }

@@ -69,10 +69,12 @@ fn the_layer_keeps_to_its_target_and_its_opacity() {
 
 #[test]
 fn it_begins_with_the_first_look_whenever_it_lands() {
-    let mut engine = Engine::new(Arc::new(show()));
+    let show = show();
+    let names: Vec<String> = show.looks.iter().map(|look| look.name.clone()).collect();
+    let mut engine = Engine::new(Arc::new(show));
     // Lands a look at a time in beats, and returns the first light some beats later.
     let mut land = |look: usize, at: f64, then: f64| {
-        engine.apply(&EngineCommand::FirePad(look + 1), at / 2.0);
+        engine.apply(&EngineCommand::FireLook(names[look].clone()), at / 2.0);
         engine.apply(&EngineCommand::Go, at / 2.0);
         engine.tick(at / 2.0, &Inputs::default());
         rounded(&engine.tick((at + then) / 2.0, &Inputs::default()).light[0])

@@ -2,6 +2,7 @@
 
 mod looks;
 mod outputs;
+mod play;
 mod references;
 
 use std::collections::HashSet;
@@ -75,6 +76,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.looks(show);
     found.routes(show);
     found.supplies(show);
+    found.play(show);
     found.0
 }
 
@@ -131,6 +133,8 @@ impl Found {
         self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
         self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
+        self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
+        self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
         self.unique(show.profiles.iter().enumerate().map(|(i, p)| ("profiles", "profile", i, &p.name)));
     }
 

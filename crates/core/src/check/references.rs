@@ -10,7 +10,13 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 3] = [ReferenceKind::Look, ReferenceKind::Fixture, ReferenceKind::Group];
+const MAY_BE_MISSING: [ReferenceKind; 5] = [
+    ReferenceKind::Look,
+    ReferenceKind::Fixture,
+    ReferenceKind::Group,
+    ReferenceKind::Tier,
+    ReferenceKind::Bank,
+];
 
 impl Found {
     pub(super) fn references(&mut self, show: &Show) {
@@ -19,7 +25,17 @@ impl Found {
         reference::visit(show, |site, name| match site {
             Site::Profile(_) if profiles.get(name).is_none() => self.missing(show, site, name),
             Site::Profile(_) | Site::Colour { .. } | Site::Control { .. } => {}
-            Site::Member { .. } | Site::Feed { .. } | Site::Target { .. } | Site::Light { .. } | Site::Turn { .. } => {
+            Site::Member { .. }
+            | Site::Feed { .. }
+            | Site::Target { .. }
+            | Site::Light { .. }
+            | Site::Turn { .. }
+            | Site::TierLight { .. }
+            | Site::PadTier { .. }
+            | Site::PadLook { .. }
+            | Site::SettingLook(_)
+            | Site::RotationTier
+            | Site::InRotation(..) => {
                 let accepted = |kind: &ReferenceKind| site.accepts().contains(kind);
                 let there =
                     MAY_BE_MISSING.iter().zip(&known).any(|(kind, names)| accepted(kind) && names.contains(name));
@@ -41,9 +57,16 @@ impl Found {
                 "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]",
             ),
             Site::Member { .. } => (Severity::Broken, "take it out, or add the fixture"),
-            Site::Feed { .. } | Site::Target { .. } => (Severity::Broken, "take it out, or add the group"),
+            Site::Feed { .. } | Site::Target { .. } | Site::TierLight { .. } => (Severity::Broken, "take it out, or add the group"),
             Site::Light { .. } => (Severity::Warning, "take the colours held for it out, or add the fixture"),
-            Site::Turn { .. } => (Severity::Error, "take it out, or write the name of a look"),
+            Site::Turn { .. } | Site::SettingLook(_) => {
+                (Severity::Error, "take it out, or write the name of a look")
+            }
+            Site::PadTier { .. } | Site::RotationTier => {
+                (Severity::Error, "take it out for the lowest tier, or add the tier")
+            }
+            Site::PadLook { .. } => (Severity::Error, "clear the pad, or write the name of a look"),
+            Site::InRotation(..) => (Severity::Warning, "take it out, or write the name of what is there"),
             Site::Colour { .. } | Site::Control { .. } => return,
         };
         self.add(severity, site.place(), site.subject(show), message, mend);

@@ -6,7 +6,7 @@ use crate::edit::Edit;
 use crate::effect::CONTROLS;
 use crate::engine::{HeldSlot, LightTest};
 use crate::setting::{self, SettingValue};
-use crate::show::Look;
+use crate::show::{Boundary, Look};
 
 /// The form of arguments that only programs write.
 pub(super) const JSON: &str = "JSON";
@@ -79,6 +79,51 @@ impl Argument for ControlLevel {
     }
     fn text(&self) -> String {
         format!("{} {}", self.control, self.percent)
+    }
+}
+
+/// A level of something that has a name.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct NamedLevel {
+    /// The name.
+    pub name: String,
+    /// Its level in percent, 0..100, or by how much it moves, -100..100.
+    pub percent: f32,
+}
+
+impl Argument for NamedLevel {
+    const TAKES: &'static str = "its name and a percentage, such as top 50";
+    fn parse(text: &str) -> Option<Self> {
+        let (name, percent) = text.rsplit_once(' ')?;
+        let percent = percent.parse().ok().filter(|p| (-100.0..=100.0).contains(p))?;
+        Some(Self { name: name.trim().to_owned(), percent })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.name, self.percent)
+    }
+}
+
+impl Argument for Boundary {
+    const TAKES: &'static str = "one of now, beat, bar, 4 bars, phrase";
+    fn parse(text: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|boundary| boundary.name() == text)
+    }
+    fn text(&self) -> String {
+        self.name().to_owned()
+    }
+}
+
+impl Argument for bool {
+    const TAKES: &'static str = "on or off";
+    fn parse(text: &str) -> Option<Self> {
+        match text {
+            "on" => Some(true),
+            "off" => Some(false),
+            _ => None,
+        }
+    }
+    fn text(&self) -> String {
+        if *self { "on" } else { "off" }.to_owned()
     }
 }
 

@@ -10,11 +10,11 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-pub use argument::{ControlLevel, LayerPlace, SettingChange, SettingNudge};
+pub use argument::{ControlLevel, LayerPlace, NamedLevel, SettingChange, SettingNudge};
 
 use crate::edit::Edit;
 use crate::engine::LightTest;
-use crate::show::Look;
+use crate::show::{Boundary, Look};
 use argument::Argument;
 
 /// The part of a session that carries a command out.
@@ -42,6 +42,8 @@ pub enum Origin {
     ArtNet,
     /// An input source, by its place in the list of those of the runtime.
     Input(u8),
+    /// The rotation.
+    Rotation,
 }
 
 /// The argument of a command.
@@ -189,16 +191,50 @@ macro_rules! commands {
 commands! {
     /// A command to the engine.
     Engine EngineCommand {
-        /// Arm the look on a pad, to land on its boundary
+        /// Fire a pad, counted through all banks; once more takes back what waits
         FirePad(pad: usize) = "fire-pad";
-        /// Arm a look by its name
+        /// Fire a pad and hold it: a flash stays until it is let go
+        HoldPad(pad: usize) = "hold-pad";
+        /// Let a pad go that is held
+        LetPadGo(pad: usize) = "let-pad-go";
+        /// Arm a look by its name, on the lowest tier or on one that is named, as in top/Tide
         FireLook(look: String) = "fire-look";
-        /// Put a look on stage at once, whole
+        /// Put a look on a tier at once, whole
         CutTo(look: String) = "cut-to";
-        /// Land what is armed now
+        /// Land all that is armed now
         Go = "go";
-        /// Take back what is armed
+        /// Take back all that is armed
         Disarm = "disarm";
+        /// Land one thing that is armed now, by the number that Play shows
+        Land(number: usize) = "land";
+        /// Push one thing that is armed to its next boundary
+        Push(number: usize) = "push";
+        /// Take one thing back that is armed
+        TakeBack(number: usize) = "take-back";
+        /// Choose the boundary of what is fired next, once
+        NextLands(boundary: Boundary) = "next-lands";
+        /// Choose the fade of what is fired next, once, in beats
+        NextFade(beats: f32) = "next-fade";
+        /// Release a tier: what it shows fades out by its own time
+        ReleaseTier(tier: String) = "release-tier";
+        /// Release all tiers but the lowest
+        ClearTiers = "clear-tiers";
+        /// Set the level of a tier
+        TierLevel(level: NamedLevel) = "tier-level";
+        /// Move the level of a tier up, or down below zero
+        NudgeTier(level: NamedLevel) = "nudge-tier";
+        /// Mute a tier, or let it be seen again
+        MuteTier(tier: String) = "mute-tier";
+        /// Show only a tier, and others that are solo, or all again
+        SoloTier(tier: String) = "solo-tier";
+        /// Set the level of a group of lights
+        GroupLevel(level: NamedLevel) = "group-level";
+        /// Set the speed of all effects, in times of their own; 0 holds them
+        Speed(times: f32) = "speed";
+        /// Switch the rotation on or off; on, it takes its tier back from a hand
+        Rotate(on: bool) = "rotate";
+        /// End every test, flash, hold, rotation and armed thing, and leave the safe look
+        Panic = "panic" startles;
         /// Black out, or bring the light back
         Blackout = "blackout" startles;
         /// Set the master, in percent

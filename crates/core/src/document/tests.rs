@@ -60,7 +60,7 @@ fn undo_and_redo_are_each_others_inverse() {
 fn a_setting_that_was_changed_is_told_in_words() {
     let mut document = document();
     assert_eq!(
-        do_one(&mut document, &nudge("lands", 1)),
+        do_one(&mut document, &nudge("lands", 2)),
         Outcome::Told("looks land on the phrase, fading in over 1 beat".into())
     );
     assert_eq!(document.kept().settings.lands, Boundary::Phrase);

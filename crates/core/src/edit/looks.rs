@@ -1,6 +1,6 @@
 //! Looks and the palette.
 
-use super::{Refused, names};
+use super::{Refused, names, play};
 use crate::reference::{self, ReferenceKind};
 use crate::show::{Look, Show, Swatch};
 
@@ -26,11 +26,14 @@ pub(crate) fn free_look_name(show: &Show, wanted: &str) -> String {
 }
 
 pub(super) fn add(show: &mut Show, at: usize, looks: &[Look]) -> Result<(), Refused> {
+    let mut added = Vec::with_capacity(looks.len());
     for (place, look) in looks.iter().enumerate() {
         let name = free_look_name(show, look.name.trim());
+        added.push(name.clone());
         let at = (at + place).min(show.looks.len());
         show.looks.insert(at, Look { name, ..look.clone() });
     }
+    play::place_looks(show, &added);
     Ok(())
 }
 

@@ -8,6 +8,7 @@ mod groups;
 mod looks;
 mod names;
 mod outputs;
+mod play;
 mod rebase;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
@@ -21,7 +22,7 @@ use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
-use crate::show::{Canvas, Fixture, Group, Look, Profile, Route, Show, Supply, Swatch};
+use crate::show::{Bank, Canvas, Fixture, Group, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier};
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -85,6 +86,24 @@ pub enum Edit {
     PutSwatch(usize, Swatch),
     /// Takes an entry out of the palette, if no look uses it.
     RemoveSwatch(usize),
+    /// Adds a tier at a place in the stack, counted from the lowest.
+    AddTier(usize, Tier),
+    /// Changes a tier; its new name goes wherever the old one stands.
+    PutTier(usize, Tier),
+    /// Takes a tier out. Pads that were for it are for the tier of their bank.
+    RemoveTier(usize),
+    /// Moves a tier to another place in the stack.
+    MoveTier(usize, usize),
+    /// Adds banks of pads at a place in the list.
+    AddBanks(usize, Vec<Bank>),
+    /// Changes banks and their pads, all at once.
+    PutBanks(Vec<(usize, Bank)>),
+    /// Takes a bank out.
+    RemoveBank(usize),
+    /// Moves a bank to another place in the list.
+    MoveBank(usize, usize),
+    /// Changes the rotation.
+    PutRotation(Box<Rotation>),
     /// Sets a setting, by its name in [`crate::setting`].
     Set(String, SettingValue),
     /// Takes fixtures over: those whose names are there are changed, the others added.
@@ -152,6 +171,18 @@ impl Edit {
             Self::AddSwatch(swatch) => looks::add_swatch(show, swatch),
             Self::PutSwatch(index, swatch) => looks::put_swatch(show, *index, swatch),
             Self::RemoveSwatch(index) => looks::remove_swatch(show, *index),
+            Self::AddTier(at, tier) => play::add_tier(show, *at, tier),
+            Self::PutTier(index, tier) => play::put_tier(show, *index, tier),
+            Self::RemoveTier(index) => play::remove_tier(show, *index),
+            Self::MoveTier(from, to) => play::move_tier(show, *from, *to),
+            Self::AddBanks(at, banks) => play::add_banks(show, *at, banks),
+            Self::PutBanks(changed) => play::put_banks(show, changed),
+            Self::RemoveBank(index) => play::remove_bank(show, *index),
+            Self::MoveBank(from, to) => play::move_bank(show, *from, *to),
+            Self::PutRotation(rotation) => {
+                show.rotation = Rotation::clone(rotation);
+                Ok(())
+            }
             Self::Set(name, value) => set(show, name, value),
             Self::Import(fixtures) => import(show, fixtures),
         }

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use super::{Refused, gone};
-use crate::reference::{self, Fate, ReferenceKind};
+use crate::reference::{self, Emptied, Fate, ReferenceKind};
 use crate::show::{Profile, Show};
 
 /// Refuses a name that a fixture or a group has, or that is empty.
@@ -51,7 +51,11 @@ pub(super) fn remove(show: &mut Show, kind: ReferenceKind, gone: &HashSet<String
         false => Fate::Keep,
     };
     match reference::rewrite(show, fate).first() {
-        Some(emptied) => Err(Refused(format!(
+        Some(Emptied::Tier(tier)) => Err(Refused(format!(
+            "the tier {} touches nothing else; give it other lights first",
+            show.tiers[*tier].name
+        ))),
+        Some(Emptied::Layer(emptied)) => Err(Refused(format!(
             "layer {} of the look {} lights nothing else; give it another target first",
             emptied.layer + 1,
             show.looks[emptied.look].name

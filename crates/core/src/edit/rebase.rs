@@ -15,6 +15,8 @@ enum List {
     Supplies,
     Looks,
     Palette,
+    Tiers,
+    Banks,
 }
 
 impl List {
@@ -27,6 +29,8 @@ impl List {
             Self::Supplies => show.supplies.iter().map(|one| one.name.as_str()).collect(),
             Self::Looks => show.looks.iter().map(|one| one.name.as_str()).collect(),
             Self::Palette => show.palette.iter().map(|one| one.name.as_str()).collect(),
+            Self::Tiers => show.stack().iter().map(|one| one.name.as_str()).collect(),
+            Self::Banks => show.banks.iter().map(|one| one.name.as_str()).collect(),
         }
     }
 
@@ -43,6 +47,8 @@ impl List {
             Self::Supplies => same(&from.supplies, at, &to.supplies, place),
             Self::Looks => same(&from.looks, at, &to.looks, place),
             Self::Palette => same(&from.palette, at, &to.palette, place),
+            Self::Tiers => same(from.stack(), at, to.stack(), place),
+            Self::Banks => same(&from.banks, at, &to.banks, place),
         }
     }
 }
@@ -107,7 +113,9 @@ impl Edit {
             | Self::AddRoutes(_)
             | Self::AddSupply(_)
             | Self::AddLooks(..)
-            | Self::AddSwatch(_) => self.clone(),
+            | Self::AddSwatch(_)
+            | Self::AddTier(..)
+            | Self::AddBanks(..) => self.clone(),
             Self::Remove(fixtures) => Self::Remove(of(List::Fixtures).all(fixtures)?),
             Self::Duplicate(fixtures) => Self::Duplicate(wherever(List::Fixtures).all(fixtures)?),
             Self::Put(changed) => Self::Put(of(List::Fixtures).each(changed)?),
@@ -133,6 +141,16 @@ impl Edit {
             Self::MoveLook(at, place) => Self::MoveLook(wherever(List::Looks).one(*at)?, *place),
             Self::PutSwatch(at, swatch) => Self::PutSwatch(of(List::Palette).one(*at)?, swatch.clone()),
             Self::RemoveSwatch(at) => Self::RemoveSwatch(of(List::Palette).one(*at)?),
+            Self::PutTier(at, tier) => Self::PutTier(of(List::Tiers).one(*at)?, tier.clone()),
+            Self::RemoveTier(at) => Self::RemoveTier(of(List::Tiers).one(*at)?),
+            Self::MoveTier(at, place) => Self::MoveTier(wherever(List::Tiers).one(*at)?, *place),
+            Self::PutBanks(banks) => Self::PutBanks(of(List::Banks).each(banks)?),
+            Self::RemoveBank(at) => Self::RemoveBank(of(List::Banks).one(*at)?),
+            Self::MoveBank(at, place) => Self::MoveBank(wherever(List::Banks).one(*at)?, *place),
+            Self::PutRotation(_) if from.rotation != to.rotation => {
+                return Err(Refused("the rotation was changed on another screen meanwhile".to_owned()));
+            }
+            Self::PutRotation(rotation) => Self::PutRotation(rotation.clone()),
             Self::Set(name, value) => {
                 let spec = setting::find(name);
                 if spec.is_some_and(|spec| spec.value(&from.settings) != spec.value(&to.settings)) {

@@ -2,8 +2,10 @@
 //! light.
 
 use super::Inputs;
-use super::queue::Queue;
-use super::snapshot::{Armed, ClockState, Snapshot};
+use super::queue::{Metre, Queue};
+use super::snapshot::{ClockState, Snapshot};
+use super::speed::SpeedMaster;
+use super::wish::{Armed, Wish};
 use crate::Seconds;
 use crate::command::ControlLevel;
 use crate::effect::{BeatWatch, CONTROLS, Counts, Moment};
@@ -58,12 +60,11 @@ pub(super) struct Advance {
 /// The conductor.
 pub(super) struct Conductor {
     clock: Clock,
-    queue: Queue,
+    pub(super) queue: Queue,
+    pub(super) speed: SpeedMaster,
     phrase_bars: u32,
     /// By how much light is to be early, in seconds.
     latency: f64,
-    /// The boundary at which what is armed lands.
-    lands: Boundary,
     hearing: Hearing,
     onset: Struck,
     hits: [Struck; 3],
@@ -83,9 +84,9 @@ impl Conductor {
         let mut conductor = Self {
             clock: Clock::new(settings.tempo),
             queue: Queue::default(),
+            speed: SpeedMaster::default(),
             phrase_bars: 1,
             latency: 0.0,
-            lands: settings.lands,
             hearing: Hearing::SILENCE,
             onset: Struck::NEVER,
             hits: [Struck::NEVER; 3],
@@ -104,10 +105,9 @@ impl Conductor {
     /// Goes on by other settings. What waits for a phrase lands with it where phrases became longer or shorter.
     pub(super) fn adopt(&mut self, settings: &Settings) {
         self.latency = f64::from(settings.latency_ms) / 1000.0;
-        self.lands = settings.lands;
         let before = std::mem::replace(&mut self.phrase_bars, settings.phrase_bars.max(1));
         if before != self.phrase_bars {
-            self.aim();
+            self.aim(0.0);
         }
     }
 
@@ -150,8 +150,9 @@ impl Conductor {
         // Where bars went to those that are heard, what counts in beats goes along.
         let shift = self.shift_beats(self.clock.beat() - before - step.beats);
         if bar != self.clock.bar() {
-            self.aim();
+            self.aim(0.0);
         }
+        self.speed.advance(step, self.clock.bar());
         Advance { step, shift }
     }
 
@@ -165,9 +166,10 @@ impl Conductor {
         }
     }
 
-    /// The moment that effects are to show.
+    /// The moment that effects are to show, at the speed that they are to have.
     pub(super) fn moment(&self, time: Seconds, step: Step) -> Moment<'_> {
         let beat = self.beat();
+        let (look_time, look_beat, look_step) = self.speed.seen(time, beat, step);
         Moment {
             bar_beats: self.clock.bar(),
             phrase_beats: self.phrase_beats(),
@@ -177,7 +179,7 @@ impl Conductor {
             controls: &self.controls,
             counts: self.counts,
             time_of_day: self.time_of_day,
-            ..Moment::at(time, beat, step, &self.hearing)
+            ..Moment::at(look_time, look_beat, look_step, &self.hearing)
         }
     }
 
@@ -204,19 +206,20 @@ impl Conductor {
         }
     }
 
-    /// Has a look wait for the boundary that is set.
-    pub(super) fn arm(&mut self, look: usize) {
-        self.queue.arm(Armed { look, boundary: self.lands, lands_at: self.next(self.lands) });
+    /// The part of the music that is heard, or was chosen by hand.
+    pub(super) fn section(&self) -> Section {
+        self.hearing.section
     }
 
-    /// Lets nothing wait any more.
-    pub(super) fn disarm(&mut self) {
-        self.queue.clear();
+    /// The position that effects see.
+    pub(super) fn look_beat(&self) -> f64 {
+        self.speed.seen(0.0, self.beat(), Step::default()).1
     }
 
-    /// Takes out what would land first.
-    pub(super) fn take_first(&mut self) -> Option<Armed> {
-        self.queue.take_first()
+    /// Has a wish wait for the next boundary of a kind.
+    pub(super) fn arm(&mut self, wish: Wish, boundary: Boundary) {
+        let lands_at = self.metre().next(boundary, self.beat());
+        self.queue.arm(wish, boundary, lands_at);
     }
 
     /// Takes out what is due. It lands at the boundary itself, not at the frame that noticed it.
@@ -224,11 +227,6 @@ impl Conductor {
         let beat = self.beat();
         let armed = self.queue.take_due(beat)?;
         Some(if armed.boundary == Boundary::Now { Armed { lands_at: beat, ..armed } } else { armed })
-    }
-
-    /// Finds what waits again in another list of looks.
-    pub(super) fn follow(&mut self, place: &[Option<usize>]) {
-        self.queue.follow(place);
     }
 
     /// Changes the clock. Returns by how many beats their count was moved; what counts in them has to go along.
@@ -242,10 +240,7 @@ impl Conductor {
     /// "here" says it of what is heard, and is a little late. Returns by how many beats their count was moved.
     pub(super) fn mark(&mut self, change: impl FnOnce(&mut Clock)) -> f64 {
         let shift = self.move_clock(change);
-        let beat = self.beat().round();
-        let (bar, phrase) = (self.clock.bar(), self.phrase_beats());
-        self.queue
-            .aim(|boundary| length(boundary, bar, phrase).filter(|every| beat.rem_euclid(*every) == 0.0).map(|_| beat));
+        self.queue.land_on(self.beat().round(), self.metre());
         shift
     }
 
@@ -256,18 +251,18 @@ impl Conductor {
         }
         self.onset.beat += by;
         self.hits.iter_mut().for_each(|hit| hit.beat += by);
-        self.aim();
+        self.aim(by);
         by
     }
 
     /// Aims what waits at the next of its boundaries, wherever these are now.
-    fn aim(&mut self) {
-        let (beat, bar, phrase) = (self.beat(), self.clock.bar(), self.phrase_beats());
-        self.queue.aim(|boundary| Some(next(boundary, beat, bar, phrase)));
+    fn aim(&mut self, shift: f64) {
+        self.queue.aim(self.beat(), shift, self.metre());
     }
 
-    fn next(&self, boundary: Boundary) -> f64 {
-        next(boundary, self.beat(), self.clock.bar(), self.phrase_beats())
+    /// The lengths of bar and phrase.
+    pub(super) fn metre(&self) -> Metre {
+        Metre { bar: self.clock.bar(), phrase: self.phrase_beats() }
     }
 
     fn phrase_beats(&self) -> f64 {
@@ -294,21 +289,7 @@ impl Conductor {
         snapshot.onset = self.onset.at(beat);
         snapshot.hits = self.hits.map(|hit| hit.at(beat));
         snapshot.controls = self.controls;
+        snapshot.speed = self.speed.speed();
         snapshot.counts = self.counts;
     }
-}
-
-/// The number of beats that lie between two of these boundaries; none for those that are everywhere.
-fn length(boundary: Boundary, bar: f64, phrase: f64) -> Option<f64> {
-    match boundary {
-        Boundary::Now => None,
-        Boundary::Beat => Some(1.0),
-        Boundary::Bar => Some(bar),
-        Boundary::Phrase => Some(phrase),
-    }
-}
-
-/// The beat of the next of these boundaries after a beat.
-fn next(boundary: Boundary, beat: f64, bar: f64, phrase: f64) -> f64 {
-    length(boundary, bar, phrase).map_or(beat, |every| ((beat / every).floor() + 1.0) * every)
 }

@@ -3,43 +3,57 @@
 
 mod conductor;
 mod emitters;
+mod flash_guard;
 mod light_test;
+mod night;
 mod pack;
 mod player;
+mod playing;
 mod power;
 mod prepared;
 mod queue;
+mod reach;
 mod renderer;
+mod rotation;
 mod slot_trace;
 mod snapshot;
+mod speed;
 mod stage;
 mod state;
 #[cfg(test)]
 mod tests;
+mod tiers;
+mod wish;
 
+pub use flash_guard::FlashLimit;
 pub use light_test::{HeldSlot, LightTest, Walked};
+pub use night::{Happening, StageEvent};
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
+pub use rotation::{RotationNow, RotationState};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
-pub use snapshot::{Armed, ClockState, LayerPhase, OnStage, Published, Snapshot};
-pub use state::EngineState;
+pub use snapshot::{ClockState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
+pub use speed::MOST_SPEED;
+pub use state::{EngineState, TierSetting};
+pub use wish::{Armed, Stay, Wish};
 
 use std::sync::Arc;
 
 use crate::Seconds;
 use crate::colour::Rgba;
-use crate::command::{EngineCommand, LayerPlace};
+use crate::command::{EngineCommand, LayerPlace, Origin};
 use crate::music::Hearing;
 use crate::rate::Step;
+use crate::reference::ReferenceKind;
 use crate::rig::Rig;
 use crate::show::Show;
 use crate::sync::SyncPosition;
 use crate::tempo::Clock;
 use conductor::{Advance, Conductor};
 use light_test::Overlay;
+use playing::Playing;
 use renderer::{Renderer, Scene};
-use stage::Stage;
 
 /// Everything that comes in from outside for a tick, besides commands.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -67,9 +81,7 @@ pub struct Frame {
 pub struct Engine {
     now: Prepared,
     conductor: Conductor,
-    stage: Stage,
-    master: f32,
-    blackout: bool,
+    playing: Playing,
     overlay: Overlay,
     renderer: Renderer,
 }
@@ -87,9 +99,7 @@ impl Engine {
     pub fn start(prepared: Prepared) -> Self {
         Self {
             conductor: Conductor::new(&prepared.show.settings),
-            stage: Stage::new(prepared.players.len()),
-            master: 1.0,
-            blackout: false,
+            playing: Playing::new(&prepared),
             overlay: Overlay::default(),
             renderer: Renderer::new(),
             now: prepared,
@@ -126,6 +136,8 @@ impl Engine {
     #[must_use = "dropping it takes time; do that on another thread"]
     pub fn adopt(&mut self, mut prepared: Box<Prepared>) -> Box<Prepared> {
         let place: Vec<Option<usize>> = prepared.places_of(&self.now.show);
+        let tiers = prepared.followed_from(&self.now.show, ReferenceKind::Tier);
+        let groups = prepared.followed_from(&self.now.show, ReferenceKind::Group);
         for (before, after) in place.iter().enumerate() {
             if let Some(after) = *after {
                 prepared.players[after].take_over(&mut self.now.players[before]);
@@ -133,8 +145,9 @@ impl Engine {
         }
         prepared.frame.number = self.now.frame.number;
         prepared.power.take_over(&self.now.power, &self.now.show, &prepared.show);
-        self.stage = self.stage.moved(&place, prepared.players.len());
-        self.conductor.follow(&place);
+        prepared.guard.take_over(&mut self.now.guard);
+        self.playing.follow(&place, &tiers, &groups, &prepared);
+        self.conductor.queue.follow(&place, &tiers);
         self.overlay = self.overlay.moved_to(&prepared.rig);
         std::mem::swap(&mut self.now, &mut prepared);
         self.conductor.adopt(&self.now.show.settings);
@@ -148,34 +161,62 @@ impl Engine {
         self.conductor.adopt(&self.now.show.settings);
     }
 
-    /// Puts a look on stage at once and whole.
+    /// Puts a look on the lowest tier at once and whole.
     pub fn cut_to(&mut self, look: usize) {
         if look < self.now.players.len() {
-            self.conductor.disarm();
-            self.stage.land(look, self.conductor.beat(), 0.0);
+            self.conductor.queue.clear();
+            self.cut_tier(0, look, Origin::Session);
         }
     }
 
-    /// Carries a command out that was asked for at `time`.
+    /// Carries a command out that the session itself asked for at `time`.
     pub fn apply(&mut self, command: &EngineCommand, time: Seconds) {
+        self.apply_from(command, Origin::Session, time);
+    }
+
+    /// Carries a command out that was asked for at `time`.
+    pub fn apply_from(&mut self, command: &EngineCommand, by: Origin, time: Seconds) {
         self.conductor.note_request();
         match command {
-            EngineCommand::FirePad(pad) => self.arm(pad.wrapping_sub(1)),
-            EngineCommand::FireLook(name) => {
-                if let Some((look, _)) = self.now.show.look(name) {
-                    self.arm(look);
-                }
-            }
+            EngineCommand::FirePad(pad) => self.fire_pad(*pad, by, false),
+            EngineCommand::HoldPad(pad) => self.fire_pad(*pad, by, true),
+            EngineCommand::LetPadGo(pad) => self.let_pad_go(*pad, by),
+            EngineCommand::FireLook(name) => self.fire_look(name, by),
             EngineCommand::CutTo(name) => {
-                if let Some((look, _)) = self.now.show.look(name) {
-                    self.cut_to(look);
+                if let Some((tier, look)) = self.now.show.look_on_tier(name) {
+                    self.conductor.queue.clear();
+                    self.cut_tier(tier.unwrap_or(0), look, by);
                 }
             }
-            EngineCommand::Go => self.land_first(),
-            EngineCommand::Disarm => self.conductor.disarm(),
-            EngineCommand::Blackout => self.blackout = !self.blackout,
-            EngineCommand::Master(percent) => self.master = (percent / 100.0).clamp(0.0, 1.0),
-            EngineCommand::NudgeMaster(percent) => self.master = (self.master + percent / 100.0).clamp(0.0, 1.0),
+            EngineCommand::Go => self.land_all(by),
+            EngineCommand::Disarm => self.conductor.queue.clear(),
+            EngineCommand::Land(number) => self.land_number(*number),
+            EngineCommand::Push(number) => {
+                let metre = self.conductor.metre();
+                self.conductor.queue.push(*number, metre);
+            }
+            EngineCommand::TakeBack(number) => {
+                self.conductor.queue.take(*number);
+            }
+            EngineCommand::NextLands(boundary) => self.playing.choose_once(by, Some(*boundary), None),
+            EngineCommand::NextFade(beats) => self.playing.choose_once(by, None, Some(*beats)),
+            EngineCommand::ReleaseTier(tier) => self.release_tier(tier, by),
+            EngineCommand::ClearTiers => self.clear_tiers(by),
+            EngineCommand::TierLevel(level) => self.on_tier(&level.name, |tier| tier.set_level(level.percent / 100.0)),
+            EngineCommand::NudgeTier(level) => {
+                self.on_tier(&level.name, |tier| tier.set_level(tier.level + level.percent / 100.0));
+            }
+            EngineCommand::MuteTier(tier) => self.on_tier(tier, |tier| tier.mute = !tier.mute),
+            EngineCommand::SoloTier(tier) => self.on_tier(tier, |tier| tier.solo = !tier.solo),
+            EngineCommand::GroupLevel(level) => self.set_group(level),
+            EngineCommand::Speed(times) => self.conductor.speed.set(*times),
+            EngineCommand::Rotate(on) => self.rotate(*on, by),
+            EngineCommand::Panic => self.panic(by),
+            EngineCommand::Blackout => self.playing.blackout = !self.playing.blackout,
+            EngineCommand::Master(percent) => self.playing.master = (percent / 100.0).clamp(0.0, 1.0),
+            EngineCommand::NudgeMaster(percent) => {
+                self.playing.master = (self.playing.master + percent / 100.0).clamp(0.0, 1.0);
+            }
             EngineCommand::Tap => self.move_clock(|clock| clock.tap(time)),
             EngineCommand::Tempo(bpm) => self.move_clock(|clock| clock.set(*bpm)),
             EngineCommand::FollowMusic => self.move_clock(Clock::follow_music),
@@ -195,7 +236,7 @@ impl Engine {
             EngineCommand::CountReset => self.conductor.counts.reset += 1,
             EngineCommand::CentrePhase(layer) => self.shift_phase(layer, PhaseShift::Centre),
             EngineCommand::RestartPhase(layer) => {
-                let beat = self.conductor.beat().floor() + 1.0;
+                let beat = self.conductor.look_beat().floor() + 1.0;
                 self.shift_phase(layer, PhaseShift::RestartAt(beat));
             }
         }
@@ -206,45 +247,25 @@ impl Engine {
     pub fn tick(&mut self, time: Seconds, inputs: &Inputs) -> &Frame {
         let Advance { step, shift } = self.conductor.advance(time, inputs);
         self.shift_beats(shift);
-        while let Some(armed) = self.conductor.take_due() {
-            self.land(armed.look, armed.lands_at);
-        }
-        self.stage.advance(self.conductor.beat());
+        self.play_on(step);
         self.conductor.note_hits(time, step);
         self.advance_looks(time, step);
         self.overlay.advance(time, self.conductor.latency());
-        let level = if self.blackout { 0.0 } else { self.master };
-        let scene = Scene { stage: &self.stage, overlay: &self.overlay, level };
+        let Playing { tiers, groups, .. } = &self.playing;
+        let level = self.playing.level();
+        let scene = Scene { tiers, overlay: &self.overlay, groups, level };
         self.renderer.render(&mut self.now, &scene, time);
+        self.note_limit();
         &self.now.frame
     }
 
     /// All looks on stage go on.
     fn advance_looks(&mut self, time: Seconds, step: Step) {
         let moment = self.conductor.moment(time, step);
-        for (look, _) in self.stage.weights() {
-            self.now.players[look].advance(&moment);
+        self.playing.find_on_stage();
+        for look in &self.playing.on_stage {
+            self.now.players[*look].advance(&moment);
         }
-    }
-
-    fn arm(&mut self, look: usize) {
-        if look < self.now.players.len() {
-            self.conductor.arm(look);
-        }
-    }
-
-    fn land_first(&mut self) {
-        if let Some(armed) = self.conductor.take_first() {
-            self.land(armed.look, self.conductor.beat());
-        }
-    }
-
-    fn land(&mut self, look: usize, beat: f64) {
-        self.conductor.counts.landings += 1;
-        if !self.stage.weights().any(|(on_stage, _)| on_stage == look) {
-            self.now.players[look].begin_turns();
-        }
-        self.stage.land(look, beat, f64::from(self.now.show.settings.fade_beats));
     }
 
     fn move_clock(&mut self, change: impl FnOnce(&mut Clock)) {
@@ -260,7 +281,7 @@ impl Engine {
     /// Moves everything that counts in beats along with their count.
     fn shift_beats(&mut self, by: f64) {
         if by != 0.0 {
-            self.stage.shift(by);
+            self.playing.shift(by);
             self.now.players.iter_mut().for_each(|player| player.shift_beats(by));
         }
     }
@@ -283,18 +304,17 @@ impl Engine {
         snapshot.edition = self.now.edition;
         snapshot.frame = self.now.frame.number;
         self.conductor.publish(snapshot);
-        snapshot.master = self.master;
-        snapshot.blackout = self.blackout;
+        self.playing.publish(self.conductor.beat(), snapshot);
+        snapshot.flash_limit = self.now.guard.state(self.conductor.clock().time());
         snapshot.walked = self.overlay.walked();
         snapshot.phases.clear();
         // Room for all that may ever be on stage together, so that no later moment has to make more.
         snapshot.phases.reserve(self.now.players.iter().map(Player::layers).sum());
-        for (look, _) in self.stage.weights() {
+        self.playing.find_on_stage();
+        for &look in &self.playing.on_stage {
             let phases = self.now.players[look].phases();
             snapshot.phases.extend(phases.map(|(layer, turns)| LayerPhase { look, layer, turns }));
         }
-        snapshot.stage.clear();
-        snapshot.stage.extend(self.stage.entries(self.conductor.beat()));
         light.clear();
         light.extend(self.now.frame.light.iter().map(|&[r, g, b, _]| [r, g, b]));
         slots.clear();

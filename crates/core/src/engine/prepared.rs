@@ -5,9 +5,14 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::Frame;
+use super::flash_guard::FlashGuard;
 use super::pack::Packer;
 use super::player::{Maps, Player};
 use super::power::Meter;
+use super::reach::Reach;
+use super::rotation::RotationPlan;
+use crate::edit::followed;
+use crate::reference::{ReferenceKind, names};
 use crate::rig::Rig;
 use crate::show::Show;
 
@@ -19,6 +24,12 @@ pub struct Prepared {
     pub(super) players: Vec<Player>,
     pub(super) packer: Packer,
     pub(super) power: Meter,
+    pub(super) guard: FlashGuard,
+    /// The lights of each tier; none where it may touch all.
+    pub(super) reaches: Vec<Option<Reach>>,
+    /// The lights of each group.
+    pub(super) groups: Vec<Reach>,
+    pub(super) rotation: RotationPlan,
     pub(super) frame: Frame,
 }
 
@@ -37,7 +48,26 @@ impl Prepared {
         maps.forget_unused();
         let frame = Frame { number: 0, light: vec![[0.0; 4]; rig.len()], slots: vec![0; rig.slots()] };
         let power = Meter::new(&show, &rig);
-        Self { packer: Packer::new(&rig), power, players, frame, edition, rig, show }
+        let limited = |names: &Vec<String>| (!names.is_empty()).then(|| Reach::of(names, &show, &rig));
+        Self {
+            packer: Packer::new(&rig),
+            power,
+            players,
+            guard: FlashGuard::new(rig.len()),
+            reaches: show.stack().iter().map(|tier| limited(&tier.lights)).collect(),
+            groups: Reach::of_groups(&show, &rig),
+            rotation: RotationPlan::of(&show),
+            frame,
+            edition,
+            rig,
+            show,
+        }
+    }
+
+    /// For each thing of a kind of another show, where the one of this name stands in this one.
+    pub(super) fn followed_from(&self, other: &Show, kind: ReferenceKind) -> Vec<Option<usize>> {
+        let [before, after] = [other, &self.show].map(|show| names(show, kind).collect::<Vec<_>>());
+        followed(&before, &after)
     }
 
     /// For each look of another show, where the look of this name stands in this one.

@@ -3,8 +3,12 @@
 use serde::{Deserialize, Serialize};
 
 use super::light_test::Walked;
+use super::flash_guard::FlashLimit;
 use super::power::{Load, SupplyLoad};
+use super::rotation::RotationState;
+use super::wish::Armed;
 use crate::Seconds;
+use crate::command::Origin;
 use crate::effect::{CONTROLS, Counts};
 use crate::music::{Hearing, Section};
 use crate::show::Boundary;
@@ -27,8 +31,22 @@ pub struct Snapshot {
     pub blackout: bool,
     /// The hearing at the moment.
     pub hearing: Hearing,
-    /// The looks that wait for their boundaries, the soonest first.
+    /// Everything that waits for its boundary, the soonest first.
     pub queue: Vec<Armed>,
+    /// The boundary and the fade, in beats, that a person has chosen for what they fire next.
+    pub once: Once,
+    /// The speed at which effects run, in times of their own.
+    pub speed: f32,
+    /// The state of the rotation.
+    pub rotation: RotationState,
+    /// The tiers, the lowest first.
+    pub tiers: Vec<TierState>,
+    /// The level of each group of lights, 0..1; empty where all are whole.
+    pub groups: Vec<f32>,
+    /// The look that is on as nothing else is.
+    pub fallback: Option<usize>,
+    /// The limit of flashes.
+    pub flash_limit: FlashLimit,
     /// The pixel that walks along the wiring, if one does.
     pub walked: Option<Walked>,
     /// Seconds since midnight where the show is, if that is known.
@@ -43,7 +61,7 @@ pub struct Snapshot {
     pub counts: Counts,
     /// The phases of the layers of the looks on stage.
     pub phases: Vec<LayerPhase>,
-    /// The looks on stage, the one that landed last first.
+    /// The looks on stage, tier by tier from the lowest; of each, the one that landed last first.
     pub stage: Vec<OnStage>,
     /// The number of universes that the rig has, each as often as it has variants.
     pub universes: usize,
@@ -52,7 +70,7 @@ pub struct Snapshot {
 }
 
 impl Snapshot {
-    /// The look that lands next, if any waits.
+    /// The first that lands, if anything waits.
     #[must_use]
     pub fn next_to_land(&self) -> Option<Armed> {
         self.queue.first().copied()
@@ -61,7 +79,7 @@ impl Snapshot {
     /// The entry of a look of the show in the queue, if it waits there.
     #[must_use]
     pub fn waits(&self, look: usize) -> Option<Armed> {
-        self.queue.iter().find(|armed| armed.look == look).copied()
+        self.queue.iter().find(|armed| armed.wish.look == Some(look)).copied()
     }
 }
 
@@ -155,23 +173,50 @@ pub struct LayerPhase {
     pub turns: f64,
 }
 
-/// A look that is armed.
+/// The boundary and the fade of what is fired next, in place of its own.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+pub struct Once {
+    /// Whoever chose them: they count for nobody else.
+    pub by: Option<Origin>,
+    /// The boundary.
+    pub lands: Option<Boundary>,
+    /// The fade, in beats.
+    pub fade: Option<f32>,
+}
+
+/// A tier as a screen sees it.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-pub struct Armed {
-    /// Its index in the show.
-    pub look: usize,
-    /// The boundary that it waits for.
-    pub boundary: Boundary,
-    /// The beat at which it lands.
-    pub lands_at: f64,
+pub struct TierState {
+    /// The look that it shows, or fades to, by its place in the show.
+    pub look: Option<usize>,
+    /// The look that is back when what lies over it goes.
+    pub below: Option<usize>,
+    /// True if the look only lies over another for a while.
+    pub held: bool,
+    /// Whoever put it there, or cleared it.
+    pub by: Origin,
+    /// The number of the pad that did, if one did.
+    pub pad: Option<usize>,
+    /// The beat at which the look goes by itself.
+    pub until: Option<f64>,
+    /// Beats until the fade is over.
+    pub fade_left: f64,
+    /// The level, 0..1.
+    pub level: f32,
+    /// True if it is not seen.
+    pub mute: bool,
+    /// True if only it, and others that are solo, are seen.
+    pub solo: bool,
 }
 
 /// A look on stage.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct OnStage {
+    /// The place of its tier in the stack.
+    pub tier: usize,
     /// Its index in the show.
     pub look: usize,
-    /// Its share of the stage, 0..1.
+    /// Its share of the tier, 0..1.
     pub weight: f32,
     /// True if it landed last; the others fade out.
     pub comes: bool,

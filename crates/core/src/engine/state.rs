@@ -1,46 +1,83 @@
 //! The state that a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
 
 use super::Engine;
+use super::rotation::RotationNow;
+use crate::command::Origin;
 use crate::effect::CONTROLS;
+use crate::show::MOST_TIERS;
 use crate::tempo::Clock;
 
 /// The state of an engine. It is the same as soon as an engine of the same show is in it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct EngineState {
-    /// The look on stage, by its place in the show.
-    pub look: Option<usize>,
+    /// The tiers, the lowest first.
+    pub tiers: [TierSetting; MOST_TIERS],
     /// The master, 0..1.
     pub master: f32,
     /// True if all is dark.
     pub blackout: bool,
+    /// The speed of effects, in times of their own.
+    pub speed: f32,
+    /// The rotation.
+    pub rotation: RotationNow,
     /// The controls, each 0..1.
     pub controls: [f32; CONTROLS],
     /// The musical clock; none where another one is to begin.
     pub clock: Option<Clock>,
 }
 
+/// The state of a tier, as a person has set it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TierSetting {
+    /// The look that it shows for good, by its place in the show.
+    pub look: Option<usize>,
+    /// Whoever put it there.
+    pub by: Origin,
+    /// The level, 0..1.
+    pub level: f32,
+    /// True if it is not seen.
+    pub mute: bool,
+    /// True if only it, and others that are solo, are seen.
+    pub solo: bool,
+}
+
+impl TierSetting {
+    /// The state of a tier that nobody has touched.
+    pub const EMPTY: Self = Self { look: None, by: Origin::Session, level: 1.0, mute: false, solo: false };
+}
+
 impl Engine {
     /// The state of the engine. Allocates nothing.
     #[must_use]
     pub fn state(&self) -> EngineState {
+        let mut tiers = [TierSetting::EMPTY; MOST_TIERS];
+        for (setting, tier) in tiers.iter_mut().zip(&self.playing.tiers.tiers) {
+            *setting = tier.setting();
+        }
         EngineState {
-            look: self.stage.top(),
-            master: self.master,
-            blackout: self.blackout,
+            tiers,
+            master: self.playing.master,
+            blackout: self.playing.blackout,
+            speed: self.conductor.speed.speed(),
+            rotation: self.playing.rotation,
             controls: self.conductor.controls,
             clock: Some(self.conductor.clock().clone()),
         }
     }
 
-    /// Goes on from where another engine stood; its look is there at once and whole.
+    /// Goes on from where another engine stood; its looks are there at once and whole.
     pub fn restore(&mut self, state: &EngineState) {
-        let EngineState { look, master, blackout, controls, clock } = state;
+        let EngineState { tiers, master, blackout, speed, rotation, controls, clock } = state;
         if let Some(clock) = clock {
             self.conductor.replace_clock(clock);
         }
-        (self.master, self.blackout, self.conductor.controls) = (*master, *blackout, *controls);
-        if let Some(look) = look {
-            self.cut_to(*look);
+        (self.playing.master, self.playing.blackout, self.conductor.controls) = (*master, *blackout, *controls);
+        self.playing.darken_now();
+        self.conductor.speed.set(*speed);
+        self.playing.rotation = *rotation;
+        let beat = self.conductor.beat();
+        for (tier, setting) in self.playing.tiers.tiers.iter_mut().zip(tiers) {
+            tier.set(setting, beat);
         }
     }
 }
@@ -77,7 +114,7 @@ mod tests {
             first.tick(f64::from(tick) / 44.0, &Inputs::default());
         }
         let state = first.state();
-        assert_eq!((state.look, state.master, state.blackout), (Some(1), 0.2, true));
+        assert_eq!((state.tiers[0].look, state.master, state.blackout), (Some(1), 0.2, true));
         let mut second = engine();
         second.restore(&state);
         assert_eq!(second.state(), state);

@@ -21,14 +21,14 @@ fn tiles_are_the_same_whoever_lights_them() {
     engine.apply(&EngineCommand::Go, 0.1);
     for tick in 1..12 {
         engine.tick(f64::from(tick) / 44.0, &Inputs::default());
-        let (alone, one) = (engine.stage.alone(), engine.now.frame.light.clone());
+        let one = engine.now.frame.light.clone();
         engine.now.frame.light.fill([9.0; 4]);
-        let level = engine.master;
-        let scene = Scene { stage: &engine.stage, overlay: &engine.overlay, level };
-        renderer::light_all(&mut engine.now, &scene, alone);
+        let level = engine.playing.master;
+        let scene = Scene { tiers: &engine.playing.tiers, overlay: &engine.overlay, groups: &[], level };
+        renderer::light_all(&mut engine.now, &scene);
         assert!(engine.now.frame.light == one, "tick {tick}");
     }
-    assert_eq!(engine.stage.weights().count(), 2, "the fade is under way");
+    assert_eq!(engine.playing.tiers.looks().count(), 2, "the fade is under way");
 }
 
 #[test]

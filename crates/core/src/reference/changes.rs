@@ -22,6 +22,8 @@ impl NameChanges {
             ReferenceKind::Profile,
             ReferenceKind::Swatch,
             ReferenceKind::Supply,
+            ReferenceKind::Tier,
+            ReferenceKind::Bank,
         ] {
             let [was, is] = [before, after].map(|show| names(show, kind).collect::<Vec<_>>());
             if was == is {

@@ -13,11 +13,12 @@ mod visit;
 use std::fmt;
 
 pub use changes::NameChanges;
-pub use rewrite::{Fate, rewrite, rewrite_layer, rewrite_look};
+pub use rewrite::{Emptied, Fate, rewrite, rewrite_layer, rewrite_look};
 pub use site::Site;
 pub use visit::visit;
 
 use crate::effect::{self, ParamKind};
+use crate::setting::SETTINGS;
 use crate::show::{Modulator, ModulatorSource, Show};
 
 /// A kind of thing that a show refers to by its name.
@@ -37,6 +38,12 @@ pub enum ReferenceKind {
     Supply,
     /// An incoming control, whose name is its number.
     Control,
+    /// A tier of the stage.
+    Tier,
+    /// A bank of pads.
+    Bank,
+    /// A setting of the show, or its rotation. Nothing refers to one.
+    Setting,
 }
 
 impl ReferenceKind {
@@ -51,6 +58,9 @@ impl ReferenceKind {
             Self::Swatch => "palette entry",
             Self::Supply => "supply",
             Self::Control => "control",
+            Self::Tier => "tier",
+            Self::Bank => "bank",
+            Self::Setting => "setting",
         }
     }
 }
@@ -133,5 +143,8 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
         ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
         ReferenceKind::Control => Box::new(CONTROL_NAMES.into_iter()),
+        ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
+        ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Setting => Box::new(SETTINGS.iter().map(|one| one.name)),
     }
 }

@@ -17,9 +17,18 @@ pub enum Fate<'n> {
     Remove,
 }
 
+/// A list of lights that was limited to some, and has none left.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Emptied {
+    /// The target of a layer.
+    Layer(LayerAt),
+    /// The lights of a tier, by its place.
+    Tier(usize),
+}
+
 /// Asks about every reference of a show, by what may be named there and what is, and does with it what the answer says. Two
-/// that became the same in a list that says *which* are made one. Returns the layers that had a target and have none left.
-pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<LayerAt> {
+/// that became the same in a list that says *which* are made one. Returns what lit some lights and has none left.
+pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<Emptied> {
     for fixture in &mut show.fixtures {
         if let Fate::Rename(new) = ask(&[ReferenceKind::Profile], &fixture.profile) {
             new.clone_into(&mut fixture.profile);
@@ -33,9 +42,51 @@ pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) 
     }
     let mut emptied = Vec::new();
     for (index, look) in show.looks.iter_mut().enumerate() {
-        emptied.extend(rewrite_look(look, &mut ask).into_iter().map(|layer| LayerAt { look: index, layer }));
+        let layers = rewrite_look(look, &mut ask).into_iter();
+        emptied.extend(layers.map(|layer| Emptied::Layer(LayerAt { look: index, layer })));
     }
+    for (index, tier) in show.tiers.iter_mut().enumerate() {
+        let had_lights = !tier.lights.is_empty();
+        rewrite_set(&mut tier.lights, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+        emptied.extend((had_lights && tier.lights.is_empty()).then_some(Emptied::Tier(index)));
+    }
+    rewrite_play(show, &mut ask);
     emptied
+}
+
+/// Rewrites what pads, settings and the rotation name. A pad whose look is taken out goes with it.
+fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) {
+    for bank in &mut show.banks {
+        rewrite_one(&mut bank.plays.tier, |name| ask(&[ReferenceKind::Tier], name));
+        bank.pads.retain_mut(|pad| {
+            rewrite_one(&mut pad.plays.tier, |name| ask(&[ReferenceKind::Tier], name));
+            let had_look = pad.look.is_some();
+            rewrite_one(&mut pad.look, |name| ask(&[ReferenceKind::Look], name));
+            pad.look.is_some() || !had_look
+        });
+    }
+    let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];
+    for name in looks.into_iter().filter(|name| !name.is_empty()) {
+        match ask(&[ReferenceKind::Look], name) {
+            Fate::Keep => {}
+            Fate::Rename(new) => new.clone_into(name),
+            Fate::Remove => name.clear(),
+        }
+    }
+    let rotation = &mut show.rotation;
+    rewrite_one(&mut rotation.tier, |name| ask(&[ReferenceKind::Tier], name));
+    rewrite_set(&mut rotation.looks, |name| ask(&[ReferenceKind::Look], name));
+    rewrite_set(&mut rotation.without, |name| ask(&[ReferenceKind::Look], name));
+    rewrite_set(&mut rotation.banks, |name| ask(&[ReferenceKind::Bank], name));
+}
+
+fn rewrite_one<'n>(name: &mut Option<String>, mut ask: impl FnMut(&str) -> Fate<'n>) {
+    let Some(named) = name else { return };
+    match ask(named) {
+        Fate::Keep => {}
+        Fate::Rename(new) => new.clone_into(named),
+        Fate::Remove => *name = None,
+    }
 }
 
 /// The same for one look. Returns the layers that had a target and have none left.

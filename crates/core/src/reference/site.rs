@@ -61,6 +61,33 @@ pub enum Site<'s> {
         /// The modulator within it.
         modulator: usize,
     },
+    /// A light that a tier may touch.
+    TierLight {
+        /// The tier.
+        tier: usize,
+        /// The place in its list.
+        at: usize,
+    },
+    /// The tier of a bank, or of one of its pads.
+    PadTier {
+        /// The bank.
+        bank: usize,
+        /// The pad within its list; none for the bank's own.
+        pad: Option<usize>,
+    },
+    /// The look of a pad.
+    PadLook {
+        /// The bank.
+        bank: usize,
+        /// The pad within its list.
+        pad: usize,
+    },
+    /// A look that a setting names, by its key.
+    SettingLook(&'static str),
+    /// The tier of the rotation.
+    RotationTier,
+    /// A look or a bank that is in the rotation, or a look that is kept out: the list, and the place in it.
+    InRotation(&'static str, usize),
 }
 
 impl Site<'_> {
@@ -70,8 +97,14 @@ impl Site<'_> {
         match self {
             Self::Profile(_) => &[ReferenceKind::Profile],
             Self::Member { .. } | Self::Light { .. } => &[ReferenceKind::Fixture],
-            Self::Feed { .. } | Self::Target { .. } => &[ReferenceKind::Group, ReferenceKind::Fixture],
-            Self::Turn { .. } => &[ReferenceKind::Look],
+            Self::Feed { .. } | Self::Target { .. } | Self::TierLight { .. } => {
+                &[ReferenceKind::Group, ReferenceKind::Fixture]
+            }
+            Self::InRotation("banks", _) => &[ReferenceKind::Bank],
+            Self::Turn { .. } | Self::PadLook { .. } | Self::SettingLook(_) | Self::InRotation(..) => {
+                &[ReferenceKind::Look]
+            }
+            Self::PadTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
             Self::Colour { .. } => &[ReferenceKind::Swatch],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
@@ -81,7 +114,15 @@ impl Site<'_> {
     #[must_use]
     pub fn layer(&self) -> Option<LayerAt> {
         match self {
-            Self::Profile(_) | Self::Member { .. } | Self::Feed { .. } => None,
+            Self::Profile(_)
+            | Self::Member { .. }
+            | Self::Feed { .. }
+            | Self::TierLight { .. }
+            | Self::PadTier { .. }
+            | Self::PadLook { .. }
+            | Self::SettingLook(_)
+            | Self::RotationTier
+            | Self::InRotation(..) => None,
             Self::Target { of, .. }
             | Self::Light { of, .. }
             | Self::Turn { of, .. }
@@ -105,13 +146,22 @@ impl Site<'_> {
                 layer(of).key("params").key(param).index(*at)
             }
             Self::Control { of, modulator } => layer(of).key("modulators").index(*modulator),
+            Self::TierLight { tier, at } => entry("tiers", *tier).key("lights").index(*at),
+            Self::PadTier { bank, pad: None } => entry("banks", *bank).key("plays").key("tier"),
+            Self::PadTier { bank, pad: Some(pad) } => {
+                entry("banks", *bank).key("pads").index(*pad).key("plays").key("tier")
+            }
+            Self::PadLook { bank, pad } => entry("banks", *bank).key("pads").index(*pad).key("look"),
+            Self::SettingLook(key) => Place::root().key("settings").key(key),
+            Self::RotationTier => Place::root().key("rotation").key("tier"),
+            Self::InRotation(list, at) => Place::root().key("rotation").key(list).index(*at),
         }
     }
 
     /// The user of the reference.
     #[must_use]
     pub fn user(&self, show: &Show) -> Use {
-        let (kind, name) = match self {
+        let (kind, name): (ReferenceKind, &str) = match self {
             Self::Profile(fixture) => (ReferenceKind::Fixture, &show.fixtures[*fixture].name),
             Self::Member { group, .. } => (ReferenceKind::Group, &show.groups[*group].name),
             Self::Feed { supply, .. } => (ReferenceKind::Supply, &show.supplies[*supply].name),
@@ -120,8 +170,12 @@ impl Site<'_> {
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
             | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
+            Self::TierLight { tier, .. } => (ReferenceKind::Tier, &show.tiers[*tier].name),
+            Self::PadTier { bank, .. } | Self::PadLook { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
+            Self::SettingLook(key) => (ReferenceKind::Setting, key),
+            Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),
         };
-        Use { kind, name: name.clone(), layer: self.layer().map(|of| of.layer) }
+        Use { kind, name: name.to_owned(), layer: self.layer().map(|of| of.layer) }
     }
 
     /// The user of the reference, with the effect of the layer.

@@ -57,6 +57,33 @@ name = "Turns"
 [[looks.layers]]
 effect = "looks"
 params = { looks = ["Foam", "Foam"] }
+
+[settings]
+safe_look = "Foam"
+fallback_look = "Turns"
+
+[[tiers]]
+name = "base"
+[[tiers]]
+name = "top"
+lights = ["Sails"]
+
+[[banks]]
+name = "Peak"
+plays = { tier = "top" }
+[[banks.pads]]
+place = 1
+look = "Foam"
+[[banks.pads]]
+place = 2
+command = "go"
+plays = { tier = "base" }
+
+[rotation]
+tier = "top"
+looks = ["Turns"]
+banks = ["Peak"]
+without = ["Foam"]
 "##;
 
 fn show() -> Show {
@@ -86,6 +113,16 @@ fn every_place_is_visited() {
             "looks[1].layers[2].lights.Sail 1 Sail 1",
             "looks[2].layers[1].params.looks[1] Foam",
             "looks[2].layers[1].params.looks[2] Foam",
+            "tiers[2].lights[1] Sails",
+            "banks[1].plays.tier top",
+            "banks[1].pads[1].look Foam",
+            "banks[1].pads[2].plays.tier base",
+            "settings.fallback_look Turns",
+            "settings.safe_look Foam",
+            "rotation.tier top",
+            "rotation.looks[1] Turns",
+            "rotation.banks[1] Peak",
+            "rotation.without[1] Foam",
         ]
     );
 }
@@ -125,8 +162,10 @@ fn a_kind_of_thing_is_renamed_and_no_other_of_that_name() {
         (1, Param::List(vec!["{Spray} 0.2".into(), "#000000".into()]))
     );
     assert_eq!(show.looks[0].layers[2].params["text"], Param::Text("{Foam}".into()), "words are no reference");
-    assert_eq!(renamed(ReferenceKind::Look, "Spray", "Foam").0, 2);
-    assert_eq!(renamed(ReferenceKind::Group, "All", "Sails").0, 2);
+    assert_eq!(renamed(ReferenceKind::Look, "Spray", "Foam").0, 5);
+    assert_eq!(renamed(ReferenceKind::Group, "All", "Sails").0, 3);
+    assert_eq!(renamed(ReferenceKind::Tier, "words", "top").0, 2);
+    assert_eq!(renamed(ReferenceKind::Bank, "Late", "Peak").0, 1);
     assert_eq!(renamed(ReferenceKind::Fixture, "Mast", "Sail 1").0, 2);
     assert_eq!(renamed(ReferenceKind::Profile, "Even", "Odd").0, 1);
     let (_, merged) = renamed(ReferenceKind::Group, "Sail 2", "Sails");
@@ -140,7 +179,7 @@ fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
         ([ReferenceKind::Profile], _) => Fate::Keep,
         _ => Fate::Remove,
     });
-    assert_eq!(emptied, [LayerAt { look: 0, layer: 0 }]);
+    assert_eq!(emptied, [Emptied::Layer(LayerAt { look: 0, layer: 0 }), Emptied::Tier(1)]);
     assert_eq!(listed(&show), ["fixtures[1].profile Odd", "fixtures[2].profile rgb"]);
     assert!(show.looks[0].layers[0].modulators.is_empty(), "what followed a control");
 }
@@ -148,10 +187,15 @@ fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
 #[test]
 fn uses_are_told_each_once_in_words() {
     let told = |kind, name| uses(&show(), kind, name).iter().map(Use::to_string).collect::<Vec<_>>();
-    assert_eq!(told(ReferenceKind::Look, "Foam"), ["look Turns, layer 1"]);
+    assert_eq!(told(ReferenceKind::Look, "Foam"), [
+        "look Turns, layer 1",
+        "bank Peak",
+        "setting safe_look",
+        "setting rotation",
+    ]);
     assert_eq!(told(ReferenceKind::Swatch, "Foam"), ["look Foam, layer 1"]);
     assert_eq!(told(ReferenceKind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2"]);
-    assert_eq!(told(ReferenceKind::Group, "Sails"), ["supply Left", "look Foam, layer 1"]);
+    assert_eq!(told(ReferenceKind::Group, "Sails"), ["supply Left", "look Foam, layer 1", "tier top"]);
     assert_eq!(told(ReferenceKind::Control, "3"), ["look Foam, layer 1"]);
     assert_eq!(told(ReferenceKind::Profile, "Odd"), ["fixture Sail 1"]);
     assert!(told(ReferenceKind::Supply, "Left").is_empty());
@@ -168,6 +212,9 @@ fn names_of_every_kind_are_known() {
         ReferenceKind::Swatch,
         ReferenceKind::Supply,
         ReferenceKind::Control,
+        ReferenceKind::Tier,
+        ReferenceKind::Bank,
+        ReferenceKind::Setting,
     ];
-    assert_eq!(kinds.map(count), [2, 2, 1, 1, 1, 1, effect::CONTROLS]);
+    assert_eq!(kinds.map(count), [2, 2, 1, 1, 1, 1, effect::CONTROLS, 2, 1, SETTINGS.len()]);
 }

@@ -20,6 +20,31 @@ pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
             visit_layer(one, LayerAt { look, layer }, &mut found);
         }
     }
+    visit_play(show, &mut found);
+}
+
+/// Visits the references of what a show is played with: tiers, pads, settings and the rotation.
+fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (tier, one) in show.tiers.iter().enumerate() {
+        one.lights.iter().enumerate().for_each(|(at, name)| found(Site::TierLight { tier, at }, name));
+    }
+    for (bank, one) in show.banks.iter().enumerate() {
+        one.plays.tier.iter().for_each(|name| found(Site::PadTier { bank, pad: None }, name));
+        for (pad, one) in one.pads.iter().enumerate() {
+            one.plays.tier.iter().for_each(|name| found(Site::PadTier { bank, pad: Some(pad) }, name));
+            one.look.iter().for_each(|name| found(Site::PadLook { bank, pad }, name));
+        }
+    }
+    for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
+        if !name.is_empty() {
+            found(Site::SettingLook(key), name);
+        }
+    }
+    let rotation = &show.rotation;
+    rotation.tier.iter().for_each(|name| found(Site::RotationTier, name));
+    for (list, names) in [("looks", &rotation.looks), ("banks", &rotation.banks), ("without", &rotation.without)] {
+        names.iter().enumerate().for_each(|(at, name)| found(Site::InRotation(list, at), name));
+    }
 }
 
 fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s>, &'s str)) {
@@ -40,7 +65,10 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Group
                 | ReferenceKind::Profile
                 | ReferenceKind::Supply
-                | ReferenceKind::Control,
+                | ReferenceKind::Control
+                | ReferenceKind::Tier
+                | ReferenceKind::Bank
+                | ReferenceKind::Setting,
             )
             | None => {}
         }

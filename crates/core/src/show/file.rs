@@ -28,12 +28,22 @@ pub struct Opened {
     pub warnings: Vec<String>,
 }
 
-/// Reads a show.
+/// Reads a show. One without banks of pads gets them from its looks.
 ///
 /// # Errors
 /// [`FileError`] with the line, for text that is no TOML, a version newer than [`VERSION`], a field of the wrong type or
 /// missing, or a name that refers to nothing.
 pub fn read(text: &str) -> Result<Opened, FileError> {
+    let mut opened = read_as_written(text)?;
+    opened.show.give_banks();
+    Ok(opened)
+}
+
+/// The same with nothing in the show that the text does not say.
+///
+/// # Errors
+/// As [`read()`].
+pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
     check_version(text)?;
     let mut ignored = Vec::new();
     let deserializer = toml::Deserializer::parse(text).map_err(|e| syntax(text, &e))?;

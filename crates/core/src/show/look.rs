@@ -7,6 +7,7 @@ use serde::de::{Deserializer, SeqAccess, Visitor};
 use serde::{Deserialize, Serialize};
 
 use super::{Modulator, Tint};
+use crate::music::Section;
 
 /// A look: layers from the lowest to the topmost, kept under a name.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -19,6 +20,9 @@ pub struct Look {
     /// The colour by which it is told from others on a screen.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub colour: Option<Tint>,
+    /// The parts of the music that it fits, for the rotation; empty means all.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub fits: Vec<Section>,
     /// The layers, the lowest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<Layer>,
@@ -28,7 +32,7 @@ impl Look {
     /// A look of a name and some layers.
     #[must_use]
     pub fn new(name: &str, layers: Vec<Layer>) -> Self {
-        Self { name: name.to_owned(), tags: Vec::new(), colour: None, layers }
+        Self { name: name.to_owned(), tags: Vec::new(), colour: None, fits: Vec::new(), layers }
     }
 
     /// The layers that are seen: if any is solo those that are, and never one that is muted.

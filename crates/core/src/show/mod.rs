@@ -10,14 +10,17 @@ pub mod file;
 mod fixture;
 mod look;
 mod modulator;
+mod pad;
 mod place;
 mod profile;
 mod revise;
+mod rotation;
 mod route;
 mod settings;
 mod shape;
 mod supply;
 mod swatch;
+mod tier;
 mod tint;
 mod unknown;
 mod white;
@@ -33,14 +36,17 @@ pub use look::{Area, Blend, Layer, Look, Param, Repeat, Span};
 pub use modulator::{
     CountEvent, Counter, Cycle, MOST_STEPS, Modulator, ModulatorFields, ModulatorKind, ModulatorSource,
 };
+pub use pad::{Bank, MOST_BANKS, Manner, PADS, Pad, PadMode, Played};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use revise::write_over;
+pub use rotation::Rotation;
 pub use route::{DMX_RATE, Numbering, Pacing, Route, RouteFields, Transport, TransportKind, Unchanged, net_form};
-pub use settings::{Boundary, Settings, TimeCode};
+pub use settings::{Boundary, Fallback, Settings, TimeCode};
 pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};
 pub use swatch::Swatch;
+pub use tier::{BASE, MOST_TIERS, Tier};
 pub use tint::Tint;
 pub use unknown::Unknown;
 pub use white::{BadWhitePoint, WhitePoint};
@@ -78,9 +84,18 @@ pub struct Show {
     /// Colours and gradients with names.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub palette: Vec<Swatch>,
-    /// The looks, in the order of the pads.
+    /// The looks, in the order in which they are listed.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub looks: Vec<Look>,
+    /// The tiers of the stage, the lowest first; see [`Show::stack`].
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tiers: Vec<Tier>,
+    /// The banks of pads.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub banks: Vec<Bank>,
+    /// The rotation.
+    #[serde(default, skip_serializing_if = "Rotation::is_empty")]
+    pub rotation: Rotation,
     /// The routes of its universes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
@@ -106,6 +121,9 @@ impl Show {
             groups: Vec::new(),
             palette: Vec::new(),
             looks: Vec::new(),
+            tiers: Vec::new(),
+            banks: Vec::new(),
+            rotation: Rotation::default(),
             routes: Vec::new(),
             supplies: Vec::new(),
             unknown: Vec::new(),

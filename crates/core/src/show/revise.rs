@@ -7,7 +7,7 @@ use toml::Value;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table};
 
 use super::Show;
-use super::file::{read, write};
+use super::file::{read, read_as_written, write};
 
 /// The text `before` with what has changed since it was read, or `show` as a new text where `before` was no show, or
 /// where the two cannot be brought together.
@@ -22,13 +22,17 @@ pub fn write_over(before: &str, show: &Show) -> Result<String, super::file::File
 }
 
 fn revised(before: &str, show: &Show) -> Option<String> {
-    let was = Value::try_from(&read(before).ok()?.show).ok()?;
+    if read(before).ok()?.show == *show {
+        return Some(before.to_owned());
+    }
+    // What the program has put in since, such as banks, is new to the text.
+    let was = Value::try_from(&read_as_written(before).ok()?.show).ok()?;
     let is = Value::try_from(show).ok()?;
     let mut document: DocumentMut = before.parse().ok()?;
     revise_table(document.as_table_mut(), was.as_table()?, is.as_table()?)?;
     let text = document.to_string();
     // Whatever the text was like: it is taken only if it says what the show says.
-    let again = read(&text).ok()?.show;
+    let again = read_as_written(&text).ok()?.show;
     (Show { unknown: show.unknown.clone(), ..again } == *show).then_some(text)
 }
 

@@ -45,6 +45,21 @@ pub struct Settings {
     /// The way the time since the start is sent as time code (Art-Net).
     #[serde(skip_serializing_if = "TimeCode::is_off")]
     pub time_code: TimeCode,
+    /// The time that it takes to black out and to bring the light back, in seconds, 0..20.
+    #[serde(skip_serializing_if = "is_none")]
+    pub blackout_fade: f32,
+    /// The most flashes a second of the whole output, 1..25; 0 sets no limit.
+    #[serde(skip_serializing_if = "is_usual_limit")]
+    pub strobe_limit: u32,
+    /// The light that is on when nothing else is.
+    #[serde(skip_serializing_if = "Fallback::is_dark")]
+    pub fallback: Fallback,
+    /// The name of the look that is on when nothing else is, where `fallback` says so.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub fallback_look: String,
+    /// The name of the look that the panic key leaves; where there is none, what the lowest tier shows stays.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub safe_look: String,
     /// True if macros that others on the network set off fire pads (Art-Net): macro 1 the first.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub triggers: bool,
@@ -70,6 +85,45 @@ fn is_usual(bands: &u32) -> bool {
 
 fn is_silent(level: &f32) -> bool {
     *level == SILENT
+}
+
+/// The limit of flashes a second that a show has if it says nothing.
+const USUAL_LIMIT: u32 = 4;
+
+fn is_usual_limit(limit: &u32) -> bool {
+    *limit == USUAL_LIMIT
+}
+
+/// The light that is on when nothing else is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Fallback {
+    /// None.
+    #[default]
+    Dark,
+    /// A look.
+    Look,
+    /// What was on last.
+    Last,
+}
+
+impl Fallback {
+    /// Every one.
+    pub const ALL: [Self; 3] = [Self::Dark, Self::Look, Self::Last];
+
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Dark => "dark",
+            Self::Look => "look",
+            Self::Last => "last",
+        }
+    }
+
+    fn is_dark(&self) -> bool {
+        *self == Self::Dark
+    }
 }
 
 /// The way time code counts frames.
@@ -127,6 +181,11 @@ impl Default for Settings {
             hearing_decay_ms: DECAY_MS,
             dither: true,
             time_code: TimeCode::Off,
+            blackout_fade: 0.0,
+            strobe_limit: USUAL_LIMIT,
+            fallback: Fallback::Dark,
+            fallback_look: String::new(),
+            safe_look: String::new(),
             triggers: false,
         }
     }
@@ -143,13 +202,16 @@ pub enum Boundary {
     /// The next bar.
     #[default]
     Bar,
+    /// The next bar of those that begin four.
+    #[serde(rename = "4 bars")]
+    FourBars,
     /// The next phrase.
     Phrase,
 }
 
 impl Boundary {
     /// Every boundary, from the nearest to the farthest.
-    pub const ALL: [Self; 4] = [Self::Now, Self::Beat, Self::Bar, Self::Phrase];
+    pub const ALL: [Self; 5] = [Self::Now, Self::Beat, Self::Bar, Self::FourBars, Self::Phrase];
 
     /// The word for it.
     #[must_use]
@@ -158,6 +220,7 @@ impl Boundary {
             Self::Now => "now",
             Self::Beat => "beat",
             Self::Bar => "bar",
+            Self::FourBars => "4 bars",
             Self::Phrase => "phrase",
         }
     }
