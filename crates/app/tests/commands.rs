@@ -28,6 +28,9 @@ address = "1.1"
 shape = { line = { cells = 10 } }
 x = 50.0
 y = 10.0
+[[groups]]
+name = "Both"
+members = ["Bar"]
 [[looks]]
 name = "White"
 [[looks.layers]]
@@ -53,6 +56,27 @@ fn asked() -> Vec<String> {
         "go",
         "fire-pad 2",
         "disarm",
+        "hold-pad 1",
+        "let-pad-go 1",
+        "next-lands phrase",
+        "next-fade 2",
+        "fire-pad 1",
+        "push 1",
+        "land 1",
+        "fire-pad 2",
+        "take-back 1",
+        "release-tier base",
+        "clear-tiers",
+        "panic",
+        "tier-level base 40",
+        "nudge-tier base 5",
+        "mute-tier base",
+        "solo-tier base",
+        "group-level Both 50",
+        "speed 0.5",
+        "rotate on",
+        "rotate off",
+        "cut-to base/Red",
         "master 60",
         "nudge-master 5",
         "blackout",
@@ -170,11 +194,15 @@ impl Watcher {
         let engine = &known.engine;
         let show = file::write(known.document.kept()).expect("it can be written");
         format!(
-            "unsaved {}, blind {:?}, width {} {}\nmaster {:.2}, dark {}, armed {:?}, stage {:?}, walks {:?}, controls {:?}, counts {:?}\n{:.1} {:?}\n{show}",
+            "unsaved {}, blind {:?}, width {} {}\ntiers {:?}, groups {:?}, speed {}, {:?}\nmaster {:.2}, dark {}, armed {:?}, stage {:?}, walks {:?}, controls {:?}, counts {:?}\n{:.1} {:?}\n{show}",
             known.state.unsaved,
             (known.drafts.blind, known.drafts.looks.len(), known.drafts.steps),
             known.document.kept().canvas.width,
             known.document.shown().canvas.width,
+            engine.tiers.iter().map(|tier| (tier.look, tier.level, tier.mute, tier.solo)).collect::<Vec<_>>(),
+            engine.groups,
+            engine.speed,
+            engine.rotation,
             engine.master,
             engine.blackout,
             engine.next_to_land().map(|armed| (armed.wish.look, armed.boundary)),

@@ -10,6 +10,7 @@ pub mod light;
 pub mod media;
 pub mod message;
 pub mod network;
+pub mod night;
 pub mod outbox;
 pub mod output;
 pub mod subscription;

@@ -10,6 +10,7 @@ use crate::document::{DocumentState, DocumentUpdate, DraftState};
 use crate::light::LightUpdate;
 use crate::media::MediaUpdate;
 use crate::network::NetworkStatus;
+use crate::night::NightLine;
 use crate::output::{OutputStatus, PortStatus};
 use crate::subscription::Subscription;
 use crate::trouble::Trouble;
@@ -74,6 +75,9 @@ pub struct SessionInfo {
     pub since: u64,
     /// The number of screens that are attached.
     pub screens: u32,
+    /// The file of the night log; empty where it is kept in memory only.
+    #[serde(default)]
+    pub night_log: String,
 }
 
 /// A message of a session.
@@ -125,6 +129,8 @@ pub enum Update {
     Troubles(Vec<Trouble>),
     /// The problems of the show.
     Problems(Vec<Problem>),
+    /// Lines of the night log that are new, or go on.
+    Night(Vec<NightLine>),
     /// Pictures and fonts, in the size that a screen needs.
     Media(Box<MediaUpdate>),
     /// Something said to everybody, as when another screen ends the show.

@@ -48,9 +48,12 @@ fn topic_of(update: &Update) -> Option<Topic> {
         Update::Loads(_) => Topic::Loads,
         Update::Media(_) => Topic::Media,
         Update::Light(_) => Topic::Light,
-        Update::Welcome { .. } | Update::Answer { .. } | Update::Document(_) | Update::Said(_) | Update::Ended(_) => {
-            return None;
-        }
+        Update::Welcome { .. }
+        | Update::Answer { .. }
+        | Update::Document(_)
+        | Update::Night(_)
+        | Update::Said(_)
+        | Update::Ended(_) => return None,
     })
 }
 

@@ -7,8 +7,8 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::Snapshot;
+use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::engine::{RotationState, Snapshot};
 use splimo_core::show::Show;
 use splimo_core::tempo::ClockSource;
 
@@ -21,36 +21,69 @@ const PAUSE: f64 = 1.0;
 /// The state of a running show.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Running {
-    /// The look that landed last.
+    /// The look of the lowest tier that shows one.
     pub look: Option<String>,
+    /// The tiers that show something, or are not as they begin.
+    #[serde(default)]
+    pub tiers: Vec<RunningTier>,
     /// The master, in percent.
     pub master: f32,
     /// True if all is dark.
     pub blackout: bool,
     /// The tempo, where nobody is heard who sets it.
     pub tempo: Option<f32>,
+    /// True if the rotation is on.
+    #[serde(default)]
+    pub rotates: bool,
+}
+
+/// The state of a tier of a running show.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct RunningTier {
+    /// Its name.
+    pub name: String,
+    /// The look that it shows for good.
+    pub look: Option<String>,
+    /// Its level, in percent.
+    pub level: f32,
+    /// True if it is not seen.
+    pub mute: bool,
+    /// True if only it, and others that are solo, are seen.
+    pub solo: bool,
 }
 
 impl Running {
     /// The running show according to a snapshot.
     #[must_use]
     pub fn of(show: &Show, snapshot: &Snapshot) -> Self {
-        let top = snapshot.stage.first().and_then(|entry| show.looks.get(entry.look));
         let by_hand = matches!(snapshot.clock.source, ClockSource::Set | ClockSource::Tapped | ClockSource::Held);
+        let named = |look: usize| show.looks.get(look).map(|look| look.name.clone());
+        let tiers = show.stack().iter().zip(&snapshot.tiers).map(|(tier, state)| RunningTier {
+            name: tier.name.clone(),
+            look: if state.held { state.below } else { state.look }.and_then(named),
+            level: (state.level * 100.0).round(),
+            mute: state.mute,
+            solo: state.solo,
+        });
+        let tiers: Vec<RunningTier> = tiers.filter(|tier| !tier.is_plain()).collect();
         Self {
-            look: top.map(|look| look.name.clone()),
+            look: tiers.iter().find_map(|tier| tier.look.clone()),
+            tiers,
             master: (snapshot.master * 100.0).round(),
             blackout: snapshot.blackout,
             tempo: by_hand.then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
+            rotates: snapshot.rotation != RotationState::Off,
         }
     }
 
     /// In a few words.
     #[must_use]
     pub fn words(&self) -> String {
-        let look = self.look.as_deref().map_or("nothing on stage".to_owned(), |look| format!("{look} on stage"));
+        let looks: Vec<&str> = self.tiers.iter().filter_map(|tier| tier.look.as_deref()).collect();
+        let looks = if looks.is_empty() { self.look.as_deref().into_iter().collect() } else { looks };
+        let on = if looks.is_empty() { "nothing".to_owned() } else { looks.join(" and ") };
         let dark = if self.blackout { ", blacked out" } else { "" };
-        format!("{look}, master {:.0}{dark}", self.master)
+        format!("{on} on stage, master {:.0}{dark}", self.master)
     }
 
     /// The commands that lead there from a fresh start.
@@ -58,12 +91,33 @@ impl Running {
     pub fn commands(&self) -> Vec<EngineCommand> {
         let mut commands = vec![EngineCommand::Master(self.master)];
         commands.extend(self.tempo.map(EngineCommand::Tempo));
-        if let Some(look) = &self.look {
-            commands.extend([EngineCommand::FireLook(look.clone()), EngineCommand::Go]);
+        if let Some(look) = self.look.as_ref().filter(|_| self.tiers.is_empty()) {
+            commands.push(EngineCommand::CutTo(look.clone()));
+        }
+        commands.extend(self.tiers.iter().flat_map(RunningTier::commands));
+        if self.rotates {
+            commands.push(EngineCommand::Rotate(true));
         }
         if self.blackout {
             commands.push(EngineCommand::Blackout);
         }
+        commands
+    }
+}
+
+impl RunningTier {
+    fn is_plain(&self) -> bool {
+        self.look.is_none() && self.level == 100.0 && !self.mute && !self.solo
+    }
+
+    fn commands(&self) -> Vec<EngineCommand> {
+        let Self { name, look, level, mute, solo } = self;
+        let mut commands: Vec<EngineCommand> =
+            look.iter().map(|look| EngineCommand::CutTo(format!("{name}/{look}"))).collect();
+        let level = NamedLevel { name: name.clone(), percent: *level };
+        commands.extend((level.percent != 100.0).then_some(EngineCommand::TierLevel(level)));
+        commands.extend(mute.then(|| EngineCommand::MuteTier(name.clone())));
+        commands.extend(solo.then(|| EngineCommand::SoloTier(name.clone())));
         commands
     }
 }
@@ -193,11 +247,38 @@ mod tests {
 
     use super::*;
 
+    fn tide() -> Running {
+        Running {
+            look: Some("Tide".into()),
+            tiers: Vec::new(),
+            master: 80.0,
+            blackout: false,
+            tempo: None,
+            rotates: false,
+        }
+    }
+
     #[test]
     fn what_ran_is_reached_again() {
-        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: true, tempo: Some(127.5) };
+        let tier = |name: &str, look: Option<&str>| RunningTier {
+            name: name.into(),
+            look: look.map(str::to_owned),
+            level: 100.0,
+            mute: false,
+            solo: false,
+        };
+        let tiers = vec![tier("base", Some("Tide")), RunningTier { level: 40.0, mute: true, ..tier("top", None) }];
+        let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), ..tide() };
         let commands = running.commands().into_iter().map(|command| Command::from(command).to_string());
-        assert_eq!(commands.collect::<Vec<_>>(), ["master 80", "tempo 127.5", "fire-look Tide", "go", "blackout"]);
+        assert_eq!(commands.collect::<Vec<_>>(), [
+            "master 80",
+            "tempo 127.5",
+            "cut-to base/Tide",
+            "tier-level top 40",
+            "mute-tier top",
+            "rotate on",
+            "blackout"
+        ]);
         assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
         let text = serde_json::to_string(&running).expect("it can be written");
         assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));
@@ -217,7 +298,7 @@ mod tests {
     fn what_a_person_left_is_not_offered_even_where_it_was_just_being_noted() {
         let folder = tempfile::tempdir().expect("a folder");
         let path = folder.path().join("night.running");
-        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        let running = tide();
         for _ in 0..20 {
             let mut note = CrashNote::at(path.clone()).expect("a thread");
             note.keep(running.clone());
@@ -240,7 +321,7 @@ mod tests {
     fn what_was_saved_under_another_name_is_noted_under_that() {
         let folder = tempfile::tempdir().expect("a folder");
         let path = folder.path().join("old.running");
-        let running = Running { look: Some("Tide".into()), master: 80.0, blackout: false, tempo: None };
+        let running = tide();
         let written = |path: &std::path::Path| {
             while !path.exists() {
                 std::thread::sleep(std::time::Duration::from_millis(5));

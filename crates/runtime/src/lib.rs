@@ -11,6 +11,7 @@ pub mod files;
 pub mod inputs;
 pub mod media;
 pub mod network;
+pub mod night_log;
 pub mod output;
 pub mod replay;
 mod runtime;

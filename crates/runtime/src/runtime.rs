@@ -11,7 +11,7 @@ use std::thread::{Builder, JoinHandle};
 use crossbeam_channel::{Sender, bounded, unbounded};
 use splimo_core::Seconds;
 use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{LightTest, Published};
+use splimo_core::engine::{Happening, LightTest, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -39,6 +39,8 @@ const FRAMES: usize = 3;
 const RETIRED: usize = 4;
 /// Commands that wait for the engine, at the most.
 const COMMANDS: usize = 1024;
+/// Happenings on the stage that wait for the night log at the most.
+const HAPPENINGS: usize = 1024;
 
 /// A show that runs.
 pub struct Runtime {
@@ -81,6 +83,8 @@ pub struct Outlook {
     pub output: triple_buffer::Output<OutputStatus>,
     /// Commands that come in from outside.
     pub asked: crossbeam_channel::Receiver<Asked>,
+    /// Everything that happens on the stage.
+    pub happened: crossbeam_channel::Receiver<Happening>,
 }
 
 /// Measurements of a show that ran.
@@ -153,6 +157,7 @@ impl Runtime {
         let stop = Arc::new(AtomicBool::new(false));
         let (engine_inputs, engine_queue) = bounded(COMMANDS);
         let (asks, asked) = bounded(asked::MOST);
+        let (happens, happened) = bounded(HAPPENINGS);
         let (full_in, full_out) = bounded(FRAMES);
         let (empty_in, empty_out) = bounded(FRAMES);
         for _ in 0..FRAMES {
@@ -204,6 +209,7 @@ impl Runtime {
                 full: full_in,
                 empty: empty_out,
                 snapshots: snapshot_in,
+                happened: happens,
                 stop: stop.clone(),
                 troubles: troubles.clone(),
                 tick_ms: Histogram::default(),
@@ -255,7 +261,7 @@ impl Runtime {
             clicker: Mutex::new(None),
             threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, followers: Vec::new() })),
         };
-        Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked }))
+        Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked, happened }))
     }
 
     /// Follows an input source, by its place in [`SOURCES`], until the show ends.
@@ -279,18 +285,19 @@ impl Runtime {
         Ok(())
     }
 
-    /// Has the engine carry a command out.
+    /// Has the engine carry a command of the session out.
     pub fn apply(&self, command: &EngineCommand) {
-        self.apply_at(command, self.now());
+        self.apply_at(command, Origin::Session, self.now());
     }
 
-    /// Has the engine carry a command out that was asked for at a time.
-    pub fn apply_at(&self, command: &EngineCommand, time: Seconds) {
+    /// Has the engine carry a command out that somebody asked for at a time.
+    pub fn apply_at(&self, command: &EngineCommand, by: Origin, time: Seconds) {
         // Whatever ends the flash ends the click that goes with it.
-        if matches!(command, EngineCommand::Test(test) if *test != LightTest::Flash) {
+        let other_test = matches!(command, EngineCommand::Test(test) if *test != LightTest::Flash);
+        if other_test || *command == EngineCommand::Panic {
             self.take_clicker();
         }
-        self.send(EngineInput::Apply(Box::new(command.clone()), time));
+        self.send(EngineInput::Apply(Box::new(command.clone()), by, time));
     }
 
     /// The present on the time line of the show.

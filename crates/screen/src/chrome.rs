@@ -174,21 +174,80 @@ pub(crate) fn runway(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer
     let line = if tall { area.y + 1 } else { area.y };
     buffer[(playhead, line)].set_symbol("▶").set_style(theme.bright());
 
-    if let Some(armed) = context.snapshot.next_to_land() {
-        let name = context.show.looks.get(armed.look).map_or("", |l| l.name.as_str());
-        let beats = (armed.lands_at - clock.beat).max(0.0);
-        // A landing at the end of the phrase hangs from the ruler's end.
-        let lands = column_of((place + beats).min(phrase));
-        let label = format!("⟨{name} {beats:.1}⟩");
-        let length = label.chars().count() as u16;
-        let line = if tall { area.y + 2 } else { area.y };
-        let column = if lands + length <= left + columns { lands } else { (left + columns).saturating_sub(length) };
+    let ruler = Ruler { left, columns, phrase, place };
+    let line = if tall { area.y + 2 } else { area.y };
+    let landings = landings(context, ruler, tall);
+    for Landing { column, at, label, .. } in &landings {
         let room = usize::from(left + columns - column);
-        buffer.set_stringn(column, line, &label, room, theme.armed());
+        buffer.set_stringn(*column, line, label, room, theme.armed());
         if tall {
-            buffer[(lands, area.y + 1)].set_symbol("┬").set_style(theme.armed());
+            buffer[(*at, area.y + 1)].set_symbol("┬").set_style(theme.armed());
         }
     }
+}
+
+/// The ruler of the phrase on the screen.
+#[derive(Clone, Copy)]
+struct Ruler {
+    left: u16,
+    columns: u16,
+    /// Beats in the phrase, and those that are over.
+    phrase: f64,
+    place: f64,
+}
+
+impl Ruler {
+    fn column_of(self, beat: f64) -> u16 {
+        let column = (beat / self.phrase * f64::from(self.columns)) as u16;
+        self.left + column.min(self.columns - 1)
+    }
+}
+
+/// Something that waits, as it hangs from the ruler.
+struct Landing {
+    /// The column of its words, and that of the beat at which it lands.
+    column: u16,
+    at: u16,
+    label: String,
+}
+
+/// Everything that waits, the soonest first, as far as there is room; of what has none it is told how much it is.
+fn landings(context: &ViewContext<'_>, ruler: Ruler, tall: bool) -> Vec<Landing> {
+    let (left, right) = (ruler.left, ruler.left + ruler.columns);
+    let mut hung: Vec<Landing> = Vec::new();
+    let mut hidden = 0;
+    for (index, armed) in context.snapshot.queue.iter().enumerate() {
+        let beats = (armed.lands_at - context.snapshot.clock.beat).max(0.0);
+        let name = armed.wish.look.and_then(|look| context.show.looks.get(look)).map_or("clear", |look| &look.name);
+        let tiers = context.show.stack();
+        let tier = tiers.get(armed.wish.tier).filter(|_| tiers.len() > 1).map_or("", |tier| tier.name.as_str());
+        let label = match index {
+            0 => format!("⟨{name} {beats:.1}⟩ {tier}"),
+            _ => format!("⟨{name}⟩ {tier}"),
+        };
+        let label = label.trim_end().to_owned();
+        // A landing at the end of the phrase hangs from the ruler's end.
+        let at = ruler.column_of((ruler.place + beats).min(ruler.phrase));
+        let length = label.chars().count() as u16;
+        let wanted = if at + length <= right { at } else { right.saturating_sub(length).max(left) };
+        let taken = |column: u16| {
+            hung.iter().any(|other| {
+                let end = other.column + other.label.chars().count() as u16 + 1;
+                column < end && other.column < column + length + 1
+            })
+        };
+        if !tall && index > 0 || taken(wanted) {
+            hidden += 1;
+        } else {
+            hung.push(Landing { column: wanted, at, label });
+        }
+    }
+    if let Some(first) = hung.first_mut().filter(|_| hidden > 0) {
+        first.label.push_str(&format!(" +{hidden}"));
+        let length = first.label.chars().count() as u16;
+        first.column = first.column.min(right.saturating_sub(length).max(left));
+    }
+    hung
 }
 
 /// The keys that work now, or what was just said.

@@ -17,6 +17,8 @@ ui_actions! {
         FindAction = "find-action";
         /// The settings of the show
         ShowSettings = "settings";
+        /// The night log: what was fired, by whom, when, and what changed with it
+        ShowNight = "night-log";
         /// Spend less of the line to this terminal, or as much as it takes
         Economy = "economy";
         /// Back out of what is open, or take back what is armed
@@ -35,6 +37,7 @@ pub(crate) const LIVE: &[KeyBinding<FrameAction>] = &[
     bind(KeyCode::Char(' '), "Space", "tap", || Ask::engine(EngineCommand::Tap)),
     bind(KeyCode::Enter, "Enter", "land now", || Ask::engine(EngineCommand::Go)),
     bind(KeyCode::Char('`'), "`", "black out", || Ask::engine(EngineCommand::Blackout)),
+    bind(KeyCode::F(12), "F12", "panic", || Ask::engine(EngineCommand::Panic)),
     bind(KeyCode::Char(','), ",", "", || Ask::nudge("fade", -1)),
     bind(KeyCode::Char('.'), ".", "fade", || Ask::nudge("fade", 1)),
     bind(KeyCode::Char('-'), "-", "", || Ask::engine(EngineCommand::NudgeMaster(-5.0))),
@@ -57,6 +60,7 @@ pub(crate) const KEYS: &[KeyBinding<FrameAction>] = &[
     bind_with(CTRL, KeyCode::Char('z'), "Ctrl-Z", "", || Ask::Command(DocumentCommand::Undo.into())),
     bind_with(CTRL, KeyCode::Char('y'), "Ctrl-Y", "", || Ask::Command(DocumentCommand::Redo.into())),
     bind(KeyCode::F(9), "F9", "", || Ask::Action(FrameAction::ShowSettings)),
+    bind_with(CTRL, KeyCode::Char('l'), "Ctrl-L", "", || Ask::Action(FrameAction::ShowNight)),
     bind(KeyCode::F(1), "F1", "help", || Ask::Action(FrameAction::Help)),
     bind_with(CTRL, KeyCode::Char('p'), "Ctrl-P", "any action", || Ask::Action(FrameAction::FindAction)),
     bind(KeyCode::Esc, "Esc", "", || Ask::Action(FrameAction::Back)),

@@ -1,5 +1,6 @@
 //! The model: what this screen has been told of its session. Views read it, and nothing else.
 
+use std::collections::VecDeque;
 use std::sync::Arc;
 
 use splimo_core::check::Problem;
@@ -10,6 +11,7 @@ use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::media::MediaCopy;
 use splimo_link::message::{SessionInfo, SlotsUpdate, Update};
 use splimo_link::network::NetworkStatus;
+use splimo_link::night::{MOST_LINES, NightLine};
 use splimo_link::output::{OutputStatus, PortStatus};
 use splimo_link::trouble::Trouble;
 
@@ -51,9 +53,35 @@ pub(crate) struct Model {
     pub(crate) problems: Arc<Vec<Problem>>,
     /// The recent hearing.
     pub(crate) history: HearingHistory,
+    /// The night log.
+    pub(crate) night: Night,
     media: MediaCopy,
     rigs: Vec<(Arc<Show>, Arc<Rig>)>,
     played: Option<(Arc<Show>, Arc<Rig>)>,
+}
+
+/// The last lines of the night log, the newest last.
+#[derive(Debug, Default)]
+pub(crate) struct Night(VecDeque<NightLine>);
+
+impl Night {
+    fn take(&mut self, lines: Vec<NightLine>) {
+        for line in lines {
+            match self.0.back_mut() {
+                Some(last) if last.number == line.number => *last = line,
+                Some(last) if last.number > line.number => {}
+                _ => self.0.push_back(line),
+            }
+            if self.0.len() > MOST_LINES {
+                self.0.pop_front();
+            }
+        }
+    }
+
+    /// The lines, the newest first.
+    pub(crate) fn newest(&self) -> impl Iterator<Item = &NightLine> {
+        self.0.iter().rev()
+    }
 }
 
 /// The consequence of an update, besides a changed model.
@@ -155,6 +183,7 @@ impl Model {
             Update::Ports(ports) => self.ports = ports,
             Update::Troubles(troubles) => self.troubles = troubles,
             Update::Problems(problems) => self.problems = Arc::new(problems),
+            Update::Night(lines) => self.night.take(lines),
             Update::Media(media) => self.media.take(*media),
             Update::Said(words) => return News::Said(words),
             Update::Ended(why) => return News::Ended(why),

@@ -10,7 +10,7 @@ use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, never, select, unbounded};
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{self, Event, KeyEventKind};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
 use ratatui::crossterm::terminal::size;
 use ratatui::layout::Rect;
 use splimo_core::command::Command;
@@ -141,6 +141,11 @@ fn read_events() -> io::Result<Receiver<Event>> {
     Ok(events)
 }
 
+/// True if a letter is sent again since its key is held, and the terminal says so.
+fn repeats_a_letter(key: KeyEvent) -> bool {
+    key.kind == KeyEventKind::Repeat && matches!(key.code, KeyCode::Char(_))
+}
+
 /// A screen that runs.
 struct Screen<'r> {
     ui: &'r mut Ui,
@@ -259,7 +264,13 @@ impl<'r> Screen<'r> {
 
     fn handle(&mut self, event: Event) {
         match event {
-            Event::Key(key) if key.kind != KeyEventKind::Release => {
+            Event::Key(key) if key.kind == KeyEventKind::Release => {
+                self.ui.released(key);
+                self.send_what_was_asked();
+            }
+            // A key that is held down does not fire its pad again and again.
+            Event::Key(key) if repeats_a_letter(key) && !self.ui.is_typed_into() => {}
+            Event::Key(key) => {
                 for key in pressed(self.ui.view(), key) {
                     self.ui.key(key);
                     self.send_what_was_asked();
@@ -277,7 +288,7 @@ impl<'r> Screen<'r> {
                 self.size = None;
                 self.writer.forget();
             }
-            Event::Key(_) | Event::FocusGained | Event::FocusLost => {}
+            Event::FocusGained | Event::FocusLost => {}
         }
         (self.stale, self.urgent, self.touched) = (true, true, true);
     }

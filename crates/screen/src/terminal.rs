@@ -8,7 +8,10 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 
 use ratatui::crossterm::cursor::{Hide, Show};
-use ratatui::crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
+use ratatui::crossterm::event::{
+    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture, KeyboardEnhancementFlags,
+    PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags,
+};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
 
@@ -34,9 +37,17 @@ impl Taken {
         TAKEN.store(true, Ordering::SeqCst);
         // From here on dropping gives back what was taken.
         let taken = Self(());
-        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)?;
+        begin()?;
         Ok(taken)
     }
+}
+
+/// Sets the terminal up for the screen. One that can is asked to tell when a key is let go (the keyboard protocol of kitty,
+/// progressive enhancement); others do not know what that means, and do nothing.
+fn begin() -> io::Result<()> {
+    let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)?;
+    execute!(io::stdout(), PushKeyboardEnhancementFlags(flags))
 }
 
 /// Takes the terminal over again after the process was stopped, as a shell then sets it up for itself. While the process is in the
@@ -48,7 +59,7 @@ pub(crate) fn take_again() -> io::Result<()> {
     }
     disable_raw_mode()?;
     enable_raw_mode()?;
-    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)
+    begin()
 }
 
 impl Drop for Taken {
@@ -76,6 +87,7 @@ pub fn give_back() -> bool {
         return false;
     }
     // A terminal that is gone cannot be put right.
+    let _ = execute!(io::stdout(), PopKeyboardEnhancementFlags);
     let _ = execute!(io::stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, Show);
     let _ = disable_raw_mode();
     let _ = io::stdout().flush();

@@ -19,7 +19,7 @@ use crate::chrome;
 use crate::frame::FrameAction;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
-use crate::overlay::{Help, Leave, Leaving, Overlay, OverlayReply, Palette, SettingsForm};
+use crate::overlay::{Help, Leave, Leaving, NightPanel, Overlay, OverlayReply, Palette, SettingsForm};
 use crate::view::{Ask, Handled, Memory, Modality, Targets};
 use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
@@ -254,9 +254,10 @@ impl Ui {
             FrameAction::ShowView(name) => self.go_to(name),
             FrameAction::Help => self.overlay = Some(Overlay::Help(Help::default())),
             FrameAction::FindAction => self.overlay = Some(Overlay::Palette(Palette::default())),
+            FrameAction::ShowNight => self.overlay = Some(Overlay::Night(NightPanel::default())),
             FrameAction::ShowSettings => {
-                let settings = &self.model.document.kept().settings;
-                self.overlay = Some(Overlay::Settings(SettingsForm::of(settings)));
+                let show = self.model.document.kept();
+                self.overlay = Some(Overlay::Settings(SettingsForm::of(&show.settings, &show.looks)));
             }
             FrameAction::Economy => {
                 self.economy = !self.economy;
@@ -320,6 +321,10 @@ impl Ui {
         if held == KeyModifiers::CONTROL && key.code == KeyCode::Char('c') {
             return self.queue.push_back(Ask::Action(AnyAction::Frame(FrameAction::LeaveAtOnce)));
         }
+        // Dark, and nothing but the safe look, are one key from everywhere, whatever is open or typed.
+        if let Some(ask) = always(key).filter(|_| held.is_empty()) {
+            return self.queue.push_back(ask);
+        }
         if self.overlay.is_some() {
             return self.key_of_overlay(key);
         }
@@ -335,6 +340,17 @@ impl Ui {
             }
         }
         self.queue.extend(self.view.ask_of(key));
+    }
+
+    /// Takes note of a key that was let go. What it held ends, whatever is open by now.
+    pub(crate) fn released(&mut self, key: KeyEvent) {
+        let asks = self.views.released(key);
+        self.queue.extend(asks);
+    }
+
+    /// True if letters are typed into something.
+    pub(crate) fn is_typed_into(&self) -> bool {
+        self.overlay.is_some() || self.views.modality(self.view) == Modality::Typing
     }
 
     fn key_of_overlay(&mut self, key: KeyEvent) {
@@ -417,6 +433,15 @@ impl Ui {
         if let Some(overlay) = &mut self.overlay {
             overlay.draw(view, &self.model, theme, area, buffer);
         }
+    }
+}
+
+/// The request of a key that works whatever is open.
+fn always(key: KeyEvent) -> Option<AnyAsk> {
+    match key.code {
+        KeyCode::Char('`') => Some(Ask::engine(EngineCommand::Blackout)),
+        KeyCode::F(12) => Some(Ask::engine(EngineCommand::Panic)),
+        _ => None,
     }
 }
 

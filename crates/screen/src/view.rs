@@ -181,6 +181,11 @@ pub(crate) trait View: Default {
         Handled::Not
     }
 
+    /// Takes note of a key that was let go, where the terminal tells that.
+    fn released(&mut self, _key: KeyEvent) -> Vec<Ask<Self::Action>> {
+        Vec::new()
+    }
+
     /// Handles the mouse, where it is the view's own business; else none.
     fn mouse(&mut self, _mouse: MouseEvent) -> Option<Vec<Ask<Self::Action>>> {
         None

@@ -10,7 +10,7 @@ use std::sync::Arc;
 
 use crate::command::{DocumentCommand, Origin, SettingChange, SettingNudge};
 use crate::edit::{Edit, Refused};
-use crate::setting;
+use crate::setting::{self, SettingValue};
 use crate::show::{Settings, Show};
 pub use drafts::Drafts;
 
@@ -98,6 +98,32 @@ impl Document {
             edition: 0,
             editions: VecDeque::from([(0, show)]),
             changes: Vec::new(),
+        }
+    }
+
+    /// The value that a setting would have after a command that sets it; none where the command does not.
+    #[must_use]
+    pub fn setting_after(&self, command: &DocumentCommand, name: &str) -> Option<SettingValue> {
+        match command {
+            DocumentCommand::Set(change) if change.name == name => Some(change.value.clone()),
+            DocumentCommand::Nudge(nudge) if nudge.name == name => {
+                let spec = setting::find(name)?;
+                Some(spec.nudged(&spec.value(&self.kept.settings), nudge.by))
+            }
+            DocumentCommand::Edit(Edit::Set(set, value)) if set == name => Some(value.clone()),
+            DocumentCommand::Set(_)
+            | DocumentCommand::Nudge(_)
+            | DocumentCommand::Edit(_)
+            | DocumentCommand::TryEdit(_)
+            | DocumentCommand::DropTried
+            | DocumentCommand::Undo
+            | DocumentCommand::Redo
+            | DocumentCommand::EditBlind
+            | DocumentCommand::Draft(_)
+            | DocumentCommand::UndoDraft
+            | DocumentCommand::RedoDraft
+            | DocumentCommand::KeepDrafts
+            | DocumentCommand::DropDrafts => None,
         }
     }
 

@@ -184,7 +184,6 @@ impl Engine {
             EngineCommand::FireLook(name) => self.fire_look(name, by),
             EngineCommand::CutTo(name) => {
                 if let Some((tier, look)) = self.now.show.look_on_tier(name) {
-                    self.conductor.queue.clear();
                     self.cut_tier(tier.unwrap_or(0), look, by);
                 }
             }

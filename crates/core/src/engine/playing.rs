@@ -215,6 +215,7 @@ impl Engine {
 
     /// Puts a look on a tier at once and whole.
     pub(super) fn cut_tier(&mut self, tier: usize, look: usize, by: Origin) {
+        while self.conductor.queue.take_if(|armed| armed.wish.tier == tier).is_some() {}
         let beat = self.conductor.beat();
         if let Some(tier) = self.playing.tiers.tiers.get_mut(tier) {
             tier.cut_to(Some(look), by, beat);

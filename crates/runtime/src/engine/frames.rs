@@ -5,8 +5,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use crossbeam_channel::{Receiver, Sender};
 use splimo_core::Seconds;
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::{Engine, EngineState, Inputs, Prepared, Published};
+use splimo_core::command::{EngineCommand, Origin};
+use splimo_core::engine::{Engine, EngineState, Happening, Inputs, Prepared, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
@@ -27,8 +27,8 @@ const PROVEN: u32 = 44;
 
 /// An input of the engine.
 pub enum EngineInput {
-    /// To carry a command out that was asked for at a time.
-    Apply(Box<EngineCommand>, Seconds),
+    /// To carry a command out that somebody asked for at a time.
+    Apply(Box<EngineCommand>, Origin, Seconds),
     /// To take over changed settings, as an edition of the show.
     Settings(Arc<Show>, u64),
     /// To go over to a changed show.
@@ -94,6 +94,8 @@ pub struct FrameLoop {
     pub empty: Receiver<OutFrame>,
     /// The way of snapshots to screens.
     pub snapshots: triple_buffer::Input<Published>,
+    /// The way of what happens on the stage to the night log.
+    pub happened: Sender<Happening>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
     /// The troubles, where failures are told.
@@ -151,6 +153,10 @@ impl FrameLoop {
             shown = inputs.hearing.onsets;
             engine.tick(deadline.seconds_since(self.epoch), &inputs);
             sudden |= engine.is_sudden();
+            for happening in engine.take_happenings() {
+                // A night log that is not read misses something; the light does not wait for it.
+                let _ = self.happened.try_send(happening);
+            }
             // Where the sender has not finished the ones before, this frame is left out, and the frame rate tells.
             if let Ok(mut out) = self.empty.try_recv() {
                 out.slots.clear();
@@ -193,7 +199,7 @@ impl FrameLoop {
 
     fn take(&mut self, engine: &mut Engine, input: EngineInput) {
         match input {
-            EngineInput::Apply(command, time) => engine.apply(&command, time),
+            EngineInput::Apply(command, by, time) => engine.apply_from(&command, by, time),
             EngineInput::Cut(look) => engine.cut_to(look),
             EngineInput::SyncPosition(position) => self.positions[position.source as usize] = Some(position),
             EngineInput::Output(output) => self.output = Some(output),

@@ -5,6 +5,7 @@ use splimo_core::command::{Command, DocumentCommand, EngineCommand, Origin, Sess
 use splimo_core::document::{KeptChange, Outcome};
 use splimo_core::engine::LightTest;
 use splimo_core::making;
+use splimo_core::setting::SettingValue;
 use splimo_link::document::DocumentUpdate;
 use splimo_link::message::Update;
 use splimo_wire::artnet::trigger;
@@ -12,7 +13,10 @@ use splimo_wire::artnet::trigger;
 use super::{Ending, Session};
 use crate::asked::Asked;
 use crate::files::with_ending_of;
-use crate::inputs::SOURCES;
+use crate::night_log::who;
+
+/// The setting that limits flashes.
+const LIMIT: &str = "strobe-limit";
 
 impl Session {
     /// Carries a command out. `base` is the edition of the document on which it was made, if that is known, and `at` the time
@@ -25,61 +29,21 @@ impl Session {
         }
     }
 
-    fn dispatch_to_engine(&mut self, command: &EngineCommand, by: Origin, at: Option<Seconds>) -> Outcome {
-        let show = self.document.shown();
-        let looks = show.looks.len();
-        let no_look = |name: &str| Outcome::Nothing(format!("there is no look \"{name}\""));
-        let mut outcome = Outcome::Done;
-        match command {
-            EngineCommand::FirePad(pad) if *pad == 0 || *pad > looks => {
-                return Outcome::Nothing("there is no look on this pad".to_owned());
-            }
-            EngineCommand::FireLook(name) | EngineCommand::CutTo(name) if show.look(name).is_none() => {
-                return no_look(name);
-            }
-            EngineCommand::CentrePhase(place) | EngineCommand::RestartPhase(place)
-                if show.look(&place.look).is_none() =>
-            {
-                return no_look(&place.look);
-            }
-            EngineCommand::Test(test) => self.tester = (*test != LightTest::Off).then_some(by),
-            EngineCommand::FollowMusic => outcome = told("following the music"),
-            EngineCommand::BarHere => outcome = told("a bar begins here"),
-            EngineCommand::PhraseHere => outcome = told("a phrase begins here"),
-            EngineCommand::TempoTimes(by) => {
-                outcome = told(if *by > 1.0 { "twice as many beats" } else { "half as many beats" });
-            }
-            EngineCommand::NudgeBeat(by) => {
-                outcome = told(&format!("the beat comes {}", if *by > 0 { "earlier" } else { "later" }));
-            }
-            EngineCommand::NextSection(_) => outcome = told("the part is set by hand, until another is heard"),
-            EngineCommand::FirePad(_)
-            | EngineCommand::FireLook(_)
-            | EngineCommand::CutTo(_)
-            | EngineCommand::Go
-            | EngineCommand::Disarm
-            | EngineCommand::Blackout
-            | EngineCommand::Master(_)
-            | EngineCommand::NudgeMaster(_)
-            | EngineCommand::Tap
-            | EngineCommand::Tempo(_)
-            | EngineCommand::WalkStep(_)
-            | EngineCommand::Control(_)
-            | EngineCommand::CountForward
-            | EngineCommand::CountBack
-            | EngineCommand::CountReset
-            | EngineCommand::CentrePhase(_)
-            | EngineCommand::RestartPhase(_)
-            | EngineCommand::ResetPeaks => {}
-        }
-        self.runtime.apply_at(command, at.unwrap_or_else(|| self.runtime.now()));
-        outcome
-    }
-
     fn dispatch_to_document(&mut self, command: &DocumentCommand, by: Origin, base: Option<u64>) -> Outcome {
+        if self.asks_about_the_limit(command) {
+            let why = "without a strobe limit the output may flash at any rate; ask once more to switch it off";
+            return Outcome::Refused(why.to_owned());
+        }
         let outcome = self.document.apply(command, by, base);
         self.document_changed();
         outcome
+    }
+
+    /// True if a command switches the strobe limit off for the first time in this session.
+    fn asks_about_the_limit(&mut self, command: &DocumentCommand) -> bool {
+        let Some(after) = self.document.setting_after(command, LIMIT) else { return false };
+        let off = after == SettingValue::Number(0.0) && self.document.kept().settings.strobe_limit > 0;
+        off && !std::mem::replace(&mut self.asked_about_limit, true)
     }
 
     /// Has the engine, the autosave and the screens follow the document.
@@ -182,16 +146,12 @@ impl Session {
     /// Tells every screen of a command that somebody outside sent and that could not be carried out.
     pub(super) fn say_what_came_in(&self, asked: &Asked, outcome: &Outcome) {
         if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
-            let who = match asked.origin {
-                Origin::ArtNet => "a trigger",
-                Origin::Input(source) => SOURCES.get(usize::from(source)).map_or("an input", |source| source.called),
-                Origin::Session | Origin::Screen(_) | Origin::CommandLine => "somebody",
-            };
+            let who = who(asked.origin);
             self.guests.put_all(&Update::Said(format!("{who} asked for {}: {why}", asked.command)));
         }
     }
 }
 
-fn told(words: &str) -> Outcome {
+pub(super) fn told(words: &str) -> Outcome {
     Outcome::Told(words.to_owned())
 }

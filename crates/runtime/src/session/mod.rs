@@ -6,6 +6,7 @@ mod dispatch;
 mod files;
 mod guest;
 pub mod place;
+mod playing;
 mod publish;
 mod server;
 #[cfg(test)]
@@ -28,6 +29,7 @@ use crate::autosave::Autosave;
 use crate::clock::Instant;
 use crate::crash_note::{CrashNote, Running};
 use crate::media::Library;
+use crate::night_log::NightLog;
 use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
@@ -134,6 +136,11 @@ pub struct Session {
     remembered: Vec<u8>,
     /// The sender of the test that is on the lights.
     tester: Option<Origin>,
+    /// The pads that are held, and by whom.
+    held: Vec<(Origin, usize)>,
+    night: NightLog,
+    /// True if somebody was asked whether the strobe limit is really to go.
+    asked_about_limit: bool,
     ends: Ends,
     started: Instant,
     /// The time when the last screen went.
@@ -182,6 +189,7 @@ impl Session {
             guests.listen(place)?;
         }
         let now = Instant::now();
+        let night = NightLog::new(keeps.then(|| show_files::state_folder().join(format!("{name}.night"))));
         Ok(Self {
             name,
             place,
@@ -202,6 +210,9 @@ impl Session {
             told: Told::default(),
             remembered: Vec::new(),
             tester: None,
+            held: Vec::new(),
+            night,
+            asked_about_limit: false,
             ends,
             started: now,
             alone_since: now,
@@ -317,6 +328,7 @@ impl Session {
         // Nothing that was only tried or tested outlives the screen that did it. A command line is gone after each command, and
         // whoever sits at it takes such things back by another.
         if matches!(origin, Origin::Screen(_)) {
+            self.let_go_of(origin);
             self.document.forget(origin);
             self.document_changed();
             if self.tester == Some(origin) {
@@ -346,6 +358,7 @@ impl Session {
             pid: std::process::id(),
             since: self.since.duration_since(UNIX_EPOCH).map_or(0, |since| since.as_secs()),
             screens: self.guests.screens(),
+            night_log: self.night.path().map(show_files::told).unwrap_or_default(),
         }
     }
 
@@ -357,6 +370,7 @@ impl Session {
 
     /// Takes note of what runs, and tells the screens what is new.
     fn look_around(&mut self) {
+        self.note_happenings();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
         supplies::tell(&edition.show, &published.snapshot, self.runtime.troubles());

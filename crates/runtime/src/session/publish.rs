@@ -11,6 +11,7 @@ use splimo_link::light::LightUpdate;
 use splimo_link::media::{MediaUpdate, StillMedia, films_of};
 use splimo_link::message::{SlotsUpdate, Update};
 use splimo_link::network::NetworkStatus;
+use splimo_link::night::NightLine;
 use splimo_link::output::{OutputStatus, PortStatus};
 use splimo_link::trouble::Trouble;
 
@@ -38,6 +39,10 @@ pub(super) struct Told {
     problems: Option<Arc<Vec<Problem>>>,
     media: Option<Arc<Media>>,
     films_at: Option<Instant>,
+    /// The line of the night log from which on all is still to be told.
+    night: u64,
+    /// That line, as it was told.
+    night_last: Option<NightLine>,
 }
 
 impl Session {
@@ -71,6 +76,13 @@ impl Session {
         if self.told.state.as_ref() != Some(&state) {
             self.told.state = Some(state.clone());
             updates.push(Update::State(Box::new(state)));
+        }
+        let night: Vec<NightLine> = self.night.since(self.told.night).cloned().collect();
+        if !night.is_empty() && self.told.night_last.as_ref() != night.last() {
+            // The last line may go on.
+            self.told.night = self.night.last();
+            self.told.night_last = night.last().cloned();
+            updates.push(Update::Night(night));
         }
         let drafts = DraftState::from(self.document.drafts());
         if self.told.drafts.as_ref() != Some(&drafts) {

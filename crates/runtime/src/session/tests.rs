@@ -117,6 +117,7 @@ impl Screening {
             | Update::Ports(_)
             | Update::Troubles(_)
             | Update::Problems(_)
+            | Update::Night(_)
             | Update::Media(_) => {}
         }
         None

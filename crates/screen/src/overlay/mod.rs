@@ -2,6 +2,7 @@
 
 mod help;
 mod leave;
+mod night;
 mod offer;
 mod palette;
 mod reply;
@@ -13,6 +14,7 @@ use ratatui::layout::Rect;
 
 pub(crate) use help::Help;
 pub(crate) use leave::Leave;
+pub(crate) use night::NightPanel;
 pub(crate) use palette::Palette;
 pub(crate) use reply::{Leaving, OverlayReply};
 pub(crate) use settings::SettingsForm;
@@ -29,6 +31,8 @@ pub(crate) enum Overlay {
     Palette(Palette),
     /// The settings of the show.
     Settings(SettingsForm),
+    /// The night log.
+    Night(NightPanel),
     /// The question how to leave.
     Leave(Leave),
     /// The offer of work that was not saved.
@@ -44,6 +48,7 @@ impl Overlay {
             Self::Help(help) => help.key(key),
             Self::Palette(palette) => palette.key(key, view, model),
             Self::Settings(form) => form.key(key),
+            Self::Night(night) => night.key(key),
             Self::Leave(leave) => leave.key(key),
             Self::Recover => offer::recovery_key(key),
             Self::Resume(_) => offer::resuming_key(key),
@@ -55,7 +60,7 @@ impl Overlay {
         match self {
             Self::Palette(palette) => palette.paste(text),
             Self::Settings(form) => form.paste(text),
-            Self::Help(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) => {}
+            Self::Help(_) | Self::Night(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) => {}
         }
     }
 
@@ -72,6 +77,7 @@ impl Overlay {
             Self::Help(help) => help.draw(view, theme, area, buffer),
             Self::Palette(palette) => palette.draw(view, model, theme, area, buffer),
             Self::Settings(form) => form.draw(theme, area, buffer),
+            Self::Night(night) => night.draw(model, theme, area, buffer),
             Self::Leave(leave) => leave.draw(theme, area, buffer),
             Self::Recover => offer::recovery(theme, area, buffer),
             Self::Resume(ran) => offer::resuming(ran, theme, area, buffer),

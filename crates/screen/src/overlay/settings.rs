@@ -5,7 +5,7 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::command::{DocumentCommand, SettingChange};
 use splimo_core::setting::{self, SETTINGS, SettingKind, SettingValue};
-use splimo_core::show::Settings;
+use splimo_core::show::{Look, Settings};
 
 use super::reply::OverlayReply;
 use crate::kit::float::float;
@@ -22,7 +22,7 @@ pub(crate) struct SettingsForm {
 
 impl SettingsForm {
     /// The form of some settings.
-    pub(crate) fn of(settings: &Settings) -> Self {
+    pub(crate) fn of(settings: &Settings, looks: &[Look]) -> Self {
         let fields = SETTINGS.iter().map(|spec| {
             let mut field = match (spec.kind, spec.value(settings)) {
                 (SettingKind::Number { from, to, step }, SettingValue::Number(value)) => {
@@ -36,6 +36,11 @@ impl SettingsForm {
                 }
                 (SettingKind::Words { words, .. }, value) => {
                     Field::choice(spec.name, spec.name, words.iter().copied(), &value.to_string())
+                }
+                (SettingKind::Look, value) => {
+                    let names = looks.iter().map(|look| look.name.clone());
+                    let words = std::iter::once(setting::NO_LOOK.to_owned()).chain(names);
+                    Field::choice(spec.name, spec.name, words, &value.to_string())
                 }
                 (_, value) => Field::flag(spec.name, spec.name, value == SettingValue::Flag(true)),
             };
@@ -62,6 +67,7 @@ impl SettingsForm {
             }
             SettingKind::Whole { .. } => SettingValue::Number(self.form.whole(spec.name) as f32),
             SettingKind::Words { .. } => SettingValue::Word(self.form.text(spec.name)),
+            SettingKind::Look => spec.parse(&self.form.text(spec.name))?,
             SettingKind::Flag => SettingValue::Flag(self.form.flag(spec.name)),
         };
         self.form.error = None;

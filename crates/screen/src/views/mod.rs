@@ -128,6 +128,13 @@ macro_rules! views {
                 }
             }
 
+            /// Has every view take note of a key that was let go: it may have been pressed on another than the one that is shown.
+            pub(crate) fn released(&mut self, key: KeyEvent) -> Vec<AnyAsk> {
+                let mut asks = Vec::new();
+                $(asks.extend(views!(@asks $name self.$field.released(key)));)*
+                asks
+            }
+
             /// Handles the mouse; none where it is not the view's own business.
             pub(crate) fn mouse(&mut self, view: ViewId, mouse: MouseEvent) -> Option<Vec<AnyAsk>> {
                 match view { $(ViewId::$name => Some(views!(@asks $name self.$field.mouse(mouse)?)),)* }

@@ -87,7 +87,7 @@ impl LooksView {
             _ if drafted => "edited blind".to_owned(),
             Some(entry) if entry.weight > 0.995 => "live".to_owned(),
             Some(entry) => format!("{:.0} % live", entry.weight * 100.0),
-            None if context.snapshot.queue.iter().any(|armed| named(armed.look)) => "armed".to_owned(),
+            None if context.snapshot.queue.iter().any(|armed| armed.wish.look.is_some_and(named)) => "armed".to_owned(),
             None if look.layers.is_empty() => "empty".to_owned(),
             None => look.tags.join(" "),
         }

@@ -19,7 +19,7 @@ impl LooksView {
         let name = self.index().and_then(|index| self.show.looks.get(index)).map(|look| look.name.clone());
         let on_lights = |index: usize| context.show.looks.get(index).map(|look| &look.name) == name.as_ref();
         let alone =
-            matches!(context.snapshot.stage.first(), Some(entry) if entry.weight > 0.995 && on_lights(entry.look));
+            matches!(context.snapshot.stage.as_slice(), [entry] if entry.weight > 0.995 && on_lights(entry.look));
         // The lights themselves are seen where they are what one edits.
         let direct = alone && !self.drafts.blind && !compares;
         let values = if self.values { 6.min(area.height / 3) } else { 0 };

@@ -1,66 +1,85 @@
-//! The view Play: the stage, what is on it, what will land, and the pads.
+//! The view Play: the stage, the tiers and what is on them, what will land, and the pads.
 
 mod action;
+mod editing;
+mod forms;
+mod lists;
+mod manner;
+mod pads;
+mod side;
 
 use std::sync::Arc;
+use std::time::{Duration, Instant};
 
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use ratatui::layout::Rect;
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::OnStage;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Look, Show};
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use ratatui::layout::{Position, Rect};
+use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::edit::Edit;
+use splimo_core::engine::{RotationState, Snapshot};
+use splimo_core::show::{Bank, Boundary, Manner, PADS, Show};
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, KEYS, PlayAction};
+use editing::PadEditing;
+use forms::OpenForm;
+use lists::{Kind, ListReply, OpenList};
+use pads::{Pads, PadsState};
+use side::SideState;
 
-use crate::kit::bars::{EIGHTHS, bar};
-use crate::kit::gallery::Gallery;
-use crate::kit::pen::Pen;
+use crate::kit::float::float;
+use crate::kit::form::Reply;
 use crate::kit::stage_map::{StageMap, enough_of};
 use crate::kit::theme::Theme;
-use crate::kit::words::{beats, short_name};
 use crate::model::{Model, ViewContext};
-use crate::view::{Handled, KeyBinding, Memory, Targets, View, ViewSpec};
+use crate::view::{Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
 
 /// The width of what stands beside the stage.
-const SIDE: u16 = 42;
+const SIDE: u16 = 44;
+
+/// The time within which a key that is pressed again is held: a terminal that tells nothing of that repeats it.
+const REPEATS: Duration = Duration::from_millis(90);
+
+/// The part of the view that the arrows move.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) enum Part {
+    /// The banks of pads.
+    #[default]
+    Pads,
+    /// The tiers.
+    Tiers,
+    /// Everything that waits.
+    Waiting,
+}
 
 /// The state of the view.
 #[derive(Default)]
 pub(crate) struct PlayView {
     stage: StageMap,
-    miniatures: Gallery,
+    pads: Pads,
     bank: usize,
-    banks: usize,
+    part: Part,
+    /// The tier that is chosen.
+    tier: usize,
+    /// The number of the waiting thing that is chosen.
+    waiting: Option<usize>,
+    editing: Option<PadEditing>,
+    list: Option<OpenList>,
+    form: Option<OpenForm>,
+    /// The show as it is edited, and the engine.
+    show: Option<Arc<Show>>,
+    snapshot: Snapshot,
+    /// True if this terminal tells when a key is let go.
+    releases: bool,
+    /// The pad that was pressed last, when, and whether its key was found to be held.
+    pressed: Option<(usize, Instant, bool)>,
+    /// The keys that are held, by the places of their pads, each with the number of the pad that it fired.
+    held: Vec<(usize, usize)>,
+    /// The bars of levels on the screen, each with its tier, and the tier whose bar is dragged.
+    bars: Vec<(Rect, usize)>,
+    dragged: Option<usize>,
     /// The number of lights that are drawn.
     lights: usize,
-}
-
-/// The grid of the pads.
-#[derive(Clone, Copy)]
-struct PadGrid {
-    /// Rows of keys that are shown.
-    rows: usize,
-    /// Lines of a pad: its name and its miniature.
-    height: u16,
-    /// Columns of a pad.
-    width: u16,
-}
-
-/// The keys of the pads, row by row; a bank has as many pads.
-const PAD_ROWS: [&str; 4] = ["1234567890", "qwertyuiop", "asdfghjkl", "zxcvbnm"];
-
-/// The number of pads that a bank has.
-fn pads_in_bank() -> usize {
-    PAD_ROWS.iter().map(|row| row.len()).sum()
-}
-
-/// The pad of a letter or number key within a bank; Shift makes no difference.
-fn pad_of(letter: char) -> Option<usize> {
-    let letter = letter.to_ascii_lowercase();
-    PAD_ROWS.iter().flat_map(|row| row.chars()).position(|key| key == letter)
 }
 
 impl View for PlayView {
@@ -71,24 +90,85 @@ impl View for PlayView {
         function_key: 6,
         digit: '5',
         help: &[
-            "Press a pad to arm its look. It lands on the boundary that is set above the pads,",
-            "and fades in from there. The runway shows the phrase, and what will land where.",
-            "A pad is plain while it rests, ⟨armed⟩ with its beats left, filled on stage.",
+            "Press a pad to fire what it does. A look lands on its tier at the boundary of its bank, and fades in from there; the same",
+            "pad again takes back what waits. Tiers lie over one another; where the picture of one is clear, those below show.",
+            "A pad is plain while it rests, ⟨armed⟩ with its beats left, filled on stage, ▣held▣ while it lies over another, and",
+            "░marked░ while it fades out. ± is a toggle, ▲ a flash, ◔ one for some beats, ! a command.",
+            "Tab goes on to the tiers (↑ ↓ choose, ← → level, Del releases, Home solo, End mute, Backspace clears all but the lowest)",
+            "and to what waits (↑ ↓ choose, Home lands it, End pushes it to its next boundary, Del takes it back).",
+            "Shift with an arrow chooses where the next press lands, and how it fades, once.",
         ],
         other_keys: &[["1-0 q-p a-l z-m", "pads", "The pads"]],
-        shift_arrows: false,
+        shift_arrows: true,
     };
 
     const KEYS: &'static [KeyBinding<PlayAction>] = KEYS;
 
-    fn sync(&mut self, _model: &Model) {}
+    fn sync(&mut self, model: &Model) {
+        self.snapshot.clone_from(&model.snapshot);
+        let show = model.document.shown();
+        self.bank = self.bank.min(show.banks.len().saturating_sub(1));
+        self.tier = self.tier.min(show.stack().len().saturating_sub(1));
+        self.show = Some(show.clone());
+        let queue = &self.snapshot.queue;
+        if !queue.iter().any(|armed| Some(armed.number) == self.waiting) {
+            self.waiting = queue.first().map(|armed| armed.number);
+        }
+    }
 
     fn key(&mut self, key: KeyEvent) -> Handled<PlayAction> {
+        if let Some(handled) = self.key_of_open(key) {
+            return handled;
+        }
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
-        let KeyCode::Char(letter) = key.code else { return Handled::Not };
-        let pad = pad_of(letter).filter(|_| held.is_empty());
-        let fire = |pad| vec![Ask::engine(EngineCommand::FirePad(self.bank * pads_in_bank() + pad + 1))];
-        Handled::done(pad.map(fire))
+        if !held.is_empty() {
+            return Handled::Not;
+        }
+        if let KeyCode::Char(letter) = key.code {
+            let Some(place) = pads::place_of(letter) else { return Handled::Not };
+            return Handled::Done(self.press(place));
+        }
+        if self.editing.is_some() {
+            return Handled::done(self.key_of_editing(key.code));
+        }
+        Handled::done(match self.part {
+            Part::Pads => None,
+            Part::Tiers => self.key_of_tiers(key),
+            Part::Waiting => self.key_of_waiting(key),
+        })
+    }
+
+    fn released(&mut self, key: KeyEvent) -> Vec<Ask> {
+        self.releases = true;
+        let KeyCode::Char(letter) = key.code else { return Vec::new() };
+        let Some(place) = pads::place_of(letter) else { return Vec::new() };
+        self.pressed = None;
+        // Whatever bank is shown by now: what the key held is let go.
+        let held = self.held.iter().position(|(key, _)| *key == place).map(|at| self.held.swap_remove(at));
+        held.map(|(_, number)| Ask::engine(EngineCommand::LetPadGo(number))).into_iter().collect()
+    }
+
+    fn mouse(&mut self, mouse: MouseEvent) -> Option<Vec<Ask>> {
+        let at = Position::new(mouse.column, mouse.row);
+        let bar = |bars: &[(Rect, usize)], tier: usize| bars.iter().find(|(_, of)| *of == tier).map(|(bar, _)| *bar);
+        match mouse.kind {
+            MouseEventKind::Down(MouseButton::Left) => {
+                let (_, tier) = *self.bars.iter().find(|(bar, _)| bar.contains(at))?;
+                self.dragged = Some(tier);
+                self.level_at(bar(&self.bars, tier)?, tier, mouse.column)
+            }
+            MouseEventKind::Drag(MouseButton::Left) => {
+                let tier = self.dragged?;
+                self.level_at(bar(&self.bars, tier)?, tier, mouse.column)
+            }
+            MouseEventKind::Up(_) => self.dragged.take().map(|_| Vec::new()),
+            MouseEventKind::ScrollUp | MouseEventKind::ScrollDown => {
+                let row = self.bars.iter().find(|(bar, _)| bar.y == at.y && at.x + SIDE > bar.x)?;
+                let by = if mouse.kind == MouseEventKind::ScrollUp { 5.0 } else { -5.0 };
+                Some(self.nudge_tier(row.1, by))
+            }
+            _ => None,
+        }
     }
 
     fn wheel(&self, by: i32) -> Ask {
@@ -96,8 +176,36 @@ impl View for PlayView {
     }
 
     fn act(&mut self, action: &PlayAction) -> Vec<Ask> {
+        let Some(show) = self.show.clone() else { return Vec::new() };
         match action {
             PlayAction::PadBank(by) => self.turn_bank(*by),
+            PlayAction::NextPart => {
+                self.part = match self.part {
+                    Part::Pads => Part::Tiers,
+                    Part::Tiers => Part::Waiting,
+                    Part::Waiting => Part::Pads,
+                };
+            }
+            PlayAction::BankLands(by) => return self.bank_lands(*by, &show),
+            PlayAction::OnceLands(by) => return vec![self.once_lands(*by, &show)],
+            PlayAction::OnceFade(by) => return vec![self.once_fade(*by, &show)],
+            PlayAction::EditPads => self.editing = if self.editing.is_some() { None } else { Some(PadEditing::default()) },
+            PlayAction::ChoosePad(place) => return self.press((*place).max(1) as usize),
+            PlayAction::ShowBanks => self.list = Some(OpenList::new(Kind::Banks, self.bank)),
+            PlayAction::ShowTiers => {
+                let last = show.stack().len().saturating_sub(1);
+                self.list = Some(OpenList::new(Kind::Tiers, last.saturating_sub(self.tier)));
+            }
+            PlayAction::ShowMasters => self.list = Some(OpenList::new(Kind::Masters, 0)),
+            PlayAction::ToggleRotation => {
+                let on = self.snapshot.rotation != RotationState::On;
+                return vec![Ask::engine(EngineCommand::Rotate(on))];
+            }
+            PlayAction::ShowRotation => self.form = Some(OpenForm::rotation(&show)),
+            PlayAction::ChooseTier(by) => {
+                self.part = Part::Tiers;
+                self.choose_tier(*by);
+            }
         }
         Vec::new()
     }
@@ -111,6 +219,67 @@ impl View for PlayView {
         targets: &mut Targets<PlayAction>,
     ) {
         self.draw_all(context, theme, area, buffer, targets);
+    }
+
+    fn hints(&self) -> Option<Hints> {
+        if self.form.is_some() {
+            return Some(vec![("↑ ↓", "field"), ("← →", "change"), ("type", "replaces"), ("Enter", "keeps"), ("Esc", "not")]);
+        }
+        if let Some(list) = &self.list {
+            return Some(list.hints());
+        }
+        if let Some(editing) = &self.editing {
+            return Some(editing.hints());
+        }
+        let common = [("Tab", "next part"), ("Enter", "land all"), ("`", "black out"), ("F12", "panic"), ("F1", "help")];
+        let mut hints: Hints = match self.part {
+            Part::Pads => return None,
+            Part::Tiers => vec![
+                ("↑ ↓", "tier"),
+                ("← →", "level"),
+                ("Del", "release"),
+                ("Home", "solo"),
+                ("End", "mute"),
+                ("Backspace", "clear all but the lowest"),
+            ],
+            Part::Waiting => {
+                vec![("↑ ↓", "choose"), ("Home", "land it"), ("End", "push it on"), ("Del", "take it back")]
+            }
+        };
+        hints.extend(common);
+        Some(hints)
+    }
+
+    fn modality(&self) -> Modality {
+        match (&self.form, &self.list, &self.editing) {
+            (Some(_), ..) => Modality::Typing,
+            (None, Some(_), _) | (None, None, Some(_)) => Modality::Open,
+            (None, None, None) => Modality::Free,
+        }
+    }
+
+    fn paste(&mut self, text: &str) -> Vec<Ask> {
+        if let Some(open) = &mut self.form {
+            open.form.paste(text);
+            open.follow();
+        }
+        Vec::new()
+    }
+
+    fn leave(&mut self) -> Vec<Ask> {
+        if self.form.take().is_none() && self.list.take().is_none() {
+            let stays = self.editing.as_mut().is_some_and(PadEditing::back);
+            if !stays {
+                self.editing = None;
+            }
+        }
+        Vec::new()
+    }
+
+    fn refused(&mut self, why: &str) {
+        if let Some(open) = &mut self.form {
+            open.form.error = Some(why.to_owned());
+        }
     }
 
     fn subscribe(&self, subscription: &mut Subscription) {
@@ -129,7 +298,174 @@ impl View for PlayView {
 
 impl PlayView {
     fn turn_bank(&mut self, by: i32) {
-        self.bank = (self.bank as i64 + i64::from(by)).clamp(0, self.banks.max(1) as i64 - 1) as usize;
+        let banks = self.show.as_ref().map_or(1, |show| show.banks.len().max(1));
+        self.bank = (self.bank as i64 + i64::from(by)).clamp(0, banks as i64 - 1) as usize;
+    }
+
+    fn is_there(&self, number: usize) -> bool {
+        self.show.as_ref().is_some_and(|show| show.pad(number).is_some())
+    }
+
+    /// Handles a key of what is open over the view; none where nothing is.
+    fn key_of_open(&mut self, key: KeyEvent) -> Option<Handled<PlayAction>> {
+        let show = self.show.clone()?;
+        if let Some(open) = &mut self.form {
+            return Some(match open.form.key(key) {
+                Reply::Pass => Handled::Not,
+                Reply::Changed | Reply::Quiet => {
+                    open.follow();
+                    Handled::Done(Vec::new())
+                }
+                Reply::Restore => {
+                    self.form = None;
+                    Handled::Done(Vec::new())
+                }
+                Reply::Keep => match open.edit(&show).and_then(|edit| refused_by(&edit, &show).map_or(Ok(edit), Err)) {
+                    Ok(edit) => {
+                        self.form = None;
+                        Handled::Done(vec![Ask::edit(edit)])
+                    }
+                    Err(why) => {
+                        open.form.error = Some(why);
+                        Handled::Done(Vec::new())
+                    }
+                },
+            });
+        }
+        let reply = self.list.as_mut()?.key(key, &show, &self.snapshot);
+        Some(match reply {
+            ListReply::Pass => Handled::Not,
+            ListReply::Asks(asks) => Handled::Done(asks),
+            ListReply::Form(form) => {
+                self.form = Some(form);
+                Handled::Done(Vec::new())
+            }
+            ListReply::Close => {
+                self.list = None;
+                Handled::Done(Vec::new())
+            }
+        })
+    }
+
+    /// Fires a pad of the bank that is shown; or chooses it, while pads are edited.
+    fn press(&mut self, place: usize) -> Vec<Ask> {
+        let Some(show) = self.show.clone() else { return Vec::new() };
+        if let Some(editing) = &mut self.editing {
+            return editing.press(self.bank, place, &show).map(Ask::edit).into_iter().collect();
+        }
+        let number = self.bank * PADS + place;
+        let now = Instant::now();
+        let repeats = matches!(self.pressed, Some((last, at, _)) if last == number && now - at < REPEATS);
+        let known = repeats && matches!(self.pressed, Some((.., true)));
+        self.pressed = Some((number, now, repeats));
+        // A key that is held is repeated. The first repetition has taken back what the press had armed: the second puts that right,
+        // and all others do nothing.
+        if known {
+            return Vec::new();
+        }
+        if !self.releases || !self.is_there(number) {
+            return vec![Ask::engine(EngineCommand::FirePad(number))];
+        }
+        self.held.retain(|(key, _)| *key != place);
+        self.held.push((place, number));
+        vec![Ask::engine(EngineCommand::HoldPad(number))]
+    }
+
+    fn key_of_editing(&mut self, code: KeyCode) -> Option<Vec<Ask>> {
+        let show = self.show.clone()?;
+        let editing = self.editing.as_mut()?;
+        match code {
+            KeyCode::Enter if !editing.chosen.is_empty() => self.form = Some(OpenForm::pads(&editing.chosen, &show)),
+            KeyCode::Enter => return Some(vec![Ask::Say("choose pads first: press their letters".to_owned())]),
+            KeyCode::Delete | KeyCode::Backspace => return Some(editing.clear(&show).map(Ask::edit).into_iter().collect()),
+            KeyCode::Home => editing.pick_up(false),
+            KeyCode::End => editing.pick_up(true),
+            _ => return None,
+        }
+        Some(Vec::new())
+    }
+
+    fn choose_tier(&mut self, by: i32) {
+        let tiers = self.show.as_ref().map_or(1, |show| show.stack().len());
+        self.tier = (self.tier as i64 + i64::from(by)).clamp(0, tiers as i64 - 1) as usize;
+    }
+
+    fn tier_name(&self, tier: usize) -> Option<String> {
+        Some(self.show.as_ref()?.stack().get(tier)?.name.clone())
+    }
+
+    fn nudge_tier(&self, tier: usize, percent: f32) -> Vec<Ask> {
+        let name = self.tier_name(tier).into_iter();
+        name.map(|name| Ask::engine(EngineCommand::NudgeTier(NamedLevel { name, percent }))).collect()
+    }
+
+    fn level_at(&self, bar: Rect, tier: usize, column: u16) -> Option<Vec<Ask>> {
+        Some(vec![Ask::engine(side::level_of(&self.tier_name(tier)?, side::level_at(bar, column)))])
+    }
+
+    fn key_of_tiers(&mut self, key: KeyEvent) -> Option<Vec<Ask>> {
+        let step = if key.modifiers.contains(KeyModifiers::SHIFT) { 20.0 } else { 5.0 };
+        let named = |command: fn(String) -> EngineCommand| Some(vec![Ask::engine(command(self.tier_name(self.tier)?))]);
+        match key.code {
+            KeyCode::Up => self.choose_tier(1),
+            KeyCode::Down => self.choose_tier(-1),
+            KeyCode::Left => return Some(self.nudge_tier(self.tier, -step)),
+            KeyCode::Right => return Some(self.nudge_tier(self.tier, step)),
+            KeyCode::Delete => return named(EngineCommand::ReleaseTier),
+            KeyCode::Home => return named(EngineCommand::SoloTier),
+            KeyCode::End => return named(EngineCommand::MuteTier),
+            KeyCode::Backspace => return Some(vec![Ask::engine(EngineCommand::ClearTiers)]),
+            _ => return None,
+        }
+        Some(Vec::new())
+    }
+
+    fn key_of_waiting(&mut self, key: KeyEvent) -> Option<Vec<Ask>> {
+        let numbers: Vec<usize> = self.snapshot.queue.iter().map(|armed| armed.number).collect();
+        let place = numbers.iter().position(|number| Some(*number) == self.waiting);
+        let command = match key.code {
+            KeyCode::Up | KeyCode::Down => {
+                let by = if key.code == KeyCode::Up { -1 } else { 1 };
+                let next = (place.unwrap_or(0) as i64 + by).clamp(0, numbers.len() as i64 - 1);
+                self.waiting = numbers.get(usize::try_from(next).unwrap_or(0)).copied();
+                return Some(Vec::new());
+            }
+            KeyCode::Home => EngineCommand::Land,
+            KeyCode::End => EngineCommand::Push,
+            KeyCode::Delete | KeyCode::Backspace => EngineCommand::TakeBack,
+            KeyCode::Left | KeyCode::Right => return Some(Vec::new()),
+            _ => return None,
+        };
+        let Some(number) = place.map(|place| numbers[place]) else {
+            return Some(vec![Ask::Say("nothing waits".to_owned())]);
+        };
+        Some(vec![Ask::engine(command(number))])
+    }
+
+    /// Moves the boundary of the bank, where it has one of its own; else that of the show.
+    fn bank_lands(&self, by: i32, show: &Show) -> Vec<Ask> {
+        let Some(bank) = show.banks.get(self.bank) else { return vec![Ask::nudge("lands", by)] };
+        let Some(own) = bank.plays.lands else { return vec![Ask::nudge("lands", by)] };
+        let lands = Some(moved(own, by));
+        let plays = Manner { lands, ..bank.plays.clone() };
+        vec![Ask::edit(Edit::PutBanks(vec![(self.bank, Bank { plays, ..bank.clone() })]))]
+    }
+
+    fn once_lands(&self, by: i32, show: &Show) -> Ask {
+        let usual = show.banks.get(self.bank).map_or(show.settings.lands, |bank| bank.manner_of(None, show).lands);
+        Ask::engine(EngineCommand::NextLands(moved(self.snapshot.once.lands.unwrap_or(usual), by)))
+    }
+
+    fn once_fade(&self, by: i32, show: &Show) -> Ask {
+        let usual = show.banks.get(self.bank).map_or(show.settings.fade_beats, |bank| bank.manner_of(None, show).fade_in);
+        let now = self.snapshot.once.fade.unwrap_or(usual);
+        let next = match by {
+            1.. if now < 0.25 => 0.25,
+            1.. => (now * 2.0).min(64.0),
+            _ if now <= 0.25 => 0.0,
+            _ => now / 2.0,
+        };
+        Ask::engine(EngineCommand::NextFade(next))
     }
 
     fn draw_all(
@@ -142,232 +478,51 @@ impl PlayView {
     ) {
         let rig = context.rig;
         self.lights = rig.len();
-        self.banks = context.show.looks.len().div_ceil(pads_in_bank()).max(1);
-        self.bank = self.bank.min(self.banks - 1);
-        let grid = self.grid(context.show, area);
-        let pads_height = grid.rows as u16 * grid.height + 1;
-        let top = Rect { height: area.height.saturating_sub(pads_height), ..area };
-        let pads = Rect { y: top.bottom(), height: pads_height.min(area.height), ..area };
+        let edited = self.editing.as_ref().map(|editing| &editing.chosen);
+        let state = PadsState { bank: self.bank, edited, releases: self.releases };
+        let pads_height = Pads::height(context, &state, area).min(area.height);
+        let top = Rect { height: area.height - pads_height, ..area };
+        let pads = Rect { y: top.bottom(), height: pads_height, ..area };
         let side = if area.width >= 110 { SIDE } else { 0 };
-        let stage = Rect { x: area.x + 1, width: area.width - side - 2, ..top };
+        let below = u16::from(side == 0);
+        let stage =
+            Rect { x: area.x + 1, width: area.width - side - 2, height: top.height.saturating_sub(below), ..top };
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
             self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
         }
+        let shown = SideState { part: self.part, tier: self.tier, waiting: self.waiting };
         if side > 0 {
             let side = Rect { x: area.right() - side, width: side - 1, y: top.y, height: top.height };
-            beside_the_stage(context, theme, side, buffer);
+            self.bars = side::draw(context, &shown, theme, side, buffer, targets);
+        } else {
+            self.bars.clear();
+            side::draw_line(context, &shown, theme, Rect { y: stage.bottom(), height: below, ..area }, buffer);
         }
-        targets.extend(self.pads(context, rig, theme, grid, pads, buffer));
-    }
-
-    /// As many rows of pads as there are looks for, and half of the height for the stage.
-    fn grid(&self, show: &Show, area: Rect) -> PadGrid {
-        let looks = show.looks.len().saturating_sub(self.bank * pads_in_bank());
-        let mut wanted = 0;
-        let mut covered = 0;
-        while wanted < PAD_ROWS.len() && (covered < looks || wanted == 0) {
-            covered += PAD_ROWS[wanted].len();
-            wanted += 1;
+        self.pads.draw(context, &state, theme, [area, pads], buffer, targets);
+        if let Some(list) = &mut self.list {
+            list.draw(context, theme, area, buffer);
         }
-        let room = area.height / 2;
-        let height = (room / wanted as u16).clamp(2, 7);
-        let rows = wanted.min(usize::from(area.height.saturating_sub(6) / height)).max(1);
-        PadGrid { rows, height, width: (area.width - 1) / 10 }
-    }
-
-    /// Draws the pads, and tells what a click on each does.
-    fn pads(
-        &mut self,
-        context: &ViewContext<'_>,
-        rig: &Arc<Rig>,
-        theme: Theme,
-        grid: PadGrid,
-        area: Rect,
-        buffer: &mut Buffer,
-    ) -> Targets<PlayAction> {
-        let first = self.bank * pads_in_bank();
-        pads_heading(context, self.bank, self.banks, theme, area, buffer);
-        let keys = PAD_ROWS.iter().take(grid.rows).enumerate();
-        let places: Vec<(usize, char, Rect)> = keys
-            .flat_map(|(row, keys)| keys.chars().enumerate().map(move |(column, key)| (row, column, key)))
-            .enumerate()
-            .map(|(pad, (row, column, key))| {
-                let x = area.x + 1 + column as u16 * grid.width;
-                let y = area.y + 1 + row as u16 * grid.height;
-                (first + pad, key, Rect::new(x, y, grid.width - 1, grid.height).intersection(area))
-            })
-            .collect();
-        // A line is left between rows where there are lines to spare.
-        let spare = u16::from(grid.height >= 4);
-        let size = (grid.width.saturating_sub(3), grid.height - 1 - spare);
-        let looks: Vec<&Look> = places.iter().filter_map(|(pad, ..)| context.show.looks.get(*pad)).collect();
-        self.miniatures.advance(&looks, context.show, rig, context.snapshot, size);
-        let mut targets = Vec::with_capacity(looks.len());
-        for (pad, key, place) in places {
-            pad_label(context, pad, key, theme, place, buffer);
-            if pad < context.show.looks.len() {
-                targets.push((place, Ask::engine(EngineCommand::FirePad(pad + 1))));
-                let picture = Rect { x: place.x + 2, y: place.y + 1, width: size.0, height: size.1 };
-                self.miniatures.draw(pad - first, picture, theme, buffer);
-            }
+        if let Some(open) = &mut self.form {
+            let inside = float(&open.title, 76, open.form.fields.len() as u16 + 5, theme, area, buffer);
+            open.form.draw(theme, inside, buffer);
         }
-        targets
-    }
-}
-
-fn pads_heading(context: &ViewContext<'_>, bank: usize, banks: usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let settings = &context.show.settings;
-    let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
-    pen.to(1).put("pads  ", theme.dim());
-    if banks > 1 {
-        pen.put(&format!("bank {} of {banks}  ", bank + 1), theme.dim());
-    }
-    pen.put("land on ", theme.dim());
-    for boundary in splimo_core::show::Boundary::ALL {
-        let chosen = boundary == settings.lands;
-        let word = if chosen { format!("[{}]", boundary.name()) } else { format!(" {} ", boundary.name()) };
-        pen.put(&word, if chosen { theme.bright() } else { theme.faint() });
-    }
-    pen.put("  fade ", theme.dim());
-    pen.put(&beats(settings.fade_beats), theme.bright());
-    if context.show.looks.is_empty() {
-        pen.put("   no looks yet: F4, then n makes one", theme.text());
-    }
-}
-
-/// Key, name and state: plain, ⟨armed⟩ with its countdown, filled on stage, and marked while it fades out.
-fn pad_label(context: &ViewContext<'_>, pad: usize, key: char, theme: Theme, place: Rect, buffer: &mut Buffer) {
-    let mut pen = Pen::new(Rect { height: place.height.min(1), ..place }, buffer);
-    let Some(look) = context.show.looks.get(pad) else {
-        pen.put(&key.to_string(), theme.faint());
-        return;
-    };
-    let armed = context.snapshot.waits(pad);
-    let entry = context.snapshot.stage.iter().find(|entry| entry.look == pad);
-    let room = usize::from(place.width).saturating_sub(2);
-    pen.put(&format!("{key} "), theme.text());
-    match (armed, entry) {
-        (Some(armed), _) => {
-            let left = (armed.lands_at - context.snapshot.clock.beat).max(0.0);
-            // Where there is no room for the countdown, the runway has it.
-            let countdown = if room >= 9 { format!(" {left:.0}") } else { String::new() };
-            let name = short_name(&look.name, room.saturating_sub(countdown.len() + 2));
-            pen.put(&format!("⟨{name}⟩{countdown}"), theme.armed());
-        }
-        (None, Some(OnStage { comes: true, .. })) => {
-            let name = short_name(&look.name, room);
-            // With room around it where there is some.
-            let name = if name.chars().count() + 2 <= room { format!(" {name} ") } else { name };
-            pen.put(&name, theme.filled());
-        }
-        (None, Some(_)) => {
-            let name = short_name(&look.name, room.saturating_sub(2));
-            pen.put(&format!("░{name}░"), theme.text());
-        }
-        (None, None) => {
-            pen.put(&short_name(&look.name, room), theme.text());
+        if self.list.is_some() || self.form.is_some() {
+            // What floats is not clicked through.
+            targets.clear();
+            self.bars.clear();
         }
     }
 }
 
-/// Draws what is on stage, what is armed, and what is heard.
-fn beside_the_stage(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let mut y = area.y;
-    let mut line = |buffer: &mut Buffer, write: &mut dyn FnMut(&mut Pen<'_>)| {
-        if y < area.bottom() {
-            write(&mut Pen::new(Rect { y, height: 1, ..area }, buffer));
-        }
-        y += 1;
-    };
-    line(buffer, &mut |pen| {
-        pen.put("on stage", theme.dim());
-    });
-    for entry in context.snapshot.stage.iter().take(4) {
-        line(buffer, &mut |pen| on_stage(context, entry, theme, pen));
-    }
-    if context.snapshot.stage.is_empty() {
-        line(buffer, &mut |pen| {
-            pen.put("nothing: press a pad", theme.text());
-        });
-    }
-    line(buffer, &mut |_| {});
-    line(buffer, &mut |pen| {
-        pen.put("armed", theme.dim());
-    });
-    line(buffer, &mut |pen| armed(context, theme, pen));
-    line(buffer, &mut |_| {});
-    line(buffer, &mut |pen| heard(context, theme, pen));
-    let heading = y;
-    spectrum(
-        context,
-        theme,
-        Rect { y: heading, height: area.bottom().saturating_sub(heading + 1).min(6), ..area },
-        buffer,
-    );
+/// A boundary some steps later, or earlier.
+fn moved(boundary: Boundary, by: i32) -> Boundary {
+    let at = Boundary::ALL.iter().position(|one| *one == boundary).unwrap_or(0) as i64 + i64::from(by);
+    Boundary::ALL[at.clamp(0, Boundary::ALL.len() as i64 - 1) as usize]
 }
 
-fn on_stage(context: &ViewContext<'_>, entry: &OnStage, theme: Theme, pen: &mut Pen<'_>) {
-    let name = short_name(context.show.looks.get(entry.look).map_or("", |look| &look.name), 15);
-    let style = if entry.comes { theme.bright() } else { theme.text() };
-    pen.put(&format!("{name:<16}"), style);
-    pen.put("▕", theme.faint());
-    pen.put(&bar(entry.weight, 8), style);
-    pen.put("▏", theme.faint());
-    pen.put(&format!("{:3.0}", entry.weight * 100.0), style);
-    if entry.fade_left > 0.05 {
-        pen.put(&format!(" {} {:.1}", if entry.comes { "in" } else { "out" }, entry.fade_left), theme.dim());
-    }
-}
-
-fn armed(context: &ViewContext<'_>, theme: Theme, pen: &mut Pen<'_>) {
-    let Some(armed) = context.snapshot.next_to_land() else {
-        pen.put("nothing", theme.faint());
-        return;
-    };
-    let name = short_name(context.show.looks.get(armed.look).map_or("", |look| &look.name), 15);
-    let left = (armed.lands_at - context.snapshot.clock.beat).max(0.0);
-    pen.put(&format!("{:<17}", format!("⟨{name}⟩")), theme.armed());
-    pen.put(&format!("{:<7}", armed.boundary.name()), theme.text());
-    pen.put(&format!("{left:4.1} beats"), theme.armed());
-}
-
-fn heard(context: &ViewContext<'_>, theme: Theme, pen: &mut Pen<'_>) {
-    let hearing = &context.snapshot.hearing;
-    pen.put("heard  ", theme.dim());
-    if hearing.peak <= 0.001 && hearing.level <= 0.01 {
-        pen.put("silence", theme.faint());
-        return;
-    }
-    pen.put("▕", theme.faint());
-    pen.put(&bar(hearing.level, 10), theme.text());
-    pen.put("▏", theme.faint());
-    pen.put(&format!(" {:5.1} ", hearing.tempo_bpm), theme.text());
-    let sure = match hearing.confidence {
-        c if c >= 0.75 => "sure",
-        c if c >= splimo_core::tempo::TRUSTED => "fairly sure",
-        _ => "unsure",
-    };
-    pen.put(sure, theme.dim());
-}
-
-/// The bands as bars, low to the left.
-fn spectrum(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    if area.height < 2 {
-        return;
-    }
-    let lines = area.height;
-    let width = (area.width / context.snapshot.hearing.bands.len() as u16).max(1);
-    for (band, &level) in context.snapshot.hearing.bands.iter().enumerate() {
-        let eighths = (level * f32::from(lines) * 8.0).round() as i32;
-        for line in 0..lines {
-            let here = (eighths - i32::from(lines - 1 - line) * 8).clamp(0, 8) as usize;
-            let x = area.x + band as u16 * width;
-            let cell = Rect::new(x, area.y + line, width, 1).intersection(area);
-            for column in cell.left()..cell.right() {
-                buffer[(column, cell.y)].set_symbol(EIGHTHS[here]).set_style(theme.text());
-            }
-        }
-    }
+/// The reason why an edit would be refused, so that its form can stay open.
+fn refused_by(edit: &Edit, show: &Show) -> Option<String> {
+    edit.apply(show).err().map(|why| why.to_string())
 }

@@ -1,0 +1,216 @@
+//! Commands to the engine: what they need is looked for first, and the night log takes note of them.
+
+use splimo_core::Seconds;
+use splimo_core::command::{Command, EngineCommand, NamedLevel, Origin};
+use splimo_core::document::Outcome;
+use splimo_core::engine::{LightTest, MOST_SPEED};
+use splimo_core::show::{PADS, Show};
+
+use super::Session;
+use super::dispatch::told;
+
+impl Session {
+    pub(super) fn dispatch_to_engine(&mut self, command: &EngineCommand, by: Origin, at: Option<Seconds>) -> Outcome {
+        if let Some(why) = refusal(command, self.document.shown()) {
+            return Outcome::Nothing(why);
+        }
+        if let Some(given) = self.given_by_pad(command) {
+            return self.dispatch_of_pad(command, &given, by, at);
+        }
+        self.note_asked(command, by);
+        let outcome = self.take_note(command, by);
+        self.runtime.apply_at(command, by, at.unwrap_or_else(|| self.runtime.now()));
+        outcome
+    }
+
+    /// The command that a pad gives which is fired or held.
+    fn given_by_pad(&self, command: &EngineCommand) -> Option<String> {
+        let (EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad)) = command else {
+            return None;
+        };
+        self.document.shown().pad(*pad)?.1.command.clone()
+    }
+
+    /// Carries the command of a pad out.
+    fn dispatch_of_pad(&mut self, pad: &EngineCommand, given: &str, by: Origin, at: Option<Seconds>) -> Outcome {
+        if matches!(pad, EngineCommand::LetPadGo(_)) {
+            return Outcome::Done;
+        }
+        match given.parse::<Command>() {
+            Ok(Command::Engine(EngineCommand::FirePad(_) | EngineCommand::HoldPad(_))) => {
+                Outcome::Nothing("a pad cannot fire another; give this one the look itself".to_owned())
+            }
+            Ok(command) => self.dispatch(&command, by, None, at),
+            Err(why) => Outcome::Refused(format!("the command of this pad, {given}: {why}")),
+        }
+    }
+
+    /// Takes note of who tests and who holds, and says what there is to say.
+    fn take_note(&mut self, command: &EngineCommand, by: Origin) -> Outcome {
+        match command {
+            EngineCommand::Test(test) => self.tester = (*test != LightTest::Off).then_some(by),
+            EngineCommand::HoldPad(pad) => self.held.push((by, *pad)),
+            EngineCommand::LetPadGo(pad) => self.held.retain(|held| *held != (by, *pad)),
+            EngineCommand::Panic => return self.note_panic(),
+            EngineCommand::FollowMusic => return told("following the music"),
+            EngineCommand::BarHere => return told("a bar begins here"),
+            EngineCommand::PhraseHere => return told("a phrase begins here"),
+            EngineCommand::TempoTimes(by) => {
+                return told(if *by > 1.0 { "twice as many beats" } else { "half as many beats" });
+            }
+            EngineCommand::NudgeBeat(by) => {
+                return told(&format!("the beat comes {}", if *by > 0 { "earlier" } else { "later" }));
+            }
+            EngineCommand::NextSection(_) => return told("the part is set by hand, until another is heard"),
+            EngineCommand::Speed(times) => {
+                return told(&match *times {
+                    0.0 => "effects are held".to_owned(),
+                    1.0 => "effects run at their own speed".to_owned(),
+                    times => format!("effects run at {times} times their speed"),
+                });
+            }
+            EngineCommand::Rotate(on) => {
+                return told(if *on { "the rotation turns" } else { "the rotation is off" });
+            }
+            EngineCommand::NextLands(boundary) => return told(&format!("the next lands on {}", boundary.name())),
+            EngineCommand::NextFade(beats) => return told(&format!("the next fades over {beats} beats")),
+            EngineCommand::ReleaseTier(tier) => return told(&format!("{tier} fades out")),
+            EngineCommand::ClearTiers => return told("all tiers but the lowest fade out"),
+            EngineCommand::FirePad(_)
+            | EngineCommand::FireLook(_)
+            | EngineCommand::CutTo(_)
+            | EngineCommand::Go
+            | EngineCommand::Disarm
+            | EngineCommand::Land(_)
+            | EngineCommand::Push(_)
+            | EngineCommand::TakeBack(_)
+            | EngineCommand::TierLevel(_)
+            | EngineCommand::NudgeTier(_)
+            | EngineCommand::MuteTier(_)
+            | EngineCommand::SoloTier(_)
+            | EngineCommand::GroupLevel(_)
+            | EngineCommand::Blackout
+            | EngineCommand::Master(_)
+            | EngineCommand::NudgeMaster(_)
+            | EngineCommand::Tap
+            | EngineCommand::Tempo(_)
+            | EngineCommand::WalkStep(_)
+            | EngineCommand::Control(_)
+            | EngineCommand::CountForward
+            | EngineCommand::CountBack
+            | EngineCommand::CountReset
+            | EngineCommand::CentrePhase(_)
+            | EngineCommand::RestartPhase(_)
+            | EngineCommand::ResetPeaks => {}
+        }
+        Outcome::Done
+    }
+
+    fn note_panic(&mut self) -> Outcome {
+        self.tester = None;
+        self.held.clear();
+        let blackout = self.outlook.published.read().snapshot.blackout;
+        let safe = &self.document.shown().settings.safe_look;
+        let left = match safe.is_empty() {
+            true => "panic: what the lowest tier shows stays, alone; F9 sets a safe look".to_owned(),
+            false => format!("panic: {safe} is on, alone"),
+        };
+        told(&if blackout { format!("{left}; still blacked out") } else { left })
+    }
+
+    /// Lets everything go that somebody holds, who is gone.
+    pub(super) fn let_go_of(&mut self, gone: Origin) {
+        let held: Vec<usize> = self.held.iter().filter(|(by, _)| *by == gone).map(|(_, pad)| *pad).collect();
+        for pad in held {
+            self.dispatch_to_engine(&EngineCommand::LetPadGo(pad), gone, None);
+        }
+    }
+
+    /// Has the night log take note of a command, with the look of the pad.
+    fn note_asked(&mut self, command: &EngineCommand, by: Origin) {
+        let named = Command::from(command.clone());
+        let show = self.document.shown();
+        let mut what = named.to_string();
+        if let EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) = command
+            && let Some((bank, pad)) = show.pad(*pad)
+        {
+            what = format!("{what} ({} in {})", pad.label(), bank.name);
+        }
+        let clock = self.outlook.published.read().snapshot.clock;
+        self.night.asked(by, command.name(), what, &clock);
+    }
+
+    /// Has the night log take note of what happened on the stage since.
+    pub(super) fn note_happenings(&mut self) {
+        while let Ok(happening) = self.outlook.happened.try_recv() {
+            let edition = self.runtime.editions().get(happening.edition);
+            self.night.happened(&happening, &edition.show);
+        }
+        self.night.settle();
+    }
+}
+
+/// The reason why a command cannot be carried out on a show.
+fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
+    let no_tier = |name: &str| {
+        let known: Vec<&str> = show.stack().iter().map(|tier| tier.name.as_str()).collect();
+        show.tier(name).is_none().then(|| format!("there is no tier \"{name}\"; there is {}", known.join(", ")))
+    };
+    let level = |level: &NamedLevel| {
+        (level.percent < 0.0).then(|| format!("{} percent is no level; give it a number from 0 to 100", level.percent))
+    };
+    match command {
+        EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) => {
+            let bank = show.banks.get(pad.checked_sub(1)? / PADS);
+            let within = bank.map_or(String::new(), |bank| format!(" of {}", bank.name));
+            let place = (pad - 1) % PADS + 1;
+            show.pad(*pad).is_none().then(|| format!("there is nothing on pad {place}{within}"))
+        }
+        EngineCommand::FireLook(name) | EngineCommand::CutTo(name) => {
+            show.look_on_tier(name).is_none().then(|| format!("there is no look \"{name}\""))
+        }
+        EngineCommand::CentrePhase(place) | EngineCommand::RestartPhase(place) => {
+            show.look(&place.look).is_none().then(|| format!("there is no look \"{}\"", place.look))
+        }
+        EngineCommand::ReleaseTier(tier) | EngineCommand::MuteTier(tier) | EngineCommand::SoloTier(tier) => {
+            no_tier(tier)
+        }
+        EngineCommand::TierLevel(to) => no_tier(&to.name).or_else(|| level(to)),
+        EngineCommand::NudgeTier(by) => no_tier(&by.name),
+        EngineCommand::GroupLevel(to) => {
+            let known = show.groups.iter().any(|group| group.name == to.name);
+            (!known).then(|| format!("there is no group \"{}\"", to.name)).or_else(|| level(to))
+        }
+        EngineCommand::Speed(times) => (!(0.0..=MOST_SPEED).contains(times))
+            .then(|| format!("{times} is no speed; give it a number from 0 to {MOST_SPEED}")),
+        EngineCommand::NextFade(beats) => (!(0.0..=64.0).contains(beats))
+            .then(|| format!("{beats} beats is no fade; give it a number from 0 to 64")),
+        EngineCommand::Go
+        | EngineCommand::Disarm
+        | EngineCommand::Land(_)
+        | EngineCommand::Push(_)
+        | EngineCommand::TakeBack(_)
+        | EngineCommand::NextLands(_)
+        | EngineCommand::ClearTiers
+        | EngineCommand::Rotate(_)
+        | EngineCommand::Panic
+        | EngineCommand::Blackout
+        | EngineCommand::Master(_)
+        | EngineCommand::NudgeMaster(_)
+        | EngineCommand::Tap
+        | EngineCommand::Tempo(_)
+        | EngineCommand::FollowMusic
+        | EngineCommand::TempoTimes(_)
+        | EngineCommand::NudgeBeat(_)
+        | EngineCommand::NextSection(_)
+        | EngineCommand::BarHere
+        | EngineCommand::PhraseHere
+        | EngineCommand::Test(_)
+        | EngineCommand::WalkStep(_)
+        | EngineCommand::Control(_)
+        | EngineCommand::CountForward
+        | EngineCommand::CountBack
+        | EngineCommand::CountReset
+        | EngineCommand::ResetPeaks => None,
+    }
+}
