@@ -157,6 +157,7 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     timed.name = "Timekeeper 91".into();
     timed.settings.time_code = TimeCode::Ebu;
     timed.settings.triggers = true;
+    timed.give_banks();
     timed.settings.lands = Boundary::Now;
     let second = Look { name: "Second".into(), ..timed.looks[0].clone() };
     timed.looks.push(second);

@@ -8,11 +8,9 @@ use std::time::Duration;
 
 use desk::{Desk, send_signal};
 
-/// The first words under "on stage".
+/// The look that the lowest tier shows, beside the stage.
 fn on_stage(screen: &str) -> String {
-    let mut lines = screen.lines().skip_while(|line| !line.contains("on stage")).skip(1);
-    let line: String = lines.next().unwrap_or_default().chars().skip(116).collect();
-    line.split('▕').next().unwrap_or_default().trim().to_owned()
+    desk::on_tier(screen, "base")
 }
 
 #[test]
@@ -76,7 +74,7 @@ fn a_night_in_two_minutes() {
     desk.tmux(&["resize-window", "-t", "desk", "-x", "40", "-y", "10"]);
     desk.wait("what it needs", |s| s.contains("Splimo needs 60 x 18"));
     desk.tmux(&["resize-window", "-t", "desk", "-x", "158", "-y", "48"]);
-    desk.wait("Play at 158x48", |s| s.contains("on stage") && s.contains("r Last Orders"));
+    desk.wait("Play at 158x48", |s| s.contains("tiers") && s.contains("r Last Orders"));
 
     // Any action by its name; a paste fires no pads.
     desk.keys(&["C-p"]);
@@ -87,9 +85,9 @@ fn a_night_in_two_minutes() {
     desk.tmux(&["set-buffer", "456"]);
     desk.tmux(&["paste-buffer", "-p", "-t", "desk"]);
     desk.keys(&["F1"]);
-    desk.wait("help", |s| s.contains("Press a pad to arm its look"));
+    desk.wait("help", |s| s.contains("Press a pad to fire what it does"));
     desk.keys(&["Escape"]);
-    let screen = desk.wait("Play", |s| !s.contains("Press a pad"));
+    let screen = desk.wait("Play", |s| !s.contains("Press a pad to fire"));
     assert!(!screen.contains('⟨'), "the paste armed something:\n{screen}");
 
     // Saving gives the demo a file of its own; leaving is asked for.

@@ -153,13 +153,23 @@ impl Playing {
     }
 }
 
+/// The beat at which a fade begins that was due at a beat, and the time that it takes. One that comes late by more than a frame or
+/// two, as after "a bar begins here", is quicker and ends where it would have: it does not jump.
+fn caught_up(due: f64, now: f64, fade: f32) -> (f64, f32) {
+    let late = now - due;
+    if late < LATE { (due, fade) } else { (now, (fade - late as f32).max(fade / 2.0)) }
+}
+
+/// From so many beats on a fade comes late.
+const LATE: f64 = 0.2;
+
 impl Engine {
     /// Does what is due at a moment: lands what waits, ends what has had its time, and lets the rotation turn.
     pub(super) fn play_on(&mut self, step: Step) {
-        self.turn();
         while let Some(armed) = self.conductor.take_due() {
             self.land(&armed.wish, armed.lands_at);
         }
+        self.turn();
         let beat = self.conductor.beat();
         self.playing.tiers.advance(beat);
         self.note_what_is_back();
@@ -210,6 +220,9 @@ impl Engine {
         let fade = once.fade.unwrap_or(manner.fade_in);
         let fade_out = once.fade.filter(|_| look.is_none()).unwrap_or(manner.fade_out);
         let wish = Wish { tier: manner.tier, look, fade, fade_out, stay, by, pad };
+        if stay == Stay::ForGood {
+            self.yield_to(wish.tier, by);
+        }
         self.conductor.arm(wish, once.lands.unwrap_or(manner.lands));
     }
 
@@ -246,11 +259,14 @@ impl Engine {
         {
             self.now.players[look].begin_turns();
         }
+        let now = self.conductor.beat();
         let Some(tier) = self.playing.tiers.tiers.get_mut(wish.tier) else { return };
-        tier.land(wish, beat);
-        match wish.by {
-            Origin::Rotation => self.playing.rotation.landed(),
-            _ => self.yield_to(wish.tier, wish.by),
+        let (from, fade) = caught_up(beat, now, wish.fade);
+        tier.land(&Wish { fade, ..*wish }, from);
+        match (wish.by, wish.stay) {
+            (Origin::Rotation, _) => self.playing.rotation.landed(),
+            (_, Stay::ForGood) => self.yield_to(wish.tier, wish.by),
+            (_, Stay::Held | Stay::Beats(_)) => {}
         }
         let tier = wish.tier;
         self.happen(

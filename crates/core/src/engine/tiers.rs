@@ -92,6 +92,11 @@ impl TierNow {
             Stay::Beats(beats) => Some(beat + f64::from(beats)),
         };
         let shown = Shown { look, fade_out: wish.fade_out, by: wish.by, pad: wish.pad, until };
+        if wish.stay == Stay::ForGood && wish.by == Origin::Rotation && !self.over.is_empty() {
+            // What turns by itself ends no flash; it is there when that is over.
+            self.below = Some(shown);
+            return;
+        }
         if wish.stay == Stay::ForGood {
             self.below = Some(shown);
             self.over.clear();

@@ -6,6 +6,7 @@ mod forms;
 mod lists;
 mod manner;
 mod pads;
+mod part;
 mod side;
 
 use std::sync::Arc;
@@ -25,6 +26,7 @@ use editing::PadEditing;
 use forms::OpenForm;
 use lists::{Kind, ListReply, OpenList};
 use pads::{Pads, PadsState};
+use part::Part;
 use side::SideState;
 
 use crate::kit::float::float;
@@ -39,18 +41,6 @@ const SIDE: u16 = 44;
 
 /// The time within which a key that is pressed again is held: a terminal that tells nothing of that repeats it.
 const REPEATS: Duration = Duration::from_millis(90);
-
-/// The part of the view that the arrows move.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub(crate) enum Part {
-    /// The banks of pads.
-    #[default]
-    Pads,
-    /// The tiers.
-    Tiers,
-    /// Everything that waits.
-    Waiting,
-}
 
 /// The state of the view.
 #[derive(Default)]

@@ -5,9 +5,9 @@ use ratatui::layout::Rect;
 use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::engine::{Armed, RotationState, TierState};
 
-use super::Part;
 use super::action::{Ask, PlayAction};
 use super::pads::key_of;
+use super::part::Part;
 use crate::kit::bars::{EIGHTHS, bar};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
