@@ -180,6 +180,7 @@ fn bench_and_effects_have_their_documents() {
         "universes",
         "leds",
         "layers",
+        "tiers",
         "seconds",
         "frames",
         "fps",
@@ -190,6 +191,7 @@ fn bench_and_effects_have_their_documents() {
         "packets",
         "send_errors",
         "frame_to_kernel",
+        "tiers_to_layers",
         "send_to_bare",
     ];
     assert_eq!(keys(&bench), wanted);

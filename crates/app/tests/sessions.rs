@@ -249,7 +249,10 @@ fn sessions_are_listed_as_the_contract_says() {
     let output = night.desk.splimo(&["sessions", "--json"]);
     let list: serde_json::Value = serde_json::from_slice(&output.stdout).expect("one JSON document");
     let session = list[0].as_object().expect("an object");
-    assert_eq!(session.keys().map(String::as_str).collect::<Vec<_>>(), ["name", "show", "pid", "since", "screens", "night_log"]);
+    assert_eq!(
+        session.keys().map(String::as_str).collect::<Vec<_>>(),
+        ["name", "show", "pid", "since", "screens", "night_log"]
+    );
     assert_eq!((session["name"].as_str(), session["screens"].as_u64()), (Some("night"), Some(1)));
     assert_eq!(session["show"].as_str().map(PathBuf::from), night.show.canonicalize().ok());
     let words = String::from_utf8_lossy(&night.desk.splimo(&["sessions"]).stdout).into_owned();

@@ -100,8 +100,12 @@ struct Desk {
 
 impl Desk {
     fn of(show: Show) -> Self {
-        let mut desk =
-            Self { engine: Engine::new(Arc::new(show)), time: 0.0, published: Published::default(), happened: Vec::new() };
+        let mut desk = Self {
+            engine: Engine::new(Arc::new(show)),
+            time: 0.0,
+            published: Published::default(),
+            happened: Vec::new(),
+        };
         desk.tick();
         desk
     }
@@ -154,7 +158,8 @@ fn level(name: &str, percent: f32) -> NamedLevel {
 #[test]
 fn tiers_lie_over_one_another_and_what_is_clear_lets_through() {
     let pads = |name| on(name, PadMode::Change, Boundary::Now, 0.0);
-    let mut desk = Desk::of(with_pads(vec![("red", pads("base")), ("blue left", pads("top")), ("green", pads("half"))]));
+    let mut desk =
+        Desk::of(with_pads(vec![("red", pads("base")), ("blue left", pads("top")), ("green", pads("half"))]));
     for pad in 1..=3 {
         desk.ask(&EngineCommand::FirePad(pad));
         desk.tick();
@@ -269,7 +274,8 @@ fn a_fade_of_four_beats_takes_four_beats_though_the_tempo_changes() {
 #[test]
 fn waiting_things_are_landed_pushed_and_taken_back_one_by_one() {
     let manner = |tier| on(tier, PadMode::Change, Boundary::Bar, 0.0);
-    let mut desk = Desk::of(with_pads(vec![("red", manner("base")), ("white", manner("top")), ("green", manner("half"))]));
+    let mut desk =
+        Desk::of(with_pads(vec![("red", manner("base")), ("white", manner("top")), ("green", manner("half"))]));
     desk.to(1.0);
     (1..=3).for_each(|pad| desk.ask(&EngineCommand::FirePad(pad)));
     desk.tick();

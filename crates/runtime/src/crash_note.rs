@@ -270,15 +270,18 @@ mod tests {
         let tiers = vec![tier("base", Some("Tide")), RunningTier { level: 40.0, mute: true, ..tier("top", None) }];
         let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), ..tide() };
         let commands = running.commands().into_iter().map(|command| Command::from(command).to_string());
-        assert_eq!(commands.collect::<Vec<_>>(), [
-            "master 80",
-            "tempo 127.5",
-            "cut-to base/Tide",
-            "tier-level top 40",
-            "mute-tier top",
-            "rotate on",
-            "blackout"
-        ]);
+        assert_eq!(
+            commands.collect::<Vec<_>>(),
+            [
+                "master 80",
+                "tempo 127.5",
+                "cut-to base/Tide",
+                "tier-level top 40",
+                "mute-tier top",
+                "rotate on",
+                "blackout"
+            ]
+        );
         assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
         let text = serde_json::to_string(&running).expect("it can be written");
         assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));

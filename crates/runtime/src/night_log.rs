@@ -33,8 +33,8 @@ pub struct NightLog {
     last: u64,
     /// True if the last line is not in the file yet, since it may go on.
     open: bool,
-    /// The words with which the last line goes on.
-    continues: Option<(Origin, &'static str)>,
+    /// The command with which the last line goes on, and how often it came.
+    continues: Option<(Origin, &'static str, u32)>,
     writer: Option<(Sender<String>, JoinHandle<()>)>,
 }
 
@@ -71,12 +71,17 @@ impl NightLog {
     pub fn asked(&mut self, by: Origin, name: &'static str, what: String, clock: &ClockState) {
         let time = now();
         let moves = name.contains("level") || name.contains("nudge") || matches!(name, "master" | "control" | "speed");
-        let goes_on = self.open && moves && self.continues == Some((by, name));
-        match self.lines.back_mut().filter(|line| goes_on && time.wrapping_sub(line.time) <= ONE_LINE) {
-            Some(line) => (line.what, line.time) = (what, time),
-            None => {
+        let times =
+            self.continues.filter(|known| self.open && moves && (known.0, known.1) == (by, name)).map(|c| c.2 + 1);
+        let last = self.lines.back_mut().filter(|line| time.wrapping_sub(line.time) <= ONE_LINE);
+        match (last, times) {
+            (Some(line), Some(times)) => {
+                (line.what, line.time) = (format!("{what}, the last of {times}"), time);
+                self.continues = Some((by, name, times));
+            }
+            (_, _) => {
                 self.add(time, clock.beat, clock.bar_beats, by, what, true);
-                self.continues = moves.then_some((by, name));
+                self.continues = moves.then_some((by, name, 1));
             }
         }
     }
@@ -221,18 +226,21 @@ mod tests {
         for percent in [90, 80, 70] {
             log.asked(Origin::CommandLine, "master", format!("master {percent}"), &clock);
         }
-        assert_eq!(log.since(2).map(|line| line.what.as_str()).collect::<Vec<_>>(), [
-            "Tide lands on base, fading in over 2 beats",
-            "master 70"
-        ]);
+        assert_eq!(
+            log.since(2).map(|line| line.what.as_str()).collect::<Vec<_>>(),
+            ["Tide lands on base, fading in over 2 beats", "master 70, the last of 3"]
+        );
         drop(log);
         let text = fs::read_to_string(&path).expect("the file");
         let lines: Vec<&str> = text.lines().map(|line| &line[21..]).collect();
-        assert_eq!(lines, [
-            "bar 2.3      > screen 2       fire-pad 1 (Tide)",
-            "bar 3.1        screen 2       Tide lands on base, fading in over 2 beats",
-            "bar 2.3      > splimo do      master 70",
-        ]);
+        assert_eq!(
+            lines,
+            [
+                "bar 2.3      > screen 2       fire-pad 1 (Tide)",
+                "bar 3.1        screen 2       Tide lands on base, fading in over 2 beats",
+                "bar 2.3      > splimo do      master 70, the last of 3",
+            ]
+        );
     }
 
     #[test]

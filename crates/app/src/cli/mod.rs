@@ -174,6 +174,9 @@ enum Command {
         /// How many layers
         #[arg(long, default_value_t = 4, value_parser = clap::value_parser!(u32).range(1..=64))]
         layers: u32,
+        /// Over how many tiers the layers lie, a look on each
+        #[arg(long, default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=16))]
+        tiers: u32,
         /// How long
         #[arg(long, default_value_t = 10.0)]
         seconds: f64,
@@ -264,7 +267,9 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Hear { file, json } => hear::run(&file, json),
         Command::Node(arguments) => node::run(&arguments),
         Command::Nodes { seconds, json } => nodes::run(seconds, json),
-        Command::Bench { universes, layers, seconds, json } => bench::run(universes, layers, seconds, json),
+        Command::Bench { universes, layers, tiers, seconds, json } => {
+            bench::run(bench::Load { universes, layers, tiers }, seconds, json)
+        }
         Command::Effects { json, docs } => effects::run(json, docs.as_deref()),
     }
 }

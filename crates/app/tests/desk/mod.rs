@@ -193,8 +193,8 @@ impl Drop for Desk {
 }
 
 /// The look that a tier shows on the view Play, at the width of 158 columns; empty where the tier is not seen.
-pub fn on_tier(screen: &str, tier: &str) -> String {
+pub(crate) fn on_tier(screen: &str, tier: &str) -> String {
     let mut lines = screen.lines().map(|line| line.chars().skip(114).collect::<String>());
     let line = lines.find(|line| line.split_whitespace().find(|word| *word != "▸") == Some(tier));
-    line.unwrap_or_default().chars().skip(9).take(14).collect::<String>().trim().to_owned()
+    line.unwrap_or_default().chars().skip(9).take(13).collect::<String>().trim().to_owned()
 }

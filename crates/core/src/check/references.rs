@@ -10,13 +10,8 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 5] = [
-    ReferenceKind::Look,
-    ReferenceKind::Fixture,
-    ReferenceKind::Group,
-    ReferenceKind::Tier,
-    ReferenceKind::Bank,
-];
+const MAY_BE_MISSING: [ReferenceKind; 5] =
+    [ReferenceKind::Look, ReferenceKind::Fixture, ReferenceKind::Group, ReferenceKind::Tier, ReferenceKind::Bank];
 
 impl Found {
     pub(super) fn references(&mut self, show: &Show) {
@@ -57,11 +52,11 @@ impl Found {
                 "use a built-in one, such as rgb, grb, rgbw, rgb 16 or dimmer, or add it under [[profiles]]",
             ),
             Site::Member { .. } => (Severity::Broken, "take it out, or add the fixture"),
-            Site::Feed { .. } | Site::Target { .. } | Site::TierLight { .. } => (Severity::Broken, "take it out, or add the group"),
-            Site::Light { .. } => (Severity::Warning, "take the colours held for it out, or add the fixture"),
-            Site::Turn { .. } | Site::SettingLook(_) => {
-                (Severity::Error, "take it out, or write the name of a look")
+            Site::Feed { .. } | Site::Target { .. } | Site::TierLight { .. } => {
+                (Severity::Broken, "take it out, or add the group")
             }
+            Site::Light { .. } => (Severity::Warning, "take the colours held for it out, or add the fixture"),
+            Site::Turn { .. } | Site::SettingLook(_) => (Severity::Error, "take it out, or write the name of a look"),
             Site::PadTier { .. } | Site::RotationTier => {
                 (Severity::Error, "take it out for the lowest tier, or add the tier")
             }

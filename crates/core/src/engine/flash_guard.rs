@@ -209,7 +209,8 @@ mod tests {
         let mut flashes: Vec<usize> = Vec::new();
         let mut from = 0;
         for (now, frame) in frames.iter().enumerate() {
-            let risen = |led: usize| (from.max(now.saturating_sub(4))..now).any(|at| frame[led] - frames[at][led] > 0.5);
+            let risen =
+                |led: usize| (from.max(now.saturating_sub(4))..now).any(|at| frame[led] - frames[at][led] > 0.5);
             if (0..frame.len()).filter(|led| risen(*led)).count() * 4 > frame.len() {
                 flashes.push(now);
                 from = now;

@@ -387,10 +387,7 @@ impl Engine {
             pad: None,
         };
         self.conductor.queue.arm(wish, Boundary::Bar, at);
-        self.happen(
-            Origin::Rotation,
-            StageEvent::Chose { look: choice.look, section: choice.section, of: choice.of },
-        );
+        self.happen(Origin::Rotation, StageEvent::Chose { look: choice.look, section: choice.section, of: choice.of });
     }
 
     /// Shows what is to be on where nothing else is.

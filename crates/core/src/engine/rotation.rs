@@ -245,7 +245,10 @@ mod tests {
         assert!(chosen.windows(2).all(|pair| pair[0].0 != pair[1].0));
         let alone = choices(&plan(4), &[Section::Breakdown; 24]);
         assert!(alone.iter().all(|(look, _)| *look == 0), "there is one that fits");
-        assert!(choices(&plan(4), &[Section::Build; 24]).iter().all(|(look, _)| *look == 3), "none says so, one is open");
+        assert!(
+            choices(&plan(4), &[Section::Build; 24]).iter().all(|(look, _)| *look == 3),
+            "none says so, one is open"
+        );
     }
 
     #[test]

@@ -2,8 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::light_test::Walked;
 use super::flash_guard::FlashLimit;
+use super::light_test::Walked;
 use super::power::{Load, SupplyLoad};
 use super::rotation::RotationState;
 use super::wish::Armed;

@@ -56,10 +56,8 @@ impl SpeedMaster {
 
     /// Time, position in beats and step as effects see them.
     pub(super) fn seen(&self, time: Seconds, beat: f64, step: Step) -> (Seconds, f64, Step) {
-        let step = Step {
-            seconds: step.seconds * self.speed,
-            beats: (step.beats * self.speed + self.caught_up).max(0.0),
-        };
+        let step =
+            Step { seconds: step.seconds * self.speed, beats: (step.beats * self.speed + self.caught_up).max(0.0) };
         (time + self.seconds, beat + self.beats, step)
     }
 }

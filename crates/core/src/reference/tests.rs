@@ -187,12 +187,10 @@ fn what_is_removed_is_gone_everywhere_and_emptied_targets_are_told() {
 #[test]
 fn uses_are_told_each_once_in_words() {
     let told = |kind, name| uses(&show(), kind, name).iter().map(Use::to_string).collect::<Vec<_>>();
-    assert_eq!(told(ReferenceKind::Look, "Foam"), [
-        "look Turns, layer 1",
-        "bank Peak",
-        "setting safe_look",
-        "setting rotation",
-    ]);
+    assert_eq!(
+        told(ReferenceKind::Look, "Foam"),
+        ["look Turns, layer 1", "bank Peak", "setting safe_look", "setting rotation",]
+    );
     assert_eq!(told(ReferenceKind::Swatch, "Foam"), ["look Foam, layer 1"]);
     assert_eq!(told(ReferenceKind::Fixture, "Sail 1"), ["group Sails", "look Foam, layer 2"]);
     assert_eq!(told(ReferenceKind::Group, "Sails"), ["supply Left", "look Foam, layer 1", "tier top"]);

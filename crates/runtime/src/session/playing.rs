@@ -183,8 +183,9 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         }
         EngineCommand::Speed(times) => (!(0.0..=MOST_SPEED).contains(times))
             .then(|| format!("{times} is no speed; give it a number from 0 to {MOST_SPEED}")),
-        EngineCommand::NextFade(beats) => (!(0.0..=64.0).contains(beats))
-            .then(|| format!("{beats} beats is no fade; give it a number from 0 to 64")),
+        EngineCommand::NextFade(beats) => {
+            (!(0.0..=64.0).contains(beats)).then(|| format!("{beats} beats is no fade; give it a number from 0 to 64"))
+        }
         EngineCommand::Go
         | EngineCommand::Disarm
         | EngineCommand::Land(_)

@@ -40,7 +40,10 @@ impl NightPanel {
     }
 
     pub(super) fn draw(&mut self, model: &Model, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let inside = float("night log", WIDTH, area.height.saturating_sub(2), theme, area, buffer);
+        // The stage stays in sight above it.
+        let height = area.height / 2;
+        let below = Rect { y: area.bottom() - height - 1, height, ..area };
+        let inside = float("night log", WIDTH, height, theme, below, buffer);
         let count = model.night.newest().count();
         self.page = usize::from(inside.height.saturating_sub(2));
         self.first = self.first.min(count.saturating_sub(self.page));

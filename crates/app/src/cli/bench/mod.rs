@@ -10,10 +10,11 @@ use std::time::Duration;
 use nix::sys::resource::{UsageWho, getrusage};
 use nix::sys::time::TimeValLike;
 use serde::Serialize;
+use splimo_core::command::EngineCommand;
 use splimo_core::histogram::Quantiles;
 use splimo_core::rig::Rig;
 use splimo_core::show::{
-    Blend, Canvas, Destination, Fixture, Layer, Look, Param, Route, Shape, Show, TransportKind, Unchanged,
+    Blend, Canvas, Destination, Fixture, Layer, Look, Param, Route, Shape, Show, Tier, TransportKind, Unchanged,
     UniverseRange,
 };
 
@@ -31,6 +32,7 @@ struct Report {
     universes: u32,
     leds: u32,
     layers: u32,
+    tiers: u32,
     seconds: f64,
     frames: u64,
     fps: f64,
@@ -42,21 +44,34 @@ struct Report {
     send_errors: u64,
     /// A whole frame against the plasma kernel alone.
     frame_to_kernel: f64,
+    /// A frame of four tiers with a layer each against one of a look with the same four layers.
+    tiers_to_layers: f64,
     /// Sending a frame against sending the same bytes in a bare loop.
     send_to_bare: f64,
 }
 
+/// The load that is measured.
+#[derive(Clone, Copy)]
+pub(super) struct Load {
+    /// Universes of 170 RGB lights.
+    pub universes: u32,
+    pub layers: u32,
+    /// The tiers over which the layers lie, a look on each.
+    pub tiers: u32,
+}
+
 /// Runs the benchmark.
-pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Result<ExitCode, Failure> {
+pub(super) fn run(load: Load, seconds: f64, json: bool) -> Result<ExitCode, Failure> {
+    let Load { universes, layers, tiers } = load;
     if !(seconds > 0.0 && seconds < 1e6) {
         return Err("--seconds has to be above 0".into());
     }
     let stop = StopSignal::register()?;
     // The sink only has to be there: what it does not read is dropped by the system behind the sending.
     let (sink, address) = sink()?;
-    let show = Arc::new(show(universes, layers, address));
+    let show = Arc::new(bench_show(load, address));
     let (runtime, _outlook) = Runtime::start(&show, SoundSource::Silence)?;
-    runtime.cut_to(0);
+    cuts(&show).for_each(|command| runtime.apply(&command));
     // Threads start and memory is touched for the first time in here.
     std::thread::sleep(Duration::from_millis(300));
     let (start, cpu) = (Instant::now(), cpu_seconds()?);
@@ -69,12 +84,15 @@ pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Resu
     drop(runtime);
     let rounded = |ratio: f64| (ratio * 100.0).round() / 100.0;
     let frame_to_kernel = rounded(pairs::frame_to_kernel(&show));
+    let four = |tiers: u32| Arc::new(bench_show(Load { universes, layers: 4, tiers }, address));
+    let tiers_to_layers = rounded(pairs::frame_to_frame(&four(4), &four(1)));
     let send_to_bare = rounded(pairs::send_to_bare(&show, &Rig::compile(&show))?);
     drop(sink);
     let report = Report {
         universes,
         leds: universes * LIGHTS,
         layers,
+        tiers,
         seconds: (measured * 1000.0).round() / 1000.0,
         frames: totals.output.frames,
         fps: totals.output.fps(),
@@ -85,6 +103,7 @@ pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Resu
         packets: totals.output.packets,
         send_errors: totals.output.errors,
         frame_to_kernel,
+        tiers_to_layers,
         send_to_bare,
     };
     if json {
@@ -96,7 +115,8 @@ pub(super) fn run(universes: u32, layers: u32, seconds: f64, json: bool) -> Resu
 }
 
 fn tell(r: &Report) {
-    println!("{} universes, {} lights, {} layers, {:.1} s", r.universes, r.leds, r.layers, r.seconds);
+    let (universes, leds, layers, tiers) = (r.universes, r.leds, r.layers, r.tiers);
+    println!("{universes} universes, {leds} lights, {layers} layers on {tiers} tiers, {:.1} s", r.seconds);
     println!("frames {} at {:.2} a second, {} packets, {} refused", r.frames, r.fps, r.packets, r.send_errors);
     let row = |name: &str, q: Quantiles| {
         println!("{name:<8} p50 {:>8.3}   p99 {:>8.3}   max {:>8.3} ms", q.p50, q.p99, q.max)
@@ -109,6 +129,7 @@ fn tell(r: &Report) {
         "a frame against the plasma kernel alone {:.2}, sending it against a bare loop {:.2}",
         r.frame_to_kernel, r.send_to_bare
     );
+    println!("a frame of four tiers against one of four layers {:.2}", r.tiers_to_layers);
 }
 
 /// A socket where Art-Net is received, at a loopback address that is free.
@@ -126,8 +147,15 @@ fn cpu_seconds() -> Result<f64, Failure> {
     Ok(micros as f64 / 1e6)
 }
 
-/// A wall of lights, and one look of as many layers as were asked for.
-fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
+/// The commands that put a look on each tier.
+fn cuts(show: &Show) -> impl Iterator<Item = EngineCommand> {
+    let named = show.stack().iter().zip(&show.looks).map(|(tier, look)| format!("{}/{}", tier.name, look.name));
+    named.map(EngineCommand::CutTo)
+}
+
+/// A wall of lights, and a look for each tier, with as many layers over all as were asked for.
+fn bench_show(load: Load, sink: Ipv4Addr) -> Show {
+    let Load { universes, layers, tiers } = load;
     let mut show = Show::empty("Bench");
     let columns = (f64::from(universes * LIGHTS)).sqrt().ceil();
     show.canvas = Canvas { width: columns as f32 + 1.0, height: columns as f32 + 1.0 };
@@ -140,7 +168,12 @@ fn show(universes: u32, layers: u32, sink: Ipv4Addr) -> Show {
         params: [("speed".to_owned(), Param::Text("4 beats".to_owned()))].into(),
         ..Layer::new(effects[index % effects.len()])
     };
-    show.looks = vec![Look::new("Bench", (0..layers as usize).map(layer).collect())];
+    for tier in 0..tiers.min(layers) as usize {
+        let own: Vec<Layer> = (tier..layers as usize).step_by(tiers as usize).map(layer).collect();
+        let blend = if tiers == 1 { Blend::Normal } else { own[0].blend };
+        show.tiers.push(Tier { blend, ..Tier::new(&format!("tier {}", tier + 1)) });
+        show.looks.push(Look::new(&format!("Bench {}", tier + 1), own));
+    }
     let range = UniverseRange { first: 1, last: universes };
     let to = Destination::Unicast(sink.into()).into();
     show.routes =

@@ -48,7 +48,7 @@ fn median_ratio(mut first: impl FnMut(), mut second: impl FnMut()) -> f64 {
 /// A whole frame of a show against the plasma kernel alone on as many lights.
 pub(super) fn frame_to_kernel(show: &Arc<Show>) -> f64 {
     let mut engine = Engine::new(show.clone());
-    engine.cut_to(0);
+    super::cuts(show).for_each(|command| engine.apply(&command, 0.0));
     let rig = engine.rig().clone();
     let mut kernel = Kernel::new();
     let mut time = 0.0;
@@ -59,6 +59,20 @@ pub(super) fn frame_to_kernel(show: &Arc<Show>) -> f64 {
         },
         || kernel.light(&rig),
     )
+}
+
+/// A whole frame of a show against one of another.
+pub(super) fn frame_to_frame(first: &Arc<Show>, second: &Arc<Show>) -> f64 {
+    let start = |show: &Arc<Show>| {
+        let mut engine = Engine::new(show.clone());
+        super::cuts(show).for_each(|command| engine.apply(&command, 0.0));
+        let mut time = 0.0;
+        move || {
+            time += 1.0 / 44.0;
+            black_box(engine.tick(time, &Inputs::default()).slots.first());
+        }
+    };
+    median_ratio(start(first), start(second))
 }
 
 /// The plasma effect by itself.

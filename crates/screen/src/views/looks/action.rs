@@ -61,6 +61,8 @@ ui_actions! {
         Freeze = "freeze";
         /// Make a new look in which the chosen looks take turns
         ChaseLooks = "chase-looks";
+        /// Make a bank with a pad for each of the chosen looks
+        BankOfLooks = "bank-of-looks";
         /// Copy the chosen layer, to put all or some of it onto others
         CopyLayer = "copy-layer";
         /// Put what was copied onto the chosen layers
@@ -116,6 +118,7 @@ pub(super) const KEYS: &[KeyBinding<LooksAction>] = &[
     bind(KeyCode::Char('v'), "v", "vary", || Ask::Action(LooksAction::Vary)),
     bind(KeyCode::Char('z'), "z", "freeze", || Ask::Action(LooksAction::Freeze)),
     bind(KeyCode::Char('i'), "i", "in turn", || Ask::Action(LooksAction::ChaseLooks)),
+    bind_with(CTRL, KeyCode::Char('b'), "Ctrl-B", "", || Ask::Action(LooksAction::BankOfLooks)),
     bind(KeyCode::Char('l'), "l", "arm", || Ask::Action(LooksAction::ArmLook)),
     bind(KeyCode::Char('f'), "f", "find", || Ask::Action(LooksAction::FindLook)),
     bind(KeyCode::Char('['), "[", "", || Ask::Action(LooksAction::MoveLayer(-1))),

@@ -5,6 +5,7 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
+use splimo_core::music::Section;
 use splimo_core::show::{Layer, Look, Param, Tint};
 
 use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
@@ -43,7 +44,10 @@ impl Entry {
             Field::text("name", "name", look.name.as_str()),
             Field::text("tags", "tags", look.tags.join(", ")),
             Field::text("colour", "colour", colour),
+            Field::text("fits", "fits", look.fits.iter().map(|part| part.name()).collect::<Vec<_>>().join(", ")),
         ]);
+        let parts = Section::ALL.map(Section::name).join(", ");
+        form.hint("fits", format!("in the rotation: {parts}; empty is any"));
         form.hint("tags", "with commas; f finds looks by them".into());
         form.hint("colour", "of its name in lists, such as #40a0ff; empty is none".into());
         Box::new(Self { what: What::Look, form, title: "the look".to_owned() })
@@ -71,11 +75,23 @@ impl Entry {
                     let why = if taken { "another look is called that" } else { "a look needs a name" };
                     return Err(format!("{why}; type one that is free"));
                 }
+                let fits = parts(&self.form.text("fits"))?;
                 let tags = tags.split(',').map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned).collect();
-                Ok(Look { name, tags, colour, ..context.look.clone() })
+                Ok(Look { name, tags, colour, fits, ..context.look.clone() })
             }
         }
     }
+}
+
+/// The parts of the music that a text names.
+fn parts(text: &str) -> Result<Vec<Section>, String> {
+    let part = |name: &str| {
+        let known = Section::ALL.into_iter().find(|part| part.name() == name);
+        known.ok_or_else(|| {
+            format!("fits: there is no part \"{name}\"; there are {}", Section::ALL.map(Section::name).join(", "))
+        })
+    };
+    text.split(',').map(str::trim).filter(|name| !name.is_empty()).map(part).collect()
 }
 
 /// Checks that the looks that a line names are there.

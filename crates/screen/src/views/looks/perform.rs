@@ -6,7 +6,7 @@ use splimo_core::command::{DocumentCommand, EngineCommand, LayerPlace, SessionCo
 use splimo_core::edit::Edit;
 use splimo_core::effect::ParamKind;
 use splimo_core::making::{self, Property};
-use splimo_core::show::{Layer, Look, Param};
+use splimo_core::show::{Bank, Layer, Look, Param};
 
 use super::action::{Ask, LooksAction};
 use super::area::AreaPanel;
@@ -498,6 +498,21 @@ impl LooksView {
         self.another_look();
         self.looks.chosen = at;
         vec![Ask::edit(Edit::AddLooks(at, vec![look]))]
+    }
+
+    /// A new bank with a pad for each of the chosen looks.
+    pub(super) fn bank_of_looks(&mut self) -> Vec<Ask> {
+        let chosen = self.chosen_looks();
+        let names: Vec<&str> = chosen.iter().filter_map(|i| Some(self.show.looks.get(*i)?.name.as_str())).collect();
+        if names.is_empty() {
+            return self
+                .say("choose looks first, with Shift-↑ and Shift-↓ in the list; then Ctrl-B makes a bank of them");
+        }
+        let taken = |name: &str| self.show.banks.iter().any(|bank| bank.name == name);
+        let name = (1..).map(|n| format!("Bank {n}")).find(|name| !taken(name)).unwrap_or_default();
+        let banks = Bank::of_looks(&name, names.iter().copied());
+        self.said = Some(format!("{name} has {} pads; F6 plays them, Ctrl-B there names it", names.len()));
+        vec![Ask::edit(Edit::AddBanks(self.show.banks.len(), banks))]
     }
 
     pub(super) fn open_paste(&mut self) -> Vec<Ask> {

@@ -95,6 +95,7 @@ impl View for LooksView {
             LooksAction::Vary => return self.open_variations(),
             LooksAction::Freeze => return self.open_freeze(),
             LooksAction::ChaseLooks => return self.chase_looks(),
+            LooksAction::BankOfLooks => return self.bank_of_looks(),
             LooksAction::CopyLayer => return self.copy_layer(),
             LooksAction::PasteLayer => return self.open_paste(),
             LooksAction::ChangeMany => return self.open_bulk_edit(),

@@ -128,7 +128,8 @@ mod tests {
         editing.pick_up(copies);
         let edit = editing.press(bank, place, &show).expect("a change");
         let show = edit.apply(&show).expect("a good one");
-        let told = |bank: &Bank| bank.pads.iter().map(|pad| format!("{}{} ", pad.label(), pad.place)).collect::<String>();
+        let told =
+            |bank: &Bank| bank.pads.iter().map(|pad| format!("{}{} ", pad.label(), pad.place)).collect::<String>();
         show.banks.iter().map(told).collect()
     }
 
@@ -139,9 +140,12 @@ mod tests {
         assert_eq!(after(&[(0, 2)], false, 1, 1), ["A1 D2 C3 ", "B1 "]);
         assert_eq!(after(&[(0, 2)], true, 1, 1), ["A1 B2 C3 ", "B1 "]);
         assert_eq!(after(&[(0, 1), (0, 2)], false, 0, 2), ["C1 A2 B3 ", "D1 "]);
-        assert_eq!(after(&[(0, 1), (0, 2)], false, 1, 36), ["", "A36 "].map(String::from).map(|text| match text.as_str() {
-            "" => "C3 ".to_owned(),
-            _ => "D1 A36 ".to_owned(),
-        }));
+        assert_eq!(
+            after(&[(0, 1), (0, 2)], false, 1, 36),
+            ["", "A36 "].map(String::from).map(|text| match text.as_str() {
+                "" => "C3 ".to_owned(),
+                _ => "D1 A36 ".to_owned(),
+            })
+        );
     }
 }

@@ -44,7 +44,13 @@ impl OpenForm {
         let does = |pad: &Pad| match (&pad.look, &pad.command) {
             (_, Some(_)) => DOES[1],
             (Some(_), None) => DOES[0],
-            (None, None) => if show.looks.is_empty() { DOES[2] } else { DOES[0] },
+            (None, None) => {
+                if show.looks.is_empty() {
+                    DOES[2]
+                } else {
+                    DOES[0]
+                }
+            }
         };
         let looks = show.looks.iter().map(|look| look.name.clone());
         let mut fields = vec![

@@ -30,8 +30,8 @@ pub(super) fn fields(manners: &[&Manner], show: &Show, none: &'static str) -> Ve
     for field in &mut fields[3..5] {
         field.hint = format!("beats; empty is {none}");
     }
-    fields[5].hint = "beats, for the mode beats, and for a flash that is not held".to_owned();
-    fields[1].hint = "change stays, toggle goes again, flash while held, beats for a while".to_owned();
+    fields[5].hint = "beats, for beats and for a flash that nobody holds".to_owned();
+    fields[1].hint = "toggle: again clears; flash: while held; beats: a while".to_owned();
     fields
 }
 

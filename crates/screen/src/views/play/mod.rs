@@ -179,7 +179,9 @@ impl View for PlayView {
             PlayAction::BankLands(by) => return self.bank_lands(*by, &show),
             PlayAction::OnceLands(by) => return vec![self.once_lands(*by, &show)],
             PlayAction::OnceFade(by) => return vec![self.once_fade(*by, &show)],
-            PlayAction::EditPads => self.editing = if self.editing.is_some() { None } else { Some(PadEditing::default()) },
+            PlayAction::EditPads => {
+                self.editing = if self.editing.is_some() { None } else { Some(PadEditing::default()) }
+            }
             PlayAction::ChoosePad(place) => return self.press((*place).max(1) as usize),
             PlayAction::ShowBanks => self.list = Some(OpenList::new(Kind::Banks, self.bank)),
             PlayAction::ShowTiers => {
@@ -213,7 +215,13 @@ impl View for PlayView {
 
     fn hints(&self) -> Option<Hints> {
         if self.form.is_some() {
-            return Some(vec![("↑ ↓", "field"), ("← →", "change"), ("type", "replaces"), ("Enter", "keeps"), ("Esc", "not")]);
+            return Some(vec![
+                ("↑ ↓", "field"),
+                ("← →", "change"),
+                ("type", "replaces"),
+                ("Enter", "keeps"),
+                ("Esc", "not"),
+            ]);
         }
         if let Some(list) = &self.list {
             return Some(list.hints());
@@ -221,7 +229,7 @@ impl View for PlayView {
         if let Some(editing) = &self.editing {
             return Some(editing.hints());
         }
-        let common = [("Tab", "next part"), ("Enter", "land all"), ("`", "black out"), ("F12", "panic"), ("F1", "help")];
+        let common = [("Tab", "next"), ("Enter", "land all"), ("`", "black out"), ("F12", "panic"), ("F1", "help")];
         let mut hints: Hints = match self.part {
             Part::Pads => return None,
             Part::Tiers => vec![
@@ -230,7 +238,7 @@ impl View for PlayView {
                 ("Del", "release"),
                 ("Home", "solo"),
                 ("End", "mute"),
-                ("Backspace", "clear all but the lowest"),
+                ("Backspace", "clear all above the lowest"),
             ],
             Part::Waiting => {
                 vec![("↑ ↓", "choose"), ("Home", "land it"), ("End", "push it on"), ("Del", "take it back")]
@@ -367,7 +375,9 @@ impl PlayView {
         match code {
             KeyCode::Enter if !editing.chosen.is_empty() => self.form = Some(OpenForm::pads(&editing.chosen, &show)),
             KeyCode::Enter => return Some(vec![Ask::Say("choose pads first: press their letters".to_owned())]),
-            KeyCode::Delete | KeyCode::Backspace => return Some(editing.clear(&show).map(Ask::edit).into_iter().collect()),
+            KeyCode::Delete | KeyCode::Backspace => {
+                return Some(editing.clear(&show).map(Ask::edit).into_iter().collect());
+            }
             KeyCode::Home => editing.pick_up(false),
             KeyCode::End => editing.pick_up(true),
             _ => return None,
@@ -447,7 +457,8 @@ impl PlayView {
     }
 
     fn once_fade(&self, by: i32, show: &Show) -> Ask {
-        let usual = show.banks.get(self.bank).map_or(show.settings.fade_beats, |bank| bank.manner_of(None, show).fade_in);
+        let usual =
+            show.banks.get(self.bank).map_or(show.settings.fade_beats, |bank| bank.manner_of(None, show).fade_in);
         let now = self.snapshot.once.fade.unwrap_or(usual);
         let next = match by {
             1.. if now < 0.25 => 0.25,
@@ -495,7 +506,7 @@ impl PlayView {
             list.draw(context, theme, area, buffer);
         }
         if let Some(open) = &mut self.form {
-            let inside = float(&open.title, 76, open.form.fields.len() as u16 + 5, theme, area, buffer);
+            let inside = float(&open.title, 84, open.form.fields.len() as u16 + 5, theme, area, buffer);
             open.form.draw(theme, inside, buffer);
         }
         if self.list.is_some() || self.form.is_some() {

@@ -151,7 +151,8 @@ fn heading(context: &ViewContext<'_>, state: &PadsState<'_>, theme: Theme, area:
         pen.put("pads  ", theme.dim());
     }
     let Some(bank) = show.banks.get(state.bank) else {
-        let words = if show.looks.is_empty() { "no looks yet: F4, then n makes one" } else { "no banks: Ctrl-B makes one" };
+        let words =
+            if show.looks.is_empty() { "no looks yet: F4, then n makes one" } else { "no banks: Ctrl-B makes one" };
         pen.put(words, theme.text());
         return;
     };
@@ -165,7 +166,9 @@ fn heading(context: &ViewContext<'_>, state: &PadsState<'_>, theme: Theme, area:
         pen.put(&tier.name, theme.text());
     }
     pen.put("  land on ", theme.dim());
-    for boundary in Boundary::ALL {
+    // Where there is little room, only the one that counts.
+    let narrow = area.width < 110;
+    for boundary in Boundary::ALL.into_iter().filter(|one| !narrow || *one == manner.lands) {
         let chosen = boundary == manner.lands;
         let word = if chosen { format!("[{}]", boundary.name()) } else { format!(" {} ", boundary.name()) };
         pen.fit(&word, if chosen { theme.bright() } else { theme.faint_text() });
@@ -212,8 +215,16 @@ impl Label<'_> {
             return;
         };
         pen.put(&key.to_string(), key_style);
-        pen.put(self.mark(pad), theme.dim());
-        let room = usize::from(at.width).saturating_sub(2);
+        let mark = self.mark(pad);
+        let mut room = usize::from(at.width).saturating_sub(2);
+        if mark.is_empty() || room < 8 {
+            pen.put(if mark.is_empty() { " " } else { mark }, theme.dim());
+        } else {
+            // Behind the name, at the right end of the pad.
+            pen.to(at.width - 1).put(mark, theme.dim());
+            pen.to(2);
+            room -= 2;
+        }
         let name = |room: usize| short_name(pad.label(), room);
         if let Some(armed) = self.armed() {
             let left = (armed.lands_at - self.context.snapshot.clock.beat).max(0.0);
@@ -249,7 +260,7 @@ impl Label<'_> {
             return "!";
         }
         match self.bank.map_or(PadMode::Change, |bank| bank.manner_of(Some(pad), self.context.show).mode) {
-            PadMode::Change => " ",
+            PadMode::Change => "",
             PadMode::Toggle => "±",
             PadMode::Flash => "▲",
             PadMode::Beats => "◔",

@@ -77,6 +77,7 @@ impl Side<'_, '_> {
         let title = match part {
             Part::Pads => "tiers",
             Part::Tiers => "tiers  ◂",
+            Part::Waiting if self.context.snapshot.queue.is_empty() => "waiting  ◂ nothing",
             Part::Waiting => "waiting  ◂",
         };
         self.heading(title, part != Part::Pads, buffer);
@@ -130,10 +131,10 @@ impl Side<'_, '_> {
             (Some(_), false) => theme.dim(),
             (Some(_), true) => theme.bright(),
         };
-        let look = short_name(self.look(state.look), 13);
-        let look = if state.held { format!("▣{}", short_name(&look, 12)) } else { look };
-        pen.put(&format!("{look:<14}"), look_style);
-        pen.put(&format!("{:<7}", short_name(&self.doing(state), 7)), theme.dim());
+        let look = short_name(self.look(state.look), 12);
+        let look = if state.held { format!("▣{}", short_name(&look, 11)) } else { look };
+        pen.put(&format!("{look:<13}"), look_style);
+        pen.put(&format!("{:<8}", short_name(&self.doing(state), 8)), theme.dim());
         let marks = match (state.mute, state.solo) {
             (true, _) => "mute",
             (_, true) => "solo",
@@ -141,7 +142,14 @@ impl Side<'_, '_> {
         };
         if marks.is_empty() {
             pen.put("▕", theme.faint());
-            let bar = pen.put(&bar(state.level, usize::from(BAR)), if seen { theme.bright() } else { theme.dim() });
+            let lit = if !seen {
+                theme.dim()
+            } else if chosen {
+                theme.bright()
+            } else {
+                theme.text()
+            };
+            let bar = pen.put(&bar(state.level, usize::from(BAR)), lit);
             pen.put("▏", theme.faint());
             pen.put(&format!("{:3.0}", state.level * 100.0), theme.text());
             targets.push((Rect { width: line.width.saturating_sub(BAR + 5), ..line }, self.choose(place)));
@@ -161,7 +169,7 @@ impl Side<'_, '_> {
     fn doing(&self, state: &TierState) -> String {
         let clock = self.context.snapshot.clock.beat;
         if let Some(until) = state.until {
-            return format!("{:.1} to go", (until - clock).max(0.0));
+            return format!("ends {:.1}", (until - clock).max(0.0));
         }
         if state.fade_left > 0.05 {
             let way = if state.look.is_some() { "in" } else { "out" };
@@ -216,8 +224,7 @@ impl Side<'_, '_> {
             times => format!("{times} times"),
         });
         let groups = context.show.groups.iter().zip(&snapshot.groups).filter(|(_, level)| **level < 1.0);
-        let groups: Vec<String> =
-            groups.map(|(group, level)| format!("{} {:.0}", group.name, level * 100.0)).collect();
+        let groups: Vec<String> = groups.map(|(group, level)| format!("{} {:.0}", group.name, level * 100.0)).collect();
         let limit = context.show.settings.strobe_limit;
         let limited = match (limit, snapshot.flash_limit.acts) {
             (0, _) => Some("none".to_owned()),
