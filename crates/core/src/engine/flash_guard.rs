@@ -7,6 +7,7 @@
 //! second.
 
 use multiversion::multiversion;
+use wide::f32x4;
 
 use crate::Seconds;
 use crate::colour::Rgba;
@@ -140,29 +141,36 @@ fn brightness(light: &Rgba) -> f32 {
     light[0].max(light[1]).max(light[2])
 }
 
-/// Lights that are looked at together: mostly none of them flares.
-const AT_ONCE: usize = 16;
-
 /// Takes note of lights in a frame. Returns how many flare that have not since the frame `together`.
 #[multiversion(targets("x86_64+avx2+fma"))]
 fn watch(light: &[Rgba], darkest: &mut [f32], flared: &mut [u32], frame: u32, together: u32) -> u32 {
+    let (fours, rest) = light.as_chunks::<4>();
+    let (dark_fours, dark_rest) = darkest.as_chunks_mut::<4>();
     let mut flares = 0;
-    for ((light, darkest), flared) in
-        light.chunks(AT_ONCE).zip(darkest.chunks_mut(AT_ONCE)).zip(flared.chunks_mut(AT_ONCE))
-    {
-        let mut rises = [0.0f32; AT_ONCE];
-        for ((light, darkest), rise) in light.iter().zip(darkest.iter_mut()).zip(&mut rises) {
-            let bright = brightness(light).min(1.0);
-            *rise = bright - *darkest;
-            *darkest = if *rise > FLARE { bright } else { darkest.min(bright) };
+    let mut take_note = |at: usize| {
+        if flared[at] < together {
+            flared[at] = frame;
+            flares += 1;
         }
-        if rises.iter().any(|rise| *rise > FLARE) {
-            for (flared, _) in flared.iter_mut().zip(&rises).filter(|(_, rise)| **rise > FLARE) {
-                if *flared < together {
-                    *flared = frame;
-                    flares += 1;
-                }
-            }
+    };
+    // Mostly none of four flares.
+    for (four, (light, darkest)) in fours.iter().zip(dark_fours).enumerate() {
+        let [red, green, blue, _] = f32x4::transpose(light.map(f32x4::from));
+        let bright = red.fast_max(green).fast_max(blue).fast_min(f32x4::ONE);
+        let before = f32x4::from(*darkest);
+        let rises = (bright - before).simd_gt(f32x4::splat(FLARE));
+        *darkest = rises.select(bright, before.fast_min(bright)).to_array();
+        if rises.any() {
+            let rises = rises.to_array();
+            (0..4).filter(|at| rises[*at].to_bits() != 0).for_each(|at| take_note(4 * four + at));
+        }
+    }
+    for (at, (light, darkest)) in rest.iter().zip(dark_rest).enumerate() {
+        let bright = brightness(light).min(1.0);
+        let rises = bright - *darkest > FLARE;
+        *darkest = if rises { bright } else { darkest.min(bright) };
+        if rises {
+            take_note(4 * fours.len() + at);
         }
     }
     flares

@@ -426,7 +426,7 @@ impl PlayView {
         let command = match key.code {
             KeyCode::Up | KeyCode::Down => {
                 let by = if key.code == KeyCode::Up { -1 } else { 1 };
-                let next = (place.unwrap_or(0) as i64 + by).clamp(0, numbers.len() as i64 - 1);
+                let next = (place.unwrap_or(0) as i64 + by).clamp(0, (numbers.len() as i64 - 1).max(0));
                 self.waiting = numbers.get(usize::try_from(next).unwrap_or(0)).copied();
                 return Some(Vec::new());
             }
