@@ -50,10 +50,20 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     } else {
         pen.put(if wide { "master " } else { "mst " }, theme.dim());
         pen.put(&format!("{:3.0} ", snapshot.master * 100.0), theme.bright());
-        let cells = if wide { 10 } else { 5 };
-        pen.put("▕", theme.faint());
-        pen.put(&bar(snapshot.master, cells), theme.text());
-        pen.put("▏", theme.faint());
+        let limit = strobe_limit(context);
+        if let Some(words) = limit.filter(|_| !wide) {
+            // Where there is little room it is worth more than the bar.
+            pen.put(words[1], theme.bright());
+        } else {
+            let cells = if wide { 10 } else { 5 };
+            pen.put("▕", theme.faint());
+            pen.put(&bar(snapshot.master, cells), theme.text());
+            pen.put("▏ ", theme.faint());
+            let room = usize::from(output.saturating_sub(pen.column() + 1));
+            if let Some(words) = limit.and_then(|words| words.into_iter().find(|words| words.len() <= room)) {
+                pen.put(words, theme.bright());
+            }
+        }
     }
 
     let out = context.output;
@@ -67,6 +77,15 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     pen.put(&format!("{:.1}", out.fps), theme.bright());
     pen.put(if wide { " fps  " } else { " " }, theme.dim());
     pen.put(&health, style);
+}
+
+/// The words for a strobe limit that is switched off, or that holds light back, long and short.
+fn strobe_limit(context: &ViewContext<'_>) -> Option<[&'static str; 2]> {
+    match (context.show.settings.strobe_limit, context.snapshot.flash_limit.acts) {
+        (0, _) => Some(["no strobe limit", "no limit"]),
+        (_, true) => Some(["strobe limited", "limited"]),
+        (_, false) => None,
+    }
 }
 
 /// The columns of tempo, hearing, master and output: as far to the right as their words allow, evenly apart. Hearing has
