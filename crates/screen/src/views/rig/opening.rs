@@ -79,7 +79,7 @@ impl RigView {
                 Field::number("width", "width", f64::from(show.canvas.width), 1.0, 100_000.0, 1.0),
                 Field::number("height", "height", f64::from(show.canvas.height), 1.0, 100_000.0, 1.0),
             ]))),
-            Opening::Arrange => Some(RigPanel::Arrange(Arranging::new(&show, &meant))),
+            Opening::Arrange => Some(RigPanel::Arrange(Box::new(Arranging::new(&show, &meant)))),
             Opening::Groups => Some(RigPanel::Groups(Groups::default())),
             Opening::Profiles => Some(RigPanel::Profiles(Profiles::default())),
             Opening::Problems => Some(RigPanel::Problems(0)),

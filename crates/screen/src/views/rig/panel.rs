@@ -28,7 +28,7 @@ pub(super) enum RigPanel {
     Change(Form, Vec<usize>),
     Patch(Form, Vec<usize>),
     Canvas(Form),
-    Arrange(Arranging),
+    Arrange(Box<Arranging>),
     Groups(Groups),
     Profiles(Profiles),
     Problems(usize),
