@@ -8,6 +8,8 @@ mod manner;
 mod pads;
 mod part;
 mod side;
+#[cfg(test)]
+mod tests;
 
 use std::sync::Arc;
 use std::time::{Duration, Instant};

@@ -177,8 +177,14 @@ fn heading(context: &ViewContext<'_>, state: &PadsState<'_>, theme: Theme, area:
     pen.fit(&beats(manner.fade_in), theme.bright());
     once(context, theme, &mut pen);
     let flashes = bank.pads.iter().any(|pad| bank.manner_of(Some(pad), show).mode == PadMode::Flash);
-    if flashes && !state.releases {
-        pen.fit("  a flash has its length here: this terminal does not tell when a key is let go", theme.faint_text());
+    if flashes {
+        let words = match state.releases {
+            true => ["  flash: while the key is held", "  flash: held"],
+            false => ["  flash: for its length, as keys tell no release here", "  flash: timed"],
+        };
+        let room = usize::from(area.width.saturating_sub(pen.column()));
+        let fits = words.into_iter().find(|words| words.chars().count() <= room);
+        pen.put(fits.unwrap_or(""), theme.faint_text());
     }
 }
 
