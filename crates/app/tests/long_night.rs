@@ -94,7 +94,7 @@ fn memory() -> u64 {
     statm.split(' ').nth(1).and_then(|pages| pages.parse::<u64>().ok()).unwrap_or(0) * 4096
 }
 
-/// Whether a change of a tier between two frames is told by what happened meanwhile, or was asked for.
+/// True if a change of a tier between two frames is told by what happened meanwhile, or was asked for.
 fn is_explained(tier: usize, before: &TierState, now: &TierState, happened: &[Happening], asked: bool) -> bool {
     let told = happened.iter().any(|happening| match happening.event {
         StageEvent::Landed { tier: on, .. } | StageEvent::Cleared { tier: on } | StageEvent::Back { tier: on, .. } => {

@@ -1,7 +1,7 @@
 //! The way layers and tiers meet: all in linear light, with a weight of opacity times the layer's own alpha.
 //!
-//! What a look is painted on has its cover in the fourth component, 0..1: how much of what lies below the look it hides. Its light
-//! is weighted with that already (premultiplied alpha; Porter and Duff, "Compositing Digital Images", 1984).
+//! The light of a look has its cover in the fourth component, 0..1: how much of what lies below the look it hides. The light is
+//! weighted with that already (premultiplied alpha; Porter and Duff, "Compositing Digital Images", 1984).
 
 use multiversion::multiversion;
 use wide::f32x4;

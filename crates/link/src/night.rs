@@ -11,7 +11,7 @@ pub struct NightLine {
     pub time: u32,
     /// The bar and the beat in it, counted from 1, where the music was.
     pub bar: [i64; 2],
-    /// Whoever did it.
+    /// The sender that did it, in words.
     pub by: String,
     /// The thing that was asked for, or what changed with it.
     pub what: String,

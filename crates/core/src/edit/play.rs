@@ -1,4 +1,4 @@
-//! What a show is played with: tiers, banks of pads, and the rotation.
+//! Edits of what a show is played with: tiers, banks of pads, and the rotation.
 
 use super::{Refused, names};
 use crate::reference::ReferenceKind;

@@ -1,4 +1,4 @@
-//! What happened on the stage, for the night log: each change with its time, its place in the music and who it was.
+//! Happenings on the stage, for the night log: each change with its time, its place in the music and who it was.
 
 use serde::{Deserialize, Serialize};
 
@@ -20,7 +20,7 @@ pub struct Happening {
     pub beat: f64,
     /// Beats in a bar then.
     pub bar_beats: u32,
-    /// Whoever caused it.
+    /// The sender that caused it.
     pub by: Origin,
     /// The event.
     pub event: StageEvent,

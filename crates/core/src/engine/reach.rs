@@ -11,7 +11,7 @@ use crate::show::{Group, Show};
 pub(super) struct Reach {
     /// Ranges within their tiles, in the order of the rig; none crosses a tile.
     ranges: Vec<Range<usize>>,
-    /// Where the ranges of each tile begin, and where the last end.
+    /// The place of the first range of each tile, and behind them the number of all.
     starts: Vec<usize>,
 }
 

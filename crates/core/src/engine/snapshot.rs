@@ -176,7 +176,7 @@ pub struct LayerPhase {
 /// The boundary and the fade of what is fired next, in place of its own.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
 pub struct Once {
-    /// Whoever chose them: they count for nobody else.
+    /// The sender that chose them: they count for nobody else.
     pub by: Option<Origin>,
     /// The boundary.
     pub lands: Option<Boundary>,
@@ -193,7 +193,7 @@ pub struct TierState {
     pub below: Option<usize>,
     /// True if the look only lies over another for a while.
     pub held: bool,
-    /// Whoever put it there, or cleared it.
+    /// The sender that put it there, or cleared it.
     pub by: Origin,
     /// The number of the pad that did, if one did.
     pub pad: Option<usize>,

@@ -31,7 +31,7 @@ pub struct EngineState {
 pub struct TierSetting {
     /// The look that it shows for good, by its place in the show.
     pub look: Option<usize>,
-    /// Whoever put it there.
+    /// The sender that put it there.
     pub by: Origin,
     /// The level, 0..1.
     pub level: f32,

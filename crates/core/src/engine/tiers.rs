@@ -28,7 +28,7 @@ pub(super) struct TierNow {
     below: Option<Shown>,
     /// Everything that lies over that for a while, the latest last.
     over: Vec<Shown>,
-    /// Whoever changed it last.
+    /// The sender that changed it last.
     by: Origin,
     /// True if something that was to stay for some beats went, and nobody has taken note yet.
     ended: bool,

@@ -31,7 +31,7 @@ pub struct Wish {
     pub fade_out: f32,
     /// The time that it stays.
     pub stay: Stay,
-    /// Whoever asked for it.
+    /// The sender that asked for it.
     pub by: Origin,
     /// The number of the pad that asked for it, if one did.
     pub pad: Option<usize>,
