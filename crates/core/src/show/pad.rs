@@ -58,7 +58,6 @@ impl Pad {
 
 /// The manner in which a pad plays. What is not said is taken from the bank, and from the settings of the show in the end.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
 pub struct Manner {
     /// The name of the tier; the lowest, where nobody names one.
     #[serde(default, skip_serializing_if = "Option::is_none")]

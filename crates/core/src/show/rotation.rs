@@ -6,7 +6,7 @@ use super::{Look, Show};
 
 /// The rotation of a show: which looks take turns, on which tier, and when.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
+#[serde(default)]
 pub struct Rotation {
     /// The name of the tier; the lowest, where none is named.
     #[serde(skip_serializing_if = "Option::is_none")]

@@ -4,7 +4,7 @@ use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, NamedLevel, Origin};
 use splimo_core::document::Outcome;
 use splimo_core::engine::{LightTest, MOST_SPEED};
-use splimo_core::show::{PADS, Show};
+use splimo_core::show::{PADS, PadMode, Show};
 
 use super::Session;
 use super::dispatch::told;
@@ -49,7 +49,10 @@ impl Session {
     fn take_note(&mut self, command: &EngineCommand, by: Origin) -> Outcome {
         match command {
             EngineCommand::Test(test) => self.tester = (*test != LightTest::Off).then_some(by),
-            EngineCommand::HoldPad(pad) => self.held.push((by, *pad)),
+            EngineCommand::HoldPad(pad) => {
+                self.held.retain(|held| *held != (by, *pad));
+                self.held.push((by, *pad));
+            }
             EngineCommand::LetPadGo(pad) => self.held.retain(|held| *held != (by, *pad)),
             EngineCommand::Panic => return self.note_panic(),
             EngineCommand::FollowMusic => return told("following the music"),
@@ -130,6 +133,12 @@ impl Session {
     fn note_asked(&mut self, command: &EngineCommand, by: Origin) {
         let named = Command::from(command.clone());
         let show = self.document.shown();
+        // Letting go of what does not stay for being held is nothing that one would look for.
+        if let EngineCommand::LetPadGo(pad) = command
+            && show.pad(*pad).is_some_and(|(bank, pad)| bank.manner_of(Some(pad), show).mode != PadMode::Flash)
+        {
+            return;
+        }
         let mut what = named.to_string();
         if let EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) = command
             && let Some((bank, pad)) = show.pad(*pad)

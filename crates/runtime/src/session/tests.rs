@@ -8,11 +8,12 @@ use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionComma
 use splimo_core::document::Outcome;
 use splimo_core::edit::Edit;
 use splimo_core::engine::{LightTest, Snapshot};
-use splimo_core::show::{Canvas, file};
+use splimo_core::show::{Canvas, Pad, file};
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::frame::{self, LONGEST_UPDATE};
 use splimo_link::light::LedSet;
 use splimo_link::message::VERSION;
+use splimo_link::night::NightLine;
 use splimo_link::subscription::Subscription;
 
 use super::*;
@@ -77,6 +78,7 @@ struct Screening {
     engine: Snapshot,
     remembered: Vec<u8>,
     said: Vec<String>,
+    night: Vec<NightLine>,
     ended: Option<String>,
 }
 
@@ -91,6 +93,7 @@ impl Screening {
             engine: Snapshot::default(),
             remembered: Vec::new(),
             said: Vec::new(),
+            night: Vec::new(),
             ended: None,
         };
         screen
@@ -107,6 +110,11 @@ impl Screening {
             Update::Drafts(drafts) => self.drafts = *drafts,
             Update::Engine(engine) => self.engine = *engine,
             Update::Said(words) => self.said.push(words),
+            Update::Night(lines) => {
+                let first = lines.first().map_or(u64::MAX, |line| line.number);
+                self.night.retain(|line| line.number < first);
+                self.night.extend(lines);
+            }
             Update::Ended(why) => self.ended = Some(why),
             Update::Light(_)
             | Update::Slots(_)
@@ -117,7 +125,6 @@ impl Screening {
             | Update::Ports(_)
             | Update::Troubles(_)
             | Update::Problems(_)
-            | Update::Night(_)
             | Update::Media(_) => {}
         }
         None
@@ -383,4 +390,93 @@ fn a_screen_that_asks_for_everything_and_reads_nothing_costs_no_frame() {
     for asker in askers {
         asker.join().expect("it ends");
     }
+}
+
+/// A command out of its text.
+fn command(text: &str) -> Command {
+    text.parse().expect(text)
+}
+
+#[test]
+fn what_cannot_be_played_is_said_in_words() {
+    let session = Running::demo();
+    let mut screen = session.screen();
+    for (text, why) in [
+        ("fire-pad 9999", "there is nothing on pad"),
+        ("fire-pad 80", "there is nothing on pad 8 of Over all"),
+        ("fire-look Nowhere", "there is no look \"Nowhere\""),
+        ("fire-look nowhere/Tide", "there is no look \"nowhere/Tide\""),
+        ("release-tier roof", "there is no tier \"roof\"; there is base, top, words"),
+        ("tier-level base -5", "give it a number from 0 to 100"),
+        ("group-level Nobody 50", "there is no group \"Nobody\""),
+        ("speed 99", "give it a number from 0 to 8"),
+        ("next-fade 65", "give it a number from 0 to 64"),
+    ] {
+        let Outcome::Nothing(said) = screen.ask(command(text)) else { panic!("{text} was done") };
+        assert!(said.contains(why), "{text}: {said}");
+    }
+}
+
+#[test]
+fn a_pad_gives_its_command_and_never_that_of_another_pad() {
+    let mut show = file::read(crate::files::LANTERN_QUAY).expect("a good show").show;
+    let gives = |place, command: &str| Pad { place, command: Some(command.into()), ..Pad::default() };
+    show.banks.truncate(1);
+    show.banks[0].pads = vec![gives(1, "master 30"), gives(2, "fire-pad 1"), gives(3, "set fade 4")];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    assert_eq!(screen.ask(command("fire-pad 1")), Outcome::Done);
+    screen.wait("the master", |screen| (screen.engine.master - 0.3).abs() < 1e-3);
+    assert!(matches!(screen.ask(command("fire-pad 2")), Outcome::Nothing(why) if why.contains("cannot fire another")));
+    screen.ask(command("fire-pad 3"));
+    screen.wait("the fade", |screen| screen.document.kept().settings.fade_beats == 4.0);
+}
+
+#[test]
+fn what_a_screen_holds_ends_with_it_and_the_night_log_tells_all_of_it() {
+    let session = Running::demo();
+    let (mut one, mut two) = (session.screen(), session.screen());
+    // The first pad of the third bank is a flash on the second tier.
+    assert_eq!(one.ask(command("hold-pad 73")), Outcome::Done);
+    two.wait("the flash", |screen| screen.engine.tiers[1].held);
+    drop(one);
+    two.wait("its end", |screen| !screen.engine.tiers[1].held && screen.engine.tiers[1].look.is_none());
+    two.wait("the log", |screen| {
+        let has = |words: &str| screen.night.iter().any(|line| line.what.contains(words));
+        has("hold-pad 73 (Flashbulbs in Over all)") && has("Flashbulbs lands on top") && has("let-pad-go 73")
+    });
+    assert!(two.night.iter().filter(|line| line.asked).all(|line| line.by.starts_with("screen ")), "{:?}", two.night);
+    // Who comes later is told what was before.
+    let mut three = session.screen();
+    three.wait("the log", |screen| screen.night.iter().any(|line| line.what.contains("hold-pad 73")));
+}
+
+#[test]
+fn the_strobe_limit_goes_only_when_it_is_asked_for_twice() {
+    let session = Running::demo();
+    let mut screen = session.screen();
+    let off = || command("set strobe-limit 0");
+    assert!(matches!(screen.ask(off()), Outcome::Refused(why) if why.contains("ask once more")));
+    assert_eq!(screen.document.kept().settings.strobe_limit, 4);
+    assert!(matches!(screen.ask(off()), Outcome::Told(_) | Outcome::Done));
+    screen.wait("that it is gone", |screen| screen.document.kept().settings.strobe_limit == 0);
+    // Once in a session.
+    screen.ask(command("set strobe-limit 3"));
+    screen.wait("another", |screen| screen.document.kept().settings.strobe_limit == 3);
+    assert!(matches!(screen.ask(off()), Outcome::Told(_) | Outcome::Done));
+}
+
+#[test]
+fn panic_ends_a_test_and_says_what_is_left() {
+    let session = Running::demo();
+    let mut screen = session.screen();
+    screen.ask(EngineCommand::Test(LightTest::Walk { fixtures: vec![0], at: 0, speed: 0.0 }));
+    screen.wait("the walk", |screen| screen.engine.walked.is_some());
+    screen.ask(EngineCommand::Blackout);
+    screen.wait("dark", |screen| screen.engine.blackout);
+    let outcome = screen.ask(EngineCommand::Panic);
+    assert_eq!(outcome, Outcome::Told("panic: Low Tide is on, alone; still blacked out".into()));
+    screen.wait("its end", |screen| screen.engine.walked.is_none());
+    let look = screen.engine.tiers[0].look.map(|look| screen.document.kept().looks[look].name.clone());
+    assert_eq!(look.as_deref(), Some("Low Tide"));
 }
