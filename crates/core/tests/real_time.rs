@@ -3,11 +3,11 @@
 use std::alloc::System;
 use std::sync::Arc;
 
-use splimo_core::command::EngineCommand;
+use splimo_core::command::{EngineCommand, NamedLevel};
 use splimo_core::engine::{Engine, Inputs, LightTest, Prepared, Published};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
-use splimo_core::show::{Param, Show, file};
+use splimo_core::show::{Boundary, Param, Show, file};
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]
@@ -48,6 +48,20 @@ fn a_tick_allocates_nothing_once_warm() {
             EngineCommand::NudgeMaster(-5.0),
             EngineCommand::BarHere,
             EngineCommand::FollowMusic,
+            EngineCommand::Rotate(true),
+        ])
+        .chain([73, 74, 75, 83, 93].map(EngineCommand::FirePad))
+        .chain([
+            EngineCommand::HoldPad(73),
+            EngineCommand::NextLands(Boundary::Phrase),
+            EngineCommand::FirePad(84),
+            EngineCommand::Push(1),
+            EngineCommand::LetPadGo(73),
+            EngineCommand::TierLevel(NamedLevel { name: "top".into(), percent: 40.0 }),
+            EngineCommand::GroupLevel(NamedLevel { name: "Sail".into(), percent: 60.0 }),
+            EngineCommand::Speed(0.5),
+            EngineCommand::MuteTier("top".into()),
+            EngineCommand::ClearTiers,
         ])
         .collect();
     for tick in 1..warm_up {

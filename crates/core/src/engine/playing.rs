@@ -147,6 +147,9 @@ impl Playing {
         snapshot.rotation = self.rotation.state();
         snapshot.once = self.once.last().copied().unwrap_or_default();
         snapshot.groups.clear();
+        // Room for all that may ever be, so that no later moment has to make more.
+        snapshot.groups.reserve(self.groups.capacity());
+        snapshot.stage.reserve(self.on_stage.capacity());
         snapshot.groups.extend_from_slice(&self.groups);
         snapshot.fallback = self.fell_back;
         self.tiers.publish(beat, &mut snapshot.stage, &mut snapshot.tiers);
