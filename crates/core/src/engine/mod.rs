@@ -4,6 +4,7 @@
 mod conductor;
 mod emitters;
 mod flash_guard;
+mod hands;
 mod light_test;
 mod night;
 mod pack;
@@ -23,6 +24,7 @@ mod state;
 #[cfg(test)]
 mod tests;
 mod tiers;
+mod unattended;
 mod wish;
 
 pub use flash_guard::FlashLimit;
