@@ -31,6 +31,9 @@ y = 10.0
 [[groups]]
 name = "Both"
 members = ["Bar"]
+# Nothing takes turns: when that would land hangs on when it is asked for.
+[rotation]
+without = ["White", "Red"]
 [[looks]]
 name = "White"
 [[looks.layers]]

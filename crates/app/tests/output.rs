@@ -157,10 +157,11 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     timed.name = "Timekeeper 91".into();
     timed.settings.time_code = TimeCode::Ebu;
     timed.settings.triggers = true;
-    timed.give_banks();
     timed.settings.lands = Boundary::Now;
     let second = Look { name: "Second".into(), ..timed.looks[0].clone() };
     timed.looks.push(second);
+    timed.banks.clear();
+    timed.give_banks();
     let session = Session::start(Start::within_process(timed)).expect("it starts");
     let (runtime, link) = (session.runtime().clone(), session.attach(Guest::Screen));
     let over = Arc::new(AtomicBool::new(false));

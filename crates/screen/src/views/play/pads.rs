@@ -226,10 +226,10 @@ impl Label<'_> {
         if mark.is_empty() || room < 8 {
             pen.put(if mark.is_empty() { " " } else { mark }, theme.dim());
         } else {
-            // Behind the name, at the right end of the pad.
-            pen.to(at.width - 1).put(mark, theme.dim());
+            // Behind the name, near the right end of the pad.
+            pen.to(at.width - 2).put(mark, theme.dim());
             pen.to(2);
-            room -= 2;
+            room -= 3;
         }
         let name = |room: usize| short_name(pad.label(), room);
         if let Some(armed) = self.armed() {
