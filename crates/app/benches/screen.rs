@@ -40,8 +40,12 @@ fn main() {
     }
     for (name, rate) in [("a fast terminal", u64::MAX), ("a terminal that takes 30 kB/s", SLOW)] {
         if wanted("keys") {
-            presses(folder.path(), &socket, name, rate);
+            presses(folder.path(), &socket, name, rate, b"");
         }
+    }
+    if wanted("keys") {
+        // Ctrl-P opens the palette, into which one types.
+        presses(folder.path(), &socket, "a fast terminal, while the palette is open", u64::MAX, b"\x10");
     }
     if wanted("do") {
         commands(folder.path(), &socket);
@@ -141,10 +145,11 @@ fn wait_for(socket: &UdpSocket, wanted: bool) {
     while dark(socket) != Some(wanted) {}
 }
 
-/// Blacks out again and again on the view that sends the most, and measures how long it takes to the first dark packet.
-fn presses(folder: &std::path::Path, socket: &UdpSocket, name: &str, rate: u64) {
+/// Blacks out again and again on the view that sends the most, after some first keys, and measures how long it takes to the first dark packet.
+fn presses(folder: &std::path::Path, socket: &UdpSocket, name: &str, rate: u64, first: &[u8]) {
     let mut terminal = Terminal::open(folder, rate);
     std::thread::sleep(SETTLED);
+    terminal.press(first);
     let mut times = Vec::new();
     for press in 0..PRESSES {
         wait_for(socket, false);

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Receiver, Sender, bounded};
-use splimo_core::command::Origin;
+use splimo_core::command::{Command, Origin};
 use splimo_core::engine::{ClockState, Happening, StageEvent};
 use splimo_core::show::Show;
 use splimo_link::night::{MOST_LINES, NightLine};
@@ -33,8 +33,8 @@ pub struct NightLog {
     last: u64,
     /// True if the last line is not in the file yet, since it may go on.
     open: bool,
-    /// The command with which the last line goes on, and how often it came.
-    continues: Option<(Origin, &'static str, u32)>,
+    /// The words with which the last line goes on, who said them, and how often.
+    continues: Option<(Origin, String, u32)>,
     writer: Option<(Sender<String>, JoinHandle<()>)>,
 }
 
@@ -67,23 +67,25 @@ impl NightLog {
         self.lines.iter().filter(move |line| line.number >= number)
     }
 
-    /// Takes note of something that was asked for. What moves something on and on, such as a master, goes on in one line.
-    pub fn asked(&mut self, by: Origin, name: &'static str, what: String, clock: &ClockState) {
+    /// Takes note of something that was asked for. What moves something on and on, such as a master, and what is done again and
+    /// again, such as an edit of a look, goes on in one line.
+    pub fn asked(&mut self, by: Origin, command: &Command, what: String, clock: &ClockState) {
         let time = now();
-        let moves = name.contains("level") || name.contains("nudge") || matches!(name, "master" | "control" | "speed");
-        let times =
-            self.continues.filter(|known| self.open && moves && (known.0, known.1) == (by, name)).map(|c| c.2 + 1);
+        let goes_on = words_that_go_on(command, &what).map(str::to_owned);
+        let known = self.continues.take();
+        let known = known.filter(|(who, words, _)| self.open && *who == by && goes_on.as_ref() == Some(words));
         let last = self.lines.back_mut().filter(|line| time.wrapping_sub(line.time) <= ONE_LINE);
-        match (last, times) {
-            (Some(line), Some(times)) => {
-                (line.what, line.time) = (format!("{what}, the last of {times}"), time);
-                self.continues = Some((by, name, times));
+        let times = match (last, known) {
+            (Some(line), Some((.., times))) => {
+                (line.what, line.time) = (format!("{what}, the last of {}", times + 1), time);
+                times + 1
             }
             (_, _) => {
                 self.add(time, clock.beat, clock.bar_beats, by, what, true);
-                self.continues = moves.then_some((by, name, 1));
+                1
             }
-        }
+        };
+        self.continues = goes_on.map(|words| (by, words, times));
     }
 
     /// Takes note of what happened on the stage of a show.
@@ -137,6 +139,17 @@ impl Drop for NightLog {
             drop(writer);
             let _ = thread.join();
         }
+    }
+}
+
+/// The words that are the same each time a command is one of many that go on: those before a level, or all of an edit.
+fn words_that_go_on<'w>(command: &Command, what: &'w str) -> Option<&'w str> {
+    let name = command.name();
+    let moves = name.contains("level") || name.contains("nudge") || matches!(name, "master" | "control" | "speed");
+    match command {
+        Command::Engine(_) if moves => what.rsplit_once(' ').map(|(words, _)| words),
+        Command::Document(_) => Some(what),
+        Command::Engine(_) | Command::Session(_) => None,
     }
 }
 
@@ -221,10 +234,12 @@ mod tests {
         show.looks = vec![Look::new("Tide", Vec::new())];
         let clock = ClockState { beat: 6.5, ..ClockState::default() };
         let mut log = NightLog::new(Some(path.clone()));
-        log.asked(Origin::Screen(2), "fire-pad", "fire-pad 1 (Tide)".into(), &clock);
+        let command = |text: &str| text.parse::<Command>().expect("a command");
+        log.asked(Origin::Screen(2), &command("fire-pad 1"), "fire-pad 1 (Tide)".into(), &clock);
         log.happened(&landed(8.0), &show);
         for percent in [90, 80, 70] {
-            log.asked(Origin::CommandLine, "master", format!("master {percent}"), &clock);
+            let what = format!("master {percent}");
+            log.asked(Origin::CommandLine, &command(&what), what, &clock);
         }
         assert_eq!(
             log.since(2).map(|line| line.what.as_str()).collect::<Vec<_>>(),

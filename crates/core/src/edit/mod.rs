@@ -10,6 +10,7 @@ mod names;
 mod outputs;
 mod play;
 mod rebase;
+mod words;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
 pub use batch::{Batch, Rows};

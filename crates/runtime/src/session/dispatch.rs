@@ -24,9 +24,39 @@ impl Session {
     pub fn dispatch(&mut self, command: &Command, by: Origin, base: Option<u64>, at: Option<Seconds>) -> Outcome {
         match command {
             Command::Engine(command) => self.dispatch_to_engine(command, by, at),
-            Command::Document(command) => self.dispatch_to_document(command, by, base),
-            Command::Session(command) => self.dispatch_here(command, by),
+            Command::Document(document_command) => {
+                let edition = self.document.edition();
+                let outcome = self.dispatch_to_document(document_command, by, base);
+                if self.document.edition() != edition {
+                    self.note_edit(command, document_command, by);
+                }
+                outcome
+            }
+            Command::Session(session_command) => {
+                self.note(by, command, command.to_string());
+                self.dispatch_here(session_command, by)
+            }
         }
+    }
+
+    /// Has the night log take note of a change of the show. What is only tried changes the light too, but goes with its screen.
+    fn note_edit(&mut self, command: &Command, of: &DocumentCommand, by: Origin) {
+        let what = match of {
+            DocumentCommand::Edit(edit) => edit.words(),
+            DocumentCommand::TryEdit(edit) => format!("tries: {}", edit.words()),
+            DocumentCommand::Draft(_) => return,
+            DocumentCommand::Set(_)
+            | DocumentCommand::Nudge(_)
+            | DocumentCommand::DropTried
+            | DocumentCommand::Undo
+            | DocumentCommand::Redo
+            | DocumentCommand::EditBlind
+            | DocumentCommand::UndoDraft
+            | DocumentCommand::RedoDraft
+            | DocumentCommand::KeepDrafts
+            | DocumentCommand::DropDrafts => command.to_string(),
+        };
+        self.note(by, command, what);
     }
 
     fn dispatch_to_document(&mut self, command: &DocumentCommand, by: Origin, base: Option<u64>) -> Outcome {

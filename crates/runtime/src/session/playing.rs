@@ -145,8 +145,13 @@ impl Session {
         {
             what = format!("{what} ({} in {})", pad.label(), bank.name);
         }
+        self.note(by, &named, what);
+    }
+
+    /// Has the night log take note of a change of the show, or of a command to the session.
+    pub(super) fn note(&mut self, by: Origin, command: &Command, what: String) {
         let clock = self.outlook.published.read().snapshot.clock;
-        self.night.asked(by, command.name(), what, &clock);
+        self.night.asked(by, command, what, &clock);
     }
 
     /// Has the night log take note of what happened on the stage since.

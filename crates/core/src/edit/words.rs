@@ -1,0 +1,84 @@
+//! Edits in a few words, for the night log.
+
+use super::Edit;
+
+impl Edit {
+    /// The edit in a few words, such as "changes the look Tide".
+    #[must_use]
+    pub fn words(&self) -> String {
+        match self {
+            Self::Add(batch) => format!("adds {}", many(batch.count as usize, "fixture")),
+            Self::Remove(fixtures) => format!("takes {} out", many(fixtures.len(), "fixture")),
+            Self::Duplicate(fixtures) => format!("copies {}", many(fixtures.len(), "fixture")),
+            Self::Put(changed) => changes(changed.iter().map(|(_, one)| one.name.as_str()), "fixture"),
+            Self::Patch(fixtures, _) => format!("patches {}", many(fixtures.len(), "fixture")),
+            Self::Unpatch(fixtures) => format!("unpatches {}", many(fixtures.len(), "fixture")),
+            Self::Arrange(fixtures, _) => format!("arranges {}", many(fixtures.len(), "fixture")),
+            Self::Reorder(fixtures, _) => format!("reorders {}", many(fixtures.len(), "fixture")),
+            Self::Canvas(canvas) => format!("sets the canvas to {} x {}", canvas.width, canvas.height),
+            Self::AddGroup(group) => format!("adds the group {}", group.name),
+            Self::PutGroup(_, group) => format!("changes the group {}", group.name),
+            Self::RemoveGroup(_) => "takes a group out".to_owned(),
+            Self::MergeGroups(groups) => format!("makes one of {}", many(groups.len(), "group")),
+            Self::AddProfile(profile) => format!("adds the profile {}", profile.name),
+            Self::PutProfile(_, profile) => format!("changes the profile {}", profile.name),
+            Self::RemoveProfile(_) => "takes a profile out".to_owned(),
+            Self::AddRoutes(routes) => format!("adds {}", many(routes.len(), "route")),
+            Self::PutRoute(_, route) => format!("changes the route {}", route.name),
+            Self::RemoveRoute(_) => "takes a route out".to_owned(),
+            Self::AddSupply(supply) => format!("adds the supply {}", supply.name),
+            Self::PutSupply(_, supply) => format!("changes the supply {}", supply.name),
+            Self::RemoveSupply(_) => "takes a supply out".to_owned(),
+            Self::AddLooks(_, looks) => format!("adds {}", many(looks.len(), "look")),
+            Self::PutLooks(changed) => changes(changed.iter().map(|(_, one)| one.name.as_str()), "look"),
+            Self::RemoveLooks(looks) => format!("takes {} out", many(looks.len(), "look")),
+            Self::MoveLook(..) => "moves a look in the list".to_owned(),
+            Self::AddSwatch(swatch) => format!("adds {} to the palette", swatch.name),
+            Self::PutSwatch(_, swatch) => format!("changes {} in the palette", swatch.name),
+            Self::RemoveSwatch(_) => "takes an entry out of the palette".to_owned(),
+            Self::AddTier(_, tier) => format!("adds the tier {}", tier.name),
+            Self::PutTier(_, tier) => format!("changes the tier {}", tier.name),
+            Self::RemoveTier(_) => "takes a tier out".to_owned(),
+            Self::MoveTier(..) => "moves a tier in the stack".to_owned(),
+            Self::AddBanks(_, banks) => format!("adds {}", many(banks.len(), "bank")),
+            Self::PutBanks(changed) => changes(changed.iter().map(|(_, one)| one.name.as_str()), "bank"),
+            Self::RemoveBank(_) => "takes a bank out".to_owned(),
+            Self::MoveBank(..) => "moves a bank in the list".to_owned(),
+            Self::PutRotation(_) => "changes the rotation".to_owned(),
+            Self::Set(name, value) => format!("sets {name} to {value}"),
+            Self::Import(fixtures) => format!("takes {} over", many(fixtures.len(), "fixture")),
+        }
+    }
+}
+
+fn many(count: usize, kind: &str) -> String {
+    if count == 1 { format!("a {kind}") } else { format!("{count} {kind}s") }
+}
+
+fn changes<'n>(names: impl ExactSizeIterator<Item = &'n str>, kind: &str) -> String {
+    let count = names.len();
+    match (count, names.take(1).next()) {
+        (1, Some(name)) => format!("changes the {kind} {name}"),
+        (_, _) => format!("changes {}", many(count, kind)),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setting::SettingValue;
+    use crate::show::Look;
+
+    #[test]
+    fn an_edit_is_told_in_words() {
+        let looks = |names: &[&str]| names.iter().map(|name| (0, Look::new(name, Vec::new()))).collect();
+        for (edit, words) in [
+            (Edit::PutLooks(looks(&["Tide"])), "changes the look Tide"),
+            (Edit::PutLooks(looks(&["Tide", "Gale"])), "changes 2 looks"),
+            (Edit::RemoveLooks(vec![3]), "takes a look out"),
+            (Edit::Set("fade".into(), SettingValue::Number(4.0)), "sets fade to 4"),
+        ] {
+            assert_eq!(edit.words(), words);
+        }
+    }
+}
