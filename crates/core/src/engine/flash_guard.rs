@@ -68,7 +68,8 @@ pub(super) struct FlashGuard {
 impl FlashGuard {
     pub(super) fn new(leds: usize) -> Self {
         Self {
-            darkest: vec![0.0; leds],
+            // A light that was not seen yet has not risen: another rig is no flash.
+            darkest: vec![f32::INFINITY; leds],
             flared: vec![0; leds],
             flares: [(f64::MIN, 0); FRAMES],
             frame: 1,
@@ -263,6 +264,20 @@ mod tests {
         assert!(out[42][0] < 0.6, "{}", out[42][0]);
         assert_eq!(out[99], vec![1.0; 8]);
         assert!(!guard.state(99.0).acts);
+    }
+
+    #[test]
+    fn another_rig_is_no_flash() {
+        let (mut first, mut second) = (FlashGuard::new(4), FlashGuard::new(8));
+        for edit in 0..9 {
+            let mut light = vec![[1.0; 4]; 8 - 4 * (edit % 2)];
+            let (old, new) = if edit % 2 == 0 { (&mut first, &mut second) } else { (&mut second, &mut first) };
+            *new = FlashGuard::new(light.len());
+            new.take_over(old);
+            new.pass(0, &mut light);
+            new.settle(f64::from(edit as u32) / 44.0, 4);
+            assert_eq!(new.state(0.3).flashes, 0);
+        }
     }
 
     proptest! {

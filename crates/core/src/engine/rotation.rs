@@ -168,7 +168,13 @@ impl RotationNow {
             // At first, at once; then every so many bars, as they are counted.
             (None, Some(bars)) => {
                 let every = f64::from(bars) * bar;
-                let at = if self.section.is_none() { next_bar } else { ((beat / every).floor() + 1.0) * every };
+                let next = ((beat / every).floor() + 1.0) * every;
+                let at = match self.section {
+                    None => next_bar,
+                    // The first stays for a while, wherever in the count it came.
+                    Some(_) if next - beat < every / 2.0 => next + every,
+                    Some(_) => next,
+                };
                 self.arm(plan, section, at)
             }
             (None, None) if self.section != Some(section) => self.arm(plan, section, next_bar),
