@@ -43,7 +43,8 @@ impl Session {
     fn note_edit(&mut self, command: &Command, of: &DocumentCommand, by: Origin) {
         let what = match of {
             DocumentCommand::Edit(edit) => edit.words(),
-            DocumentCommand::TryEdit(edit) => format!("tries: {}", edit.words()),
+            // One line for all that is tried one after the other, as while one types.
+            DocumentCommand::TryEdit(_) => "tries a change".to_owned(),
             DocumentCommand::Draft(_) => return,
             DocumentCommand::Set(_)
             | DocumentCommand::Nudge(_)
