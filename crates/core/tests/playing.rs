@@ -132,7 +132,7 @@ impl Desk {
         self.published.snapshot.clock.beat
     }
 
-    /// What each tier shows for the moment.
+    /// The look that each tier shows.
     fn looks(&self) -> Vec<Option<usize>> {
         self.published.snapshot.tiers.iter().map(|tier| tier.look).collect()
     }
@@ -416,6 +416,40 @@ fn the_rotation_turns_yields_to_a_hand_and_takes_back() {
     desk.to(97.0);
     assert_ne!(desk.looks()[0], Some(WHITE), "it took back");
     assert_eq!(landed(&desk).len(), turns.len() + 2);
+}
+
+#[test]
+fn the_rotation_goes_on_where_its_choice_is_taken_back_landed_or_gone() {
+    let mut show = show();
+    show.rotation.bars = 2;
+    show.rotation.fade = 0.0;
+    let mut desk = Desk::of(show);
+    desk.ask(&EngineCommand::Rotate(true));
+    desk.to(5.0);
+    let chosen = |desk: &Desk| desk.published.snapshot.queue.first().and_then(|armed| armed.wish.look);
+    for (beat, command) in [
+        (20.0, EngineCommand::Disarm),
+        (36.0, EngineCommand::TakeBack(1)),
+        (52.0, EngineCommand::Go),
+        (68.0, EngineCommand::Push(1)),
+    ] {
+        assert!(chosen(&desk).is_some(), "it always has the next one ready");
+        desk.ask(&command);
+        let before = desk.happened.len();
+        desk.to(beat);
+        let landed = |happening: &Happening| matches!(happening.event, StageEvent::Landed { .. });
+        let count = desk.happened[before..].iter().filter(|happening| landed(happening)).count();
+        assert!(count > 0, "after {command:?} nothing landed any more");
+    }
+    // The look that it has chosen is taken out of the show.
+    let gone = chosen(&desk).expect("a choice");
+    let mut edited = self::show();
+    edited.looks.remove(gone);
+    edited.rotation.bars = 2;
+    let rig = desk.engine.rig().clone();
+    drop(desk.engine.adopt(Box::new(splimo_core::engine::Prepared::new(Arc::new(edited), rig, 1))));
+    desk.tick();
+    assert!(chosen(&desk).is_some(), "it chose another");
 }
 
 #[test]

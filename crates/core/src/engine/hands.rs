@@ -80,7 +80,7 @@ impl Engine {
     }
 
     /// Lands everything that waits.
-    pub(super) fn land_all(&mut self, _by: Origin) {
+    pub(super) fn land_all(&mut self) {
         while let Some(armed) = self.conductor.queue.take_first() {
             self.land(&armed.wish, self.conductor.beat());
         }

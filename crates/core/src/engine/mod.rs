@@ -189,7 +189,7 @@ impl Engine {
                     self.cut_tier(tier.unwrap_or(0), look, by);
                 }
             }
-            EngineCommand::Go => self.land_all(by),
+            EngineCommand::Go => self.land_all(),
             EngineCommand::Disarm => self.conductor.queue.clear(),
             EngineCommand::Land(number) => self.land_number(*number),
             EngineCommand::Push(number) => {

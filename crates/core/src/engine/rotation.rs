@@ -136,6 +136,11 @@ impl RotationNow {
         self.last = self.last.and_then(|look| place.get(look).copied().flatten());
     }
 
+    /// Forgets the choice that was to land, which waits no more.
+    pub(super) fn forget_choice(&mut self) {
+        self.next = None;
+    }
+
     /// Takes its tier back where it is time. Whether it does.
     pub(super) fn take_back(&mut self, plan: &RotationPlan, beat: f64, bar: f64) -> bool {
         let (Some(since), Some(bars)) = (self.gave_way, plan.back_after) else { return false };

@@ -75,12 +75,6 @@ impl Snapshot {
     pub fn next_to_land(&self) -> Option<Armed> {
         self.queue.first().copied()
     }
-
-    /// The entry of a look of the show in the queue, if it waits there.
-    #[must_use]
-    pub fn waits(&self, look: usize) -> Option<Armed> {
-        self.queue.iter().find(|armed| armed.wish.look == Some(look)).copied()
-    }
 }
 
 /// Everything that the engine publishes after a tick: the snapshot, and what is large and read by few.

@@ -32,6 +32,11 @@ impl Engine {
         if self.playing.rotation.take_back(plan, beat, bar) {
             self.happen(Origin::Rotation, StageEvent::TookBack);
         }
+        let waits = self.conductor.queue.waiting().iter().any(|armed| armed.wish.by == Origin::Rotation);
+        if !waits {
+            // Somebody took back what it had armed, or that is no look any more: it chooses again.
+            self.playing.rotation.forget_choice();
+        }
         let section = self.conductor.section();
         let (choice, at) = match self.playing.rotation.turn(&self.now.rotation, beat, bar, section) {
             Turn::None => return,

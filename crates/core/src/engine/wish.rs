@@ -50,6 +50,6 @@ pub struct Armed {
     pub lands_at: f64,
     /// The place in the order in which things were asked for.
     pub asked: u64,
-    /// How often it was pushed to a later boundary.
+    /// The number of times that it was pushed to a later boundary.
     pub pushed: u32,
 }

@@ -103,7 +103,7 @@ pub enum Fallback {
     Dark,
     /// A look.
     Look,
-    /// What was on last.
+    /// The look that was on last.
     Last,
 }
 

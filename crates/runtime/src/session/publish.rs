@@ -41,7 +41,7 @@ pub(super) struct Told {
     films_at: Option<Instant>,
     /// The line of the night log from which on all is still to be told.
     night: u64,
-    /// That line, as it was told.
+    /// The same line, as it was told.
     night_last: Option<NightLine>,
 }
 

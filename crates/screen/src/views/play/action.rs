@@ -15,11 +15,11 @@ ui_actions! {
         PadBank(by: i32) = "pad-bank";
         /// Go on from the pads to the tiers, and to what waits
         NextPart = "next-part";
-        /// Where the pads of this bank land: on a later boundary, or on an earlier one below zero
+        /// Have the pads of this bank land on a later boundary, or on an earlier one below zero
         BankLands(by: i32) = "bank-lands";
-        /// Where the next press lands, once: on a later boundary, or on an earlier one below zero
+        /// Have the next press land on a later boundary, once, or on an earlier one below zero
         OnceLands(by: i32) = "once-lands";
-        /// How long the next press fades, once: longer, or shorter below zero
+        /// Have the next press fade longer, once, or shorter below zero
         OnceFade(by: i32) = "once-fade";
         /// Edit the pads: letters choose them, and fire nothing
         EditPads = "edit-pads";
