@@ -9,18 +9,18 @@ use std::time::{Duration, Instant};
 
 use splimo_core::command::EngineCommand;
 use splimo_core::engine::ClockState;
-use splimo_core::show::Show;
+use splimo_core::show::{Input, InputKind, Show};
 use splimo_core::sync::SyncSource;
 use splimo_core::tempo::ClockSource;
-use splimo_runtime::inputs::SOURCES;
+use splimo_runtime::inputs::Following;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
-fn follow(runtime: &Runtime, name: &str, what: &str) {
-    let source = SOURCES.iter().position(|source| source.name == name).expect("there is one");
-    runtime.follow(source, what).expect("it follows");
+fn follow(runtime: &Runtime, kind: InputKind, what: &str) -> Following {
+    let input = Input { on: true, ..Input::new("theirs", kind, what) };
+    Following::start(runtime.follower(&Arc::new(input), &Arc::default())).expect("it follows")
 }
 
 fn led_by(leader: SyncSource) -> (Runtime, Outlook) {
@@ -62,7 +62,7 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
     let pipe = folder.path().join("midi");
     nix::unistd::mkfifo(&pipe, nix::sys::stat::Mode::S_IRWXU).expect("a pipe");
     let (runtime, mut outlook) = led_by(SyncSource::Midi);
-    follow(&runtime, "midi", &pipe.to_string_lossy());
+    let _followed = follow(&runtime, InputKind::Midi, &pipe.to_string_lossy());
     // Waits until somebody reads.
     let mut machine = OpenOptions::new().write(true).open(&pipe).expect("somebody reads");
     let stop = Arc::new(AtomicBool::new(false));
@@ -84,7 +84,7 @@ fn midi_clock_leads_from_start_to_stop_and_from_the_place_it_goes_to() {
 fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
     let (runtime, mut outlook) = led_by(SyncSource::Osc);
     let (sender, own) = (UdpSocket::bind("127.0.0.1:0").expect("a socket"), SocketAddr::from(([127, 93, 1, 1], 9093)));
-    follow(&runtime, "osc", &own.to_string());
+    let _followed = follow(&runtime, InputKind::Osc, &own.to_string());
     let send = |bytes: &[u8]| assert_eq!(sender.send_to(bytes, own).expect("sent"), bytes.len());
     send(b"/splimo/tempo\0\0\0,f\0\0\x43\x0c\0\0");
     wait("a tempo", &mut outlook, |clock| near(clock, ClockSource::Osc, 140.0));
@@ -102,7 +102,7 @@ fn osc_tells_the_tempo_the_beats_and_taps_and_nonsense_is_told_of() {
     wait("it to stand", &mut outlook, |clock| near(clock, ClockSource::Held, 150.0));
     send(b"no OSC at all");
     let start = Instant::now();
-    while !runtime.troubles().list().iter().any(|t| t.subject == "osc" && t.message.contains("127.0.0.1")) {
+    while !runtime.troubles().list().iter().any(|t| t.subject == "theirs" && t.message.contains("127.0.0.1")) {
         assert!(start.elapsed() < PATIENCE, "nobody says that it was not understood");
     }
     // A tap by hand takes over, whatever the setting.

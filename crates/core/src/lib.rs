@@ -16,6 +16,7 @@ pub mod engine;
 pub mod formula;
 pub mod histogram;
 pub mod layer;
+pub mod input;
 pub mod lettering;
 pub mod making;
 pub mod maths;

@@ -73,7 +73,7 @@ impl Hit {
 }
 
 /// A part of a piece.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Section {
     /// It begins, and is not whole yet.

@@ -261,6 +261,15 @@ pub static SETTINGS: &[SettingSpec] = &[
         read: |s| SettingValue::Flag(s.triggers),
         write: |s, value| put_flag(&mut s.triggers, value),
     },
+    SettingSpec {
+        key: "inputs_may_all",
+        name: "inputs-may-all",
+        unit: "",
+        kind: SettingKind::Flag,
+        help: "Whether inputs may save, edit and end the show as well",
+        read: |s| SettingValue::Flag(s.inputs_may_all),
+        write: |s, value| put_flag(&mut s.inputs_may_all, value),
+    },
 ];
 
 /// The setting of a name.
@@ -452,6 +461,7 @@ mod tests {
             hearing_decay_ms: 90.0,
             time_code: TimeCode::Ebu,
             triggers: true,
+            inputs_may_all: true,
             blackout_fade: 1.0,
             strobe_limit: 3,
             fallback: Fallback::Look,

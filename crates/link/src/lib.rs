@@ -6,6 +6,7 @@
 pub mod advice;
 pub mod document;
 pub mod frame;
+pub mod inputs;
 pub mod light;
 pub mod media;
 pub mod message;

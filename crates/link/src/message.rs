@@ -7,6 +7,7 @@ use splimo_core::document::Outcome;
 use splimo_core::engine::{LedValues, Load, SlotTrace, Snapshot};
 
 use crate::document::{DocumentState, DocumentUpdate, DraftState};
+use crate::inputs::InputsStatus;
 use crate::light::LightUpdate;
 use crate::media::MediaUpdate;
 use crate::network::NetworkStatus;
@@ -123,6 +124,8 @@ pub enum Update {
     Output(Box<OutputStatus>),
     /// The network.
     Network(Box<NetworkStatus>),
+    /// The inputs, and what came in.
+    Inputs(Box<InputsStatus>),
     /// The serial ports.
     Ports(Vec<PortStatus>),
     /// The troubles of the moment.

@@ -5,6 +5,7 @@ use std::collections::VecDeque;
 use std::fs::{self, File, OpenOptions};
 use std::io::Write;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Receiver, Sender, bounded};
@@ -14,7 +15,6 @@ use splimo_core::show::Show;
 use splimo_link::night::{MOST_LINES, NightLine};
 
 use crate::clock;
-use crate::inputs::SOURCES;
 
 /// The file is begun anew when it is larger than this; the one before is kept.
 const LARGEST: u64 = 2 << 20;
@@ -36,6 +36,8 @@ pub struct NightLog {
     /// The words with which the last line goes on, who said them, and how often.
     continues: Option<(Origin, String, u32)>,
     writer: Option<(Sender<String>, JoinHandle<()>)>,
+    /// The names of the inputs, by their numbers.
+    inputs: Vec<Arc<str>>,
 }
 
 impl NightLog {
@@ -47,7 +49,15 @@ impl NightLog {
             let thread = Builder::new().name("night".into()).spawn(move || write(&path, &receive)).ok()?;
             Some((send, thread))
         });
-        Self { path, lines: VecDeque::with_capacity(MOST_LINES), last: 0, open: false, continues: None, writer }
+        Self {
+            path,
+            lines: VecDeque::with_capacity(MOST_LINES),
+            last: 0,
+            open: false,
+            continues: None,
+            writer,
+            inputs: Vec::new(),
+        }
     }
 
     /// The file that it is written into.
@@ -60,6 +70,28 @@ impl NightLog {
     #[must_use]
     pub fn last(&self) -> u64 {
         self.last
+    }
+
+    /// Takes note of the names of the inputs.
+    pub fn name_inputs(&mut self, names: &[Arc<str>]) {
+        if self.inputs != names {
+            self.inputs = names.to_vec();
+        }
+    }
+
+    /// The words for whoever did something.
+    #[must_use]
+    pub fn who(&self, by: Origin) -> String {
+        match by {
+            Origin::Session => "splimo".to_owned(),
+            Origin::Screen(number) => format!("screen {number}"),
+            Origin::CommandLine => "splimo do".to_owned(),
+            Origin::ArtNet => "art-net".to_owned(),
+            Origin::Input(number) => {
+                self.inputs.get(usize::from(number)).map_or("an input".to_owned(), |name| name.to_string())
+            }
+            Origin::Rotation => "rotation".to_owned(),
+        }
     }
 
     /// The lines from a number on.
@@ -103,7 +135,8 @@ impl NightLog {
         self.last += 1;
         let bar = f64::from(bar_beats.max(1));
         let place = [(beat / bar).floor() as i64 + 1, beat.rem_euclid(bar) as i64 + 1];
-        self.lines.push_back(NightLine { number: self.last, time, bar: place, by: who(by), what, asked });
+        let by = self.who(by);
+        self.lines.push_back(NightLine { number: self.last, time, bar: place, by, what, asked });
         self.open = true;
     }
 
@@ -145,7 +178,7 @@ impl Drop for NightLog {
 /// The words that are the same each time a command is one of many that go on: those before a level, or all of an edit.
 fn words_that_go_on<'w>(command: &Command, what: &'w str) -> Option<&'w str> {
     let name = command.name();
-    let moves = name.contains("level") || name.contains("nudge") || matches!(name, "master" | "control" | "speed");
+    let moves = name.contains("level") || name.contains("nudge") || matches!(name, "master" | "control" | "speed" | "strobe" | "recolour" | "colour-part");
     match command {
         Command::Engine(_) if moves => what.rsplit_once(' ').map(|(words, _)| words),
         Command::Document(_) => Some(what),
@@ -176,19 +209,6 @@ fn write(path: &Path, lines: &Receiver<String>) {
         if let Err(error) = written {
             tracing::warn!(%error, "the night log cannot be written");
         }
-    }
-}
-
-/// The words for whoever did something.
-#[must_use]
-pub fn who(by: Origin) -> String {
-    match by {
-        Origin::Session => "splimo".to_owned(),
-        Origin::Screen(number) => format!("screen {number}"),
-        Origin::CommandLine => "splimo do".to_owned(),
-        Origin::ArtNet => "art-net".to_owned(),
-        Origin::Input(source) => SOURCES.get(usize::from(source)).map_or("an input", |source| source.called).to_owned(),
-        Origin::Rotation => "rotation".to_owned(),
     }
 }
 

@@ -15,14 +15,15 @@ use splimo_core::engine::{Happening, LightTest, Published};
 use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_core::show::{Input, Show};
 use splimo_wire::artnet::trigger;
 
 use crate::asked::{self, Asked};
 use crate::clock::Instant;
 use crate::engine::editions::{Compiler, Editions};
 use crate::engine::frames::{EngineInput, FrameLoop, OutFrame};
-use crate::inputs::{Follower, SOURCES};
+use crate::inputs::inbox::Inbox;
+use crate::inputs::{Counts, Follower};
 use crate::media::Library;
 use crate::network::{self, Exchange, Listener};
 use crate::output::RecordingStatus as Recorded;
@@ -45,7 +46,7 @@ const HAPPENINGS: usize = 1024;
 /// A show that runs.
 pub struct Runtime {
     engine: Sender<EngineInput>,
-    asks: Sender<Asked>,
+    inbox: Arc<Inbox>,
     epoch: Instant,
     stop: Arc<AtomicBool>,
     troubles: Troubles,
@@ -64,7 +65,6 @@ struct Threads {
     sound: Option<JoinHandle<()>>,
     rig: JoinHandle<()>,
     network: JoinHandle<()>,
-    followers: Vec<JoinHandle<()>>,
 }
 
 /// The source of frames.
@@ -157,6 +157,7 @@ impl Runtime {
         let stop = Arc::new(AtomicBool::new(false));
         let (engine_inputs, engine_queue) = bounded(COMMANDS);
         let (asks, asked) = bounded(asked::MOST);
+        let inbox = Arc::new(Inbox::default());
         let (happens, happened) = bounded(HAPPENINGS);
         let (full_in, full_out) = bounded(FRAMES);
         let (empty_in, empty_out) = bounded(FRAMES);
@@ -240,7 +241,8 @@ impl Runtime {
             stop: stop.clone(),
             troubles: troubles.clone(),
             engine: Some(engine_inputs.clone()),
-            asks: Some(asks.clone()),
+            asks: Some(asks),
+            inbox: inbox.clone(),
             refresh: Some(refresh),
         })?;
         let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
@@ -249,7 +251,7 @@ impl Runtime {
         let sound = sound::listen(sound, dials.clone(), epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             engine: engine_inputs,
-            asks,
+            inbox,
             epoch,
             stop,
             troubles,
@@ -259,30 +261,30 @@ impl Runtime {
             tap,
             dials,
             clicker: Mutex::new(None),
-            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, followers: Vec::new() })),
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, })),
         };
         Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked, happened }))
     }
 
-    /// Follows an input source, by its place in [`SOURCES`], until the show ends.
-    ///
-    /// # Errors
-    /// The fault in `what`, or the reason why it cannot be followed, and the way to mend it.
-    pub fn follow(&self, source: usize, what: &str) -> Result<(), String> {
-        let input = SOURCES.get(source).ok_or("there is no such input source")?;
-        let follower = Follower {
+    /// What has come in and waits for the session.
+    #[must_use]
+    pub fn inbox(&self) -> &Arc<Inbox> {
+        &self.inbox
+    }
+
+    /// Everything that a thread needs to follow an input.
+    #[must_use]
+    pub fn follower(&self, input: &Arc<Input>, counts: &Arc<Counts>) -> Follower {
+        Follower {
+            input: input.clone(),
+            name: input.name.as_str().into(),
             epoch: self.epoch,
             engine: self.engine.clone(),
-            asks: self.asks.clone(),
-            origin: Origin::Input(source as u8),
-            stop: self.stop.clone(),
+            inbox: self.inbox.clone(),
+            counts: counts.clone(),
+            stop: Arc::default(),
             troubles: self.troubles.clone(),
-        };
-        let thread = (input.start)(follower, what)?;
-        if let Some(threads) = self.threads.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
-            threads.followers.push(thread);
         }
-        Ok(())
     }
 
     /// Has the engine carry a command of the session out.
@@ -402,7 +404,6 @@ impl Runtime {
             let _ = self.shows.send((u64::MAX, self.editions.newest().show));
             let _ = threads.rig.join();
             let _ = threads.network.join();
-            threads.followers.into_iter().for_each(|follower| drop(follower.join()));
             let _ = self.tap.stop();
             if let Some(sound) = threads.sound {
                 // A thread that failed has told so.

@@ -8,6 +8,7 @@ use splimo_core::engine::{LedValues, Load, Snapshot};
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
+use splimo_link::inputs::InputsStatus;
 use splimo_link::media::MediaCopy;
 use splimo_link::message::{SessionInfo, SlotsUpdate, Update};
 use splimo_link::network::NetworkStatus;
@@ -47,6 +48,8 @@ pub(crate) struct Model {
     pub(crate) network: NetworkStatus,
     /// The serial ports.
     pub(crate) ports: Vec<PortStatus>,
+    /// The inputs, and what came in.
+    pub(crate) inputs: InputsStatus,
     /// The troubles of the moment.
     pub(crate) troubles: Vec<Trouble>,
     /// The problems of the show.
@@ -140,6 +143,8 @@ pub(crate) struct ViewContext<'a> {
     pub(crate) network: &'a NetworkStatus,
     /// The serial ports.
     pub(crate) ports: &'a [PortStatus],
+    /// The inputs, and what came in.
+    pub(crate) inputs: &'a InputsStatus,
     /// The troubles of the moment.
     pub(crate) troubles: &'a [Trouble],
     /// The recent hearing.
@@ -181,6 +186,7 @@ impl Model {
             Update::Output(output) => self.output = *output,
             Update::Network(network) => self.network = *network,
             Update::Ports(ports) => self.ports = ports,
+            Update::Inputs(inputs) => self.inputs = *inputs,
             Update::Troubles(troubles) => self.troubles = troubles,
             Update::Problems(problems) => self.problems = Arc::new(problems),
             Update::Night(lines) => self.night.take(lines),
@@ -246,6 +252,7 @@ impl Model {
             output: &self.output,
             network: &self.network,
             ports: &self.ports,
+            inputs: &self.inputs,
             troubles: &self.troubles,
             history: &self.history,
         }

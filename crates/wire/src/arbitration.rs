@@ -50,6 +50,8 @@ pub struct Source {
     pub frames: u64,
     /// Its last slots.
     pub slots: [u8; SLOTS],
+    /// The priority of each slot, where it says one, and when it did last.
+    priorities: Option<([u8; SLOTS], f64)>,
     sequence: Option<u8>,
     protocol: Protocol,
 }
@@ -109,6 +111,7 @@ impl Arbiter {
                     last: now,
                     frames: 0,
                     slots: [0; SLOTS],
+                    priorities: None,
                     sequence: None,
                     protocol: data.protocol,
                 });
@@ -122,7 +125,12 @@ impl Arbiter {
     pub fn forget_lost(&mut self, now: f64) -> bool {
         let before = self.sources.len();
         self.sources.retain(|source| now - source.last <= source.patience());
-        self.sources.len() != before
+        let mut others = self.sources.len() != before;
+        for source in &mut self.sources {
+            // One that says no priorities any more has that of its packets.
+            others |= source.priorities.take_if(|(_, said)| now - *said > sacn::DATA_LOSS).is_some();
+        }
+        others
     }
 
     /// The sources, in the order in which they came.
@@ -139,6 +147,10 @@ impl Arbiter {
 
     /// Writes what the winners make together. Without any, `slots` stays as it is: the last look is held.
     pub fn merge_into(&self, slots: &mut [u8; SLOTS]) {
+        if self.sources.iter().any(|source| source.priorities.is_some()) {
+            self.merge_slot_by_slot(slots);
+            return;
+        }
         match self.merge {
             Merge::Latest => {
                 if let Some(latest) = self.winners().max_by(|a, b| a.last.total_cmp(&b.last)) {
@@ -157,7 +169,34 @@ impl Arbiter {
     }
 }
 
+impl Arbiter {
+    /// The same where sources have priorities for single slots.
+    fn merge_slot_by_slot(&self, slots: &mut [u8; SLOTS]) {
+        for (place, slot) in slots.iter_mut().enumerate() {
+            let live = self.sources.iter().filter(|source| !source.preview);
+            let candidates = live.map(|source| (source.priority_of(place), source));
+            let highest = candidates.clone().filter_map(|(priority, _)| priority).max();
+            let winners = candidates.filter(|(priority, _)| priority.is_some() && *priority == highest);
+            let value = match self.merge {
+                Merge::Highest => winners.map(|(_, source)| source.slots[place]).max(),
+                Merge::Latest => {
+                    winners.max_by(|(_, a), (_, b)| a.last.total_cmp(&b.last)).map(|(_, source)| source.slots[place])
+                }
+            };
+            *slot = value.unwrap_or(*slot);
+        }
+    }
+}
+
 impl Source {
+    /// Its priority for a slot; none where it leaves the slot to others.
+    fn priority_of(&self, slot: usize) -> Option<u8> {
+        match &self.priorities {
+            Some((priorities, _)) => Some(priorities[slot]).filter(|priority| *priority > 0),
+            None => Some(self.priority),
+        }
+    }
+
     fn take(&mut self, data: &Data<'_>, from: IpAddr, now: f64) -> Taken {
         let counts = data.protocol == Protocol::Sacn || data.sequence != 0;
         let mut lost = 0;
@@ -176,6 +215,12 @@ impl Source {
             name.clone_into(&mut self.name);
         }
         self.last = now;
+        if data.priorities {
+            let mut priorities = [0; SLOTS];
+            priorities[..data.slots.len()].copy_from_slice(data.slots);
+            self.priorities = Some((priorities, now));
+            return Taken::Fresh(lost);
+        }
         self.frames += 1;
         self.slots[..data.slots.len()].copy_from_slice(data.slots);
         Taken::Fresh(lost)
@@ -227,6 +272,20 @@ mod tests {
         let preview = Data { preview: true, ..sacn(4, 200, 0, &[99; 3]) };
         arbiter.take(&preview, THERE, 0.4);
         assert_eq!((merged(&arbiter), arbiter.sources().len()), ([1, 2, 3], 4));
+    }
+
+    #[test]
+    fn a_source_may_have_a_priority_for_each_slot_and_leave_slots_to_others() {
+        let mut arbiter = Arbiter::default();
+        arbiter.take(&sacn(1, 100, 0, &[10, 20, 30]), HERE, 0.0);
+        arbiter.take(&sacn(2, 90, 0, &[1, 2, 3]), THERE, 0.0);
+        let of = |sequence, priorities: &'static [u8]| Data { priorities: true, ..sacn(2, 90, sequence, priorities) };
+        assert_eq!(arbiter.take(&of(1, &[150, 100, 0]), THERE, 0.1), Taken::Fresh(0));
+        assert_eq!(merged(&arbiter), [1, 20, 30], "higher, equal, and left to others");
+        arbiter.take(&sacn(1, 100, 1, &[10, 20, 30]), HERE, 2.4);
+        arbiter.take(&sacn(2, 90, 2, &[1, 2, 3]), THERE, 2.4);
+        assert!(arbiter.forget_lost(2.7), "it says no priorities any more");
+        assert_eq!(merged(&arbiter), [10, 20, 30]);
     }
 
     #[test]

@@ -64,9 +64,15 @@ pub struct Data<'a> {
     pub sync_address: u16,
     /// True if a receiver goes on without synchronisation where that is lost (sACN).
     pub force_sync: bool,
+    /// True if the slots are no levels but the priority of each, 0 for one that the source leaves to others (sACN, start code 0xDD).
+    pub priorities: bool,
     /// The slots, at most 512.
     pub slots: &'a [u8],
 }
+
+/// The start code of levels, and that of the priority of each slot.
+const LEVELS: u8 = 0;
+const PRIORITIES: u8 = 0xdd;
 
 /// The priority of a source that does not say (E1.31, 6.2.3).
 pub const USUAL_PRIORITY: u8 = 100;
@@ -107,12 +113,13 @@ pub fn parse(bytes: &[u8]) -> Result<Data<'_>, Error> {
             preview: false,
             sync_address: 0,
             force_sync: true,
+            priorities: false,
             slots: repr.data,
         });
     }
     let packet = sacn::data::Packet::new_checked(bytes)?;
     let repr = sacn::data::Repr::parse(&packet)?;
-    if repr.start_code != 0 {
+    if !matches!(repr.start_code, LEVELS | PRIORITIES) {
         return Err(Error::NotThis);
     }
     Ok(Data {
@@ -125,13 +132,56 @@ pub fn parse(bytes: &[u8]) -> Result<Data<'_>, Error> {
         preview: repr.preview,
         sync_address: repr.sync_address,
         force_sync: repr.force_sync,
+        priorities: repr.start_code == PRIORITIES,
         slots: repr.slots,
     })
 }
 
-/// A frame for tests.
-#[cfg(test)]
-fn data_of(protocol: Protocol, universe: u16, sequence: u8) -> Data<'static> {
+impl Data<'_> {
+    /// The packet. One without a source has an identity of zeros in sACN.
+    ///
+    /// # Panics
+    /// Where the universe is out of the range of the protocol, or there are no slots or more than 512.
+    #[must_use]
+    pub fn emit(&self) -> Vec<u8> {
+        match self.protocol {
+            Protocol::ArtNet => {
+                let repr = artnet::dmx::Repr {
+                    sequence: self.sequence,
+                    physical: 0,
+                    port_address: self.universe,
+                    data: self.slots,
+                };
+                let mut bytes = vec![0; repr.buffer_len()];
+                repr.emit(&mut artnet::dmx::Packet::new_unchecked(&mut bytes));
+                bytes
+            }
+            Protocol::Sacn => {
+                let (cid, source_name) = self.source.unwrap_or_default();
+                let repr = sacn::data::Repr {
+                    cid,
+                    source_name,
+                    priority: self.priority,
+                    sync_address: self.sync_address,
+                    sequence: self.sequence,
+                    preview: self.preview,
+                    terminated: self.terminated,
+                    force_sync: self.force_sync,
+                    universe: self.universe,
+                    start_code: if self.priorities { PRIORITIES } else { LEVELS },
+                    slots: self.slots,
+                };
+                let mut bytes = vec![0; repr.buffer_len()];
+                repr.emit(&mut sacn::data::Packet::new_unchecked(&mut bytes));
+                bytes
+            }
+        }
+    }
+}
+
+/// A frame of no slots, to begin from.
+#[must_use]
+pub fn data_of(protocol: Protocol, universe: u16, sequence: u8) -> Data<'static> {
     Data {
         protocol,
         universe,
@@ -142,6 +192,7 @@ fn data_of(protocol: Protocol, universe: u16, sequence: u8) -> Data<'static> {
         preview: false,
         sync_address: 0,
         force_sync: true,
+        priorities: false,
         slots: &[],
     }
 }

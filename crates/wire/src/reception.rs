@@ -193,6 +193,7 @@ impl Universe {
                 self.reordered += 1;
                 self.frames += 1;
             }
+            Taken::Fresh(lost) if data.priorities => self.lost += lost,
             Taken::Fresh(lost) => {
                 self.lost += lost;
                 if self.frames > 0 {

@@ -3,7 +3,7 @@
 use std::process::Command as Process;
 
 use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches};
-use splimo_runtime::Runtime;
+use splimo_core::show::Input;
 use splimo_runtime::inputs::{InputSource, SOURCES};
 
 /// The input sources that are named on the command line: the place of each among [`SOURCES`], and what was written behind it.
@@ -23,12 +23,10 @@ impl InputArguments {
         }
     }
 
-    /// Follows all of them.
-    ///
-    /// # Errors
-    /// The reason why one cannot be followed, and the way to mend it.
-    pub(super) fn follow(&self, runtime: &Runtime) -> Result<(), String> {
-        self.0.iter().try_for_each(|(source, what)| runtime.follow(*source, what))
+    /// The inputs that they make: each is on, and has the name of its option.
+    pub(super) fn inputs(&self) -> Vec<Input> {
+        let of = |source: &InputSource, what: &str| Input { on: true, ..Input::new(source.name, source.kind, what) };
+        self.0.iter().map(|(source, what)| of(&SOURCES[*source], what)).collect()
     }
 }
 

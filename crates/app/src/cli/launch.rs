@@ -132,8 +132,8 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
         after: arguments.span.map(|span| Duration::from_secs_f64(span.0)),
     };
     let (path, look) = (arguments.show.clone(), arguments.look.clone());
-    let session = Session::start(Start { show, path, sound: source, look, ends, keeps: true, listens: true })?;
-    arguments.inputs.follow(session.runtime())?;
+    let inputs = arguments.inputs.inputs();
+    let session = Session::start(Start { show, path, sound: source, inputs, look, ends, keeps: true, listens: true })?;
     let mut output = std::io::stdout();
     writeln!(output, "{READY}{}", session.name())?;
     output.flush()?;

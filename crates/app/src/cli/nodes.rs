@@ -63,6 +63,7 @@ pub(super) fn run(seconds: f64, json: bool) -> Result<ExitCode, Failure> {
         troubles: troubles.clone(),
         engine: None,
         asks: None,
+        inbox: Arc::default(),
         refresh: None,
     };
     let thread = network::start(listener)?;

@@ -1,5 +1,6 @@
 //! Problems of a show, each with its place and its mend.
 
+mod inputs;
 mod looks;
 mod outputs;
 mod play;
@@ -77,6 +78,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.routes(show);
     found.supplies(show);
     found.play(show);
+    found.inputs(show);
     found.0
 }
 
@@ -135,6 +137,7 @@ impl Found {
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
         self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
         self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
+        self.unique(show.inputs.iter().enumerate().map(|(i, n)| ("inputs", "input", i, &n.name)));
         self.unique(show.profiles.iter().enumerate().map(|(i, p)| ("profiles", "profile", i, &p.name)));
     }
 

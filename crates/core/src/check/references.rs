@@ -10,8 +10,14 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 5] =
-    [ReferenceKind::Look, ReferenceKind::Fixture, ReferenceKind::Group, ReferenceKind::Tier, ReferenceKind::Bank];
+const MAY_BE_MISSING: [ReferenceKind; 6] = [
+    ReferenceKind::Look,
+    ReferenceKind::Fixture,
+    ReferenceKind::Group,
+    ReferenceKind::Tier,
+    ReferenceKind::Bank,
+    ReferenceKind::Input,
+];
 
 impl Found {
     pub(super) fn references(&mut self, show: &Show) {
@@ -29,6 +35,10 @@ impl Found {
             | Site::PadTier { .. }
             | Site::PadLook { .. }
             | Site::SettingLook(_)
+            | Site::BindingInput(_)
+            | Site::BindingCommand(..)
+            | Site::PadCommand { .. }
+            | Site::SilentCommand(..)
             | Site::RotationTier
             | Site::InRotation(..) => {
                 let accepted = |kind: &ReferenceKind| site.accepts().contains(kind);
@@ -61,6 +71,11 @@ impl Found {
                 (Severity::Error, "take it out for the lowest tier, or add the tier")
             }
             Site::PadLook { .. } => (Severity::Error, "clear the pad, or write the name of a look"),
+            Site::BindingInput(_) => (Severity::Error, "take the binding out, or add the input under [[inputs]]"),
+            // The name of a look may have a stroke of its own in it.
+            Site::BindingCommand(..) | Site::PadCommand { .. } | Site::SilentCommand(..) => {
+                (Severity::Error, "it asks for nothing so; write the name of what is there")
+            }
             Site::InRotation(..) => (Severity::Warning, "take it out, or write the name of what is there"),
             Site::Colour { .. } | Site::Control { .. } => return,
         };

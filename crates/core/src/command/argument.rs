@@ -70,7 +70,7 @@ pub struct ControlLevel {
 }
 
 impl Argument for ControlLevel {
-    const TAKES: &'static str = "a control from 1 to 16 and a percentage, such as 3 50";
+    const TAKES: &'static str = "a control from 1 to 64 and a percentage, such as 3 50";
     fn parse(text: &str) -> Option<Self> {
         let (control, percent) = text.split_once(' ')?;
         let control = control.parse().ok().filter(|c| (1..=CONTROLS).contains(&usize::from(*c)))?;
@@ -79,6 +79,36 @@ impl Argument for ControlLevel {
     }
     fn text(&self) -> String {
         format!("{} {}", self.control, self.percent)
+    }
+}
+
+/// A part of one of the two colours of the stage.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ColourPart {
+    /// The colour, 0 or 1.
+    pub colour: u8,
+    /// Red, green or blue, from 0.
+    pub part: u8,
+    /// Its level in percent, 0..100.
+    pub percent: f32,
+}
+
+/// The parts of a colour.
+const PARTS: [&str; 3] = ["red", "green", "blue"];
+
+impl Argument for ColourPart {
+    const TAKES: &'static str = "colour 1 or 2, red, green or blue, and a percentage, such as 1 red 50";
+    fn parse(text: &str) -> Option<Self> {
+        let words: Vec<&str> = text.split_whitespace().collect();
+        let [colour, part, percent] = words.as_slice() else { return None };
+        let colour = colour.parse::<u8>().ok()?.checked_sub(1).filter(|colour| *colour < 2)?;
+        let part = PARTS.iter().position(|known| known == part)? as u8;
+        let percent = percent.parse().ok().filter(|p| (0.0..=100.0).contains(p))?;
+        Some(Self { colour, part, percent })
+    }
+    fn text(&self) -> String {
+        let part = PARTS.get(usize::from(self.part)).unwrap_or(&PARTS[0]);
+        format!("{} {part} {}", self.colour + 1, self.percent)
     }
 }
 

@@ -10,7 +10,7 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-pub use argument::{ControlLevel, LayerPlace, NamedLevel, SettingChange, SettingNudge};
+pub use argument::{ColourPart, ControlLevel, LayerPlace, NamedLevel, SettingChange, SettingNudge};
 
 use crate::edit::Edit;
 use crate::engine::LightTest;
@@ -237,6 +237,14 @@ commands! {
         Panic = "panic" startles;
         /// Black out, or bring the light back
         Blackout = "blackout" startles;
+        /// Black out, or bring the light back, whatever it is now
+        SetBlackout(on: bool) = "set-blackout" startles;
+        /// Have all light flash, in flashes a second and within the strobe limit; 0 ends it
+        Strobe(rate: f32) = "strobe";
+        /// Set a part of one of the two colours of the stage
+        ColourPart(part: ColourPart) = "colour-part";
+        /// Give the stage its two colours, in percent: bright light the first, dark light the second
+        Recolour(percent: f32) = "recolour";
         /// Set the master, in percent
         Master(percent: f32) = "master";
         /// Move the master up, or down below zero, in percent
@@ -331,6 +339,22 @@ commands! {
         Record(file: String) = "record";
         /// End the recording
         StopRecording = "stop-recording";
+        /// Bind the next control that is moved to a command, such as master or fire-pad 3; off ends it
+        Learn(what: String) = "learn";
+        /// Switch an input on, or off again
+        SwitchInput(name: String) = "switch-input";
+        /// Press a key of the show's own layout
+        PressKey(key: String) = "press-key";
+        /// Let a key of the show's own layout go
+        LetKeyGo(key: String) = "let-key-go";
+        /// Choose the bank whose pads bank-pad fires, for whoever asks
+        ChooseBank(bank: usize) = "choose-bank";
+        /// Fire a pad, 1 to 36, of the bank that whoever asks has chosen
+        BankPad(pad: usize) = "bank-pad";
+        /// Fire a pad of the bank that was chosen, and hold it
+        HoldBankPad(pad: usize) = "hold-bank-pad";
+        /// Let a pad of the bank that was chosen go
+        LetBankPadGo(pad: usize) = "let-bank-pad-go";
         /// Hold the recording that is heard where it is, or let it go on
         PauseMusic = "pause-music";
         /// Go on, or back below zero, in the recording that is heard, in seconds
@@ -358,6 +382,54 @@ impl Command {
             Self::Session(SessionCommand::Record(file)) => SessionCommand::Record(name(&file)).into(),
             Self::Session(SessionCommand::ExportPatch(file)) => SessionCommand::ExportPatch(name(&file)).into(),
             Self::Engine(_) | Self::Document(_) | Self::Session(_) => self,
+        }
+    }
+
+    /// True if an input may ask for it although the show does not say that inputs may do everything: it writes no file, changes
+    /// neither show nor routes, and ends nothing.
+    #[must_use]
+    pub fn is_safe(&self) -> bool {
+        match self {
+            Self::Engine(_) => true,
+            Self::Document(command) => match command {
+                DocumentCommand::Set(_) | DocumentCommand::Nudge(_) => true,
+                DocumentCommand::Edit(_)
+                | DocumentCommand::TryEdit(_)
+                | DocumentCommand::DropTried
+                | DocumentCommand::Undo
+                | DocumentCommand::Redo
+                | DocumentCommand::EditBlind
+                | DocumentCommand::Draft(_)
+                | DocumentCommand::UndoDraft
+                | DocumentCommand::RedoDraft
+                | DocumentCommand::KeepDrafts
+                | DocumentCommand::DropDrafts => false,
+            },
+            Self::Session(command) => match command {
+                SessionCommand::Trigger(_)
+                | SessionCommand::ChooseBank(_)
+                | SessionCommand::BankPad(_)
+                | SessionCommand::HoldBankPad(_)
+                | SessionCommand::LetBankPadGo(_)
+                | SessionCommand::PauseMusic
+                | SessionCommand::SeekMusic(_)
+                | SessionCommand::FlashAndClick => true,
+                SessionCommand::Save
+                | SessionCommand::SaveAs(_)
+                | SessionCommand::ExportPatch(_)
+                | SessionCommand::Recover
+                | SessionCommand::LeaveFound
+                | SessionCommand::Resume
+                | SessionCommand::BeginAnew
+                | SessionCommand::HoldLight(_)
+                | SessionCommand::Record(_)
+                | SessionCommand::StopRecording
+                | SessionCommand::Learn(_)
+                | SessionCommand::SwitchInput(_)
+                | SessionCommand::PressKey(_)
+                | SessionCommand::LetKeyGo(_)
+                | SessionCommand::End => false,
+            },
         }
     }
 
@@ -441,7 +513,7 @@ mod tests {
             ("dance", "there is no command \"dance\""),
             ("master loud", "\"loud\" is no percent; give it a number"),
             ("master nan", "give it a number"),
-            ("control 17 50", "a control from 1 to 16 and a percentage"),
+            ("control 65 50", "a control from 1 to 64 and a percentage"),
             ("fire-look", "the look is missing"),
             ("set fade", "a setting and its value"),
             ("set fade loud", "a setting and its value"),

@@ -5,6 +5,7 @@ mod arrange;
 mod batch;
 mod follow;
 mod groups;
+mod inputs;
 mod looks;
 mod names;
 mod outputs;
@@ -23,7 +24,9 @@ use crate::check::{self, Severity};
 use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
-use crate::show::{Bank, Canvas, Fixture, Group, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier};
+use crate::show::{
+    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier,
+};
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -105,6 +108,18 @@ pub enum Edit {
     MoveBank(usize, usize),
     /// Changes the rotation.
     PutRotation(Box<Rotation>),
+    /// Adds an input.
+    AddInput(Input),
+    /// Changes an input; its new name goes wherever the old one stands.
+    PutInput(usize, Input),
+    /// Takes an input out, and its bindings.
+    RemoveInput(usize),
+    /// Adds bindings behind the others.
+    AddBindings(Vec<Binding>),
+    /// Changes bindings, all at once.
+    PutBindings(Vec<(usize, Binding)>),
+    /// Takes bindings out.
+    RemoveBindings(Vec<usize>),
     /// Sets a setting, by its name in [`crate::setting`].
     Set(String, SettingValue),
     /// Takes fixtures over: those whose names are there are changed, the others added.
@@ -184,6 +199,12 @@ impl Edit {
                 show.rotation = Rotation::clone(rotation);
                 Ok(())
             }
+            Self::AddInput(input) => inputs::add(show, input),
+            Self::PutInput(index, input) => inputs::put(show, *index, input),
+            Self::RemoveInput(index) => inputs::remove(show, *index),
+            Self::AddBindings(bindings) => inputs::add_bindings(show, bindings),
+            Self::PutBindings(changed) => inputs::put_bindings(show, changed),
+            Self::RemoveBindings(removed) => inputs::remove_bindings(show, removed),
             Self::Set(name, value) => set(show, name, value),
             Self::Import(fixtures) => import(show, fixtures),
         }

@@ -17,20 +17,24 @@ enum List {
     Palette,
     Tiers,
     Banks,
+    Inputs,
+    Bindings,
 }
 
 impl List {
-    fn names(self, show: &Show) -> Vec<&str> {
+    fn names(self, show: &Show) -> Vec<String> {
         match self {
-            Self::Fixtures => show.fixtures.iter().map(|one| one.name.as_str()).collect(),
-            Self::Groups => show.groups.iter().map(|one| one.name.as_str()).collect(),
-            Self::Profiles => show.profiles.iter().map(|one| one.name.as_str()).collect(),
-            Self::Routes => show.routes.iter().map(|one| one.name.as_str()).collect(),
-            Self::Supplies => show.supplies.iter().map(|one| one.name.as_str()).collect(),
-            Self::Looks => show.looks.iter().map(|one| one.name.as_str()).collect(),
-            Self::Palette => show.palette.iter().map(|one| one.name.as_str()).collect(),
-            Self::Tiers => show.stack().iter().map(|one| one.name.as_str()).collect(),
-            Self::Banks => show.banks.iter().map(|one| one.name.as_str()).collect(),
+            Self::Fixtures => show.fixtures.iter().map(|one| one.name.clone()).collect(),
+            Self::Groups => show.groups.iter().map(|one| one.name.clone()).collect(),
+            Self::Profiles => show.profiles.iter().map(|one| one.name.clone()).collect(),
+            Self::Routes => show.routes.iter().map(|one| one.name.clone()).collect(),
+            Self::Supplies => show.supplies.iter().map(|one| one.name.clone()).collect(),
+            Self::Looks => show.looks.iter().map(|one| one.name.clone()).collect(),
+            Self::Palette => show.palette.iter().map(|one| one.name.clone()).collect(),
+            Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
+            Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
+            Self::Inputs => show.inputs.iter().map(|one| one.name.clone()).collect(),
+            Self::Bindings => show.bindings.iter().map(|one| format!("{} {}", one.source, one.event)).collect(),
         }
     }
 
@@ -49,6 +53,8 @@ impl List {
             Self::Palette => same(&from.palette, at, &to.palette, place),
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
+            Self::Inputs => same(&from.inputs, at, &to.inputs, place),
+            Self::Bindings => same(&from.bindings, at, &to.bindings, place),
         }
     }
 }
@@ -66,7 +72,9 @@ struct Finder<'s> {
 
 impl<'s> Finder<'s> {
     fn of(list: List, from: &'s Show, to: &'s Show) -> Self {
-        Self { places: followed(&list.names(from), &list.names(to)), list, from, to, unchanged: true }
+        let (before, after) = (list.names(from), list.names(to));
+        let [before, after] = [&before, &after].map(|names| names.iter().map(String::as_str).collect::<Vec<&str>>());
+        Self { places: followed(&before, &after), list, from, to, unchanged: true }
     }
 
     /// The same for edits to which it does not matter what an entry is like.
@@ -115,7 +123,9 @@ impl Edit {
             | Self::AddLooks(..)
             | Self::AddSwatch(_)
             | Self::AddTier(..)
-            | Self::AddBanks(..) => self.clone(),
+            | Self::AddBanks(..)
+            | Self::AddInput(_)
+            | Self::AddBindings(_) => self.clone(),
             Self::Remove(fixtures) => Self::Remove(of(List::Fixtures).all(fixtures)?),
             Self::Duplicate(fixtures) => Self::Duplicate(wherever(List::Fixtures).all(fixtures)?),
             Self::Put(changed) => Self::Put(of(List::Fixtures).each(changed)?),
@@ -147,6 +157,10 @@ impl Edit {
             Self::PutBanks(banks) => Self::PutBanks(of(List::Banks).each(banks)?),
             Self::RemoveBank(at) => Self::RemoveBank(of(List::Banks).one(*at)?),
             Self::MoveBank(at, place) => Self::MoveBank(wherever(List::Banks).one(*at)?, *place),
+            Self::PutInput(at, input) => Self::PutInput(of(List::Inputs).one(*at)?, input.clone()),
+            Self::RemoveInput(at) => Self::RemoveInput(of(List::Inputs).one(*at)?),
+            Self::PutBindings(bindings) => Self::PutBindings(of(List::Bindings).each(bindings)?),
+            Self::RemoveBindings(bindings) => Self::RemoveBindings(of(List::Bindings).all(bindings)?),
             Self::PutRotation(_) if from.rotation != to.rotation => {
                 return Err(Refused("the rotation was changed on another screen meanwhile".to_owned()));
             }

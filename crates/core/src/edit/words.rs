@@ -45,6 +45,15 @@ impl Edit {
             Self::RemoveBank(_) => "takes a bank out".to_owned(),
             Self::MoveBank(..) => "moves a bank in the list".to_owned(),
             Self::PutRotation(_) => "changes the rotation".to_owned(),
+            Self::AddInput(input) => format!("adds the input {}", input.name),
+            Self::PutInput(_, input) => format!("changes the input {}", input.name),
+            Self::RemoveInput(_) => "takes an input out".to_owned(),
+            Self::AddBindings(bindings) => match bindings.as_slice() {
+                [one] => format!("binds {} {} to {}", one.source, one.event, one.asks_for()),
+                many_of_them => format!("adds {}", many(many_of_them.len(), "binding")),
+            },
+            Self::PutBindings(changed) => format!("changes {}", many(changed.len(), "binding")),
+            Self::RemoveBindings(removed) => format!("takes {} out", many(removed.len(), "binding")),
             Self::Set(name, value) => format!("sets {name} to {value}"),
             Self::Import(fixtures) => format!("takes {} over", many(fixtures.len(), "fixture")),
         }

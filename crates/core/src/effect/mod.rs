@@ -122,8 +122,8 @@ pub struct Moment<'a> {
     pub onset: f32,
     /// The same for each kind of hit: low, middle, high.
     pub hits: [f32; 3],
-    /// The controls that come in, 0..1 each.
-    pub controls: &'a [f32; CONTROLS],
+    /// The controls, 0..1 each; those behind the last are 0.
+    pub controls: &'a [f32],
     /// The counts of what a person may count with.
     pub counts: Counts,
     /// Seconds since midnight where the show is, if that is known.
@@ -144,7 +144,7 @@ impl<'a> Moment<'a> {
             tempo: 120.0,
             onset: 0.0,
             hits: [0.0; 3],
-            controls: &[0.0; CONTROLS],
+            controls: &[],
             counts: Counts::default(),
             time_of_day: None,
         }
@@ -152,7 +152,7 @@ impl<'a> Moment<'a> {
 }
 
 /// The number of controls that may come in.
-pub const CONTROLS: usize = 16;
+pub const CONTROLS: usize = 64;
 
 /// The counts, since the start, of what a person may count with.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]

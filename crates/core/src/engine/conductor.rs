@@ -288,7 +288,11 @@ impl Conductor {
         snapshot.time_of_day = self.time_of_day;
         snapshot.onset = self.onset.at(beat);
         snapshot.hits = self.hits.map(|hit| hit.at(beat));
-        snapshot.controls = self.controls;
+        // Room for all that may ever be moved, so that no later moment has to make more.
+        snapshot.controls.reserve(CONTROLS);
+        snapshot.controls.clear();
+        let moved = self.controls.iter().rposition(|level| *level > 0.0).map_or(0, |last| last + 1);
+        snapshot.controls.extend_from_slice(&self.controls[..moved]);
         snapshot.speed = self.speed.speed();
         snapshot.counts = self.counts;
     }

@@ -14,6 +14,7 @@ mod power;
 mod prepared;
 mod queue;
 mod reach;
+mod recolour;
 mod renderer;
 mod rotation;
 mod slot_trace;
@@ -21,6 +22,7 @@ mod snapshot;
 mod speed;
 mod stage;
 mod state;
+mod strobe;
 #[cfg(test)]
 mod tests;
 mod tiers;
@@ -33,10 +35,12 @@ pub use night::{Happening, StageEvent};
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
 pub use power::{Load, SupplyLoad};
 pub use prepared::Prepared;
+pub use recolour::Recolour;
 pub use rotation::{RotationNow, RotationState};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
 pub use snapshot::{ClockState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
 pub use speed::MOST_SPEED;
+pub use strobe::MOST_STROBE;
 pub use state::{EngineState, TierSetting};
 pub use wish::{Armed, Stay, Wish};
 
@@ -214,6 +218,10 @@ impl Engine {
             EngineCommand::Rotate(on) => self.rotate(*on, by),
             EngineCommand::Panic => self.panic(by),
             EngineCommand::Blackout => self.playing.blackout = !self.playing.blackout,
+            EngineCommand::SetBlackout(on) => self.playing.blackout = *on,
+            EngineCommand::Strobe(rate) => self.playing.strobe.set(*rate),
+            EngineCommand::ColourPart(part) => self.playing.recolour.set(*part),
+            EngineCommand::Recolour(percent) => self.playing.recolour.by = (percent / 100.0).clamp(0.0, 1.0),
             EngineCommand::Master(percent) => self.playing.master = (percent / 100.0).clamp(0.0, 1.0),
             EngineCommand::NudgeMaster(percent) => {
                 self.playing.master = (self.playing.master + percent / 100.0).clamp(0.0, 1.0);
@@ -252,9 +260,10 @@ impl Engine {
         self.conductor.note_hits(time, step);
         self.advance_looks(time, step);
         self.overlay.advance(time, self.conductor.latency());
-        let Playing { tiers, groups, .. } = &self.playing;
+        self.playing.strobe.advance(step.seconds);
+        let Playing { tiers, groups, recolour, .. } = &self.playing;
         let level = self.playing.level();
-        let scene = Scene { tiers, overlay: &self.overlay, groups, level };
+        let scene = Scene { tiers, overlay: &self.overlay, groups, recolour, level };
         self.renderer.render(&mut self.now, &scene, time);
         self.note_limit();
         &self.now.frame

@@ -2,8 +2,10 @@
 
 use super::night::{self, Happening};
 use super::prepared::Prepared;
+use super::recolour::Recolour;
 use super::rotation::RotationNow;
 use super::snapshot::{Once, Snapshot};
+use super::strobe::Strobe;
 use super::tiers::Tiers;
 use crate::command::Origin;
 use crate::show::Boundary;
@@ -22,6 +24,8 @@ pub(super) struct Playing {
     pub(super) groups: Vec<f32>,
     pub(super) once: Vec<Once>,
     pub(super) rotation: RotationNow,
+    pub(super) strobe: Strobe,
+    pub(super) recolour: Recolour,
     /// True for each look that was found to be on stage in the present walk over them.
     seen: Vec<bool>,
     /// The looks that give light, each once; see [`Playing::find_on_stage`].
@@ -43,6 +47,8 @@ impl Playing {
             groups: Vec::with_capacity(prepared.groups.len()),
             once: Vec::with_capacity(MOST_ONCE),
             rotation: RotationNow::default(),
+            strobe: Strobe::default(),
+            recolour: Recolour::default(),
             seen: vec![false; looks],
             on_stage: Vec::with_capacity(looks),
             fell_back: None,
@@ -51,9 +57,10 @@ impl Playing {
         }
     }
 
-    /// Master and blackout together, 0..1.
+    /// Master, blackout and strobe together, 0..1.
     pub(super) fn level(&self) -> f32 {
-        if self.dark > 0.0 { self.master * (1.0 - self.dark) } else { self.master }
+        let level = if self.dark > 0.0 { self.master * (1.0 - self.dark) } else { self.master };
+        if self.strobe.is_dark() { 0.0 } else { level }
     }
 
     /// Goes on to blackout, or back to the light, within so many seconds.
@@ -139,6 +146,8 @@ impl Playing {
     pub(super) fn publish(&self, beat: f64, snapshot: &mut Snapshot) {
         snapshot.master = self.master;
         snapshot.blackout = self.blackout;
+        snapshot.strobe = self.strobe.rate();
+        snapshot.recolour = self.recolour;
         snapshot.rotation = self.rotation.state();
         snapshot.once = self.once.last().copied().unwrap_or_default();
         snapshot.groups.clear();

@@ -6,6 +6,7 @@ use super::light_test::Overlay;
 use super::player::{Player, SCRATCH};
 use super::prepared::Prepared;
 use super::reach::Reach;
+use super::recolour::Recolour;
 use super::stage::Stage;
 use super::tiers::Tiers;
 use crate::Seconds;
@@ -30,7 +31,9 @@ pub(super) struct Scene<'e> {
     pub overlay: &'e Overlay,
     /// The level of each group, 0..1; empty where all are whole.
     pub groups: &'e [f32],
-    /// Master and blackout, 0..1.
+    /// The two colours of the stage.
+    pub recolour: &'e Recolour,
+    /// Master, blackout and strobe, 0..1.
     pub level: f32,
 }
 
@@ -131,12 +134,13 @@ impl Lighting<'_> {
         let level = self.scene.level;
         if level <= 0.0 {
             sum.fill([0.0; 4]);
-        } else if let Some(only) = self.lit.only().filter(|_| self.scene.groups.is_empty()) {
+        } else if let Some(only) = self.lit.only().filter(|_| self.scene.groups.is_empty() && self.scene.recolour.is_off()) {
             // Nearly always there is one tier, and one look on it: nothing has to be laid on anything.
             self.paint(only, tile, level * only.level, sum, &mut room.look, &mut room.effect);
         } else {
             self.lay_tiers(tile, sum, room);
             self.dim_groups(tile, sum);
+            self.scene.recolour.apply(sum);
             if level < 1.0 {
                 blend::scale(sum, level);
             }

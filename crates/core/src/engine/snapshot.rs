@@ -5,11 +5,12 @@ use serde::{Deserialize, Serialize};
 use super::flash_guard::FlashLimit;
 use super::light_test::Walked;
 use super::power::{Load, SupplyLoad};
+use super::recolour::Recolour;
 use super::rotation::RotationState;
 use super::wish::Armed;
 use crate::Seconds;
 use crate::command::Origin;
-use crate::effect::{CONTROLS, Counts};
+use crate::effect::Counts;
 use crate::music::{Hearing, Section};
 use crate::show::Boundary;
 use crate::tempo::{BEATS_PER_BAR, ClockSource};
@@ -29,6 +30,10 @@ pub struct Snapshot {
     pub master: f32,
     /// True if all is dark.
     pub blackout: bool,
+    /// The flashes a second of all light; 0 is none.
+    pub strobe: f32,
+    /// The two colours of the stage.
+    pub recolour: Recolour,
     /// The hearing at the moment.
     pub hearing: Hearing,
     /// Everything that waits for its boundary, the soonest first.
@@ -55,8 +60,8 @@ pub struct Snapshot {
     pub onset: f32,
     /// The same for each kind of hit: low, middle, high.
     pub hits: [f32; 3],
-    /// The controls that come in, 0..1 each.
-    pub controls: [f32; CONTROLS],
+    /// The controls that come in, 0..1 each; those behind the last are 0.
+    pub controls: Vec<f32>,
     /// The counts of what a person may count with.
     pub counts: Counts,
     /// The phases of the layers of the looks on stage.

@@ -1,6 +1,7 @@
 //! The state that a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
 
 use super::Engine;
+use super::recolour::Recolour;
 use super::rotation::RotationNow;
 use crate::command::Origin;
 use crate::effect::CONTROLS;
@@ -18,6 +19,10 @@ pub struct EngineState {
     pub blackout: bool,
     /// The speed of effects, in times of their own.
     pub speed: f32,
+    /// The flashes a second of all light.
+    pub strobe: f32,
+    /// The two colours of the stage.
+    pub recolour: Recolour,
     /// The rotation.
     pub rotation: RotationNow,
     /// The controls, each 0..1.
@@ -59,6 +64,8 @@ impl Engine {
             master: self.playing.master,
             blackout: self.playing.blackout,
             speed: self.conductor.speed.speed(),
+            strobe: self.playing.strobe.rate(),
+            recolour: self.playing.recolour,
             rotation: self.playing.rotation,
             controls: self.conductor.controls,
             clock: Some(self.conductor.clock().clone()),
@@ -67,13 +74,15 @@ impl Engine {
 
     /// Goes on from where another engine stood; its looks are there at once and whole.
     pub fn restore(&mut self, state: &EngineState) {
-        let EngineState { tiers, master, blackout, speed, rotation, controls, clock } = state;
+        let EngineState { tiers, master, blackout, speed, strobe, recolour, rotation, controls, clock } = state;
         if let Some(clock) = clock {
             self.conductor.replace_clock(clock);
         }
         (self.playing.master, self.playing.blackout, self.conductor.controls) = (*master, *blackout, *controls);
         self.playing.darken_now();
         self.conductor.speed.set(*speed);
+        self.playing.strobe.set(*strobe);
+        self.playing.recolour = *recolour;
         self.playing.rotation = *rotation;
         let beat = self.conductor.beat();
         for (tier, setting) in self.playing.tiers.tiers.iter_mut().zip(tiers) {

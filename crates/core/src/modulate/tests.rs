@@ -44,7 +44,7 @@ struct Clock {
 impl Default for Clock {
     fn default() -> Self {
         let hearing = Hearing { level: 0.5, bands: Bands::of(&[0.25; 24]), ..Hearing::SILENCE };
-        Self { frame: 0, moved: 0.0, hearing, counts: Counts::default(), controls: [0.0; 16] }
+        Self { frame: 0, moved: 0.0, hearing, counts: Counts::default(), controls: [0.0; crate::effect::CONTROLS] }
     }
 }
 
@@ -257,7 +257,7 @@ fn what_cannot_work_says_which_field_and_how_to_mend_it() {
         ("curve", "0.05", Modulator { curve: 0.0, ..usual.clone() }),
         ("smooth", "60", Modulator { smooth: -1.0, ..usual.clone() }),
         ("rate", "beats", ModulatorFields { rate: "often".into(), ..fields() }.into()),
-        ("number", "1 to 16", ModulatorFields { number: 17, ..moving(ModulatorKind::Control, "1 beat") }.into()),
+        ("number", "1 to 64", ModulatorFields { number: 65, ..moving(ModulatorKind::Control, "1 beat") }.into()),
         ("count", "1 to", ModulatorFields { count: 0, ..moving(ModulatorKind::Counter, "1 beat") }.into()),
         ("steps", "give it", steps(vec![])),
         ("steps", "-100 to 100", steps(vec![101.0])),

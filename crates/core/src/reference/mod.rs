@@ -4,6 +4,7 @@
 //! A formula that calls `control(n)` is not counted: `n` may be computed.
 
 mod changes;
+mod command_text;
 mod rewrite;
 mod site;
 #[cfg(test)]
@@ -11,6 +12,7 @@ mod tests;
 mod visit;
 
 use std::fmt;
+use std::sync::LazyLock;
 
 pub use changes::NameChanges;
 pub use rewrite::{Emptied, Fate, rewrite, rewrite_layer, rewrite_look};
@@ -18,6 +20,7 @@ pub use site::Site;
 pub use visit::visit;
 
 use crate::effect::{self, ParamKind};
+use crate::input::BUILT_IN;
 use crate::setting::SETTINGS;
 use crate::show::{Modulator, ModulatorSource, Show};
 
@@ -42,6 +45,10 @@ pub enum ReferenceKind {
     Tier,
     /// A bank of pads.
     Bank,
+    /// An input.
+    Input,
+    /// A binding, by its event. Nothing refers to one.
+    Binding,
     /// A setting of the show, or its rotation. Nothing refers to one.
     Setting,
 }
@@ -60,6 +67,8 @@ impl ReferenceKind {
             Self::Control => "control",
             Self::Tier => "tier",
             Self::Bank => "bank",
+            Self::Input => "input",
+            Self::Binding => "binding",
             Self::Setting => "setting",
         }
     }
@@ -123,13 +132,13 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
 }
 
 /// The names of the controls.
-const CONTROL_NAMES: [&str; effect::CONTROLS] =
-    ["1", "2", "3", "4", "5", "6", "7", "8", "9", "10", "11", "12", "13", "14", "15", "16"];
+static CONTROL_NAMES: LazyLock<Vec<String>> =
+    LazyLock::new(|| (1..=effect::CONTROLS).map(|number| number.to_string()).collect());
 
 /// The name of the control that a modulator follows, if it follows one.
 fn control_of(modulator: &Modulator) -> Option<&'static str> {
     let ModulatorSource::Control(number) = modulator.source else { return None };
-    CONTROL_NAMES.get((number as usize).wrapping_sub(1)).copied()
+    CONTROL_NAMES.get((number as usize).wrapping_sub(1)).map(String::as_str)
 }
 
 /// The names of a show's things of a kind, in the order of the document; for controls their numbers. Built-in profiles are not
@@ -142,9 +151,13 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Profile => Box::new(show.profiles.iter().map(|one| one.name.as_str())),
         ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
         ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
-        ReferenceKind::Control => Box::new(CONTROL_NAMES.into_iter()),
+        ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Input => {
+            Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str())))
+        }
+        ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),
         ReferenceKind::Setting => Box::new(SETTINGS.iter().map(|one| one.name)),
     }
 }

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use super::{LayerAt, ReferenceKind, control_of, named_by};
+use super::{LayerAt, ReferenceKind, command_text, control_of, named_by};
 use crate::palette;
 use crate::show::{Layer, Look, Param, Show};
 
@@ -62,9 +62,11 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
             rewrite_one(&mut pad.plays.tier, |name| ask(&[ReferenceKind::Tier], name));
             let had_look = pad.look.is_some();
             rewrite_one(&mut pad.look, |name| ask(&[ReferenceKind::Look], name));
-            pad.look.is_some() || !had_look
+            let keeps_command = pad.command.as_mut().is_none_or(|text| command_text::rewrite(text, &mut *ask));
+            (pad.look.is_some() || !had_look) && keeps_command
         });
     }
+    rewrite_inputs(show, ask);
     let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];
     for name in looks.into_iter().filter(|name| !name.is_empty()) {
         match ask(&[ReferenceKind::Look], name) {
@@ -78,6 +80,27 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
     rewrite_set(&mut rotation.looks, |name| ask(&[ReferenceKind::Look], name));
     rewrite_set(&mut rotation.without, |name| ask(&[ReferenceKind::Look], name));
     rewrite_set(&mut rotation.banks, |name| ask(&[ReferenceKind::Bank], name));
+}
+
+/// Rewrites what inputs and bindings name. A binding of an input that is taken out goes with it, and so does one that has nothing
+/// left to ask for. A band stays: what lies beside it means the same as before.
+fn rewrite_inputs<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) {
+    for input in &mut show.inputs {
+        input.when_silent.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+    }
+    show.bindings.retain_mut(|binding| {
+        let fate = ask(&[ReferenceKind::Input], &binding.source);
+        if let Fate::Rename(new) = fate {
+            new.clone_into(&mut binding.source);
+        }
+        let had = binding.texts().count();
+        binding.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+        binding.let_go.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+        for band in &mut binding.bands {
+            band.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+        }
+        fate != Fate::Remove && (had == 0 || binding.texts().count() > 0)
+    });
 }
 
 fn rewrite_one<'n>(name: &mut Option<String>, mut ask: impl FnMut(&str) -> Fate<'n>) {

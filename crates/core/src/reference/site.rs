@@ -84,6 +84,21 @@ pub enum Site<'s> {
     },
     /// A look that a setting names, by its key.
     SettingLook(&'static str),
+    /// The input of a binding.
+    BindingInput(usize),
+    /// Something that a command of a binding names.
+    BindingCommand(usize, ReferenceKind),
+    /// Something that the command of a pad names.
+    PadCommand {
+        /// The bank.
+        bank: usize,
+        /// The pad within its list.
+        pad: usize,
+        /// The kind of thing.
+        kind: ReferenceKind,
+    },
+    /// Something that a command names which is carried out when an input falls silent.
+    SilentCommand(usize, ReferenceKind),
     /// The tier of the rotation.
     RotationTier,
     /// A look or a bank that is in the rotation, or a look that is kept out: the list, and the place in it.
@@ -105,6 +120,12 @@ impl Site<'_> {
                 &[ReferenceKind::Look]
             }
             Self::PadTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
+            Self::BindingInput(_) => &[ReferenceKind::Input],
+            Self::BindingCommand(_, kind) | Self::PadCommand { kind, .. } | Self::SilentCommand(_, kind) => match kind {
+                ReferenceKind::Tier => &[ReferenceKind::Tier],
+                ReferenceKind::Group => &[ReferenceKind::Group],
+                _ => &[ReferenceKind::Look],
+            },
             Self::Colour { .. } => &[ReferenceKind::Swatch],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
@@ -121,6 +142,10 @@ impl Site<'_> {
             | Self::PadTier { .. }
             | Self::PadLook { .. }
             | Self::SettingLook(_)
+            | Self::BindingInput(_)
+            | Self::BindingCommand(..)
+            | Self::PadCommand { .. }
+            | Self::SilentCommand(..)
             | Self::RotationTier
             | Self::InRotation(..) => None,
             Self::Target { of, .. }
@@ -153,6 +178,10 @@ impl Site<'_> {
             }
             Self::PadLook { bank, pad } => entry("banks", *bank).key("pads").index(*pad).key("look"),
             Self::SettingLook(key) => Place::root().key("settings").key(key),
+            Self::BindingInput(binding) => entry("bindings", *binding).key("source"),
+            Self::BindingCommand(binding, _) => entry("bindings", *binding),
+            Self::PadCommand { bank, pad, .. } => entry("banks", *bank).key("pads").index(*pad).key("command"),
+            Self::SilentCommand(input, _) => entry("inputs", *input).key("when_silent"),
             Self::RotationTier => Place::root().key("rotation").key("tier"),
             Self::InRotation(list, at) => Place::root().key("rotation").key(list).index(*at),
         }
@@ -172,6 +201,13 @@ impl Site<'_> {
             | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
             Self::TierLight { tier, .. } => (ReferenceKind::Tier, &show.tiers[*tier].name),
             Self::PadTier { bank, .. } | Self::PadLook { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
+            Self::BindingInput(binding) | Self::BindingCommand(binding, _) => {
+                let binding = &show.bindings[*binding];
+                let name = format!("{} {}", binding.source, binding.event);
+                return Use { kind: ReferenceKind::Binding, name, layer: None };
+            }
+            Self::PadCommand { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
+            Self::SilentCommand(input, _) => (ReferenceKind::Input, &show.inputs[*input].name),
             Self::SettingLook(key) => (ReferenceKind::Setting, key),
             Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),
         };

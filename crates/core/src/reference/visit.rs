@@ -1,6 +1,6 @@
 //! Visiting every reference of a show.
 
-use super::{LayerAt, ReferenceKind, Site, control_of, named_by};
+use super::{LayerAt, ReferenceKind, Site, command_text, control_of, named_by};
 use crate::palette;
 use crate::show::{Layer, Param, Show};
 
@@ -33,8 +33,14 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
         for (pad, one) in one.pads.iter().enumerate() {
             one.plays.tier.iter().for_each(|name| found(Site::PadTier { bank, pad: Some(pad) }, name));
             one.look.iter().for_each(|name| found(Site::PadLook { bank, pad }, name));
+            if let Some(text) = &one.command {
+                command_text::names(text)
+                    .into_iter()
+                    .for_each(|(kind, place)| found(Site::PadCommand { bank, pad, kind }, &text[place]));
+            }
         }
     }
+    visit_inputs(show, found);
     for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
         if !name.is_empty() {
             found(Site::SettingLook(key), name);
@@ -44,6 +50,23 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
     rotation.tier.iter().for_each(|name| found(Site::RotationTier, name));
     for (list, names) in [("looks", &rotation.looks), ("banks", &rotation.banks), ("without", &rotation.without)] {
         names.iter().enumerate().for_each(|(at, name)| found(Site::InRotation(list, at), name));
+    }
+}
+
+/// Visits the references of inputs and bindings.
+fn visit_inputs<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (input, one) in show.inputs.iter().enumerate() {
+        for text in &one.when_silent {
+            let names = command_text::names(text).into_iter();
+            names.for_each(|(kind, place)| found(Site::SilentCommand(input, kind), &text[place]));
+        }
+    }
+    for (binding, one) in show.bindings.iter().enumerate() {
+        found(Site::BindingInput(binding), &one.source);
+        for text in one.texts() {
+            let names = command_text::names(text).into_iter();
+            names.for_each(|(kind, place)| found(Site::BindingCommand(binding, kind), &text[place]));
+        }
     }
 }
 
@@ -65,6 +88,8 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Group
                 | ReferenceKind::Profile
                 | ReferenceKind::Supply
+                | ReferenceKind::Input
+                | ReferenceKind::Binding
                 | ReferenceKind::Control
                 | ReferenceKind::Tier
                 | ReferenceKind::Bank

@@ -2,12 +2,14 @@
 
 mod address;
 mod address_forms;
+mod binding;
 mod built_in;
 mod channel;
 mod curve;
 mod destination;
 pub mod file;
 mod fixture;
+mod input;
 mod look;
 mod modulator;
 mod pad;
@@ -28,10 +30,12 @@ mod wiring;
 
 pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
 pub use address_forms::{Forms, from_any_form};
+pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};
 pub use channel::{Channel, Function};
 pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
+pub use input::{INPUT_PRIORITY, Input, InputKind, MOST_INPUTS, Remote};
 pub use look::{Area, Blend, Layer, Look, Param, Repeat, Span};
 pub use modulator::{
     CountEvent, Counter, Cycle, MOST_STEPS, Modulator, ModulatorFields, ModulatorKind, ModulatorSource,
@@ -99,6 +103,12 @@ pub struct Show {
     /// The routes of its universes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
+    /// The inputs: sources outside the program.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub inputs: Vec<Input>,
+    /// The bindings: which event of an input asks for what.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bindings: Vec<Binding>,
     /// The supplies that feed the lights.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub supplies: Vec<Supply>,
@@ -125,6 +135,8 @@ impl Show {
             banks: Vec::new(),
             rotation: Rotation::default(),
             routes: Vec::new(),
+            inputs: Vec::new(),
+            bindings: Vec::new(),
             supplies: Vec::new(),
             unknown: Vec::new(),
         }

@@ -63,6 +63,9 @@ pub struct Settings {
     /// True if macros that others on the network set off fire pads (Art-Net): macro 1 the first.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub triggers: bool,
+    /// True if inputs may do everything: save, edit and end the show as well.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub inputs_may_all: bool,
 }
 
 /// The level below which nothing is heard, in decibels of full scale.
@@ -187,6 +190,7 @@ impl Default for Settings {
             fallback_look: String::new(),
             safe_look: String::new(),
             triggers: false,
+            inputs_may_all: false,
         }
     }
 }

@@ -1,42 +1,71 @@
-//! MIDI clock out of a stream of bytes.
+//! MIDI of a port of this machine, a raw device, a pipe, standard input, or a Standard MIDI File: its clock and time code lead, and
+//! all else are events.
 
+use std::collections::HashMap;
 use std::io;
 use std::path::{Path, PathBuf};
 
-use splimo_core::sync::{Pulses, SyncSource};
-use splimo_wire::midi::{CLOCKS_A_BEAT, POSITIONS_A_BEAT, Reader, Timing};
+use splimo_core::input::{Edge, EventAddress};
+use splimo_core::show::InputKind;
+use splimo_wire::midi::{Message, Reader, Timing, Voice};
 
-use super::{Follower, InputSource, spawn};
+use super::midi_clock::{Clock, Code};
+use super::{Follower, InputSource, midi_file, midi_port, spawn};
 use crate::stream::{Stream, There};
 
 /// The time that a stream that cannot be read is left alone, in seconds.
 const RETRY: f64 = 1.0;
 /// And one into which nobody writes.
 const IDLE: f64 = 0.05;
-/// The longest time between two clocks: that of 20 beats a minute, in seconds.
-const LONGEST: f64 = 60.0 / 20.0 / CLOCKS_A_BEAT;
+/// The time within which the fine part of a controller follows the coarse one, in seconds.
+const TOGETHER: f64 = 0.02;
 
-/// MIDI clock out of a raw device, a pipe, or standard input.
+/// MIDI.
 pub(super) const SOURCE: InputSource = InputSource {
+    kind: InputKind::Midi,
     name: "midi",
-    called: "MIDI",
-    takes: "PATH",
-    help: "Where MIDI clock comes from: a raw MIDI device, a pipe, or \"-\" for standard input",
+    takes: "PORT|PATH",
+    help: "Where MIDI comes from: the name of a port, a raw device, a pipe, a .mid file, or \"-\" for standard input",
     check: |_| Ok(()),
     start: |follower, text| {
-        let path = PathBuf::from(text);
-        spawn("midi", follower, move |follower| follow(follower, &path))
+        let place = Place::of(text);
+        spawn("midi", follower, move |follower| match &place {
+            Place::StandardInput => follow(follower, None),
+            Place::Path(path) => follow(follower, Some(path)),
+            Place::File(path) => midi_file::play(follower, path),
+            Place::Port(name) => midi_port::follow(follower, name),
+        })
     },
 };
 
+/// Where MIDI comes from.
+#[derive(Debug, Clone, PartialEq)]
+enum Place {
+    StandardInput,
+    Path(PathBuf),
+    File(PathBuf),
+    Port(String),
+}
+
+impl Place {
+    fn of(text: &str) -> Self {
+        let path = PathBuf::from(text);
+        let is_file = path.extension().is_some_and(|end| end.eq_ignore_ascii_case("mid") || end.eq_ignore_ascii_case("midi"));
+        match text {
+            "-" => Self::StandardInput,
+            _ if is_file && path.is_file() => Self::File(path),
+            _ if text.contains('/') || path.exists() => Self::Path(path),
+            _ => Self::Port(text.to_owned()),
+        }
+    }
+}
+
 /// Follows a stream, and again once it is there again.
-fn follow(follower: &Follower, path: &Path) {
-    let path = (path != Path::new("-")).then_some(path);
+fn follow(follower: &Follower, path: Option<&Path>) {
     let name = path.map_or("standard input".to_owned(), |path| path.display().to_string());
     while !follower.stopped() {
         if let Err(error) = Stream::open(path).and_then(|stream| listen(follower, &stream)) {
-            let message = format!("cannot read MIDI from {name}: {error}; it is tried again every second");
-            follower.troubles.tell("midi", message);
+            follower.failed(format!("cannot read MIDI from {name}: {error}; it is tried again every second"));
             follower.wait(RETRY);
         } else if path.is_none() {
             return;
@@ -48,160 +77,137 @@ fn follow(follower: &Follower, path: &Path) {
 
 /// Until the stream ends.
 fn listen(follower: &Follower, stream: &Stream) -> io::Result<()> {
-    let (mut reader, mut clock) = (Reader::default(), Clock::default());
-    let (mut bytes, mut timings, mut last) = ([0; 256], Vec::with_capacity(256), f64::MIN);
+    let (mut ear, mut bytes) = (Ear::default(), [0; 256]);
     while !follower.stopped() {
         let count = match stream.read(&mut bytes)? {
             There::Bytes(count) => count,
             There::Nothing => continue,
-            There::End => return Ok(()),
+            There::End => break,
         };
-        follower.troubles.over("midi");
-        let now = follower.now();
-        timings.clear();
-        timings.extend(bytes[..count].iter().filter_map(|byte| reader.byte(*byte)));
-        clock.take_all(&timings, now);
-        // One that stands is told at once: there may be nothing after it.
-        if timings.contains(&Timing::Stop) {
-            last = f64::MIN;
-        }
-        follower.tell(clock.pulses.position(now), &mut last);
+        follower.well();
+        ear.take(follower, &bytes[..count], follower.now());
     }
+    ear.let_go(follower);
     Ok(())
 }
 
-/// A machine that sends its clock.
-struct Clock {
-    pulses: Pulses,
-    /// The time when something was read last.
-    read: f64,
-    /// True if it stands.
-    stands: bool,
-    /// The beat from which it is to go on, if that is known.
-    from: Option<f64>,
+/// Takes bytes of MIDI: tells the engine of clock and time code, and makes events of the rest.
+#[derive(Default)]
+pub(super) struct Ear {
+    reader: Reader,
+    clock: Clock,
+    code: Code,
+    timings: Vec<Timing>,
+    told: f64,
+    /// The coarse value of each 14-bit controller, and when it came.
+    coarse: HashMap<(u8, u8), (u8, f64)>,
+    /// The notes that are held.
+    held: Vec<(u8, u8)>,
 }
 
-impl Default for Clock {
-    fn default() -> Self {
-        Self { pulses: Pulses::new(SyncSource::Midi, CLOCKS_A_BEAT), read: f64::MIN, stands: false, from: None }
-    }
-}
-
-impl Clock {
-    /// Takes what was read at once. Where that is several clocks, we were held up, and they came one after the other since
-    /// something was read last: each counts, or the beat would be off by as many from then on.
-    fn take_all(&mut self, timings: &[Timing], now: f64) {
-        let clocks = timings.iter().filter(|timing| **timing == Timing::Clock).count() as f64;
-        let since = self.read.max(now - clocks * LONGEST);
-        let mut place = 0.0;
-        for timing in timings {
-            place += f64::from(u8::from(*timing == Timing::Clock));
-            self.take(*timing, if place < clocks { since + (now - since) * place / clocks } else { now });
-        }
-        self.read = now;
-    }
-
-    /// Many machines send their clock while they stand as well, and go on from where they stopped (MIDI 1.0 Detailed
-    /// Specification 4.2, "System Real Time Messages").
-    fn take(&mut self, timing: Timing, time: f64) {
-        match timing {
-            Timing::Clock => self.pulses.pulse(time),
-            Timing::Start => {
-                self.pulses.seek(0.0);
-                self.go_on();
-            }
-            Timing::Continue => {
-                if let Some(beat) = self.from.filter(|_| self.stands) {
-                    self.pulses.seek(beat);
+impl Ear {
+    /// Takes bytes that were read at once.
+    pub(super) fn take(&mut self, follower: &Follower, bytes: &[u8], now: f64) {
+        self.timings.clear();
+        for byte in bytes {
+            let Some(message) = self.reader.byte(*byte) else { continue };
+            match message {
+                Message::Timing(timing) => self.timing(follower, timing, now),
+                Message::Channel(channel, voice) => self.voice(follower, channel, voice, now),
+                Message::QuarterFrame(_) | Message::FullFrame(_) => {
+                    follower.tell(self.code.take(&message, now), &mut f64::MIN.clone());
                 }
-                self.go_on();
             }
-            Timing::Stop if self.stands => {}
-            Timing::Stop => {
-                (self.stands, self.from) = (true, self.pulses.next_beat());
-                self.pulses.run(false);
+        }
+        let malformed = std::mem::take(&mut self.reader.malformed);
+        follower.counts.malformed.fetch_add(malformed, std::sync::atomic::Ordering::Relaxed);
+        if self.timings.is_empty() {
+            return;
+        }
+        self.clock.take_all(&self.timings, now);
+        // One that stands is told at once: there may be nothing after it.
+        if self.timings.contains(&Timing::Stop) {
+            self.told = f64::MIN;
+        }
+        follower.tell(self.clock.pulses.position(now), &mut self.told);
+    }
+
+    fn timing(&mut self, follower: &Follower, timing: Timing, now: f64) {
+        self.timings.push(timing);
+        let address = match timing {
+            Timing::Start => EventAddress::Start,
+            Timing::Stop => EventAddress::Stop,
+            Timing::Continue => EventAddress::Continue,
+            Timing::Clock | Timing::Position(_) => return,
+        };
+        follower.event(address, 1.0, Edge::Press, now);
+    }
+
+    fn voice(&mut self, follower: &Follower, channel: u8, voice: Voice, now: f64) {
+        let on = Some(channel);
+        match voice {
+            Voice::NoteOn(note, velocity) => {
+                if !self.held.contains(&(channel, note)) {
+                    self.held.push((channel, note));
+                }
+                follower.event(EventAddress::Note(on, note), f32::from(velocity), Edge::Press, now);
             }
-            Timing::Position(sixteenths) => {
-                let beat = f64::from(sixteenths) / POSITIONS_A_BEAT;
-                self.pulses.seek(beat);
-                self.from = Some(beat);
+            Voice::NoteOff(note, _) => {
+                self.held.retain(|held| *held != (channel, note));
+                follower.event(EventAddress::Note(on, note), 0.0, Edge::Release, now);
             }
+            Voice::KeyPressure(note, pressure) => {
+                follower.event(EventAddress::Pressure(on, Some(note)), f32::from(pressure), Edge::Value, now);
+            }
+            Voice::Control(number, value) => self.control(follower, channel, number, value, now),
+            Voice::Program(program) => {
+                follower.event(EventAddress::Program(on), f32::from(program), Edge::Press, now);
+            }
+            Voice::Pressure(pressure) => {
+                follower.event(EventAddress::Pressure(on, None), f32::from(pressure), Edge::Value, now);
+            }
+            Voice::Bend(bend) => follower.event(EventAddress::Bend(on), f32::from(bend), Edge::Value, now),
         }
     }
 
-    fn go_on(&mut self) {
-        (self.stands, self.from) = (false, None);
-        self.pulses.run(true);
+    /// A controller: 0..31 may be the coarse part of one of 14 bits, of which 32 numbers higher is the fine one.
+    fn control(&mut self, follower: &Follower, channel: u8, number: u8, value: u8, now: f64) {
+        if let Some(coarse_number) = number.checked_sub(32).filter(|number| *number < 32)
+            && let Some((coarse, when)) = self.coarse.get(&(channel, coarse_number))
+            && now - when < TOGETHER
+        {
+            let fine = f32::from(u16::from(*coarse) << 7 | u16::from(value));
+            follower.event(EventAddress::Control(Some(channel), coarse_number, true), fine, Edge::Value, now);
+            return;
+        }
+        if number < 32 {
+            self.coarse.insert((channel, number), (value, now));
+        }
+        follower.event(EventAddress::Control(Some(channel), number, false), f32::from(value), Edge::Value, now);
+    }
+
+    /// Lets go of the notes that are held: whoever sent them is gone.
+    pub(super) fn let_go(&mut self, follower: &Follower) {
+        for (channel, note) in self.held.drain(..) {
+            follower.event(EventAddress::Note(Some(channel), note), 0.0, Edge::Release, follower.now());
+        }
     }
 }
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::sync::MusicPlace;
-
     use super::*;
 
-    fn beat(clock: &Clock, time: f64) -> f64 {
-        match clock.pulses.position(time).map(|position| position.place) {
-            Some(MusicPlace::Beats { beat, .. }) => beat,
-            other => panic!("{other:?}"),
-        }
-    }
-
     #[test]
-    fn clocks_that_are_read_at_once_after_one_was_held_up_all_count() {
-        let period = 0.02;
-        for held in [2usize, 5, 40] {
-            let mut clock = Clock::default();
-            clock.take_all(&[Timing::Start], 0.9);
-            for n in 0..400 {
-                let now = 1.0 + n as f64 * period;
-                match n {
-                    // They wait, and are read with the last of them.
-                    200.. if n < 200 + held - 1 => {}
-                    n if n == 200 + held - 1 => clock.take_all(&vec![Timing::Clock; held], now),
-                    _ => clock.take_all(&[Timing::Clock], now),
-                }
-                if n > 48 && !(200..200 + held).contains(&n) {
-                    assert!(
-                        (beat(&clock, now) - n as f64 / 24.0).abs() < 1e-3,
-                        "{held} held, {n}: {}",
-                        beat(&clock, now)
-                    );
-                }
-            }
-        }
-    }
-
-    #[test]
-    fn after_a_long_pause_clocks_that_come_together_are_close_to_each_other() {
-        let mut clock = Clock::default();
-        (0..48).for_each(|n| clock.take_all(&[Timing::Clock], f64::from(n) * 0.02));
-        clock.take_all(&[Timing::Stop], 1.0);
-        clock.take_all(&[Timing::Start, Timing::Clock, Timing::Clock], 600.0);
-        (1..48).for_each(|n| clock.take_all(&[Timing::Clock], 600.0 + f64::from(n) * 0.02));
-        let off = beat(&clock, 600.94) - 48.0 / 24.0;
-        assert!(off.abs() < 0.05, "{off}");
-    }
-
-    #[test]
-    fn who_stands_and_sends_its_clock_goes_on_from_where_it_stopped_or_from_where_it_was_put() {
-        for (put, from) in [(None, 6.0), (Some(Timing::Position(40)), 10.0)] {
-            let mut clock = Clock::default();
-            clock.take_all(&[Timing::Start], 0.0);
-            let at = |n: u32| f64::from(n + 1) * 0.02;
-            (0..144).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
-            clock.take_all(&[Timing::Stop], at(143));
-            (144..190).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
-            clock.take_all(put.as_slice(), at(189));
-            (190..250).for_each(|n| clock.take_all(&[Timing::Clock], at(n)));
-            assert_eq!(clock.pulses.position(at(249)).map(|position| position.place), Some(MusicPlace::Stopped));
-            clock.take_all(&[Timing::Stop, Timing::Continue], at(249));
-            for n in 250..300 {
-                clock.take_all(&[Timing::Clock], at(n));
-                let off = beat(&clock, at(n)) - from - f64::from(n - 250) / 24.0;
-                assert!(off.abs() < 1e-3, "{n} from {from}: {off}");
-            }
+    fn an_address_is_a_port_a_path_or_standard_input() {
+        for (text, wanted) in [
+            ("-", Place::StandardInput),
+            ("/dev/snd/midiC1D0", Place::Path("/dev/snd/midiC1D0".into())),
+            ("./pipe", Place::Path("./pipe".into())),
+            ("Pad Box", Place::Port("Pad Box".into())),
+            ("/nowhere/song.mid", Place::Path("/nowhere/song.mid".into())),
+        ] {
+            assert_eq!(Place::of(text), wanted, "{text}");
         }
     }
 }

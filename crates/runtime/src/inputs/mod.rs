@@ -1,37 +1,96 @@
-//! Input sources: MIDI clock out of a stream of bytes, and OSC from the network. Each is followed on a thread of its own, which
-//! tells the engine where a clock is, and asks the session for commands. Time code comes with the other packets of Art-Net.
+//! Inputs: MIDI, OSC, lines and time code, each followed on a thread of its own. It tells the engine where a clock is, and puts
+//! events and commands into the inbox of the session. What comes in as DMX is listened to by the network's thread.
 
+pub mod inbox;
+mod lines;
 mod midi;
+mod midi_clock;
+mod midi_file;
+pub mod midi_port;
 mod osc;
+mod osc_command;
 
-use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::net::IpAddr;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::Sender;
 use splimo_core::Seconds;
-use splimo_core::command::{Command, Origin};
+use splimo_core::command::Command;
+use splimo_core::input::{Edge, EventAddress, InputEvent};
+use splimo_core::show::{Input, InputKind};
 use splimo_core::sync::SyncPosition;
 
-use crate::asked::Asked;
 use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
 use crate::trouble::{Troubles, keep_alive};
+use inbox::Inbox;
 
 /// The engine is told so often at the most, in seconds: it would not look any sooner.
 const EVERY: f64 = 0.005;
+/// Senders of an input that are remembered.
+const MOST_SENDERS: usize = 8;
 
-/// Everything that a thread has in its hands that follows a clock source.
+/// The counts of an input.
+#[derive(Debug, Default)]
+pub struct Counts {
+    /// Events.
+    pub events: AtomicU64,
+    /// What could not be understood.
+    pub malformed: AtomicU64,
+    /// Packets of addresses that may not send.
+    pub refused: AtomicU64,
+    /// The last senders, the latest last.
+    senders: Mutex<Vec<IpAddr>>,
+    /// The reason why nothing can come in, while nothing can.
+    failure: Mutex<Option<String>>,
+}
+
+impl Counts {
+    /// The last senders, the latest last.
+    #[must_use]
+    pub fn senders(&self) -> Vec<IpAddr> {
+        self.senders.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    /// The reason why nothing can come in, while nothing can.
+    #[must_use]
+    pub fn failure(&self) -> Option<String> {
+        self.failure.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    pub(crate) fn sent_by(&self, from: IpAddr) {
+        let mut senders = self.senders.lock().unwrap_or_else(PoisonError::into_inner);
+        if senders.last() != Some(&from) {
+            senders.retain(|known| *known != from);
+            if senders.len() == MOST_SENDERS {
+                senders.remove(0);
+            }
+            senders.push(from);
+        }
+    }
+
+    fn set_failure(&self, why: Option<String>) {
+        *self.failure.lock().unwrap_or_else(PoisonError::into_inner) = why;
+    }
+}
+
+/// Everything that a thread has in its hands that follows an input.
 #[derive(Clone)]
 pub struct Follower {
+    /// The input.
+    pub input: Arc<Input>,
+    /// Its name.
+    pub name: Arc<str>,
     /// Time zero of the show.
     pub epoch: Instant,
     /// To the engine, which is told of positions.
     pub engine: Sender<EngineInput>,
-    /// To the session, which is asked for commands.
-    pub asks: Sender<Asked>,
-    /// The origin of its commands.
-    pub origin: Origin,
+    /// To the session, which makes commands of events.
+    pub inbox: Arc<Inbox>,
+    /// Its counts.
+    pub counts: Arc<Counts>,
     /// Set when it is to end.
     pub stop: Arc<AtomicBool>,
     /// The troubles, where failures are told.
@@ -64,19 +123,56 @@ impl Follower {
         }
     }
 
-    /// Asks the session for a command; where it has no room, the command is left out.
+    /// Asks the session for a command in words of its own.
     fn ask(&self, command: Command, at: Seconds) {
-        let _ = self.asks.try_send(Asked { command, origin: self.origin, at });
+        self.counts.events.fetch_add(1, Ordering::Relaxed);
+        self.inbox.ask(&self.name, command, at);
+    }
+
+    /// Puts an event into the inbox.
+    fn event(&self, address: EventAddress, raw: f32, edge: Edge, at: Seconds) {
+        let most = address.most();
+        self.counts.events.fetch_add(1, Ordering::Relaxed);
+        self.inbox.event(InputEvent { source: self.name.clone(), address, raw, most, edge, at });
+    }
+
+    /// Something came that is not understood.
+    fn malformed(&self, what: impl Into<String>) {
+        self.counts.malformed.fetch_add(1, Ordering::Relaxed);
+        self.troubles.tell(&self.name, what);
+    }
+
+    /// Nothing can come in, for a reason.
+    fn failed(&self, why: impl Into<String>) {
+        let why = why.into();
+        self.counts.set_failure(Some(why.clone()));
+        self.troubles.tell(&self.name, why);
+    }
+
+    /// All is well.
+    fn well(&self) {
+        self.counts.set_failure(None);
+        self.troubles.over(&self.name);
+    }
+
+    /// Takes note of the sender of a packet; false where it may not send.
+    fn allows(&self, from: IpAddr) -> bool {
+        if self.input.allows(from) {
+            self.counts.sent_by(from);
+            return true;
+        }
+        self.counts.refused.fetch_add(1, Ordering::Relaxed);
+        false
     }
 }
 
-/// An input source: a new one is a file of this folder and a line of [`SOURCES`].
+/// A kind of input that has a thread of its own: a new one is a file of this folder and a line of [`SOURCES`].
 #[derive(Debug)]
 pub struct InputSource {
-    /// The name of its option on the command line, and of its thread.
+    /// Its kind.
+    pub kind: InputKind,
+    /// The name of its option on the command line, of its thread, and of the input that the option makes.
     pub name: &'static str,
-    /// The name that people give it.
-    pub called: &'static str,
     /// The word for what is written behind the option.
     pub takes: &'static str,
     /// The help of the option.
@@ -84,11 +180,44 @@ pub struct InputSource {
     /// Finds what is wrong with what was written behind the option, and how to mend it.
     pub check: fn(&str) -> Result<(), String>,
     /// Starts to follow what was written. Fails with what is wrong and how to mend it.
-    pub start: fn(Follower, &str) -> Result<JoinHandle<()>, String>,
+    start: fn(Follower, &str) -> Result<JoinHandle<()>, String>,
 }
 
-/// Every input source.
-pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE];
+/// Every kind of input that has a thread of its own.
+pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE, lines::SOURCE];
+
+/// An input that is followed. It ends when this is dropped.
+pub struct Following {
+    /// Its counts.
+    pub counts: Arc<Counts>,
+    stop: Arc<AtomicBool>,
+    thread: Option<JoinHandle<()>>,
+}
+
+impl Following {
+    /// Follows an input.
+    ///
+    /// # Errors
+    /// The fault in its address, or the reason why it cannot be followed, and the way to mend it.
+    pub fn start(follower: Follower) -> Result<Self, String> {
+        let source = SOURCES.iter().find(|source| source.kind == follower.input.kind);
+        let source = source.ok_or("nothing has to be followed for it")?;
+        let (counts, stop) = (follower.counts.clone(), follower.stop.clone());
+        let address = follower.input.address.clone();
+        let thread = (source.start)(follower, &address)?;
+        Ok(Self { counts, stop, thread: Some(thread) })
+    }
+}
+
+impl Drop for Following {
+    fn drop(&mut self) {
+        self.stop.store(true, Ordering::Relaxed);
+        if let Some(thread) = self.thread.take() {
+            // A thread that failed has told so.
+            let _ = thread.join();
+        }
+    }
+}
 
 /// Starts a thread of its own that follows a source and begins anew where it fails.
 fn spawn(

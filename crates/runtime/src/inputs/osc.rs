@@ -1,88 +1,293 @@
-//! OSC from the network.
+//! OSC from the network, over UDP and TCP: what tells of time leads the clock, addresses of commands ask for them, and all others are
+//! events for bindings.
 
-use std::io;
-use std::net::{SocketAddr, UdpSocket};
-use std::time::Duration;
+use std::io::{self, Read, Write};
+use std::net::{SocketAddr, TcpListener, TcpStream, UdpSocket};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use splimo_core::command::EngineCommand;
+use splimo_core::input::{Edge, EventAddress};
+use splimo_core::show::InputKind;
 use splimo_core::sync::{Pulses, SyncSource};
-use splimo_wire::osc::{LONGEST, TempoMessage, parse};
+use splimo_wire::osc::{Argument, Framed, Framing, LONGEST, Message, TempoMessage, emit, messages};
 
+use super::osc_command::{Meaning, meaning};
 use super::{Follower, InputSource, spawn};
 
 /// The time that one waits for a packet before one looks whether one is still wanted, and tells of a tempo that lasts.
 const PATIENCE: Duration = Duration::from_millis(100);
+/// The same while something waits for its time.
+const SHORT: Duration = Duration::from_millis(2);
 /// Taps that are closer than this are no person's, in seconds.
 const TAPS: f64 = 0.1;
+/// Connections at a time.
+const MOST_CONNECTIONS: usize = 8;
+/// Messages that wait for their time at the most, and how far ahead that may lie, in seconds.
+const MOST_WAITING: usize = 256;
+const AHEAD: f64 = 10.0;
+/// Seconds from 1900, where OSC begins to count, to 1970.
+const FROM_1900: f64 = 2_208_988_800.0;
+/// The beginning of the addresses that are ours.
+const OURS: &str = "/splimo/";
 
 /// OSC from the network.
 pub(super) const SOURCE: InputSource = InputSource {
+    kind: InputKind::Osc,
     name: "osc",
-    called: "OSC",
     takes: "ADDRESS:PORT",
-    help: "Where OSC messages come to, such as 0.0.0.0:9000",
+    help: "Where OSC messages come to, such as 0.0.0.0:9000, or tcp:0.0.0.0:9000",
     check: |text| address_of(text).map(|_| ()),
     start: |follower, text| {
-        let address = address_of(text)?;
-        let socket = listen(address)
-            .map_err(|e| format!("OSC cannot be listened for at {address}: {e}; choose another port"))?;
+        let (address, tcp) = address_of(text)?;
+        let failed = |e: io::Error| format!("OSC cannot be listened for at {address}: {e}; choose another port");
+        if tcp {
+            let listener = TcpListener::bind(address).map_err(failed)?;
+            listener.set_nonblocking(true).map_err(failed)?;
+            return spawn("osc", follower, move |follower| accept(follower, &listener));
+        }
+        let socket = UdpSocket::bind(address).map_err(failed)?;
         spawn("osc", follower, move |follower| follow(follower, &socket))
     },
 };
 
-fn address_of(text: &str) -> Result<SocketAddr, String> {
-    text.parse().map_err(|_| "it is no address with a port; write one, such as 0.0.0.0:9000".to_owned())
+fn address_of(text: &str) -> Result<(SocketAddr, bool), String> {
+    let (plain, tcp) = text.strip_prefix("tcp:").map_or((text, false), |plain| (plain, true));
+    let address = plain.parse().map_err(|_| "it is no address with a port; write one, such as 0.0.0.0:9000".to_owned())?;
+    Ok((address, tcp))
 }
 
-fn listen(address: SocketAddr) -> io::Result<UdpSocket> {
-    let socket = UdpSocket::bind(address)?;
-    socket.set_read_timeout(Some(PATIENCE))?;
-    Ok(socket)
+/// Who is to get the answer to a question.
+#[derive(Clone)]
+enum Back {
+    Udp(Arc<UdpSocket>, SocketAddr),
+    Tcp(Arc<TcpStream>),
 }
 
-/// Follows what comes.
-fn follow(follower: &Follower, socket: &UdpSocket) {
-    let mut pulses = Pulses::new(SyncSource::Osc, 1.0);
-    // A tempo lasts until there are beats; beats have to go on.
-    let (mut lasts, mut last, mut tapped) = (false, f64::MIN, f64::MIN);
-    let mut bytes = [0; LONGEST + 1];
-    while !follower.stopped() {
-        let received = socket.recv_from(&mut bytes);
-        let now = follower.now();
-        let Ok((count, from)) = received else {
-            if lasts {
-                follower.tell(pulses.position(now), &mut last);
+impl Back {
+    fn send(&self, bytes: &[u8]) {
+        // Who does not take an answer goes without.
+        match self {
+            Self::Udp(socket, to) => drop(socket.send_to(bytes, to)),
+            Self::Tcp(stream) => {
+                let framed = [&(bytes.len() as u32).to_be_bytes(), bytes].concat();
+                drop((&**stream).write_all(&framed));
             }
-            continue;
+        }
+    }
+}
+
+/// Takes the messages of one sender after the other.
+struct Ear<'f> {
+    follower: &'f Follower,
+    pulses: Pulses,
+    /// True while a tempo lasts: until there are beats. Beats have to go on.
+    lasts: bool,
+    last: f64,
+    tapped: f64,
+    /// Messages that wait for their time, with when that is.
+    waiting: Vec<(f64, Message, Back)>,
+}
+
+impl<'f> Ear<'f> {
+    fn new(follower: &'f Follower) -> Self {
+        let pulses = Pulses::new(SyncSource::Osc, 1.0);
+        Self { follower, pulses, lasts: false, last: f64::MIN, tapped: f64::MIN, waiting: Vec::new() }
+    }
+
+    fn take(&mut self, bytes: &[u8], from: SocketAddr, back: &Back) {
+        let now = self.follower.now();
+        let Ok(all) = messages(bytes) else {
+            self.follower.malformed(format!("a packet from {from} is not understood: it is no OSC"));
+            return;
         };
-        let parsed = parse(&bytes[..count], |told| match told {
+        let mut well = true;
+        for message in all {
+            let due = message.at.map_or(now, |at| now + (at - FROM_1900 - seconds_since_1970()));
+            if due > now && due < now + AHEAD && self.waiting.len() < MOST_WAITING {
+                self.waiting.push((due, message, back.clone()));
+            } else if let Err(why) = self.message(&message, now, back) {
+                well = false;
+                let address = message.address.escape_debug();
+                self.follower.malformed(format!("{address} from {from} is not understood: {why}"));
+            }
+        }
+        if well {
+            self.follower.well();
+        }
+        self.tell();
+    }
+
+    /// Takes what has waited for its time.
+    fn take_due(&mut self) {
+        let now = self.follower.now();
+        while let Some(place) = self.waiting.iter().position(|(due, ..)| *due <= now) {
+            let (due, message, back) = self.waiting.remove(place);
+            if let Err(why) = self.message(&message, due, &back) {
+                self.follower.malformed(format!("{}: {why}", message.address.escape_debug()));
+            }
+        }
+        if self.lasts {
+            self.tell();
+        }
+    }
+
+    fn tell(&mut self) {
+        let position = self.pulses.position(self.follower.now());
+        self.follower.tell(position, &mut self.last);
+    }
+
+    fn message(&mut self, message: &Message, now: f64, back: &Back) -> Result<(), String> {
+        match message.tempo() {
+            Ok(None) => {}
+            Ok(Some(told)) => {
+                self.tempo(told, now);
+                return Ok(());
+            }
+            Err(error) => return Err(error.to_string()),
+        }
+        match message.address.strip_prefix(OURS) {
+            Some("tap" | "stop") => Ok(()),
+            Some(path) => self.command(path, &message.arguments, now, back),
+            None => {
+                self.events(message, now);
+                Ok(())
+            }
+        }
+    }
+
+    fn command(&self, path: &str, arguments: &[Argument], now: f64, back: &Back) -> Result<(), String> {
+        match meaning(path, arguments)? {
+            Meaning::Command(command) => self.follower.ask(*command, now),
+            Meaning::Nothing => {}
+            Meaning::Query(text) => {
+                let (back, address) = (back.clone(), format!("{OURS}{}", path.trim_end_matches('/')));
+                let given: Vec<Argument> = arguments.to_vec();
+                let reply = Box::new(move |reading: Option<f32>| {
+                    let answer = reading.map(|number| Argument::Number(f64::from(number)));
+                    let all: Vec<Argument> = given.into_iter().chain(answer).collect();
+                    if let Ok(bytes) = emit(&address, &all) {
+                        back.send(&bytes);
+                    }
+                });
+                self.follower.inbox.query(&self.follower.name, text, reply);
+            }
+        }
+        Ok(())
+    }
+
+    /// Events for bindings: one for each argument, or a press where there is none.
+    fn events(&self, message: &Message, now: f64) {
+        let path = &message.address;
+        if message.arguments.is_empty() {
+            self.follower.event(EventAddress::Osc(path.clone(), 1), 1.0, Edge::Press, now);
+        }
+        for (place, argument) in (1..=u8::MAX).zip(&message.arguments) {
+            if let Some(number) = argument.number().filter(|number| number.is_finite()) {
+                self.follower.event(EventAddress::Osc(path.clone(), place), number as f32, Edge::Value, now);
+            }
+        }
+    }
+
+    fn tempo(&mut self, told: TempoMessage, now: f64) {
+        match told {
             TempoMessage::Beat(number) => {
                 if let Some(number) = number {
-                    pulses.seek(number);
+                    self.pulses.seek(number);
                 }
-                pulses.run(true);
-                pulses.pulse(now);
-                lasts = false;
+                self.pulses.run(true);
+                self.pulses.pulse(now);
+                self.lasts = false;
             }
             TempoMessage::Tempo(bpm) => {
-                pulses.set(now, bpm);
-                pulses.run(true);
-                lasts = true;
+                self.pulses.set(now, bpm);
+                self.pulses.run(true);
+                self.lasts = true;
             }
-            TempoMessage::Tap if now - tapped > TAPS => {
-                tapped = now;
-                follower.ask(EngineCommand::Tap.into(), now);
+            TempoMessage::Tap if now - self.tapped > TAPS => {
+                self.tapped = now;
+                self.follower.ask(EngineCommand::Tap.into(), now);
             }
             TempoMessage::Tap => {}
             TempoMessage::Stop => {
-                pulses.run(false);
-                (lasts, last) = (false, f64::MIN);
+                self.pulses.run(false);
+                (self.lasts, self.last) = (false, f64::MIN);
             }
-        });
-        match parsed {
-            Ok(()) => follower.troubles.over("osc"),
-            Err(error) => follower.troubles.tell("osc", format!("a packet from {from} is not understood: {error}")),
         }
-        follower.tell(pulses.position(now), &mut last);
     }
+}
+
+fn seconds_since_1970() -> f64 {
+    SystemTime::now().duration_since(UNIX_EPOCH).map_or(0.0, |since| since.as_secs_f64())
+}
+
+/// Follows what comes by UDP.
+fn follow(follower: &Follower, socket: &UdpSocket) {
+    let Ok(shared) = socket.try_clone().map(Arc::new) else { return };
+    let mut ear = Ear::new(follower);
+    let mut bytes = [0; LONGEST + 1];
+    while !follower.stopped() {
+        let patience = if ear.waiting.is_empty() { PATIENCE } else { SHORT };
+        let received = socket.set_read_timeout(Some(patience)).and_then(|()| socket.recv_from(&mut bytes));
+        if let Ok((count, from)) = received
+            && follower.allows(from.ip())
+        {
+            ear.take(&bytes[..count], from, &Back::Udp(shared.clone(), from));
+        }
+        ear.take_due();
+    }
+}
+
+/// Takes connections, each on a thread of its own.
+fn accept(follower: &Follower, listener: &TcpListener) {
+    let open = Arc::new(AtomicUsize::new(0));
+    while !follower.stopped() {
+        match listener.accept() {
+            Ok((stream, from)) if follower.allows(from.ip()) && open.load(Ordering::Relaxed) < MOST_CONNECTIONS => {
+                let (own, count) = (follower.clone(), open.clone());
+                count.fetch_add(1, Ordering::Relaxed);
+                let work = move || {
+                    let _ = converse(&own, stream, from);
+                    count.fetch_sub(1, Ordering::Relaxed);
+                };
+                if std::thread::Builder::new().name("osc tcp".into()).spawn(work).is_err() {
+                    open.fetch_sub(1, Ordering::Relaxed);
+                }
+            }
+            Ok(_) => {}
+            Err(_) => follower.wait(0.02),
+        }
+    }
+}
+
+/// Follows one connection until it ends.
+fn converse(follower: &Follower, stream: TcpStream, from: SocketAddr) -> io::Result<()> {
+    stream.set_nonblocking(false)?;
+    stream.set_read_timeout(Some(PATIENCE))?;
+    stream.set_write_timeout(Some(PATIENCE))?;
+    let shared = Arc::new(stream);
+    let back = Back::Tcp(shared.clone());
+    let (mut framing, mut ear, mut bytes) = (Framing::default(), Ear::new(follower), [0; 2048]);
+    while !follower.stopped() {
+        match (&*shared).read(&mut bytes) {
+            Ok(0) => return Ok(()),
+            Ok(count) => {
+                for byte in &bytes[..count] {
+                    match framing.byte(*byte) {
+                        Framed::More => {}
+                        Framed::Packet(packet) => ear.take(&packet, from, &back),
+                        Framed::Lost => {
+                            follower.malformed(format!("the stream from {from} is no OSC; it was ended"));
+                            return Ok(());
+                        }
+                    }
+                }
+            }
+            Err(error) if matches!(error.kind(), io::ErrorKind::WouldBlock | io::ErrorKind::TimedOut) => {}
+            Err(error) => return Err(error),
+        }
+        ear.take_due();
+    }
+    Ok(())
 }

@@ -1,7 +1,7 @@
 //! The thread that listens to the network: it polls and answers polls, keeps the directory of who is there, looks for
 //! sources that share our universes, and tells everybody what we send.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::sync::Arc;
@@ -23,12 +23,14 @@ use splimo_wire::sacn::{self, DISCOVERY_INTERVAL, DISCOVERY_UNIVERSE, discovery}
 use splimo_wire::socket::{self, Outlet, Receiver};
 use splimo_wire::{Protocol, USUAL_PRIORITY};
 
+use super::dmx_input::DmxInputs;
 use super::guard::Guard;
 use super::names::Names;
 use super::{Exchange, Network, NetworkStatus, Received, SourceSeen, Timed};
 use crate::asked::Asked;
 use crate::clock::Instant;
 use crate::engine::frames::EngineInput;
+use crate::inputs::inbox::Inbox;
 use crate::trouble::{Troubles, keep_alive};
 
 /// The number of times that the interfaces are looked at, in seconds.
@@ -62,6 +64,8 @@ pub struct Listener {
     pub engine: Option<Sender<EngineInput>>,
     /// The session, which is asked for what others set off.
     pub asks: Option<Sender<Asked>>,
+    /// To the session, which is told of universes that are inputs.
+    pub inbox: Arc<Inbox>,
     /// Told when routes have to be laid out anew.
     pub refresh: Option<Sender<()>>,
 }
@@ -105,6 +109,7 @@ struct Ears {
     directory: Directory,
     reception: Reception,
     watched: Option<(Protocol, u16)>,
+    inputs: DmxInputs,
     guard: Guard,
     status: NetworkStatus,
     /// The last time code in seconds, and since when it is that.
@@ -127,6 +132,7 @@ impl Listener {
             directory: Directory::default(),
             reception: Reception::default(),
             watched: None,
+            inputs: DmxInputs::default(),
             guard: Guard::default(),
             status: NetworkStatus::default(),
             code: (0.0, f64::MIN),
@@ -177,6 +183,7 @@ impl Listener {
             ears.due.tell = now + TELL;
             ears.directory.pass_time(now);
             ears.reception.pass_time(now);
+            ears.inputs.pass_time(now, &self.inbox);
             self.tell(ears, &outgoing, now);
         }
     }
@@ -202,6 +209,11 @@ impl Listener {
             let now = Instant::now().seconds_since(self.epoch);
             ears.window.1 += 1;
             if ears.is_own(from.ip()) && !from.ip().is_loopback() && own.port() == artnet::PORT {
+                return;
+            }
+            ears.inputs.take(bytes, from.ip(), now, outgoing.identity.cid, &self.inbox);
+            // What goes to everybody on this machine is for inputs alone: this session is asked and answered at its own address.
+            if own.ip() == LOOPBACK_BROADCAST {
                 return;
             }
             if ears.take(bytes, from, now, outgoing.identity.cid) {
@@ -250,7 +262,8 @@ impl Listener {
 
     fn look_at_interfaces(&self, ears: &mut Ears, watched: Option<(Protocol, u16)>) {
         let interfaces = socket::interfaces();
-        if interfaces != ears.interfaces || watched != ears.watched || ears.loopback.is_none() {
+        let others = ears.inputs.adopt(&self.exchange.inputs.load_full());
+        if others || interfaces != ears.interfaces || watched != ears.watched || ears.loopback.is_none() {
             ears.interfaces = interfaces;
             ears.watched = watched;
             ears.listen_everywhere(&self.troubles);
@@ -338,6 +351,13 @@ impl Ears {
             let addresses = (0..200).map(|i| if i == 0 { Ipv4Addr::LOCALHOST } else { Ipv4Addr::new(127, 1, 0, i) });
             self.loopback = addresses.into_iter().find(|a| self.listen_at(*a, artnet::PORT, false).is_ok());
         }
+        // A desk on this machine sends to everybody on it.
+        for port in self.inputs.ports().collect::<BTreeSet<u16>>() {
+            let _ = self.listen_at(LOOPBACK_BROADCAST, port, true);
+        }
+        if let Some(loopback) = self.loopback.filter(|_| !self.inputs.is_empty()) {
+            let _ = self.listen_at(loopback, sacn::PORT, true);
+        }
     }
 
     fn listen_on(&mut self, interface: &Interface, troubles: &Troubles) {
@@ -358,9 +378,13 @@ impl Ears {
         }
         let _ = self.listen_at(own, sacn::PORT, true);
         let watched = self.watched.filter(|(protocol, _)| *protocol == Protocol::Sacn).map(|(_, universe)| universe);
-        for universe in [Some(DISCOVERY_UNIVERSE), watched].into_iter().flatten() {
-            if let Err(error) = self.receiver.join_v4(sacn::multicast(universe), sacn::PORT, own) {
-                tracing::info!(%error, universe, interface = interface.name, "cannot join the group");
+        let universes = [Some(DISCOVERY_UNIVERSE), watched].into_iter().flatten().map(sacn::multicast);
+        let mut groups: Vec<Ipv4Addr> = universes.chain(self.inputs.groups()).collect();
+        groups.sort_unstable();
+        groups.dedup();
+        for group in groups {
+            if let Err(error) = self.receiver.join_v4(group, sacn::PORT, own) {
+                tracing::info!(%error, %group, interface = interface.name, "cannot join the group");
             }
         }
     }

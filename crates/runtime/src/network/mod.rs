@@ -1,5 +1,6 @@
 //! The network around a show: what is known of it, and what others may ask of the thread that listens.
 
+mod dmx_input;
 mod guard;
 mod listen;
 mod names;
@@ -16,6 +17,7 @@ use splimo_wire::artnet::{time_code, trigger};
 use splimo_wire::burst::Identity;
 use splimo_wire::interface::Interface;
 
+pub use dmx_input::DmxInput;
 pub use listen::{Listener, start};
 
 /// Things that are set off and wait to be sent, at the most.
@@ -87,6 +89,7 @@ pub struct Exchange {
     status: ArcSwap<NetworkStatus>,
     outgoing: ArcSwap<Outgoing>,
     watched: ArcSwapOption<(Protocol, u16)>,
+    inputs: ArcSwap<Vec<DmxInput>>,
     triggers: (Sender<trigger::Repr>, Receiver<trigger::Repr>),
 }
 
@@ -98,6 +101,7 @@ impl Default for Exchange {
             status: ArcSwap::default(),
             outgoing: ArcSwap::default(),
             watched: ArcSwapOption::empty(),
+            inputs: ArcSwap::default(),
             triggers: bounded(TRIGGERS),
         }
     }
@@ -126,6 +130,11 @@ impl Exchange {
         if self.watched.load().as_deref() != universe.as_ref() {
             self.watched.store(universe.map(Arc::new));
         }
+    }
+
+    /// Says which universes are inputs.
+    pub fn listen_to(&self, inputs: Vec<DmxInput>) {
+        self.inputs.store(Arc::new(inputs));
     }
 
     /// Sets something off at everybody's.

@@ -13,7 +13,6 @@ use splimo_wire::artnet::trigger;
 use super::{Ending, Session};
 use crate::asked::Asked;
 use crate::files::with_ending_of;
-use crate::night_log::who;
 
 /// The setting that limits flashes.
 const LIMIT: &str = "strobe-limit";
@@ -22,6 +21,10 @@ impl Session {
     /// Carries a command out. `base` is the edition of the document on which it was made, if that is known, and `at` the time
     /// at which it was asked for, if that is not now.
     pub fn dispatch(&mut self, command: &Command, by: Origin, base: Option<u64>, at: Option<Seconds>) -> Outcome {
+        if let Some(why) = self.forbidden(command, by) {
+            return Outcome::Refused(why);
+        }
+        self.overrule_inputs(command, by);
         match command {
             Command::Engine(command) => self.dispatch_to_engine(command, by, at),
             Command::Document(document_command) => {
@@ -33,10 +36,29 @@ impl Session {
                 outcome
             }
             Command::Session(session_command) => {
-                self.note(by, command, command.to_string());
+                if !is_small(session_command) {
+                    self.note(by, command, command.to_string());
+                }
                 self.dispatch_here(session_command, by)
             }
         }
+    }
+
+    /// The reason why an input may not ask for a command.
+    fn forbidden(&self, command: &Command, by: Origin) -> Option<String> {
+        let outside = match by {
+            Origin::Input(_) | Origin::ArtNet => true,
+            Origin::Session | Origin::Screen(_) | Origin::CommandLine | Origin::Rotation => false,
+        };
+        if !outside || self.document.kept().settings.inputs_may_all {
+            return None;
+        }
+        let limit = match command {
+            Command::Document(command) => self.document.setting_after(command, LIMIT).is_some(),
+            Command::Engine(_) | Command::Session(_) => false,
+        };
+        (limit || !command.is_safe())
+            .then(|| "inputs may not do that in this show; the setting inputs-may-all lets them (F9)".to_owned())
     }
 
     /// Has the night log take note of a change of the show. What is only tried changes the light too, but goes with its screen.
@@ -129,6 +151,16 @@ impl Session {
                 Some(done) => told(&format!("{} packets in {}", done.packets, done.path.display())),
                 None => Outcome::Nothing("nothing is being recorded; r begins to".to_owned()),
             },
+            SessionCommand::Learn(_)
+            | SessionCommand::SwitchInput(_)
+            | SessionCommand::PressKey(_)
+            | SessionCommand::LetKeyGo(_)
+            | SessionCommand::ChooseBank(_)
+            | SessionCommand::BankPad(_)
+            | SessionCommand::HoldBankPad(_)
+            | SessionCommand::LetBankPadGo(_) => {
+                self.dispatch_to_inputs(command, by).unwrap_or(Outcome::Done)
+            }
             SessionCommand::PauseMusic => told(match self.runtime.toggle_pause() {
                 true => "the recording is held; p lets it go on",
                 false => "the recording goes on",
@@ -177,10 +209,23 @@ impl Session {
     /// Tells every screen of a command that somebody outside sent and that could not be carried out.
     pub(super) fn say_what_came_in(&self, asked: &Asked, outcome: &Outcome) {
         if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
-            let who = who(asked.origin);
+            let who = self.night.who(asked.origin);
             self.guests.put_all(&Update::Said(format!("{who} asked for {}: {why}", asked.command)));
         }
     }
+}
+
+/// True for what is no line in the night log: what comes of it is one.
+fn is_small(command: &SessionCommand) -> bool {
+    matches!(
+        command,
+        SessionCommand::PressKey(_)
+            | SessionCommand::LetKeyGo(_)
+            | SessionCommand::ChooseBank(_)
+            | SessionCommand::BankPad(_)
+            | SessionCommand::HoldBankPad(_)
+            | SessionCommand::LetBankPadGo(_)
+    )
 }
 
 pub(super) fn told(words: &str) -> Outcome {

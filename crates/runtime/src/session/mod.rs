@@ -5,10 +5,13 @@ pub mod client;
 mod dispatch;
 mod files;
 mod guest;
+mod inputs;
 pub mod place;
 mod playing;
 mod publish;
 mod server;
+#[cfg(test)]
+mod input_tests;
 #[cfg(test)]
 mod tests;
 
@@ -21,7 +24,7 @@ use arc_swap::ArcSwap;
 use crossbeam_channel::{Receiver, Sender, bounded, select};
 use splimo_core::command::Origin;
 use splimo_core::document::Document;
-use splimo_core::show::Show;
+use splimo_core::show::{Input, Show};
 use splimo_link::document::DocumentUpdate;
 use splimo_link::message::{Guest, Request, SessionInfo, Update};
 
@@ -34,6 +37,7 @@ use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
 use guest::Guests;
+use inputs::InputDesk;
 use place::{Lock, Refusal, SessionPlace};
 use publish::Told;
 
@@ -84,6 +88,8 @@ pub struct Start {
     pub path: Option<PathBuf>,
     /// The sound that is listened to.
     pub sound: Sound,
+    /// Inputs of the command line, besides those of the show.
+    pub inputs: Vec<Input>,
     /// The look to begin with; none is the first.
     pub look: Option<String>,
     /// The conditions on which the session ends by itself.
@@ -99,7 +105,7 @@ impl Start {
     #[must_use]
     pub fn within_process(show: Show) -> Self {
         let (sound, ends) = (SoundSource::Silence.into(), Ends::default());
-        Self { show, path: None, sound, look: None, ends, keeps: false, listens: false }
+        Self { show, path: None, sound, inputs: Vec::new(), look: None, ends, keeps: false, listens: false }
     }
 }
 
@@ -141,6 +147,7 @@ pub struct Session {
     night: NightLog,
     /// True if somebody was asked whether the strobe limit is really to go.
     asked_about_limit: bool,
+    inputs: InputDesk,
     ends: Ends,
     started: Instant,
     /// The time when the last screen went.
@@ -164,7 +171,7 @@ impl Session {
     /// # Errors
     /// [`StartError`].
     pub fn start(start: Start) -> Result<Self, StartError> {
-        let Start { show, path, sound, look, ends, keeps, listens } = start;
+        let Start { show, path, sound, inputs, look, ends, keeps, listens } = start;
         let name = name_of(path.as_deref(), &show);
         let lock = path.as_deref().filter(|_| listens).map(place::lock).transpose()?;
         let place = listens.then(|| SessionPlace::take(&name)).transpose()?;
@@ -190,7 +197,7 @@ impl Session {
         }
         let now = Instant::now();
         let night = NightLog::new(keeps.then(|| show_files::state_folder().join(format!("{name}.night"))));
-        Ok(Self {
+        let mut session = Self {
             name,
             place,
             _lock: lock,
@@ -213,12 +220,15 @@ impl Session {
             held: Vec::new(),
             night,
             asked_about_limit: false,
+            inputs: InputDesk::new(inputs),
             ends,
             started: now,
             alone_since: now,
             had_screen: false,
             ending: None,
-        })
+        };
+        session.follow_show();
+        Ok(session)
     }
 
     /// The name of the session on this machine.
@@ -253,7 +263,8 @@ impl Session {
 
     /// Waits for something to do, and does it.
     fn turn(&mut self) {
-        let pause = if self.guests.screens() > 0 { ATTENDED } else { UNATTENDED };
+        let attended = self.guests.screens() > 0 || self.inputs.is_watching();
+        let pause = if attended { ATTENDED } else { UNATTENDED };
         select! {
             recv(self.messages.1) -> message => {
                 if let Ok(message) = message {
@@ -271,6 +282,7 @@ impl Session {
                     self.say_what_came_in(&asked, &outcome);
                 }
             }
+            recv(self.runtime.inbox().wake()) -> _ => self.take_inputs(),
             default(pause) => {}
         }
         self.look_around();
@@ -329,6 +341,7 @@ impl Session {
         // whoever sits at it takes such things back by another.
         if matches!(origin, Origin::Screen(_)) {
             self.let_go_of(origin);
+            self.end_learning_of(origin);
             self.document.forget(origin);
             self.document_changed();
             if self.tester == Some(origin) {
@@ -370,6 +383,7 @@ impl Session {
 
     /// Takes note of what runs, and tells the screens what is new.
     fn look_around(&mut self) {
+        self.mind_inputs();
         self.note_happenings();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);

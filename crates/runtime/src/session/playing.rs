@@ -3,7 +3,7 @@
 use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, NamedLevel, Origin};
 use splimo_core::document::Outcome;
-use splimo_core::engine::{LightTest, MOST_SPEED};
+use splimo_core::engine::{LightTest, MOST_SPEED, MOST_STROBE};
 use splimo_core::show::{PADS, PadMode, Show};
 
 use super::Session;
@@ -93,6 +93,10 @@ impl Session {
             | EngineCommand::SoloTier(_)
             | EngineCommand::GroupLevel(_)
             | EngineCommand::Blackout
+            | EngineCommand::SetBlackout(_)
+            | EngineCommand::Strobe(_)
+            | EngineCommand::ColourPart(_)
+            | EngineCommand::Recolour(_)
             | EngineCommand::Master(_)
             | EngineCommand::NudgeMaster(_)
             | EngineCommand::Tap
@@ -197,6 +201,8 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         }
         EngineCommand::Speed(times) => (!(0.0..=MOST_SPEED).contains(times))
             .then(|| format!("{times} is no speed; give it a number from 0 to {MOST_SPEED}")),
+        EngineCommand::Strobe(rate) => (!(0.0..=MOST_STROBE).contains(rate))
+            .then(|| format!("{rate} flashes a second is out of range; give it a number from 0 to {MOST_STROBE}")),
         EngineCommand::NextFade(beats) => {
             (!(0.0..=64.0).contains(beats)).then(|| format!("{beats} beats is no fade; give it a number from 0 to 64"))
         }
@@ -210,6 +216,9 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         | EngineCommand::Rotate(_)
         | EngineCommand::Panic
         | EngineCommand::Blackout
+        | EngineCommand::SetBlackout(_)
+        | EngineCommand::ColourPart(_)
+        | EngineCommand::Recolour(_)
         | EngineCommand::Master(_)
         | EngineCommand::NudgeMaster(_)
         | EngineCommand::Tap

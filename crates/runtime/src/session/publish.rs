@@ -23,6 +23,8 @@ use crate::media::Library;
 
 /// The number of times that the output is told at the most, in seconds: its counts are others at every frame.
 const OUTPUT: f64 = 0.2;
+/// The number of times that the inputs are told, in seconds.
+const INPUTS: f64 = 0.1;
 /// The number of times that the pictures of films are told, in seconds.
 const FILMS: f64 = 0.12;
 
@@ -35,6 +37,7 @@ pub(super) struct Told {
     output_at: Option<Instant>,
     network: Option<Arc<NetworkStatus>>,
     ports: Option<Vec<PortStatus>>,
+    inputs_at: Option<Instant>,
     troubles: Option<Vec<Trouble>>,
     problems: Option<Arc<Vec<Problem>>>,
     media: Option<Arc<Media>>,
@@ -100,6 +103,10 @@ impl Session {
         if self.told.network.as_ref().is_none_or(|told| !Arc::ptr_eq(told, &network)) {
             updates.push(Update::Network(Box::new(NetworkStatus::clone(&network))));
             self.told.network = Some(network);
+        }
+        if self.told.inputs_at.is_none_or(|at| now.seconds_since(at) >= INPUTS) {
+            self.told.inputs_at = Some(now);
+            updates.push(Update::Inputs(Box::new(self.inputs_status())));
         }
         let ports = self.runtime.editions().ports();
         if self.told.ports.as_ref() != Some(&ports) {

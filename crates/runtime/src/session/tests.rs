@@ -11,6 +11,7 @@ use splimo_core::engine::{LightTest, Snapshot};
 use splimo_core::show::{Canvas, Pad, file};
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::frame::{self, LONGEST_UPDATE};
+use splimo_link::inputs::InputsStatus;
 use splimo_link::light::LedSet;
 use splimo_link::message::VERSION;
 use splimo_link::night::NightLine;
@@ -21,15 +22,15 @@ use super::*;
 const PATIENCE: Duration = Duration::from_secs(60);
 
 /// A session that runs on a thread of this test.
-struct Running {
+pub(super) struct Running {
     guests: Guests,
-    runtime: Arc<Runtime>,
+    pub(super) runtime: Arc<Runtime>,
     over: Arc<AtomicBool>,
     thread: Option<JoinHandle<()>>,
 }
 
 impl Running {
-    fn of(show: Show) -> Self {
+    pub(super) fn of(show: Show) -> Self {
         Self::start(Start::within_process(show))
     }
 
@@ -46,7 +47,7 @@ impl Running {
         Self { guests, runtime, over, thread: Some(std::thread::spawn(run)) }
     }
 
-    fn screen(&self) -> Screening {
+    pub(super) fn screen(&self) -> Screening {
         Screening::of(self.guests.attach(Guest::Screen))
     }
 
@@ -69,16 +70,17 @@ impl Drop for Running {
 }
 
 /// A screen without a picture: it knows what it was told.
-struct Screening {
+pub(super) struct Screening {
     link: Link,
     number: u64,
-    document: DocumentCopy,
+    pub(super) document: DocumentCopy,
     state: DocumentState,
     drafts: DraftState,
-    engine: Snapshot,
+    pub(super) engine: Snapshot,
+    pub(super) inputs: InputsStatus,
     remembered: Vec<u8>,
-    said: Vec<String>,
-    night: Vec<NightLine>,
+    pub(super) said: Vec<String>,
+    pub(super) night: Vec<NightLine>,
     ended: Option<String>,
 }
 
@@ -91,6 +93,7 @@ impl Screening {
             state: DocumentState::default(),
             drafts: DraftState::default(),
             engine: Snapshot::default(),
+            inputs: InputsStatus::default(),
             remembered: Vec::new(),
             said: Vec::new(),
             night: Vec::new(),
@@ -109,6 +112,7 @@ impl Screening {
             Update::State(state) => self.state = *state,
             Update::Drafts(drafts) => self.drafts = *drafts,
             Update::Engine(engine) => self.engine = *engine,
+            Update::Inputs(inputs) => self.inputs = *inputs,
             Update::Said(words) => self.said.push(words),
             Update::Night(lines) => {
                 let first = lines.first().map_or(u64::MAX, |line| line.number);
@@ -131,7 +135,7 @@ impl Screening {
     }
 
     /// Takes updates until it is as wanted.
-    fn wait(&mut self, what: &str, done: impl Fn(&Self) -> bool) {
+    pub(super) fn wait(&mut self, what: &str, done: impl Fn(&Self) -> bool) {
         let start = std::time::Instant::now();
         while !done(self) {
             assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
@@ -141,8 +145,16 @@ impl Screening {
         }
     }
 
+    /// Takes what is told within a while.
+    pub(super) fn look(&mut self, within: Duration) {
+        let until = std::time::Instant::now() + within;
+        while let Ok(update) = self.link.updates().recv_deadline(until) {
+            self.take(update);
+        }
+    }
+
     /// Asks on the edition that it knows, and waits for the answer.
-    fn ask(&mut self, command: impl Into<Command>) -> Outcome {
+    pub(super) fn ask(&mut self, command: impl Into<Command>) -> Outcome {
         let base = self.document.edition();
         self.ask_on(command, Some(base))
     }
@@ -160,7 +172,7 @@ impl Screening {
         }
     }
 
-    fn edit(&mut self, edit: Edit) -> Outcome {
+    pub(super) fn edit(&mut self, edit: Edit) -> Outcome {
         self.ask(DocumentCommand::Edit(edit))
     }
 }

@@ -82,7 +82,7 @@ impl ModulatorPanel {
         for id in ids {
             self.form.show(id, shown(id));
         }
-        let word = if source == Some(ModulatorKind::Control) { "control 1 to 16" } else { "band 1 (low) to 24 (high)" };
+        let word = if source == Some(ModulatorKind::Control) { "control 1 to 64" } else { "band 1 (low) to 24 (high)" };
         self.form.hint("number", word.into());
     }
 

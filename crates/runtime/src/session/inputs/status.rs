@@ -1,0 +1,62 @@
+//! The state of the inputs for screens.
+
+use std::sync::atomic::Ordering;
+
+use splimo_link::inputs::{InputState, InputStatus, InputsStatus};
+
+use crate::session::Session;
+
+/// The time over which events are counted, in seconds.
+const MEASURE: f64 = 1.0;
+
+impl Session {
+    /// Everything that a screen may show of the inputs.
+    pub(in crate::session) fn inputs_status(&mut self) -> InputsStatus {
+        let now = self.runtime.now();
+        let left_out = self.runtime.inbox().left_out();
+        let desk = &mut self.inputs;
+        for source in &mut desk.sources {
+            if let Some(count) = left_out.get(&source.name) {
+                source.left_out += count;
+            }
+            let events = source.counts.events.load(Ordering::Relaxed);
+            let (before, since, _) = source.measured;
+            if now - since >= MEASURE {
+                source.measured = (events, now, ((events - before) as f64 / (now - since)) as f32);
+            }
+        }
+        let inputs = desk.sources.iter().map(|source| {
+            let heard = desk.watch.of(&source.name);
+            let failure = Self::failure_of(source).filter(|_| source.input.on);
+            let state = match (source.input.on, failure, heard) {
+                (false, ..) => InputState::Off,
+                (true, Some(why), _) => InputState::Failed(why),
+                (true, None, None) => InputState::Waiting,
+                (true, None, Some((_, true))) => InputState::Silent,
+                (true, None, Some((_, false))) => InputState::Working,
+            };
+            let line = desk.events.last_of(&source.name);
+            InputStatus {
+                input: (*source.input).clone(),
+                extra: source.extra,
+                state,
+                rate: source.measured.2,
+                last: line.map(|line| line.event.clone()).unwrap_or_default(),
+                last_at: heard.map_or(0.0, |(at, _)| at),
+                malformed: source.counts.malformed.load(Ordering::Relaxed),
+                refused: source.counts.refused.load(Ordering::Relaxed),
+                left_out: source.left_out,
+                senders: source.counts.senders().iter().map(ToString::to_string).collect(),
+            }
+        });
+        InputsStatus {
+            now,
+            inputs: inputs.collect(),
+            events: desk.events.lines().cloned().collect(),
+            charges: desk.evaluator.charges().map(|(what, who)| (what.to_owned(), who.to_string())).collect(),
+            learning: desk.learning.as_ref().map(|learning| learning.text.clone()),
+            names: desk.names.iter().map(ToString::to_string).collect(),
+            values: desk.events.values().map(|(of, what, value)| (of.to_string(), what.clone(), *value)).collect(),
+        }
+    }
+}
