@@ -261,7 +261,7 @@ impl Runtime {
             tap,
             dials,
             clicker: Mutex::new(None),
-            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network, })),
+            threads: Mutex::new(Some(Threads { engine, sender, sound, rig, network })),
         };
         Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked, happened }))
     }

@@ -125,7 +125,12 @@ pub(crate) fn tabs(
         let end = pen.put(&format!(" F{key}   "), theme.dim());
         targets.push((start.union(end), Ask::GoTo(name)));
     }
-    if let Some(trouble) = context.troubles.last() {
+    if let Some(what) = &context.inputs.learning {
+        let room = usize::from(area.width.saturating_sub(pen.column() + 2));
+        let words = shortened(&format!(" LEARNING {what}: move a control, Esc ends "), room);
+        let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
+        pen.to(column).put(&words, theme.filled());
+    } else if let Some(trouble) = context.troubles.last() {
         // As far right as it goes, but clear of the tabs.
         let room = usize::from(area.width.saturating_sub(pen.column() + 2));
         let words = shortened(&format!("{}: {}", trouble.subject, trouble.message), room);

@@ -8,10 +8,11 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 use ratatui::style::Style;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand};
+use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
 use splimo_core::document::Outcome;
+use splimo_core::input::EventAddress;
 use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_core::show::{Binding, Show};
 use splimo_link::message::Update;
 use splimo_link::subscription::Subscription;
 
@@ -20,7 +21,7 @@ use crate::frame::FrameAction;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
 use crate::overlay::{Help, Leave, Leaving, NightPanel, Overlay, OverlayReply, Palette, SettingsForm};
-use crate::view::{Ask, Handled, Memory, Modality, Targets};
+use crate::view::{Ask, Handled, Learn, Memory, Modality, Targets};
 use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
 /// The time that something that was said stays on the screen.
@@ -29,6 +30,34 @@ const SAID: Duration = Duration::from_secs(4);
 const TWICE: Duration = Duration::from_secs(1);
 /// Smaller than this nothing can be shown.
 const SMALLEST: (u16, u16) = (60, 18);
+
+/// The name by which a show binds a key, such as `F5`, `x`, or `Ctrl-T`; none for those by which one backs out and leaves.
+fn key_name(key: KeyEvent) -> Option<String> {
+    let name = match key.code {
+        KeyCode::Char(' ') => "Space".to_owned(),
+        KeyCode::Char(letter) if key.modifiers.contains(KeyModifiers::CONTROL) => letter.to_uppercase().to_string(),
+        KeyCode::Char(letter) => letter.to_string(),
+        KeyCode::F(number) => format!("F{number}"),
+        KeyCode::Enter => "Enter".to_owned(),
+        KeyCode::Tab => "Tab".to_owned(),
+        KeyCode::Backspace => "Backspace".to_owned(),
+        KeyCode::Delete => "Del".to_owned(),
+        KeyCode::Insert => "Insert".to_owned(),
+        KeyCode::Home => "Home".to_owned(),
+        KeyCode::End => "End".to_owned(),
+        KeyCode::PageUp => "PgUp".to_owned(),
+        KeyCode::PageDown => "PgDn".to_owned(),
+        KeyCode::Up => "Up".to_owned(),
+        KeyCode::Down => "Down".to_owned(),
+        KeyCode::Left => "Left".to_owned(),
+        KeyCode::Right => "Right".to_owned(),
+        _ => return None,
+    };
+    let held = [(KeyModifiers::CONTROL, "Ctrl-"), (KeyModifiers::ALT, "Alt-")];
+    let before: String = held.iter().filter(|(with, _)| key.modifiers.contains(*with)).map(|(_, word)| *word).collect();
+    let name = format!("{before}{name}");
+    (!matches!(name.as_str(), "Ctrl-C" | "Ctrl-Q")).then_some(name)
+}
 
 /// The user interface.
 pub(crate) struct Ui {
@@ -264,6 +293,14 @@ impl Ui {
                 let words = if self.economy { "the line is spared" } else { "the line is used as it takes" };
                 self.say(words.to_owned());
             }
+            FrameAction::LearnControl => match self.views.learn(self.view) {
+                Learn::Target(text) => self.queue.push_front(Ask::Command(SessionCommand::Learn(text).into())),
+                Learn::After(edit, text) => {
+                    self.queue.push_front(Ask::Command(SessionCommand::Learn(text).into()));
+                    self.queue.push_front(Ask::edit(*edit));
+                }
+                Learn::Choosing(words) | Learn::Nothing(words) => self.say(words.to_owned()),
+            },
             FrameAction::Back => self.back(),
             FrameAction::Leave => self.ask_to_leave(),
             FrameAction::LeaveAtOnce => {
@@ -276,6 +313,9 @@ impl Ui {
     fn back(&mut self) {
         if self.overlay.take().is_some() {
             return;
+        }
+        if self.model.inputs.learning.is_some() {
+            return self.queue.push_front(Ask::Command(SessionCommand::Learn("off".to_owned()).into()));
         }
         let free = self.views.modality(self.view) == Modality::Free;
         let asks = self.views.leave(self.view);
@@ -328,6 +368,9 @@ impl Ui {
         if self.overlay.is_some() {
             return self.key_of_overlay(key);
         }
+        if let Some(name) = self.shows_own(key) {
+            return self.queue.push_back(Ask::Command(SessionCommand::PressKey(name).into()));
+        }
         match self.views.key(self.view, key) {
             Handled::Done(asks) => return self.queue.extend(asks),
             Handled::First(asks) => self.queue.extend(asks),
@@ -344,8 +387,24 @@ impl Ui {
 
     /// Takes note of a key that was let go. What it held ends, whatever is open by now.
     pub(crate) fn released(&mut self, key: KeyEvent) {
+        if let Some(name) = self.shows_own(key) {
+            self.queue.push_back(Ask::Command(SessionCommand::LetKeyGo(name).into()));
+        }
         let asks = self.views.released(key);
         self.queue.extend(asks);
+    }
+
+    /// The name of a key that the show binds, where nothing is open or typed into.
+    fn shows_own(&self, key: KeyEvent) -> Option<String> {
+        let bindings = &self.model.document.shown().bindings;
+        if bindings.iter().all(|binding| binding.source != "keys") || self.is_typed_into() {
+            return None;
+        }
+        let name = key_name(key)?;
+        let bound = |binding: &Binding| {
+            binding.source == "keys" && matches!(&binding.event, EventAddress::Key(own) if *own == name)
+        };
+        bindings.iter().any(bound).then_some(name)
     }
 
     /// True if letters are typed into something.

@@ -142,6 +142,19 @@ impl<A> Handled<A> {
     }
 }
 
+/// What the next control that is moved is to be bound to, as a view says it.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) enum Learn {
+    /// A command, or one that lacks its value.
+    Target(String),
+    /// A command, after the show is changed so that it moves what was chosen.
+    After(Box<Edit>, String),
+    /// Something that is still to be chosen; how.
+    Choosing(&'static str),
+    /// Nothing; why.
+    Nothing(&'static str),
+}
+
 /// The state of a view as to keys.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Modality {
@@ -235,6 +248,11 @@ pub(crate) trait View: Default {
     /// Ends what was begun on a show that is about to be another, as by undoing.
     fn before_undo(&mut self) -> Vec<Ask<Self::Action>> {
         Vec::new()
+    }
+
+    /// Says what the next control that is moved is to be bound to.
+    fn learn(&mut self) -> Learn {
+        Learn::Nothing("F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does")
     }
 
     /// Takes note of why a command was refused.

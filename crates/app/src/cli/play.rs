@@ -207,7 +207,16 @@ fn headless_run(
 ) -> Result<output::Report, Failure> {
     let ends = Ends { after: run.span.map(|span| Duration::from_secs_f64(span.0)), ..Ends::default() };
     let (path, look) = (path.map(Path::to_owned), run.look.clone());
-    let session = Session::start(Start { show, path, sound, inputs: run.inputs.inputs(), look, ends, keeps: false, listens: true })?;
+    let session = Session::start(Start {
+        show,
+        path,
+        sound,
+        inputs: run.inputs.inputs(),
+        look,
+        ends,
+        keeps: false,
+        listens: true,
+    })?;
     let runtime = session.runtime().clone();
     record_from_start(&runtime, run)?;
     let (totals, tempo) = session.run(|| stop.came());

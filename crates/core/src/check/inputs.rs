@@ -92,7 +92,13 @@ impl Found {
             }
             _ => return,
         };
-        self.add(Severity::Warning, place.clone(), subject, message, "it answers to nothing so; switch it on, or bind another");
+        self.add(
+            Severity::Warning,
+            place.clone(),
+            subject,
+            message,
+            "it answers to nothing so; switch it on, or bind another",
+        );
     }
 
     /// Layouts that lie over one another, or over bindings.
@@ -100,9 +106,7 @@ impl Found {
         for (index, input) in show.inputs.iter().enumerate() {
             let Some(remote) = input.remote else { continue };
             let own = remote.first..remote.first + remote.layout.channels();
-            let within = |binding: &&Binding| {
-                matches!(binding.event, EventAddress::Slot(slot, _) if binding.source == input.name && own.contains(&slot))
-            };
+            let within = |binding: &&Binding| matches!(binding.event, EventAddress::Slot(slot, _) if binding.source == input.name && own.contains(&slot));
             if let Some(binding) = show.bindings.iter().find(within) {
                 let place = Place::root().key("inputs").index(index).key("remote");
                 let message = format!("{} is bound to something else as well", binding.event);

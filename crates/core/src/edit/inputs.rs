@@ -86,7 +86,8 @@ mod tests {
         show.tiers = ["base", "top"].map(Tier::new).to_vec();
         show.inputs = vec![Input::new("box", InputKind::Midi, "/dev/midi1")];
         let bound = |event: &str, does: &str| Binding::new("box", event.parse().expect("an event"), does);
-        show.bindings = vec![bound("note 1", "fire-look top/Tide"), bound("note 2", "go"), bound("note 3", "cut-to Gale")];
+        show.bindings =
+            vec![bound("note 1", "fire-look top/Tide"), bound("note 2", "go"), bound("note 3", "cut-to Gale")];
         show
     }
 

@@ -40,8 +40,8 @@ pub use rotation::{RotationNow, RotationState};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
 pub use snapshot::{ClockState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
 pub use speed::MOST_SPEED;
-pub use strobe::MOST_STROBE;
 pub use state::{EngineState, TierSetting};
+pub use strobe::MOST_STROBE;
 pub use wish::{Armed, Stay, Wish};
 
 use std::sync::Arc;

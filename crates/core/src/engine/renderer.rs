@@ -134,7 +134,9 @@ impl Lighting<'_> {
         let level = self.scene.level;
         if level <= 0.0 {
             sum.fill([0.0; 4]);
-        } else if let Some(only) = self.lit.only().filter(|_| self.scene.groups.is_empty() && self.scene.recolour.is_off()) {
+        } else if let Some(only) =
+            self.lit.only().filter(|_| self.scene.groups.is_empty() && self.scene.recolour.is_off())
+        {
             // Nearly always there is one tier, and one look on it: nothing has to be laid on anything.
             self.paint(only, tile, level * only.level, sum, &mut room.look, &mut room.effect);
         } else {

@@ -24,7 +24,13 @@ fn tiles_are_the_same_whoever_lights_them() {
         let one = engine.now.frame.light.clone();
         engine.now.frame.light.fill([9.0; 4]);
         let level = engine.playing.master;
-        let scene = Scene { tiers: &engine.playing.tiers, overlay: &engine.overlay, groups: &[], recolour: &Recolour::default(), level };
+        let scene = Scene {
+            tiers: &engine.playing.tiers,
+            overlay: &engine.overlay,
+            groups: &[],
+            recolour: &Recolour::default(),
+            level,
+        };
         renderer::light_all(&mut engine.now, &scene);
         assert!(engine.now.frame.light == one, "tick {tick}");
     }

@@ -56,7 +56,9 @@ impl FromStr for Condition {
         let odd = || format!("\"{text}\" is no condition; write {}", Self::TAKES);
         let mut words = text.split_whitespace();
         let kind = words.next().ok_or_else(odd)?;
-        let numbers: Vec<f32> = words.map(|word| word.parse().ok().filter(|n: &f32| n.is_finite()).ok_or_else(odd)).collect::<Result<_, _>>()?;
+        let numbers: Vec<f32> = words
+            .map(|word| word.parse().ok().filter(|n: &f32| n.is_finite()).ok_or_else(odd))
+            .collect::<Result<_, _>>()?;
         match (kind, numbers.as_slice()) {
             ("equal", [value]) => Ok(Self::Equal(*value)),
             ("above", [level]) => Ok(Self::Above(*level)),

@@ -243,7 +243,8 @@ impl Evaluator {
         let Some(of) = self.index.get(&event.source) else { return Vec::new() };
         let any_channel = event.address.of_any_channel();
         let own = of.get(&event.address).into_iter().flatten();
-        let all: Vec<usize> = own.chain(any_channel.and_then(|any| of.get(&any)).into_iter().flatten()).copied().collect();
+        let all: Vec<usize> =
+            own.chain(any_channel.and_then(|any| of.get(&any)).into_iter().flatten()).copied().collect();
         let on = |layer: &str| self.layers.iter().any(|(_, source, on)| *source == event.source && on == layer);
         let layer = |place: usize| &self.bound[place].binding.layer;
         let in_layer = |place: &usize| !layer(*place).is_empty() && on(layer(*place));
@@ -318,7 +319,9 @@ impl Evaluator {
                 self.fades.insert(event.source.clone(), *beats);
                 continue;
             }
-            if let (Command::Engine(EngineCommand::FireLook(_)), Some(beats)) = (&command, self.fades.get(&event.source)) {
+            if let (Command::Engine(EngineCommand::FireLook(_)), Some(beats)) =
+                (&command, self.fades.get(&event.source))
+            {
                 let command = EngineCommand::NextFade(*beats).into();
                 made.push(Made { command, source: event.source.clone(), at: event.at, binding: place });
             }

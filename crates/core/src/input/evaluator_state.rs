@@ -49,11 +49,7 @@ impl BandState {
             return None;
         }
         let noise = f32::from(hysteresis.min(narrowest(bands, there)));
-        let beyond = if there > now {
-            raw - f32::from(bands[now + 1])
-        } else {
-            f32::from(bands[now]) - 1.0 - raw
-        };
+        let beyond = if there > now { raw - f32::from(bands[now + 1]) } else { f32::from(bands[now]) - 1.0 - raw };
         let meant = beyond >= noise || jump > 2.0 * noise;
         (meant || at - self.since >= SETTLES).then(|| {
             self.now = Some(there);

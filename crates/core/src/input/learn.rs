@@ -131,7 +131,10 @@ impl Seen {
             return Some(Moved::Button);
         }
         let seven_bits = matches!(self.address, EventAddress::Control(_, _, false));
-        if seven_bits && let Some(coding) = coding(&self.values) && self.values.len() >= 3 {
+        if seven_bits
+            && let Some(coding) = coding(&self.values)
+            && self.values.len() >= 3
+        {
             return Some(Moved::Encoder(coding));
         }
         let moves = self.values.iter().any(|value| far(*value, first));

@@ -25,7 +25,9 @@ pub fn reading(text: &str, show: &Show, snapshot: &Snapshot) -> Option<f32> {
         }
         "control" => {
             let number: usize = rest.parse().ok()?;
-            (1..=CONTROLS).contains(&number).then(|| snapshot.controls.get(number - 1).map_or(0.0, |level| level * 100.0))
+            (1..=CONTROLS)
+                .contains(&number)
+                .then(|| snapshot.controls.get(number - 1).map_or(0.0, |level| level * 100.0))
         }
         _ => None,
     }

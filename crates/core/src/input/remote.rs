@@ -76,16 +76,9 @@ impl RemoteLayout {
     pub fn list(self, show: &Show) -> Vec<RemoteChannel> {
         let lowest = show.stack()[0].name.as_str();
         match self {
-            Self::Compact => vec![
-                master(),
-                blackout(),
-                strobe(),
-                look(show, lowest),
-                fade(),
-                speed(),
-                bank(show),
-                pad(),
-            ],
+            Self::Compact => {
+                vec![master(), blackout(), strobe(), look(show, lowest), fade(), speed(), bank(show), pad()]
+            }
             Self::Full => {
                 let mut all = vec![master(), blackout(), strobe(), speed(), tempo(), fade()];
                 for tier in 0..TIERS {

@@ -65,7 +65,8 @@ fn none() -> Vec<String> {
 
 #[test]
 fn a_held_control_holds_and_lets_go_and_a_toggle_takes_turns() {
-    let held = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
     let toggle = Binding { answer: Answer::Toggle, let_go: vec!["speed 1".into()], ..binding("note 37", "speed 0") };
     let mut desk = Desk::new(vec![held, toggle, binding("note 36 channel 2", "go")]);
     assert_eq!(desk.press("note 36", true), ["hold-pad 1"]);
@@ -78,7 +79,8 @@ fn a_held_control_holds_and_lets_go_and_a_toggle_takes_turns() {
 
 #[test]
 fn what_is_held_is_let_go_when_its_input_ends_or_its_binding_goes() {
-    let held = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
     let mut desk = Desk::new(vec![held]);
     desk.press("note 36", true);
     let mut made = Vec::new();
@@ -96,7 +98,9 @@ fn a_value_gives_a_number_by_its_range_and_curve() {
     let level = Binding { answer: Answer::Value, ..binding("control 7", "master {}") };
     let squared = Binding { curve: crate::show::Response::Square, ..level.clone() };
     let turned = Binding { invert: true, range: [20.0, 40.0], ..level.clone() };
-    for (binding, raw, said) in [(&level, 127.0, "master 100"), (&squared, 63.5, "master 25"), (&turned, 0.0, "master 40")] {
+    for (binding, raw, said) in
+        [(&level, 127.0, "master 100"), (&squared, 63.5, "master 25"), (&turned, 0.0, "master 40")]
+    {
         assert_eq!(Desk::new(vec![binding.clone()]).value("box", "control 7", raw), [said]);
     }
     let fine = Binding { event: "control 7 fine".parse().expect("one"), ..level };
@@ -105,7 +109,8 @@ fn a_value_gives_a_number_by_its_range_and_curve() {
 
 #[test]
 fn conditions_choose_among_values_and_rising_comes_once() {
-    let when = |text: &str, does: &str| Binding { when: Some(text.parse().expect("one")), ..binding("control 7", does) };
+    let when =
+        |text: &str, does: &str| Binding { when: Some(text.parse().expect("one")), ..binding("control 7", does) };
     let mut desk = Desk::new(vec![when("rising 64", "go"), when("between 10 20", "disarm"), when("equal 5", "tap")]);
     let mut all = none();
     for raw in [0.0, 5.0, 5.0, 15.0, 18.0, 63.0, 66.0, 63.0, 66.0, 90.0, 10.0, 70.0] {
@@ -122,7 +127,8 @@ fn conditions_choose_among_values_and_rising_comes_once() {
 #[test]
 fn a_shift_layer_counts_while_it_is_held_and_a_release_goes_to_what_was_pressed() {
     let shift = Binding { shifts: "red".into(), ..binding("note 1", "") };
-    let plain = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
+    let plain =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..binding("note 36", "hold-pad 1") };
     let red = Binding { layer: "red".into(), ..binding("note 36", "go") };
     let mut desk = Desk::new(vec![shift, plain, red]);
     assert_eq!(desk.press("note 36", true), ["hold-pad 1"]);

@@ -3,6 +3,7 @@
 
 mod areas;
 mod bulk;
+mod control;
 mod copy;
 mod freeze;
 mod turns;
@@ -10,6 +11,7 @@ mod vary;
 
 pub use areas::{AREAS, area_named, name_of_area};
 pub use bulk::{LayerChange, change_all};
+pub use control::{control_of, controlled, free_control};
 pub use copy::{Property, put_on};
 pub use freeze::{frozen_layers, frozen_light};
 pub(crate) use turns::has_turns;

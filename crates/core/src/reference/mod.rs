@@ -154,9 +154,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
-        ReferenceKind::Input => {
-            Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str())))
-        }
+        ReferenceKind::Input => Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str()))),
         ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),
         ReferenceKind::Setting => Box::new(SETTINGS.iter().map(|one| one.name)),
     }

@@ -121,11 +121,13 @@ impl Site<'_> {
             }
             Self::PadTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
             Self::BindingInput(_) => &[ReferenceKind::Input],
-            Self::BindingCommand(_, kind) | Self::PadCommand { kind, .. } | Self::SilentCommand(_, kind) => match kind {
-                ReferenceKind::Tier => &[ReferenceKind::Tier],
-                ReferenceKind::Group => &[ReferenceKind::Group],
-                _ => &[ReferenceKind::Look],
-            },
+            Self::BindingCommand(_, kind) | Self::PadCommand { kind, .. } | Self::SilentCommand(_, kind) => {
+                match kind {
+                    ReferenceKind::Tier => &[ReferenceKind::Tier],
+                    ReferenceKind::Group => &[ReferenceKind::Group],
+                    _ => &[ReferenceKind::Look],
+                }
+            }
             Self::Colour { .. } => &[ReferenceKind::Swatch],
             Self::Control { .. } => &[ReferenceKind::Control],
         }

@@ -80,7 +80,13 @@ impl Coding {
         let raw = i32::from(raw.min(127));
         let signed = if raw >= 64 { 64 - raw } else { raw };
         match self {
-            Self::TwosComplement => if raw >= 64 { raw - 128 } else { raw },
+            Self::TwosComplement => {
+                if raw >= 64 {
+                    raw - 128
+                } else {
+                    raw
+                }
+            }
             Self::Offset => raw - 64,
             Self::SignBit => signed,
             Self::SignBitReversed => -signed,

@@ -50,7 +50,8 @@ enum Place {
 impl Place {
     fn of(text: &str) -> Self {
         let path = PathBuf::from(text);
-        let is_file = path.extension().is_some_and(|end| end.eq_ignore_ascii_case("mid") || end.eq_ignore_ascii_case("midi"));
+        let is_file =
+            path.extension().is_some_and(|end| end.eq_ignore_ascii_case("mid") || end.eq_ignore_ascii_case("midi"));
         match text {
             "-" => Self::StandardInput,
             _ if is_file && path.is_file() => Self::File(path),

@@ -103,8 +103,8 @@ mod tests {
     fn tracks_are_played_together_at_the_tempo_that_they_say() {
         // One track: 96 ticks a quarter note, 120 and then 240 beats a minute; a note at each of three quarters.
         let track: &[u8] = &[
-            0x00, 0x90, 60, 100, 0x60, 0x90, 61, 100, 0x00, 0xff, 0x51, 0x03, 0x03, 0xd0, 0x90, 0x60, 0x80, 61, 0, 0x00,
-            0xff, 0x2f, 0x00,
+            0x00, 0x90, 60, 100, 0x60, 0x90, 61, 100, 0x00, 0xff, 0x51, 0x03, 0x03, 0xd0, 0x90, 0x60, 0x80, 61, 0,
+            0x00, 0xff, 0x2f, 0x00,
         ];
         let mut bytes = b"MThd\0\0\0\x06\0\0\0\x01\0\x60MTrk\0\0\0".to_vec();
         bytes.push(track.len() as u8);

@@ -54,7 +54,8 @@ pub(super) const SOURCE: InputSource = InputSource {
 
 fn address_of(text: &str) -> Result<(SocketAddr, bool), String> {
     let (plain, tcp) = text.strip_prefix("tcp:").map_or((text, false), |plain| (plain, true));
-    let address = plain.parse().map_err(|_| "it is no address with a port; write one, such as 0.0.0.0:9000".to_owned())?;
+    let address =
+        plain.parse().map_err(|_| "it is no address with a port; write one, such as 0.0.0.0:9000".to_owned())?;
     Ok((address, tcp))
 }
 

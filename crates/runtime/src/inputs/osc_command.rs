@@ -53,13 +53,19 @@ pub(super) fn meaning(path: &str, arguments: &[Argument]) -> Result<Meaning, Str
             (false, _) => Meaning::Nothing,
         });
     }
-    let asked = candidates(name, behind, &given).into_iter().find(|text| matches!(Target::of(text), Ok(Target::Value { .. })));
+    let asked =
+        candidates(name, behind, &given).into_iter().find(|text| matches!(Target::of(text), Ok(Target::Value { .. })));
     match asked {
-        Some(text) if given.is_empty() || arguments.iter().all(|one| one.number().is_none()) => Ok(Meaning::Query(text)),
+        Some(text) if given.is_empty() || arguments.iter().all(|one| one.number().is_none()) => {
+            Ok(Meaning::Query(text))
+        }
         _ => {
             let takes = info.argument.map_or("no argument", |argument| argument.takes);
             let numbers = given.join(" ");
-            Err(format!("{name} takes {takes}, and came with \"{}\"", format!("{behind} {numbers}").trim().escape_debug()))
+            Err(format!(
+                "{name} takes {takes}, and came with \"{}\"",
+                format!("{behind} {numbers}").trim().escape_debug()
+            ))
         }
     }
 }
@@ -73,8 +79,11 @@ fn candidates(name: &str, behind: &str, arguments: &[String]) -> Vec<String> {
     let texts = [behind.replace('/', " "), behind.to_owned()];
     let mut all: Vec<String> = Vec::new();
     for part in texts {
-        let words: Vec<&str> =
-            [name, part.trim()].into_iter().chain(arguments.iter().map(String::as_str)).filter(|word| !word.is_empty()).collect();
+        let words: Vec<&str> = [name, part.trim()]
+            .into_iter()
+            .chain(arguments.iter().map(String::as_str))
+            .filter(|word| !word.is_empty())
+            .collect();
         let text = words.join(" ");
         if !all.contains(&text) {
             all.push(text);

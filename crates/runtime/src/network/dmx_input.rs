@@ -186,7 +186,9 @@ mod tests {
                 inputs.take(bytes, from, now, [9; 16], &inbox);
                 let mut all = Vec::new();
                 inbox.drain(&mut all);
-                all.iter().filter_map(|one| if let Arrival::Slots(_, slots, _) = one { Some(slots[0]) } else { None }).collect()
+                all.iter()
+                    .filter_map(|one| if let Arrival::Slots(_, slots, _) = one { Some(slots[0]) } else { None })
+                    .collect()
             };
             assert_eq!(taken(&packet(protocol, 7, 1, 0), DESK, 1.0), [0], "the first counts, whatever it says");
             assert!(taken(&packet(protocol, 7, 2, 0), DESK, 2.0).is_empty());

@@ -158,9 +158,7 @@ impl Session {
             | SessionCommand::ChooseBank(_)
             | SessionCommand::BankPad(_)
             | SessionCommand::HoldBankPad(_)
-            | SessionCommand::LetBankPadGo(_) => {
-                self.dispatch_to_inputs(command, by).unwrap_or(Outcome::Done)
-            }
+            | SessionCommand::LetBankPadGo(_) => self.dispatch_to_inputs(command, by).unwrap_or(Outcome::Done),
             SessionCommand::PauseMusic => told(match self.runtime.toggle_pause() {
                 true => "the recording is held; p lets it go on",
                 false => "the recording goes on",

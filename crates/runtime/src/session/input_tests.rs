@@ -81,8 +81,10 @@ fn a_controller_on_a_pipe_fires_a_pad_moves_a_level_and_is_seen() {
     let pipe = Pipe::new();
     let mut show = show();
     show.inputs = vec![on(Input::new("box", InputKind::Midi, &pipe.address()))];
-    let held = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 36", "hold-pad 2") };
-    show.bindings = vec![held, follows("box", "control 7", "tier-level top {}"), follows("box", "control 1 fine", "master {}")];
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 36", "hold-pad 2") };
+    show.bindings =
+        vec![held, follows("box", "control 7", "tier-level top {}"), follows("box", "control 1 fine", "master {}")];
     let session = Running::of(show);
     let mut screen = session.screen();
     let mut controller = pipe.write();
@@ -92,9 +94,14 @@ fn a_controller_on_a_pipe_fires_a_pad_moves_a_level_and_is_seen() {
             && screen.engine.tiers[1].level == 0.5039
             && (screen.engine.master - 0.5).abs() < 0.001
     });
-    assert!(screen.night.iter().any(|line| line.by == "box" && line.what.starts_with("hold-pad 2")), "{:?}", screen.night);
+    assert!(
+        screen.night.iter().any(|line| line.by == "box" && line.what.starts_with("hold-pad 2")),
+        "{:?}",
+        screen.night
+    );
     screen.wait("the events in words", |screen| {
-        let asked = |event: &str| screen.inputs.events.iter().find(|line| line.event == event).map(|line| line.asked.clone());
+        let asked =
+            |event: &str| screen.inputs.events.iter().find(|line| line.event == event).map(|line| line.asked.clone());
         asked("note 36 channel 1").as_deref() == Some("hold-pad 2")
             && asked("control 7 channel 1").as_deref() == Some("tier-level top 50.39")
     });
@@ -203,7 +210,14 @@ impl Desk {
     }
 
     /// Sends again and again until it is as wanted.
-    fn send_until(&mut self, slot: usize, value: u8, screen: &mut Screening, what: &str, done: impl Fn(&Screening) -> bool) {
+    fn send_until(
+        &mut self,
+        slot: usize,
+        value: u8,
+        screen: &mut Screening,
+        what: &str,
+        done: impl Fn(&Screening) -> bool,
+    ) {
         let start = std::time::Instant::now();
         while !done(screen) {
             assert!(start.elapsed() < Duration::from_secs(60), "waited in vain for {what}: {:?}", screen.inputs);
@@ -221,7 +235,9 @@ fn choice(source: &str) -> Binding {
 
 #[test]
 fn a_desk_picks_looks_by_one_channel_falls_silent_and_comes_back_by_both_protocols() {
-    for (kind, protocol, universe) in [(InputKind::ArtNet, Protocol::ArtNet, 1201), (InputKind::Sacn, Protocol::Sacn, 1202)] {
+    for (kind, protocol, universe) in
+        [(InputKind::ArtNet, Protocol::ArtNet, 1201), (InputKind::Sacn, Protocol::Sacn, 1202)]
+    {
         let mut show = show();
         show.settings.fallback = Fallback::Look;
         show.settings.fallback_look = "Low".into();
@@ -286,7 +302,8 @@ fn an_input_is_switched_on_and_off_and_what_it_holds_is_let_go() {
     let mut show = show();
     show.inputs = vec![Input::new("box", InputKind::Midi, &pipe.address())];
     show.banks[0].pads[0].plays.mode = Some(splimo_core::show::PadMode::Flash);
-    let held = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..bound("box", "note 1", "hold-pad 1") };
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..bound("box", "note 1", "hold-pad 1") };
     show.bindings = vec![held];
     let session = Running::of(show);
     let mut screen = session.screen();
@@ -329,7 +346,8 @@ fn a_flood_of_events_delays_nobody_and_loses_no_release() {
     let mut show = show();
     show.inputs = vec![on(Input::new("box", InputKind::Midi, &pipe.address()))];
     show.banks[0].pads[1].plays.mode = Some(splimo_core::show::PadMode::Flash);
-    let held = Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 1", "hold-pad 2") };
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 1", "hold-pad 2") };
     show.bindings = vec![held, follows("box", "control 7", "master {}")];
     let session = Running::of(show);
     let mut screen = session.screen();

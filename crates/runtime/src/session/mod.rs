@@ -5,13 +5,13 @@ pub mod client;
 mod dispatch;
 mod files;
 mod guest;
+#[cfg(test)]
+mod input_tests;
 mod inputs;
 pub mod place;
 mod playing;
 mod publish;
 mod server;
-#[cfg(test)]
-mod input_tests;
 #[cfg(test)]
 mod tests;
 

@@ -4,7 +4,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{self, COMMANDS, Command, CommandInfo, EngineCommand};
+use splimo_core::command::{self, COMMANDS, Command, CommandInfo, EngineCommand, SessionCommand};
+use splimo_core::input::Target;
 use splimo_core::show::Show;
 
 use super::reply::OverlayReply;
@@ -224,6 +225,7 @@ impl Palette {
                 (self.chosen, self.moved) = (0, false);
             }
             KeyCode::Enter => return self.choose(view, model),
+            KeyCode::F(5) => return self.learn(view, model),
             _ => {}
         }
         OverlayReply::Stay
@@ -271,6 +273,28 @@ impl Palette {
         }
     }
 
+    /// Has the next control that is moved be bound to the chosen line.
+    fn learn(&mut self, view: ViewId, model: &Model) -> OverlayReply {
+        let found = self.found(view, model.document.kept());
+        let Some(entry) = self.at(&found).map(|at| found[at]) else { return OverlayReply::Stay };
+        let argument = self.text.trim().strip_prefix(entry.name()).map(str::trim).unwrap_or_default();
+        let text = match entry {
+            Entry::Command(info) => format!("{} {argument}", info.name).trim_end().to_owned(),
+            Entry::Look(name) => format!("fire-look {name}"),
+            Entry::Frame(_) | Entry::View(..) | Entry::Light(..) => {
+                self.refused = Some("that only moves this screen; a command or a look can be learnt".to_owned());
+                return OverlayReply::Stay;
+            }
+        };
+        match Target::of(&text) {
+            Ok(_) => OverlayReply::CloseAsking(vec![Ask::Command(SessionCommand::Learn(text).into())]),
+            Err(why) => {
+                self.refused = Some(why);
+                OverlayReply::Stay
+            }
+        }
+    }
+
     pub(super) fn draw(&mut self, view: ViewId, model: &Model, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let found = self.found(view, model.document.kept());
         self.chosen = self.chosen.min(found.len().saturating_sub(1));
@@ -284,7 +308,7 @@ impl Palette {
         if let Some(refused) = &self.refused {
             pen.put(&format!("  {refused}"), theme.armed());
         } else if let Some((_, takes)) = asked.filter(|_| self.text.ends_with(' ')) {
-            pen.put(&format!("  type {takes}, then Enter"), theme.dim());
+            pen.put(&format!("  type {takes}, then Enter; F5 learns it"), theme.dim());
         } else if chosen.is_none() && !found.is_empty() {
             pen.put("  ↓ chooses", theme.dim());
         }

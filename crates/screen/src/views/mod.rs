@@ -15,7 +15,7 @@ use crate::frame::{self, FrameAction};
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
 use crate::ui_action::{ActionInfo, UiAction};
-use crate::view::{Ask, Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
+use crate::view::{Ask, Handled, Hints, KeyBinding, Learn, Memory, Modality, Targets, View, ViewSpec};
 
 /// An action of the frame, or of a view.
 #[derive(Debug, Clone, PartialEq)]
@@ -194,6 +194,11 @@ macro_rules! views {
             /// Ends what was begun on a view on a show that is about to be another.
             pub(crate) fn before_undo(&mut self, view: ViewId) -> Vec<AnyAsk> {
                 match view { $(ViewId::$name => views!(@asks $name self.$field.before_undo()),)* }
+            }
+
+            /// What the next control that is moved is to be bound to.
+            pub(crate) fn learn(&mut self, view: ViewId) -> Learn {
+                match view { $(ViewId::$name => self.$field.learn(),)* }
             }
 
             /// Has a view take note of why a command was refused.

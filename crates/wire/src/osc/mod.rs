@@ -159,7 +159,8 @@ pub fn is_pattern(address: &str) -> bool {
 /// The addresses that a pattern means, among those that are known. A pattern that is none means nothing.
 pub fn matching<'k>(pattern: &str, known: impl Iterator<Item = &'k str>) -> Vec<String> {
     let Ok(matcher) = Matcher::new(pattern) else { return Vec::new() };
-    let fits = |address: &&str| OscAddress::new((*address).to_owned()).is_ok_and(|address| matcher.match_address(&address));
+    let fits =
+        |address: &&str| OscAddress::new((*address).to_owned()).is_ok_and(|address| matcher.match_address(&address));
     known.filter(fits).map(str::to_owned).collect()
 }
 
@@ -221,12 +222,7 @@ mod tests {
 
     #[test]
     fn what_cannot_be_is_refused() {
-        for bad in [
-            &b"/splimo/tempo\0\0\0,f\0\0\x46\0\0\0"[..],
-            b"/splimo/beat\0\0\0\0,T\0\0",
-            b"GET / HTTP",
-            b"",
-        ] {
+        for bad in [&b"/splimo/tempo\0\0\0,f\0\0\x46\0\0\0"[..], b"/splimo/beat\0\0\0\0,T\0\0", b"GET / HTTP", b""] {
             assert!(told(bad).is_err(), "{bad:?}");
         }
         assert!(told(&[b'/'; LONGEST + 1]).is_err());

@@ -33,7 +33,9 @@ impl Session {
                 self.inputs.learning = Some(Learning { by, text, target, learner: Learner::default() });
                 told(&format!("move the control that is to do {what}; Esc ends it"))
             }
-            Err(why) => Outcome::Refused(format!("{why}; learn a command such as fire-pad 3, or one without its value, such as master")),
+            Err(why) => Outcome::Refused(format!(
+                "{why}; learn a command such as fire-pad 3, or one without its value, such as master"
+            )),
         }
     }
 
@@ -64,12 +66,7 @@ impl Session {
     fn bind_learned(&mut self, source: &str, learned: &Learned) {
         let Some(learning) = self.inputs.learning.take() else { return };
         let binding = bind(source, learned, &learning.target);
-        let words = format!(
-            "{source} {} is bound to {}, as a {}",
-            binding.event,
-            learning.text,
-            learned.moved.name()
-        );
+        let words = format!("{source} {} is bound to {}, as a {}", binding.event, learning.text, learned.moved.name());
         // Inputs of the command line are not in the show, and a binding to one comes to life whenever there is one of the name.
         let edit = DocumentCommand::Edit(Edit::AddBindings(vec![binding]));
         let outcome = self.dispatch(&edit.into(), learning.by, None, None);

@@ -40,7 +40,8 @@ impl Session {
         let mut before = std::mem::take(&mut self.inputs.sources);
         let mut sources = Vec::with_capacity(wanted.len());
         for (input, extra) in wanted {
-            let same = before.iter().position(|source| listens_alike(&source.input, &input) && source.failure.is_none());
+            let same =
+                before.iter().position(|source| listens_alike(&source.input, &input) && source.failure.is_none());
             match same {
                 Some(place) => {
                     let mut source = before.swap_remove(place);
@@ -96,7 +97,8 @@ impl Session {
         let show = self.document.shown();
         let Some((place, input)) = show.inputs.iter().enumerate().find(|(_, input)| input.name == name) else {
             let known: Vec<&str> = show.inputs.iter().map(|input| input.name.as_str()).collect();
-            let known = if known.is_empty() { "it has none".to_owned() } else { format!("it has {}", known.join(", ")) };
+            let known =
+                if known.is_empty() { "it has none".to_owned() } else { format!("it has {}", known.join(", ")) };
             return Outcome::Nothing(format!("this show has no input \"{name}\"; {known}"));
         };
         let turned = Input { on: !input.on, ..input.clone() };

@@ -13,7 +13,7 @@ use std::sync::Arc;
 use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, Origin, SessionCommand};
 use splimo_core::document::Outcome;
-use splimo_core::input::{Edge, EventAddress, Evaluator, InputEvent, Made, reading};
+use splimo_core::input::{Edge, Evaluator, EventAddress, InputEvent, Made, reading};
 use splimo_core::show::{Input, PADS, Show};
 
 use super::Session;
@@ -158,8 +158,7 @@ impl Session {
         let before = made.len();
         let Self { inputs, outlook, .. } = self;
         let published = outlook.published.output_buffer();
-        let outcome =
-            inputs.evaluator.take(event, show, &|text| reading(text, show, &published.snapshot), made);
+        let outcome = inputs.evaluator.take(event, show, &|text| reading(text, show, &published.snapshot), made);
         inputs.events.happened(event, &outcome, &made[before..]);
         inputs.watch.heard(&event.source, event.at);
     }

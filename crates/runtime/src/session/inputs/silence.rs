@@ -7,7 +7,7 @@ use std::sync::Arc;
 use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand};
 use splimo_core::engine::Snapshot;
-use splimo_core::input::{Edge, EventAddress, Evaluator, Hit, InputEvent, Made};
+use splimo_core::input::{Edge, Evaluator, EventAddress, Hit, InputEvent, Made};
 use splimo_core::music::Section;
 use splimo_core::show::{Fallback, Input, InputKind};
 use splimo_link::message::Update;
@@ -224,7 +224,8 @@ impl Session {
             (true, Fallback::Last) => (Vec::new(), "all stays as it was".to_owned()),
             (true, Fallback::Dark) => {
                 let all: Vec<Command> = tiers.map(|tier| EngineCommand::ReleaseTier(tier.clone()).into()).collect();
-                let words = if all.is_empty() { "it was in charge of no tier" } else { "what it put on stage fades out" };
+                let words =
+                    if all.is_empty() { "it was in charge of no tier" } else { "what it put on stage fades out" };
                 (all, words.to_owned())
             }
             (true, Fallback::Look) => {

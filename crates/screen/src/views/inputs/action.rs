@@ -11,11 +11,21 @@ pub(super) type Ask = view::Ask<InputsAction>;
 
 ui_actions! {
     /// An action of the view Inputs.
-    InputsAction {}
+    InputsAction {
+        /// Go on: what is heard, the inputs, the bindings, what came in last
+        NextList = "next-list";
+        /// Add an input
+        AddInput = "add-input";
+        /// Bind an event to a command by hand
+        AddBinding = "add-binding";
+        /// Have bands of one channel pick looks
+        ChooseByValue = "choose-by-value";
+    }
 }
 
-/// The keys.
+/// The keys of the page of what is heard; those of the lists stand with them.
 pub(super) const KEYS: &[KeyBinding<InputsAction>] = &[
+    bind(KeyCode::Tab, "Tab", "inputs, bindings", || Ask::Action(InputsAction::NextList)),
     bind(KeyCode::Up, "↑", "", || Ask::nudge("gain", 1)),
     bind(KeyCode::Down, "↓", "gain", || Ask::nudge("gain", -1)),
     bind(KeyCode::Left, "←", "", || Ask::nudge("latency", -1)),

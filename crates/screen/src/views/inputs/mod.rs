@@ -1,38 +1,51 @@
-//! The view Inputs: what is heard, how sure that is, and how it went.
+//! The view Inputs: what is heard on one page; inputs, bindings and what came in on the other.
 
 mod action;
+mod choice;
+mod drawing;
+mod forms;
+mod hearing;
+mod part;
+#[cfg(test)]
+mod tests;
+
+use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
-use ratatui::layout::Rect;
-use splimo_core::music::{Hearing, PITCH_NAMES, Section};
-use splimo_core::tempo::TRUSTED;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use ratatui::layout::{Position, Rect};
+use splimo_core::command::{Command, DocumentCommand, SessionCommand};
+use splimo_core::edit::Edit;
+use splimo_core::show::Show;
+use splimo_link::inputs::InputsStatus;
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, InputsAction, KEYS};
+use forms::{OpenForm, Reply};
+use hearing::HearingPage;
+use part::Part;
 
-use crate::kit::bars::{EIGHTHS, bar};
-use crate::kit::pen::Pen;
-use crate::kit::stage_map::{StageMap, enough_of};
+use crate::kit::list::List;
+use crate::kit::stage_map::enough_of;
 use crate::kit::theme::Theme;
-use crate::kit::words::beats;
 use crate::model::{Model, ViewContext};
-use crate::view::{KeyBinding, Targets, View, ViewSpec};
-
-/// The time that it is told how late a part was known, in seconds.
-const JUST: f64 = 5.0;
-/// The width that the names of all parts need, in columns.
-const WIDE: u16 = 72;
-/// A level from which the sound is cut off.
-const OVER: f32 = 0.999;
+use crate::view::{Handled, Hints, KeyBinding, Learn, Memory, Modality, Targets, View, ViewSpec};
 
 /// The state of the view.
 #[derive(Default)]
 pub(crate) struct InputsView {
-    stage: StageMap,
-    /// The number of lights that are drawn.
-    lights: usize,
-    /// The time when the sound was cut off last.
-    over: Option<f64>,
+    hearing: HearingPage,
+    part: Part,
+    inputs: List,
+    bindings: List,
+    events: List,
+    form: Option<OpenForm>,
+    /// The show as it is edited, and the inputs as they are.
+    show: Option<Arc<Show>>,
+    status: InputsStatus,
+    said: Option<String>,
+    /// The binding that is to be taken out, once it is asked for again.
+    doomed: Option<(Part, usize)>,
 }
 
 impl View for InputsView {
@@ -49,6 +62,9 @@ impl View for InputsView {
             "to the music. Light is made early by the milliseconds that lamps and the way to them take.",
             "c flashes all lights and clicks each second: turn ← → until they are one. b, a and d are for more bands,",
             "slower to rise, slower to fall; B, A and D for fewer and faster.",
+            "Tab goes on to the inputs (x on and off, a adds, e changes, Del takes out), to the bindings (a binds by hand, v has bands of",
+            "one channel pick looks, e, Del) and to what came in last (a binds it). F5 learns: on a pad, a tier, a look, a parameter or a",
+            "line of the palette press F5, then move the control. What comes in is never asked to save, edit or end the show.",
         ],
         other_keys: &[],
         shift_arrows: false,
@@ -57,15 +73,65 @@ impl View for InputsView {
     const KEYS: &'static [KeyBinding<InputsAction>] = KEYS;
 
     fn sync(&mut self, model: &Model) {
-        self.listen(&model.snapshot.hearing);
+        self.hearing.listen(&model.snapshot.hearing);
+        self.show = Some(model.document.shown().clone());
+        self.status.clone_from(&model.inputs);
+    }
+
+    fn key(&mut self, key: KeyEvent) -> Handled<InputsAction> {
+        if let Some(handled) = self.key_of_form(key) {
+            return handled;
+        }
+        if self.part == Part::Hearing || key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
+            return Handled::Not;
+        }
+        self.key_of_list(key)
+    }
+
+    fn mouse(&mut self, mouse: MouseEvent) -> Option<Vec<Ask>> {
+        if self.part == Part::Hearing || self.form.is_some() || mouse.kind != MouseEventKind::Down(MouseButton::Left) {
+            return None;
+        }
+        let at = Position::new(mouse.column, mouse.row);
+        for (part, list) in
+            [(Part::Inputs, &mut self.inputs), (Part::Bindings, &mut self.bindings), (Part::Events, &mut self.events)]
+        {
+            if list.click(at) {
+                self.part = part;
+            }
+        }
+        Some(Vec::new())
     }
 
     fn wheel(&self, by: i32) -> Ask {
         Ask::nudge("gain", by)
     }
 
+    fn paste(&mut self, text: &str) -> Vec<Ask> {
+        if let Some(open) = &mut self.form {
+            open.form.paste(text);
+            open.follow();
+        }
+        Vec::new()
+    }
+
     fn act(&mut self, action: &InputsAction) -> Vec<Ask> {
-        match *action {}
+        match action {
+            InputsAction::NextList => self.part = self.part.next(1),
+            InputsAction::AddInput => {
+                self.part = Part::Inputs;
+                self.form = self.show.as_ref().map(|show| OpenForm::input(None, show));
+            }
+            InputsAction::AddBinding => {
+                self.part = Part::Bindings;
+                self.form = self.show.as_ref().map(|show| OpenForm::binding(None, show, &self.status));
+            }
+            InputsAction::ChooseByValue => {
+                self.part = Part::Bindings;
+                self.form = self.show.as_ref().map(|show| OpenForm::choice(show, &self.status));
+            }
+        }
+        Vec::new()
     }
 
     fn draw(
@@ -76,217 +142,203 @@ impl View for InputsView {
         buffer: &mut Buffer,
         _targets: &mut Targets<InputsAction>,
     ) {
-        self.draw_all(context, theme, area, buffer);
+        match self.part {
+            Part::Hearing => self.hearing.draw(context, theme, area, buffer),
+            Part::Inputs | Part::Bindings | Part::Events => self.draw_lists(context, theme, area, buffer),
+        }
+        if let Some(open) = &mut self.form {
+            open.draw(theme, area, buffer);
+        }
+    }
+
+    fn hints(&self) -> Option<Hints> {
+        if self.form.is_some() {
+            return Some(vec![
+                ("↑ ↓", "field"),
+                ("← →", "change"),
+                ("type", "replaces"),
+                ("Enter", "keeps"),
+                ("Esc", "not"),
+            ]);
+        }
+        let own: &[(&'static str, &'static str)] = match self.part {
+            Part::Hearing => return None,
+            Part::Inputs => &[("x", "on, off"), ("a", "add"), ("e", "change"), ("Del", "take out")],
+            Part::Bindings => {
+                &[("F5", "learn again"), ("a", "bind"), ("v", "looks by value"), ("e", "change"), ("Del", "take out")]
+            }
+            Part::Events => &[("a", "bind it"), ("v", "looks by value")],
+        };
+        let mut hints = vec![("Tab", "next"), ("↑ ↓", "choose")];
+        hints.extend_from_slice(own);
+        hints.extend([("`", "black out"), ("F12", "panic"), ("F1", "help")]);
+        Some(hints)
+    }
+
+    fn modality(&self) -> Modality {
+        if self.form.is_some() { Modality::Typing } else { Modality::Free }
+    }
+
+    fn leave(&mut self) -> Vec<Ask> {
+        self.form = None;
+        Vec::new()
+    }
+
+    fn refused(&mut self, why: &str) {
+        if let Some(open) = &mut self.form {
+            open.form.error = Some(why.to_owned());
+        }
+    }
+
+    fn said(&mut self) -> Option<String> {
+        self.said.take()
+    }
+
+    fn learn(&mut self) -> Learn {
+        let Some(show) = &self.show else { return Learn::Nothing("there is no show yet") };
+        match self.part {
+            Part::Bindings => match show.bindings.get(self.bindings.chosen).and_then(|binding| binding.does.first()) {
+                Some(text) => Learn::Target(text.clone()),
+                None => Learn::Nothing("choose a binding that asks for one command"),
+            },
+            Part::Hearing | Part::Inputs | Part::Events => Learn::Nothing(
+                "F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does; a binds by hand",
+            ),
+        }
     }
 
     fn subscribe(&self, subscription: &mut Subscription) {
-        subscription.light = Some(enough_of(self.lights));
+        if self.part == Part::Hearing {
+            subscription.light = Some(enough_of(self.hearing.lights));
+        }
+    }
+
+    fn remember(&self, memory: &mut Memory) {
+        memory.insert("inputs".into(), self.part.name().to_owned());
+    }
+
+    fn recall(&mut self, memory: &Memory) {
+        self.part = memory.get("inputs").and_then(|name| Part::named(name)).unwrap_or(self.part);
     }
 }
 
 impl InputsView {
-    /// Writes the present down; whatever view is shown.
-    pub(super) fn listen(&mut self, hearing: &Hearing) {
-        if hearing.peak >= OVER {
-            self.over = Some(hearing.time);
+    fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<InputsAction>> {
+        let (open, show) = (self.form.as_mut()?, self.show.as_ref()?);
+        match open.key(key, show) {
+            Reply::Stay => Some(Handled::Done(Vec::new())),
+            Reply::Close => {
+                self.form = None;
+                Some(Handled::Done(Vec::new()))
+            }
+            Reply::Keep(edit) => {
+                self.form = None;
+                Some(Handled::Done(vec![Ask::Command(DocumentCommand::Edit(edit).into())]))
+            }
+            Reply::Pass => None,
         }
     }
 
-    fn draw_all(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let rig = context.rig;
-        self.lights = rig.len();
-        let hearing = &context.snapshot.hearing;
-        let left = (area.width / 2).clamp(38, 78).min(area.width);
-        let facts = Rect { x: area.x + 1, width: left - 2, ..area };
-        let right = Rect { x: area.x + left, width: area.width - left - 1, ..area };
-        let used = self.facts(context, hearing, theme, facts, buffer);
-        let below = Rect { y: facts.y + used, height: facts.height.saturating_sub(used), ..facts };
-        context.history.draw(theme, below, buffer);
-        let stage_height = (right.height / 2).max(6).min(right.height);
-        let stage = Rect { height: stage_height, ..right };
-        if rig.is_empty() {
-            buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
-        } else {
-            self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
+    fn list(&mut self) -> &mut List {
+        match self.part {
+            Part::Hearing | Part::Inputs => &mut self.inputs,
+            Part::Bindings => &mut self.bindings,
+            Part::Events => &mut self.events,
         }
-        let rest = Rect { y: right.y + stage_height, height: right.height - stage_height, ..right };
-        let notes_height = if rest.height >= 12 { 5 } else { 3 }.min(rest.height);
-        let bands = Rect { height: rest.height - notes_height, ..rest };
-        spectrum(hearing, theme, bands, buffer);
-        notes(hearing, theme, Rect { y: bands.bottom(), height: notes_height, ..rest }, buffer);
     }
 
-    /// Tempo, level, key and part in words; returns how many lines they took.
-    fn facts(
-        &self,
-        context: &ViewContext<'_>,
-        hearing: &Hearing,
-        theme: Theme,
-        area: Rect,
-        buffer: &mut Buffer,
-    ) -> u16 {
-        let mut y = 0;
-        let mut line = |buffer: &mut Buffer, name: &str, write: &mut dyn FnMut(&mut Pen<'_>)| {
-            if y < area.height {
-                let mut pen = Pen::new(Rect { y: area.y + y, height: 1, ..area }, buffer);
-                pen.put(&format!("{name:<10}"), theme.dim());
-                write(&mut pen);
+    fn key_of_list(&mut self, key: KeyEvent) -> Handled<InputsAction> {
+        let Some(show) = self.show.clone() else { return Handled::Not };
+        let doomed = self.doomed.take();
+        let mut asks = Vec::new();
+        match key.code {
+            KeyCode::Tab => self.part = self.part.next(1),
+            KeyCode::BackTab => self.part = self.part.next(-1),
+            KeyCode::Up => self.list().choose_by(-1),
+            KeyCode::Down => self.list().choose_by(1),
+            KeyCode::PageUp => self.list().choose_by(-10),
+            KeyCode::PageDown => self.list().choose_by(10),
+            KeyCode::Char('x') if self.part == Part::Inputs => asks.extend(self.switch(&show)),
+            KeyCode::Char('a') if self.part == Part::Inputs => self.form = Some(OpenForm::input(None, &show)),
+            KeyCode::Char('a') => self.bind(&show),
+            KeyCode::Char('v') => self.form = Some(self.choice(&show)),
+            KeyCode::Char('e') => self.change(&show),
+            KeyCode::Delete | KeyCode::Backspace => asks.extend(self.take_out(&show, doomed)),
+            // Left and right mean nothing here, and nothing unseen is moved by them.
+            KeyCode::Left | KeyCode::Right => {}
+            KeyCode::Char(letter) if KEYS.iter().any(|binding| binding.code == KeyCode::Char(letter)) => {
+                self.said = Some(format!("{letter} is for the page of what is heard: Tab goes there"));
             }
-            y += 1;
-        };
-        let settings = &context.show.settings;
-        let silent = hearing.peak <= 0.001 && hearing.level <= 0.01;
-        line(buffer, "level", &mut |pen| {
-            pen.put("▕", theme.faint());
-            pen.put(&bar(hearing.level, 12), theme.text());
-            pen.put("▏ ", theme.faint());
-            if silent {
-                pen.put("silence", theme.bright());
-                return;
-            }
-            if self.over.is_some_and(|at| (0.0..2.0).contains(&(hearing.time - at))) {
-                pen.put(" TOO LOUD ", theme.filled());
-            }
-            pen.fit(&format!("{:5.1} LUFS  ", hearing.loudness), theme.text());
-            pen.fit(&format!("peak {:5.1} dB", decibels(hearing.peak)), theme.text());
-        });
-        line(buffer, "tempo", &mut |pen| {
-            let known = hearing.tempo_bpm > 0.0;
-            let words = if known { format!("{:.1} bpm  ", hearing.tempo_bpm) } else { "not known yet  ".to_owned() };
-            pen.put(&words, theme.bright());
-            sureness(hearing.confidence, theme, pen);
-        });
-        line(buffer, "bar", &mut |pen| {
-            let beat = (hearing.beat - hearing.bar_start).rem_euclid(f64::from(hearing.bar_beats.max(1)));
-            for place in 0..hearing.bar_beats {
-                let here = beat as u32 == place && hearing.tempo_bpm > 0.0;
-                pen.put(if here { "█" } else { "▁" }, if here { theme.bright() } else { theme.dim() });
-            }
-            pen.put(&format!("  {} in a bar  ", hearing.bar_beats), theme.text());
-            sureness(hearing.bar_confidence, theme, pen);
-        });
-        line(buffer, "part", &mut |pen| {
-            let shown = if pen.width() < WIDE { &[hearing.section][..] } else { &Section::ALL };
-            for &section in shown {
-                let here = section == hearing.section;
-                let word = if here { format!("[{}]", section.name()) } else { format!(" {} ", section.name()) };
-                pen.put(&word, if here { theme.bright() } else { theme.faint_text() });
-            }
-            let since = (hearing.time - hearing.section_start).max(0.0);
-            pen.put(&format!(" {since:.0} s"), theme.dim());
-            // Of a part that has just been told one asks how late that was, later on what comes next.
-            if since < JUST && hearing.section_delay > 0.0 {
-                pen.fit(&format!("   known after {:.1} s", hearing.section_delay), theme.dim());
-            } else if let Some((part, left)) = context.snapshot.clock.expected(hearing) {
-                pen.fit(&format!("   {}? {}", part.name(), beats(left.round() as f32)), theme.dim());
-            }
-        });
-        line(buffer, "key", &mut |pen| {
-            if hearing.key_confidence < 0.05 {
-                pen.put("not known yet", theme.text());
-            } else {
-                pen.put(&format!("{:<9} ", hearing.key.to_string()), theme.bright());
-                sureness(hearing.key_confidence, theme, pen);
-            }
-        });
-        line(buffer, "pitch", &mut |pen| {
-            pen.put(&pitch(hearing.pitch), theme.text());
-            pen.fit(&format!("   last step {:+.0}", hearing.interval), theme.dim());
-            pen.fit(&format!("   {} chord changes", hearing.chords), theme.dim());
-        });
-        line(buffer, "leads", &mut |pen| {
-            let clock = &context.snapshot.clock;
-            pen.put(settings.sync_source.name(), theme.bright());
-            pen.fit(&format!("  now {}, {:.1} bpm", clock.source.name(), clock.bpm), theme.text());
-            pen.fit(&format!("   light {:.0} ms early", settings.latency_ms), theme.dim());
-        });
-        line(buffer, "ears", &mut |pen| {
-            pen.put(&format!("gain {:+.0} dB", settings.hearing_gain), theme.text());
-            if settings.hearing_floor > -90.0 {
-                pen.fit(&format!("   silent below {:.0} dB", settings.hearing_floor), theme.text());
-            }
-            let swing = [settings.hearing_attack_ms, settings.hearing_decay_ms];
-            pen.fit(&format!("   {} bands", settings.hearing_bands), theme.dim());
-            pen.fit(&format!("   up {:.0} ms, down {:.0} ms", swing[0], swing[1]), theme.dim());
-        });
-        y + 1
+            _ => return Handled::Not,
+        }
+        Handled::Done(asks)
     }
-}
 
-fn decibels(level: f32) -> f32 {
-    20.0 * level.max(1e-4).log10()
-}
-
-fn sureness(confidence: f32, theme: Theme, pen: &mut Pen<'_>) {
-    let sure = match confidence {
-        c if c >= 0.75 => "sure",
-        c if c >= TRUSTED => "fairly sure",
-        _ => "unsure",
-    };
-    pen.put("▕", theme.faint());
-    pen.put(&bar(confidence, 8), theme.text());
-    pen.put("▏ ", theme.faint());
-    pen.put(sure, theme.dim());
-}
-
-/// A pitch as a note, its deviation, and hertz.
-fn pitch(hertz: f32) -> String {
-    if hertz <= 0.0 {
-        return "none      ".to_owned();
-    }
-    let place = 12.0 * (hertz / 440.0).log2() + 69.0;
-    let note = place.round();
-    let name = PITCH_NAMES[(note as i32).rem_euclid(12) as usize];
-    format!("{name}{} {:+.0} ct {hertz:.0} Hz", (note as i32).div_euclid(12) - 1, (place - note) * 100.0)
-}
-
-/// The bands as bars, low to the left.
-fn spectrum(hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    if area.height < 3 {
-        return;
-    }
-    let lines = area.height - 1;
-    let width = (area.width / hearing.bands.len() as u16).max(1);
-    for (band, &level) in hearing.bands.iter().enumerate() {
-        let eighths = (level * f32::from(lines) * 8.0).round() as i32;
-        for line in 0..lines {
-            let here = (eighths - i32::from(lines - 1 - line) * 8).clamp(0, 8) as usize;
-            let cell = Rect::new(area.x + band as u16 * width, area.y + line, width.max(2) - 1, 1).intersection(area);
-            for column in cell.left()..cell.right() {
-                buffer[(column, cell.y)].set_symbol(EIGHTHS[here]).set_style(theme.text());
+    fn switch(&mut self, show: &Show) -> Option<Ask> {
+        match show.inputs.get(self.inputs.chosen) {
+            Some(input) => Some(Ask::Command(Command::from(SessionCommand::SwitchInput(input.name.clone())))),
+            None => {
+                self.said = Some("there is no input of the show here to be switched; a adds one".to_owned());
+                None
             }
         }
     }
-    let mut pen = Pen::new(Rect { y: area.bottom() - 1, height: 1, ..area }, buffer);
-    pen.put("45 Hz", theme.dim());
-    let end = (hearing.bands.len() as u16 * width).saturating_sub(7);
-    pen.to(end).put("15 kHz", theme.dim());
-    let middle = format!("middle {:.0} Hz", hearing.centroid);
-    let from = (end / 2).saturating_sub(4);
-    if from > 6 && from + (middle.len() as u16) < end {
-        pen.to(from).put(&middle, theme.dim());
-    }
-}
 
-/// The twelve notes, and how strong each is.
-fn notes(hearing: &Hearing, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    if area.height < 2 {
-        return;
+    /// Opens the form of a binding: of what came in last, or of a new one.
+    fn bind(&mut self, show: &Show) {
+        let event = (self.part == Part::Events).then(|| self.event()).flatten();
+        self.form = Some(match event {
+            Some((source, event)) => OpenForm::binding_of(&source, &event, show, &self.status),
+            None => OpenForm::binding(None, show, &self.status),
+        });
     }
-    let width = (area.width / 12).clamp(2, 6);
-    let lines = area.height - 1;
-    for (note, &strength) in hearing.chroma.iter().enumerate() {
-        let x = area.x + note as u16 * width;
-        let eighths = (strength * f32::from(lines) * 8.0).round() as i32;
-        for line in 0..lines {
-            let here = (eighths - i32::from(lines - 1 - line) * 8).clamp(0, 8) as usize;
-            let cell = Rect::new(x, area.y + line, width - 1, 1).intersection(area);
-            for column in cell.left()..cell.right() {
-                buffer[(column, cell.y)].set_symbol(EIGHTHS[here]).set_style(theme.text());
-            }
+
+    fn choice(&self, show: &Show) -> OpenForm {
+        match (self.part == Part::Events).then(|| self.event()).flatten() {
+            Some((source, event)) => OpenForm::choice_of(&source, &event, show, &self.status),
+            None => OpenForm::choice(show, &self.status),
         }
-        let tonic = usize::from(hearing.key.tonic) == note && hearing.key_confidence >= 0.05;
-        let style = if tonic { theme.bright() } else { theme.dim() };
-        buffer.set_stringn(x, area.bottom() - 1, PITCH_NAMES[note], usize::from(width), style);
+    }
+
+    /// The chosen event: its input, and what it is.
+    fn event(&self) -> Option<(String, String)> {
+        let last = self.status.events.len().checked_sub(1)?;
+        let line = self.status.events.get(last.checked_sub(self.events.chosen)?)?;
+        Some((line.source.clone(), line.event.clone()))
+    }
+
+    fn change(&mut self, show: &Show) {
+        match self.part {
+            Part::Inputs if self.inputs.chosen < show.inputs.len() => {
+                self.form = Some(OpenForm::input(Some(self.inputs.chosen), show));
+            }
+            Part::Inputs => self.said = Some("that one is of the command line; a adds one to the show".to_owned()),
+            Part::Bindings if self.bindings.chosen < show.bindings.len() => {
+                self.form = Some(OpenForm::binding(Some(self.bindings.chosen), show, &self.status));
+            }
+            Part::Hearing | Part::Bindings | Part::Events => {}
+        }
+    }
+
+    /// Takes out what is chosen: a binding at once, an input with bindings when it is asked for again.
+    fn take_out(&mut self, show: &Show, doomed: Option<(Part, usize)>) -> Option<Ask> {
+        let edit = |edit: Edit| Some(Ask::Command(DocumentCommand::Edit(edit).into()));
+        match self.part {
+            Part::Inputs => {
+                let (place, input) = (self.inputs.chosen, show.inputs.get(self.inputs.chosen)?);
+                let bound = show.bindings.iter().filter(|binding| binding.source == input.name).count();
+                if bound > 0 && doomed != Some((Part::Inputs, place)) {
+                    self.doomed = Some((Part::Inputs, place));
+                    let many = if bound == 1 { "a binding goes".to_owned() } else { format!("{bound} bindings go") };
+                    self.said = Some(format!("{many} with {}; Del again takes it out", input.name));
+                    return None;
+                }
+                edit(Edit::RemoveInput(place))
+            }
+            Part::Bindings if self.bindings.chosen < show.bindings.len() => {
+                edit(Edit::RemoveBindings(vec![self.bindings.chosen]))
+            }
+            Part::Hearing | Part::Bindings | Part::Events => None,
+        }
     }
 }

@@ -7,6 +7,7 @@ mod chooser;
 mod colours;
 mod drawing;
 mod entry;
+mod learning;
 mod lines;
 mod lists;
 mod menu;

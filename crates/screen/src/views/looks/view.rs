@@ -16,7 +16,7 @@ use super::swatches::Swatches;
 use crate::kit::stage_map::enough_of;
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
-use crate::view::{Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
+use crate::view::{Handled, Hints, KeyBinding, Learn, Memory, Modality, Targets, View, ViewSpec};
 
 /// The time that a value may stand nudged before it counts as kept, in seconds.
 const SETTLES: f64 = 1.5;
@@ -159,6 +159,10 @@ impl View for LooksView {
         self.filter.clear();
         self.filtering = false;
         self.keep_work()
+    }
+
+    fn learn(&mut self) -> Learn {
+        self.learned_here()
     }
 
     fn refused(&mut self, why: &str) {

@@ -4,7 +4,7 @@ use std::time::{Duration, Instant};
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::command::{EngineCommand, NamedLevel, SessionCommand};
 use splimo_core::edit::Edit;
 use splimo_core::show::{Bank, Boundary, Manner, PADS, Show};
 
@@ -76,6 +76,9 @@ impl PlayView {
             return editing.press(self.bank, place, &show).map(Ask::edit).into_iter().collect();
         }
         let number = self.bank * PADS + place;
+        if std::mem::take(&mut self.learning) {
+            return vec![Ask::Command(SessionCommand::Learn(format!("fire-pad {number}")).into())];
+        }
         let now = Instant::now();
         let repeats = matches!(self.pressed, Some((last, at, _)) if last == number && now - at < REPEATS);
         let known = repeats && matches!(self.pressed, Some((.., true)));

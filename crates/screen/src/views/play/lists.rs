@@ -158,6 +158,16 @@ impl OpenList {
         ListReply::Asks(vec![Ask::edit(edit)])
     }
 
+    /// What the chosen entry moves, if it is a master.
+    pub(super) fn moves(&self, show: &Show) -> Option<String> {
+        match (self.kind, self.list.chosen) {
+            (Kind::Banks | Kind::Tiers, _) => None,
+            (Kind::Masters, 0) => Some("master".to_owned()),
+            (Kind::Masters, 1) => Some("speed".to_owned()),
+            (Kind::Masters, place) => show.groups.get(place - 2).map(|group| format!("group-level {}", group.name)),
+        }
+    }
+
     /// Turns the chosen master.
     fn turn(&self, code: KeyCode, coarse: bool, show: &Show, snapshot: &Snapshot) -> Option<Ask> {
         let step = if coarse { 20.0 } else { 5.0 };

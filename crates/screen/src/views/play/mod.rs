@@ -33,7 +33,7 @@ use crate::kit::float::float;
 use crate::kit::stage_map::{StageMap, enough_of};
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
-use crate::view::{Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
+use crate::view::{Handled, Hints, KeyBinding, Learn, Memory, Modality, Targets, View, ViewSpec};
 
 /// The width of what stands beside the stage.
 const SIDE: u16 = 44;
@@ -64,6 +64,8 @@ pub(crate) struct PlayView {
     /// The bars of levels on the screen, each with its tier, and the tier whose bar is dragged.
     bars: Vec<(Rect, usize)>,
     dragged: Option<usize>,
+    /// True if the pad that is pressed next is what the next control is to be bound to.
+    learning: bool,
     /// The number of lights that are drawn.
     lights: usize,
 }
@@ -261,6 +263,7 @@ impl View for PlayView {
     }
 
     fn leave(&mut self) -> Vec<Ask> {
+        self.learning = false;
         if self.form.take().is_none() && self.list.take().is_none() {
             let stays = self.editing.as_mut().is_some_and(PadEditing::back);
             if !stays {
@@ -268,6 +271,27 @@ impl View for PlayView {
             }
         }
         Vec::new()
+    }
+
+    fn learn(&mut self) -> Learn {
+        let Some(show) = &self.show else { return Learn::Nothing("there is no show yet") };
+        if let Some(list) = &self.list {
+            return match list.moves(show) {
+                Some(text) => Learn::Target(text),
+                None => Learn::Nothing("of the lists only masters can be learnt: Ctrl-G shows them"),
+            };
+        }
+        match self.part {
+            Part::Tiers => match self.tier_name(self.tier) {
+                Some(name) => Learn::Target(format!("tier-level {name}")),
+                None => Learn::Nothing("choose a tier first"),
+            },
+            Part::Waiting => Learn::Target("go".to_owned()),
+            Part::Pads => {
+                self.learning = true;
+                Learn::Choosing("press the pad that a control is to fire; Esc does not")
+            }
+        }
     }
 
     fn refused(&mut self, why: &str) {
