@@ -16,6 +16,7 @@ mod nodes;
 mod play;
 mod render;
 mod sessions;
+mod sim;
 mod span;
 mod stop;
 
@@ -157,6 +158,11 @@ enum Command {
     },
     /// Be a lighting node: answer discovery, receive Art-Net and sACN, and show what came
     Node(node::Arguments),
+    /// Be a pad controller, a lighting desk or a DJ program, for practice and for tests
+    Sim {
+        #[command(subcommand)]
+        device: sim::Device,
+    },
     /// List what answers on the network
     Nodes {
         /// The time that answers are waited for
@@ -266,6 +272,7 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Draw { show, what, out } => draw::run(&show, what, &out),
         Command::Hear { file, json } => hear::run(&file, json),
         Command::Node(arguments) => node::run(&arguments),
+        Command::Sim { device } => sim::run(&device),
         Command::Nodes { seconds, json } => nodes::run(seconds, json),
         Command::Bench { universes, layers, tiers, seconds, json } => {
             bench::run(bench::Load { universes, layers, tiers }, seconds, json)

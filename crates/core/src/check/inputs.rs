@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use super::{Found, Severity};
 use crate::input::{BUILT_IN, EventAddress, bindable};
-use crate::show::{Answer, Binding, Input, InputKind, Place, Remote, SLOTS, Show};
+use crate::show::{Answer, Binding, Input, InputKind, MOST_VALUES_OUT, OutTarget, Place, Remote, SLOTS, Show};
 
 impl Found {
     pub(super) fn inputs(&mut self, show: &Show) {
@@ -29,6 +29,30 @@ impl Found {
             }
         }
         self.remotes(show);
+        self.values_out(show);
+    }
+
+    fn values_out(&mut self, show: &Show) {
+        if show.values_out.len() > MOST_VALUES_OUT {
+            let mend = format!("keep it to {MOST_VALUES_OUT}");
+            self.add(Severity::Broken, Place::root().key("values_out"), "values out", "there are too many", mend);
+        }
+        for (index, out) in show.values_out.iter().enumerate() {
+            let place = Place::root().key("values_out").index(index);
+            let subject = format!("value out {} ({})", index + 1, out.what);
+            if let Some(fault) = out.fault() {
+                self.add(Severity::Broken, place.clone(), &subject, fault, "write another place or order");
+            }
+            if let OutTarget::Dmx(address) = &out.to
+                && !show
+                    .routes
+                    .iter()
+                    .any(|route| route.enabled && route.universes.numbers().contains(&address.universe))
+            {
+                let message = format!("universe {} has no route", address.universe);
+                self.add(Severity::Warning, place, subject, message, "add a route for it: F3, then a");
+            }
+        }
     }
 
     fn input(&mut self, place: &Place, input: &Input) {

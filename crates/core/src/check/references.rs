@@ -10,7 +10,8 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 6] = [
+const MAY_BE_MISSING: [ReferenceKind; 7] = [
+    ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
     ReferenceKind::Group,
@@ -39,6 +40,8 @@ impl Found {
             | Site::BindingCommand(..)
             | Site::PadCommand { .. }
             | Site::SilentCommand(..)
+            | Site::OutSource(..)
+            | Site::OutInput(_)
             | Site::RotationTier
             | Site::InRotation(..) => {
                 let accepted = |kind: &ReferenceKind| site.accepts().contains(kind);
@@ -71,6 +74,9 @@ impl Found {
                 (Severity::Error, "take it out for the lowest tier, or add the tier")
             }
             Site::PadLook { .. } => (Severity::Error, "clear the pad, or write the name of a look"),
+            Site::OutSource(..) | Site::OutInput(_) => {
+                (Severity::Error, "it does not leave so; write the name of what is there")
+            }
             Site::BindingInput(_) => (Severity::Error, "take the binding out, or add the input under [[inputs]]"),
             // The name of a look may have a stroke of its own in it.
             Site::BindingCommand(..) | Site::PadCommand { .. } | Site::SilentCommand(..) => {

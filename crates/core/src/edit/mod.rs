@@ -25,7 +25,7 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier,
+    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -120,6 +120,8 @@ pub enum Edit {
     PutBindings(Vec<(usize, Binding)>),
     /// Takes bindings out.
     RemoveBindings(Vec<usize>),
+    /// Changes which values leave.
+    PutValuesOut(Vec<ValueOut>),
     /// Sets a setting, by its name in [`crate::setting`].
     Set(String, SettingValue),
     /// Takes fixtures over: those whose names are there are changed, the others added.
@@ -205,6 +207,10 @@ impl Edit {
             Self::AddBindings(bindings) => inputs::add_bindings(show, bindings),
             Self::PutBindings(changed) => inputs::put_bindings(show, changed),
             Self::RemoveBindings(removed) => inputs::remove_bindings(show, removed),
+            Self::PutValuesOut(values) => {
+                show.values_out.clone_from(values);
+                Ok(())
+            }
             Self::Set(name, value) => set(show, name, value),
             Self::Import(fixtures) => import(show, fixtures),
         }

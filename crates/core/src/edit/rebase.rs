@@ -165,6 +165,10 @@ impl Edit {
                 return Err(Refused("the rotation was changed on another screen meanwhile".to_owned()));
             }
             Self::PutRotation(rotation) => Self::PutRotation(rotation.clone()),
+            Self::PutValuesOut(_) if from.values_out != to.values_out => {
+                return Err(Refused("the values that leave were changed on another screen meanwhile".to_owned()));
+            }
+            Self::PutValuesOut(values) => Self::PutValuesOut(values.clone()),
             Self::Set(name, value) => {
                 let spec = setting::find(name);
                 if spec.is_some_and(|spec| spec.value(&from.settings) != spec.value(&to.settings)) {

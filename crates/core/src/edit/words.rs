@@ -54,6 +54,7 @@ impl Edit {
             },
             Self::PutBindings(changed) => format!("changes {}", many(changed.len(), "binding")),
             Self::RemoveBindings(removed) => format!("takes {} out", many(removed.len(), "binding")),
+            Self::PutValuesOut(values) => format!("has {} leave", many(values.len(), "value")),
             Self::Set(name, value) => format!("sets {name} to {value}"),
             Self::Import(fixtures) => format!("takes {} over", many(fixtures.len(), "fixture")),
         }

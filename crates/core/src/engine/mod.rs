@@ -27,6 +27,7 @@ mod strobe;
 mod tests;
 mod tiers;
 mod unattended;
+mod values_out;
 mod wish;
 
 pub use flash_guard::FlashLimit;
@@ -42,6 +43,7 @@ pub use snapshot::{ClockState, LayerPhase, OnStage, Once, Published, Snapshot, T
 pub use speed::MOST_SPEED;
 pub use state::{EngineState, TierSetting};
 pub use strobe::MOST_STROBE;
+pub use values_out::{colour_of, led_of};
 pub use wish::{Armed, Stay, Wish};
 
 use std::sync::Arc;
@@ -265,6 +267,8 @@ impl Engine {
         let level = self.playing.level();
         let scene = Scene { tiers, overlay: &self.overlay, groups, recolour, level };
         self.renderer.render(&mut self.now, &scene, time);
+        let Prepared { values_out, frame, .. } = &mut self.now;
+        values_out.write(&self.playing, &self.conductor.controls, &frame.light, &mut frame.slots);
         self.note_limit();
         &self.now.frame
     }

@@ -11,6 +11,7 @@ use super::player::{Maps, Player};
 use super::power::Meter;
 use super::reach::Reach;
 use super::rotation::RotationPlan;
+use super::values_out::ValuesOut;
 use crate::edit::followed;
 use crate::reference::{ReferenceKind, names};
 use crate::rig::Rig;
@@ -30,6 +31,7 @@ pub struct Prepared {
     /// The lights of each group.
     pub(super) groups: Vec<Reach>,
     pub(super) rotation: RotationPlan,
+    pub(super) values_out: ValuesOut,
     pub(super) frame: Frame,
 }
 
@@ -57,6 +59,7 @@ impl Prepared {
             reaches: show.stack().iter().map(|tier| limited(&tier.lights)).collect(),
             groups: Reach::of_groups(&show, &rig),
             rotation: RotationPlan::of(&show),
+            values_out: ValuesOut::of(&show, &rig),
             frame,
             edition,
             rig,

@@ -4,6 +4,7 @@
 mod address;
 mod charge;
 mod condition;
+mod controller;
 mod evaluator;
 mod evaluator_state;
 mod event;
@@ -16,6 +17,7 @@ mod tests;
 
 pub use address::{EventAddress, Hit, TriggerKey};
 pub use condition::Condition;
+pub use controller::{Controller, ControllerControl, Lit};
 pub use evaluator::{Evaluator, Made, Outcome};
 pub use event::{Edge, InputEvent};
 pub use learn::{Learned, Learner, Moved};

@@ -22,7 +22,7 @@ pub use visit::visit;
 use crate::effect::{self, ParamKind};
 use crate::input::BUILT_IN;
 use crate::setting::SETTINGS;
-use crate::show::{Modulator, ModulatorSource, Show};
+use crate::show::{Modulator, ModulatorSource, OutSource, Show};
 
 /// A kind of thing that a show refers to by its name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -49,6 +49,8 @@ pub enum ReferenceKind {
     Input,
     /// A binding, by its event. Nothing refers to one.
     Binding,
+    /// A value that leaves, by its source. Nothing refers to one.
+    ValueOut,
     /// A setting of the show, or its rotation. Nothing refers to one.
     Setting,
 }
@@ -69,6 +71,7 @@ impl ReferenceKind {
             Self::Bank => "bank",
             Self::Input => "input",
             Self::Binding => "binding",
+            Self::ValueOut => "value out",
             Self::Setting => "setting",
         }
     }
@@ -131,6 +134,17 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     }
 }
 
+/// What the source of a value that leaves names, if it names anything.
+fn named_by_source(what: &OutSource) -> Option<(ReferenceKind, &str)> {
+    match what {
+        OutSource::Master | OutSource::Control(_) => None,
+        OutSource::Tier(name) => Some((ReferenceKind::Tier, name)),
+        OutSource::Group(name) => Some((ReferenceKind::Group, name)),
+        OutSource::Colour(name) => Some((ReferenceKind::Swatch, name)),
+        OutSource::Light(name, _) => Some((ReferenceKind::Fixture, name)),
+    }
+}
+
 /// The names of the controls.
 static CONTROL_NAMES: LazyLock<Vec<String>> =
     LazyLock::new(|| (1..=effect::CONTROLS).map(|number| number.to_string()).collect());
@@ -156,6 +170,8 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
         ReferenceKind::Input => Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str()))),
         ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),
+        // What has no name of its own is not named.
+        ReferenceKind::ValueOut => Box::new(std::iter::empty()),
         ReferenceKind::Setting => Box::new(SETTINGS.iter().map(|one| one.name)),
     }
 }

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::{LayerAt, ReferenceKind, command_text, control_of, named_by};
 use crate::palette;
-use crate::show::{Layer, Look, Param, Show};
+use crate::show::{Layer, Look, OutSource, OutTarget, Param, Show};
 
 /// The fate of a reference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -67,6 +67,7 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
         });
     }
     rewrite_inputs(show, ask);
+    rewrite_values_out(show, ask);
     let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];
     for name in looks.into_iter().filter(|name| !name.is_empty()) {
         match ask(&[ReferenceKind::Look], name) {
@@ -100,6 +101,35 @@ fn rewrite_inputs<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &s
             band.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
         }
         fate != Fate::Remove && (had == 0 || binding.texts().count() > 0)
+    });
+}
+
+/// Rewrites what values that leave name. One that has nothing to tell, or nobody to tell it, goes.
+fn rewrite_values_out<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) {
+    show.values_out.retain_mut(|out| {
+        let (kind, name) = match &mut out.what {
+            OutSource::Master | OutSource::Control(_) => (None, None),
+            OutSource::Tier(name) => (Some(ReferenceKind::Tier), Some(name)),
+            OutSource::Group(name) => (Some(ReferenceKind::Group), Some(name)),
+            OutSource::Colour(name) => (Some(ReferenceKind::Swatch), Some(name)),
+            OutSource::Light(name, _) => (Some(ReferenceKind::Fixture), Some(name)),
+        };
+        let mut stays = true;
+        if let (Some(kind), Some(name)) = (kind, name) {
+            match ask(&[kind], name) {
+                Fate::Keep => {}
+                Fate::Rename(new) => new.clone_into(name),
+                Fate::Remove => stays = false,
+            }
+        }
+        if let OutTarget::Midi(input, ..) = &mut out.to {
+            match ask(&[ReferenceKind::Input], input) {
+                Fate::Keep => {}
+                Fate::Rename(new) => new.clone_into(input),
+                Fate::Remove => stays = false,
+            }
+        }
+        stays
     });
 }
 

@@ -99,6 +99,10 @@ pub enum Site<'s> {
     },
     /// Something that a command names which is carried out when an input falls silent.
     SilentCommand(usize, ReferenceKind),
+    /// The source of a value that leaves.
+    OutSource(usize, ReferenceKind),
+    /// The input to whose controller a value leaves.
+    OutInput(usize),
     /// The tier of the rotation.
     RotationTier,
     /// A look or a bank that is in the rotation, or a look that is kept out: the list, and the place in it.
@@ -120,14 +124,17 @@ impl Site<'_> {
                 &[ReferenceKind::Look]
             }
             Self::PadTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
-            Self::BindingInput(_) => &[ReferenceKind::Input],
-            Self::BindingCommand(_, kind) | Self::PadCommand { kind, .. } | Self::SilentCommand(_, kind) => {
-                match kind {
-                    ReferenceKind::Tier => &[ReferenceKind::Tier],
-                    ReferenceKind::Group => &[ReferenceKind::Group],
-                    _ => &[ReferenceKind::Look],
-                }
-            }
+            Self::BindingInput(_) | Self::OutInput(_) => &[ReferenceKind::Input],
+            Self::OutSource(_, ReferenceKind::Swatch) => &[ReferenceKind::Swatch],
+            Self::OutSource(_, ReferenceKind::Fixture) => &[ReferenceKind::Fixture],
+            Self::BindingCommand(_, kind)
+            | Self::PadCommand { kind, .. }
+            | Self::SilentCommand(_, kind)
+            | Self::OutSource(_, kind) => match kind {
+                ReferenceKind::Tier => &[ReferenceKind::Tier],
+                ReferenceKind::Group => &[ReferenceKind::Group],
+                _ => &[ReferenceKind::Look],
+            },
             Self::Colour { .. } => &[ReferenceKind::Swatch],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
@@ -148,6 +155,8 @@ impl Site<'_> {
             | Self::BindingCommand(..)
             | Self::PadCommand { .. }
             | Self::SilentCommand(..)
+            | Self::OutSource(..)
+            | Self::OutInput(_)
             | Self::RotationTier
             | Self::InRotation(..) => None,
             Self::Target { of, .. }
@@ -184,6 +193,8 @@ impl Site<'_> {
             Self::BindingCommand(binding, _) => entry("bindings", *binding),
             Self::PadCommand { bank, pad, .. } => entry("banks", *bank).key("pads").index(*pad).key("command"),
             Self::SilentCommand(input, _) => entry("inputs", *input).key("when_silent"),
+            Self::OutSource(out, _) => entry("values_out", *out).key("what"),
+            Self::OutInput(out) => entry("values_out", *out).key("to"),
             Self::RotationTier => Place::root().key("rotation").key("tier"),
             Self::InRotation(list, at) => Place::root().key("rotation").key(list).index(*at),
         }
@@ -207,6 +218,10 @@ impl Site<'_> {
                 let binding = &show.bindings[*binding];
                 let name = format!("{} {}", binding.source, binding.event);
                 return Use { kind: ReferenceKind::Binding, name, layer: None };
+            }
+            Self::OutSource(out, _) | Self::OutInput(out) => {
+                let name = show.values_out[*out].what.to_string();
+                return Use { kind: ReferenceKind::ValueOut, name, layer: None };
             }
             Self::PadCommand { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
             Self::SilentCommand(input, _) => (ReferenceKind::Input, &show.inputs[*input].name),

@@ -1,8 +1,8 @@
 //! Visiting every reference of a show.
 
-use super::{LayerAt, ReferenceKind, Site, command_text, control_of, named_by};
+use super::{LayerAt, ReferenceKind, Site, command_text, control_of, named_by, named_by_source};
 use crate::palette;
-use crate::show::{Layer, Param, Show};
+use crate::show::{Layer, OutTarget, Param, Show};
 
 /// Calls `found` with every reference of a show: where it is and what is named there.
 pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
@@ -41,6 +41,7 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
         }
     }
     visit_inputs(show, found);
+    visit_values_out(show, found);
     for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
         if !name.is_empty() {
             found(Site::SettingLook(key), name);
@@ -70,6 +71,18 @@ fn visit_inputs<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
     }
 }
 
+/// Visits the references of values that leave.
+fn visit_values_out<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (index, out) in show.values_out.iter().enumerate() {
+        if let Some((kind, name)) = named_by_source(&out.what) {
+            found(Site::OutSource(index, kind), name);
+        }
+        if let OutTarget::Midi(input, ..) = &out.to {
+            found(Site::OutInput(index), input);
+        }
+    }
+}
+
 fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s>, &'s str)) {
     layer.target.iter().enumerate().for_each(|(at, name)| found(Site::Target { of, at }, name));
     layer.lights.keys().for_each(|fixture| found(Site::Light { of, fixture }, fixture));
@@ -90,6 +103,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Supply
                 | ReferenceKind::Input
                 | ReferenceKind::Binding
+                | ReferenceKind::ValueOut
                 | ReferenceKind::Control
                 | ReferenceKind::Tier
                 | ReferenceKind::Bank

@@ -12,7 +12,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use crate::media::Media;
-use crate::show::{Channel, Fixture, Function, Profile, SLOTS, Show};
+use crate::show::{Channel, Fixture, Function, OutTarget, Profile, SLOTS, Show};
 
 /// The place of the gain of 1 in [`Rig::gains`].
 pub const PLAIN: u16 = 0;
@@ -126,7 +126,11 @@ impl Rig {
             rig.fixtures.push(Patched { first, cells: rig.x.len() as u32 - first, profile });
             all_laid.push(lay(fixture, &rig.profiles[profile as usize]));
         }
-        rig.universes = all_laid.iter().flat_map(|laid| laid.taken.iter().map(|t| t.universe)).collect();
+        let out = show.values_out.iter().filter_map(|out| match &out.to {
+            OutTarget::Dmx(address) => Some(address.universe),
+            OutTarget::Osc(..) | OutTarget::Midi(..) => None,
+        });
+        rig.universes = all_laid.iter().flat_map(|laid| laid.taken.iter().map(|t| t.universe)).chain(out).collect();
         rig.universes.sort_unstable();
         rig.universes.dedup();
         rig.find_variants(show);

@@ -96,6 +96,9 @@ pub struct Input {
     /// The name of the controller model that says what its controls are called.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub controller: String,
+    /// Where what lights the controller and moves its faders goes: a port, a device or a pipe; empty is nowhere.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub feedback: String,
     /// The layout by which a desk moves Splimo as one more fixture.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub remote: Option<Remote>,
@@ -115,6 +118,7 @@ impl Input {
             silent_after: 0.0,
             when_silent: Vec::new(),
             controller: String::new(),
+            feedback: String::new(),
             remote: None,
         }
     }

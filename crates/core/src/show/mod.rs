@@ -25,6 +25,7 @@ mod swatch;
 mod tier;
 mod tint;
 mod unknown;
+mod value_out;
 mod white;
 mod wiring;
 
@@ -53,6 +54,7 @@ pub use swatch::Swatch;
 pub use tier::{BASE, MOST_TIERS, Tier};
 pub use tint::Tint;
 pub use unknown::Unknown;
+pub use value_out::{MOST_VALUES_OUT, OutRange, OutSource, OutTarget, ValueOut};
 pub use white::{BadWhitePoint, WhitePoint};
 pub use wiring::{BadWiring, Corner, Numbers, Run, Wiring, numbers_of};
 
@@ -109,6 +111,9 @@ pub struct Show {
     /// The bindings: which event of an input asks for what.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub bindings: Vec<Binding>,
+    /// Values that leave for the picture of somebody else.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub values_out: Vec<ValueOut>,
     /// The supplies that feed the lights.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub supplies: Vec<Supply>,
@@ -137,6 +142,7 @@ impl Show {
             routes: Vec::new(),
             inputs: Vec::new(),
             bindings: Vec::new(),
+            values_out: Vec::new(),
             supplies: Vec::new(),
             unknown: Vec::new(),
         }
@@ -151,6 +157,7 @@ impl Show {
             && self.canvas == other.canvas
             && self.routes == other.routes
             && self.supplies == other.supplies
+            && self.values_out == other.values_out
             && self.name == other.name
     }
 

@@ -1,11 +1,13 @@
 //! Inputs: MIDI, OSC, lines and time code, each followed on a thread of its own. It tells the engine where a clock is, and puts
 //! events and commands into the inbox of the session. What comes in as DMX is listened to by the network's thread.
 
+pub mod controllers;
 pub mod inbox;
 mod lines;
 mod midi;
 mod midi_clock;
 mod midi_file;
+pub mod midi_out;
 pub mod midi_port;
 mod osc;
 mod osc_command;

@@ -6,11 +6,13 @@ use std::net::{IpAddr, Ipv4Addr, SocketAddr, TcpStream, UdpSocket};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use splimo_core::command::{DocumentCommand, SessionCommand};
+use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
 use splimo_core::document::Outcome;
 use splimo_core::edit::Edit;
 use splimo_core::input::RemoteLayout;
-use splimo_core::show::{Answer, Band, Binding, Fallback, Input, InputKind, Look, Remote, Show, Tier};
+use splimo_core::show::{
+    Answer, Band, Binding, Fallback, Input, InputKind, Look, OutRange, Remote, Show, Tier, ValueOut,
+};
 use splimo_link::inputs::InputState;
 use splimo_wire::osc::{Argument, emit, messages};
 use splimo_wire::{Data, Protocol, artnet, data_of, sacn};
@@ -338,6 +340,78 @@ fn music_and_keys_of_the_show_ask_for_commands() {
     assert_eq!(screen.ask(SessionCommand::PressKey("F5".into())), Outcome::Done);
     screen.wait("blackout", |screen| screen.engine.blackout);
     assert!(matches!(screen.ask(SessionCommand::PressKey("F6".into())), Outcome::Nothing(_)));
+}
+
+/// The end of a pipe at which a controller reads.
+struct Lamps {
+    pipe: File,
+    all: Vec<u8>,
+}
+
+impl Lamps {
+    /// Reads until a message of three bytes has come.
+    fn wait(&mut self, wanted: [u8; 3]) {
+        let start = std::time::Instant::now();
+        loop {
+            if let Some(place) = self.all.windows(3).position(|message| message == wanted) {
+                self.all.drain(..place + 3);
+                return;
+            }
+            assert!(start.elapsed() < Duration::from_secs(60), "waited in vain for {wanted:02x?} in {:02x?}", self.all);
+            let mut bytes = [0; 64];
+            match self.pipe.read(&mut bytes) {
+                Ok(count) => self.all.extend_from_slice(&bytes[..count]),
+                Err(_) => std::thread::sleep(Duration::from_millis(5)),
+            }
+        }
+    }
+}
+
+#[test]
+fn a_controller_is_lit_its_faders_follow_and_values_leave_as_osc_and_midi() {
+    use std::os::unix::fs::OpenOptionsExt;
+    let (pipe, lit) = (Pipe::new(), Pipe::new());
+    let socket = UdpSocket::bind("127.0.0.1:0").expect("a socket");
+    socket.set_read_timeout(Some(Duration::from_secs(60))).expect("a socket");
+    let to = socket.local_addr().expect("an address");
+    let mut show = show();
+    show.palette = vec![splimo_core::show::Swatch::new("Foam", &["#204080"])];
+    show.inputs = vec![Input {
+        controller: "quay-16".into(),
+        feedback: lit.address(),
+        ..on(Input::new("box", InputKind::Midi, &pipe.address()))
+    }];
+    let held =
+        Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 36", "hold-pad 2") };
+    let armed = bound("box", "note 37", "fire-pad 3");
+    show.banks[0].pads[2].plays.lands = Some(splimo_core::show::Boundary::Phrase);
+    show.bindings = vec![held, armed, follows("box", "control 1", "master {}")];
+    let out = |what: &str, to: String| ValueOut::new(what.parse().expect("a source"), to.parse().expect("a place"));
+    show.values_out = vec![
+        ValueOut { order: "bgr".into(), range: OutRange::Percent, ..out("colour Foam", format!("osc {to} /colour")) },
+        out("master", "midi box control 40".to_owned()),
+    ];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let flags = nix::fcntl::OFlag::O_NONBLOCK.bits();
+    let pipe_back = OpenOptions::new().read(true).custom_flags(flags).open(&lit.path).expect("a pipe");
+    let mut lamps = Lamps { pipe: pipe_back, all: Vec::new() };
+    let mut controller = pipe.write();
+    lamps.wait([0xb0, 1, 127]);
+    lamps.wait([0xb0, 40, 127]);
+    controller.write_all(&[0x90, 36, 100]).expect("written");
+    lamps.wait([0x90, 36, 127]);
+    controller.write_all(&[0x80, 36, 0, 0x90, 37, 100]).expect("written");
+    lamps.wait([0x90, 37, 64]);
+    screen.ask(EngineCommand::Go);
+    lamps.wait([0x90, 37, 127]);
+    screen.ask(EngineCommand::Master(50.0));
+    lamps.wait([0xb0, 1, 64]);
+    let mut bytes = [0; 256];
+    let (count, _) = socket.recv_from(&mut bytes).expect("a colour");
+    let colour = messages(&bytes[..count]).expect("a packet");
+    let numbers: Vec<f64> = colour[0].arguments.iter().filter_map(Argument::number).map(f64::round).collect();
+    assert_eq!((colour[0].address.as_str(), numbers), ("/colour", vec![50.0, 25.0, 13.0]));
 }
 
 #[test]

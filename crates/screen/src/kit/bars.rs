@@ -5,7 +5,7 @@ pub(crate) const EIGHTHS: [&str; 9] = [" ", "▁", "▂", "▃", "▄", "▅", "
 const LEFT_EIGHTHS: [&str; 9] = [" ", "▏", "▎", "▍", "▌", "▋", "▊", "▉", "█"];
 
 /// A bar of `width` cells that is filled to a share of 0..1, to an eighth of a cell.
-pub(crate) fn bar(share: f32, width: usize) -> String {
+pub fn bar(share: f32, width: usize) -> String {
     let eighths = (share.clamp(0.0, 1.0) * (width * 8) as f32).round() as usize;
     (0..width).map(|cell| LEFT_EIGHTHS[eighths.saturating_sub(cell * 8).min(8)]).collect()
 }

@@ -1,6 +1,6 @@
 //! The kit that views are drawn with: theme, pen, bars, words, lists, forms, the stage and miniatures.
 
-pub(crate) mod bars;
+pub mod bars;
 pub(crate) mod float;
 pub(crate) mod form;
 pub(crate) mod gallery;

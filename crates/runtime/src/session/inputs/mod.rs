@@ -2,6 +2,7 @@
 //! dispatch as everybody's.
 
 mod events;
+mod feedback;
 mod learning;
 mod listening;
 mod silence;
@@ -21,6 +22,7 @@ use super::dispatch::told;
 use crate::clock::Instant;
 use crate::inputs::inbox::Arrival;
 use events::Events;
+use feedback::Feedback;
 use learning::Learning;
 use listening::Source;
 use silence::Watch;
@@ -49,6 +51,7 @@ pub(super) struct InputDesk {
     /// The bank of pads that each has chosen.
     banks: HashMap<Origin, usize>,
     watch: Watch,
+    feedback: Feedback,
     drained: Option<Instant>,
     arrivals: Vec<Arrival>,
 }
@@ -74,7 +77,7 @@ impl InputDesk {
 
     /// True if something has to be looked at often: music and time are looked at here.
     pub(super) fn is_watching(&self) -> bool {
-        self.watch.is_needed() || self.learning.is_some()
+        self.watch.is_needed() || self.learning.is_some() || self.feedback.is_needed()
     }
 }
 
@@ -122,6 +125,7 @@ impl Session {
                 || known.looks.len() != show.looks.len()
                 || known.banks != show.banks
                 || known.tiers != show.tiers
+                || known.values_out != show.values_out
         });
         self.inputs.show = Some(show.clone());
         if changed {
@@ -129,6 +133,7 @@ impl Session {
             self.inputs.evaluator.adopt(&show, self.runtime.now(), &mut made);
             self.inputs.watch.adopt(&self.inputs.evaluator);
             self.listen_to(&show);
+            self.follow_feedback(&show);
             self.carry_out(made);
         }
     }

@@ -143,6 +143,7 @@ impl Session {
         }
         self.carry_out(made);
         self.mind_silence(now);
+        self.feed_back();
     }
 
     fn mind_silence(&mut self, now: Seconds) {

@@ -31,8 +31,8 @@ pub(super) struct OpenForm {
 
 /// The thing that a form is of.
 enum Of {
-    /// An input: its place, if it is not new, and what it was.
-    Input(Option<usize>, Box<Input>),
+    /// An input: its place, if it is not new.
+    Input(Option<usize>),
     /// A binding: its place, if it is not new, and what it was.
     Binding(Option<usize>, Box<Binding>),
     /// A choice by value.
@@ -87,11 +87,13 @@ impl OpenForm {
             Field::text("from", "only from", senders.join(", ")),
             Field::number("silent", "silent after", f64::from(input.silent_after), 0.0, 3600.0, 0.5),
             Field::text("then", "then", joined(&input.when_silent)),
+            Field::text("controller", "controller", input.controller.clone()),
+            Field::text("feedback", "lit by", input.feedback.clone()),
             Field::choice("layout", "desk's layout", layouts, layout),
             Field::number("first", "from slot", f64::from(input.remote.map_or(1, |r| r.first)), 1.0, 512.0, 1.0),
         ];
         let title = if place.is_some() { "the input" } else { "a new input" };
-        Self::new(title, fields, Of::Input(place, Box::new(input)))
+        Self::new(title, fields, Of::Input(place))
     }
 
     /// The form of a binding, or of a new one.
@@ -159,7 +161,7 @@ impl OpenForm {
     pub(super) fn follow(&mut self) {
         let form = &mut self.form;
         match &self.of {
-            Of::Input(..) => {
+            Of::Input(_) => {
                 let kind = kind(form);
                 let dmx = matches!(kind, InputKind::ArtNet | InputKind::Sacn);
                 form.hint("address", kind.address_form().to_owned());
@@ -170,6 +172,10 @@ impl OpenForm {
                 form.hint("priority", "what a higher one moved a lower one leaves alone".to_owned());
                 form.hint("from", "addresses that may send, with commas; empty is any".to_owned());
                 form.hint("silent", "seconds; 0 is as the kind has it".to_owned());
+                form.show("controller", kind == InputKind::Midi);
+                form.show("feedback", kind == InputKind::Midi);
+                form.hint("controller", "its model, such as quay-16; empty is none".to_owned());
+                form.hint("feedback", "the port, device or pipe that lights it".to_owned());
                 form.hint("then", "commands with ;, or empty for the show's fallback (F9)".to_owned());
             }
             Of::Binding(..) => {
@@ -228,8 +234,8 @@ impl OpenForm {
 
     fn edit(&self, show: &Show) -> Result<Edit, String> {
         match &self.of {
-            Of::Input(place, before) => {
-                let input = input_of(&self.form, before)?;
+            Of::Input(place) => {
+                let input = input_of(&self.form)?;
                 Ok(place.map_or_else(|| Edit::AddInput(input.clone()), |place| Edit::PutInput(place, input.clone())))
             }
             Of::Binding(place, before) => {
@@ -278,7 +284,7 @@ fn kind(form: &Form) -> InputKind {
     InputKind::ALL.into_iter().find(|kind| kind.name() == word).unwrap_or(InputKind::Midi)
 }
 
-fn input_of(form: &Form, before: &Input) -> Result<Input, String> {
+fn input_of(form: &Form) -> Result<Input, String> {
     let kind = kind(form);
     let from = form.text("from");
     let senders = from.split(',').map(str::trim).filter(|text| !text.is_empty());
@@ -298,7 +304,8 @@ fn input_of(form: &Form, before: &Input) -> Result<Input, String> {
         from: if kind.is_network() { from } else { Vec::new() },
         silent_after: form.number("silent") as f32,
         when_silent: split(&form.text("then")),
-        controller: before.controller.clone(),
+        controller: form.text("controller"),
+        feedback: form.text("feedback"),
         remote,
     })
 }

@@ -1,0 +1,127 @@
+//! `splimo sim`: stand-ins for what sends to Splimo.
+
+use std::net::{Ipv4Addr, SocketAddr};
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use clap::{Subcommand, ValueEnum};
+use splimo_core::input::port_address;
+use splimo_runtime::files;
+use splimo_wire::Protocol;
+
+use super::Failure;
+use super::stop::StopSignal;
+use crate::standin::sim::desk::FaderDesk;
+use crate::standin::sim::dj::DeckSim;
+use crate::standin::sim::pads::PadBox;
+use crate::standin::sim::script::Script;
+use crate::standin::sim::{self, Sim};
+
+/// A protocol that a desk sends.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(super) enum DeskProtocol {
+    /// Art-Net
+    ArtNet,
+    /// Streaming ACN (E1.31)
+    Sacn,
+}
+
+/// A stand-in.
+#[derive(Subcommand)]
+pub(super) enum Device {
+    /// A pad controller: pads, faders and encoders as MIDI, on a pipe
+    Midi {
+        /// The pipe, which is made where there is none; how the pads are lit comes by PATH.lit
+        #[arg(long, value_name = "PATH")]
+        pipe: PathBuf,
+        #[command(flatten)]
+        script: ScriptArguments,
+    },
+    /// A lighting desk: faders that leave as a universe
+    Desk {
+        /// What it sends
+        #[arg(long, value_enum, default_value = "sacn")]
+        protocol: DeskProtocol,
+        /// The universe, or the port-address as a number or as 0:6:5
+        #[arg(long, default_value = "1")]
+        universe: String,
+        /// Where to; without it, to everybody on this machine
+        #[arg(long)]
+        to: Option<Ipv4Addr>,
+        /// The address from which it sends
+        #[arg(long, default_value = "127.0.0.1")]
+        from: Ipv4Addr,
+        /// Its name (sACN)
+        #[arg(long, default_value = "sim desk")]
+        name: String,
+        /// Its priority (sACN), 0 to 200
+        #[arg(long, value_parser = clap::value_parser!(u8).range(0..=200))]
+        priority: Option<u8>,
+        #[command(flatten)]
+        script: ScriptArguments,
+    },
+    /// A DJ program: MIDI clock on a pipe, beats and parts of the music as OSC
+    Dj {
+        /// The pipe of its clock, which is made where there is none
+        #[arg(long, value_name = "PATH")]
+        pipe: Option<PathBuf>,
+        /// Where its OSC goes
+        #[arg(long, value_name = "ADDRESS:PORT")]
+        osc: Option<SocketAddr>,
+        /// Its tempo
+        #[arg(long, default_value_t = 128.0)]
+        bpm: f64,
+        #[command(flatten)]
+        script: ScriptArguments,
+    },
+}
+
+/// What a stand-in does by itself.
+#[derive(clap::Args)]
+pub(super) struct ScriptArguments {
+    /// A file of timed lines to follow, such as "1.5 press 36"
+    #[arg(long, value_name = "FILE")]
+    script: Option<PathBuf>,
+    /// Without a screen: only follow the file, then end
+    #[arg(long, requires = "script")]
+    headless: bool,
+}
+
+pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
+    match device {
+        Device::Midi { pipe, script } => {
+            let mut pads = PadBox::new(pipe).map_err(|e| format!("{}: {e}", pipe.display()))?;
+            follow(&mut pads, script)
+        }
+        Device::Desk { protocol, universe, to, from, name, priority, script } => {
+            let (protocol, number) = match protocol {
+                DeskProtocol::ArtNet => (Protocol::ArtNet, port_address(universe)),
+                DeskProtocol::Sacn => (Protocol::Sacn, universe.parse().ok().filter(|n| (1..=63_999).contains(n))),
+            };
+            let number = number.ok_or_else(|| format!("\"{universe}\" is no universe of that protocol"))?;
+            let mut desk = FaderDesk::new(protocol, number, *from, *to, name, *priority)
+                .map_err(|e| format!("{from} cannot be sent from: {e}"))?;
+            follow(&mut desk, script)
+        }
+        Device::Dj { pipe, osc, bpm, script } => {
+            let mut deck = DeckSim::new(pipe.as_deref(), *osc, *bpm).map_err(|e| e.to_string())?;
+            follow(&mut deck, script)
+        }
+    }
+}
+
+fn follow(device: &mut dyn Sim, arguments: &ScriptArguments) -> Result<ExitCode, Failure> {
+    let script = arguments.script.as_deref().map(read).transpose()?.unwrap_or_default();
+    let stop = StopSignal::register()?;
+    if arguments.headless {
+        sim::follow(device, script, &|| stop.came())?;
+    } else {
+        sim::show(device, script, &|| stop.came(), &files::state_folder().join("splimo.log"))?;
+    }
+    Ok(ExitCode::SUCCESS)
+}
+
+fn read(path: &Path) -> Result<Script, String> {
+    let text = std::fs::read_to_string(path).map_err(|e| format!("{}: {e}", path.display()))?;
+    Script::read(&text).map_err(|why| format!("{}: {why}", path.display()))
+}
