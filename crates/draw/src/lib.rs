@@ -1,19 +1,23 @@
-//! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, and where they go. They are made of pages
+//! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, where they go, and how a desk plays it. They are made of pages
 //! of simple shapes, which are written as SVG or PDF. Nothing here does I/O: text and bytes come out.
 
+mod fixture_file;
 mod hearing;
 mod metrics;
 mod page;
 mod patch;
 mod pdf;
+mod remote;
 mod signal;
 mod svg;
 mod wiring;
 
+pub use fixture_file::fixture_file;
 pub use hearing::{HearingChart, hearing};
 pub use page::{Anchor, Item, Page};
 pub use patch::patch;
 pub use pdf::pdf;
+pub use remote::{RemoteRow, has_remote, remote, remote_csv, remote_rows};
 pub use signal::signal;
 pub use svg::svg;
 pub use wiring::wiring;

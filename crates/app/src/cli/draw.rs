@@ -17,6 +17,8 @@ pub(super) enum What {
     Patch,
     /// Which route carries which universes, and to which box
     Signal,
+    /// How a desk plays it: which channel does what, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
+    Remote,
     /// What is heard in a recording, which stands in the place of the show
     Hearing,
 }
@@ -24,6 +26,15 @@ pub(super) enum What {
 /// Draws a show on as many pages as it needs. An SVG has one page a file.
 pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failure> {
     let ending = out.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
+    if what == What::Remote && matches!(ending.as_str(), "csv" | "gdtf") {
+        let show = play::opened(show)?;
+        match ending.as_str() {
+            "csv" => files::write(out, splimo_draw::remote_csv(&show).as_bytes())?,
+            _ => files::write(out, &splimo_draw::fixture_file(&show)?)?,
+        }
+        println!("{}", out.display());
+        return Ok(ExitCode::SUCCESS);
+    }
     if !matches!(ending.as_str(), "svg" | "pdf") {
         return Err(format!("{}: write a name that ends in .svg or .pdf", out.display()).into());
     }
@@ -31,6 +42,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
         What::Wiring => splimo_draw::wiring(&play::opened(show)?),
         What::Patch => splimo_draw::patch(&play::opened(show)?),
         What::Signal => splimo_draw::signal(&play::opened(show)?),
+        What::Remote => splimo_draw::remote(&play::opened(show)?),
         What::Hearing => splimo_draw::hearing(&hear::chart(show)?),
     };
     if ending == "pdf" {

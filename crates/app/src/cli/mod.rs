@@ -144,7 +144,7 @@ enum Command {
         /// What is drawn
         #[arg(long)]
         what: draw::What,
-        /// Where to: .pdf, or .svg (one file a page)
+        /// Where to: .pdf, or .svg (one file a page); for remote also .csv and .gdtf
         #[arg(long)]
         out: PathBuf,
     },
