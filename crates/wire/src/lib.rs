@@ -8,6 +8,7 @@ pub mod artnet;
 pub mod burst;
 pub mod directory;
 pub mod interface;
+pub mod ltc;
 pub mod message;
 pub mod midi;
 pub mod osc;

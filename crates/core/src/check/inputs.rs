@@ -169,8 +169,8 @@ fn gives(kind: InputKind, event: &EventAddress) -> bool {
         | EventAddress::Phrase
         | EventAddress::Onset
         | EventAddress::Hit(_)
-        | EventAddress::Part(_)
-        | EventAddress::At(_) => false,
+        | EventAddress::Part(_) => false,
+        EventAddress::At(_) => kind == InputKind::Ltc,
         EventAddress::Silent | EventAddress::Back => true,
     }
 }

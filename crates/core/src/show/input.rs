@@ -54,7 +54,7 @@ impl InputKind {
             Self::Osc => "an address and a port, such as 0.0.0.0:9000, or tcp:0.0.0.0:9000",
             Self::ArtNet => "a port-address, 0 to 32767, or net:sub-net:universe, such as 0:6:5",
             Self::Sacn => "a universe, 1 to 63999",
-            Self::Ltc => "the name of a sound input, the path of a WAV file, or - for the one that is heard",
+            Self::Ltc => "a capture device, a recording, or raw:PATH,48000,1,s16; with #2 behind it its second channel",
             Self::Lines => "the path of a pipe, or - for standard input",
         }
     }

@@ -4,6 +4,7 @@
 pub mod controllers;
 pub mod inbox;
 mod lines;
+mod ltc;
 mod midi;
 mod midi_clock;
 mod midi_file;
@@ -186,7 +187,7 @@ pub struct InputSource {
 }
 
 /// Every kind of input that has a thread of its own.
-pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE, lines::SOURCE];
+pub static SOURCES: &[InputSource] = &[midi::SOURCE, osc::SOURCE, lines::SOURCE, ltc::SOURCE];
 
 /// An input that is followed. It ends when this is dropped.
 pub struct Following {

@@ -415,6 +415,45 @@ fn a_controller_is_lit_its_faders_follow_and_values_leave_as_osc_and_midi() {
 }
 
 #[test]
+fn time_code_in_a_sound_and_in_midi_leads_and_its_seconds_are_events() {
+    let (tape, cable) = (Pipe::new(), Pipe::new());
+    let mut show = show();
+    show.settings.sync_source = splimo_core::sync::SyncSource::TimeCode;
+    show.inputs = vec![
+        on(Input::new("tape", InputKind::Ltc, &format!("raw:{},48000,1,f32", tape.address()))),
+        on(Input::new("cable", InputKind::Midi, &cable.address())),
+    ];
+    show.bindings = vec![bound("tape", "at 00:00:42", "master 30")];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let (mut writer, mut samples) = (splimo_wire::ltc::Writer::default(), Vec::new());
+    for count in 41 * 25..44 * 25u32 {
+        let time = [0, 0, (count / 25) as u8, (count % 25) as u8];
+        writer.frame(splimo_wire::ltc::bits_of(time, false), 24.0, false, &mut samples);
+    }
+    let bytes: Vec<u8> = samples.iter().flat_map(|sample| sample.to_le_bytes()).collect();
+    let path = tape.path.clone();
+    let player = std::thread::spawn(move || {
+        OpenOptions::new().write(true).open(path).expect("somebody reads").write_all(&bytes).expect("written");
+    });
+    screen.wait("the second to come", |screen| (screen.engine.master - 0.3).abs() < 0.01);
+    screen.wait("it to lead", |screen| screen.engine.clock.source == splimo_core::tempo::ClockSource::TimeCode);
+    player.join().expect("it was heard");
+    // MIDI time code at 0:01:40, eight quarter frames at a time.
+    let mut cable = cable.write();
+    let start = std::time::Instant::now();
+    let beat = |screen: &Screening| screen.engine.clock.beat;
+    while !(190.0..230.0).contains(&beat(&screen)) {
+        assert!(start.elapsed() < Duration::from_secs(60), "it does not lead: {:?}", screen.engine.clock);
+        let time = 100.0 + start.elapsed().as_secs_f64();
+        for piece in 0..8 {
+            cable.write_all(&[0xf1, splimo_wire::midi::time_code::quarter_of(time, piece)]).expect("written");
+        }
+        screen.look(Duration::from_millis(80));
+    }
+}
+
+#[test]
 fn a_flood_of_events_delays_nobody_and_loses_no_release() {
     let pipe = Pipe::new();
     let mut show = show();

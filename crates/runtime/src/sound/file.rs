@@ -346,6 +346,7 @@ mod tests {
             tally: Tally::default(),
             dials: Arc::default(),
             channels: Channels::All,
+            tap: None,
         };
         let player = std::thread::spawn(move || play(&path, &mut ear));
         let end = Instant::now().plus(20_000_000_000);

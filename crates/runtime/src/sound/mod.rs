@@ -119,6 +119,8 @@ struct Ear {
     tally: Tally,
     dials: Arc<Dials>,
     channels: Channels,
+    /// Who has the samples in the place of the listener.
+    tap: Option<Box<dyn FnMut(&[f32]) + Send>>,
 }
 
 impl Ear {
@@ -129,6 +131,9 @@ impl Ear {
     /// Listens to samples of which the first was heard at `start`, in seconds of the show, if nothing else was heard by
     /// this listener; `start` is where its count of samples began.
     fn hear(&mut self, samples: &[f32], start: f64) {
+        if let Some(tap) = &mut self.tap {
+            return tap(samples);
+        }
         let (hearing, tally) = (&mut self.hearing, &self.tally);
         self.listener.set_ears(self.dials.ears());
         self.listener.listen(samples, |heard| hearing.write(on_the_time_line(&tally.on(heard), start)));
@@ -207,9 +212,28 @@ pub fn listen(
         return Ok(None);
     }
     let (listener, tally) = (Listener::default(), Tally::default());
-    let mut ear = Ear { epoch, hearing, stop, troubles: troubles.clone(), listener, tally, dials, channels };
-    let work = move || keep_alive("sound", &troubles, || play(&source, &mut ear));
+    let work = move || {
+        let told = troubles.clone();
+        let mut ear = Ear { epoch, hearing, stop, troubles, listener, tally, dials, channels, tap: None };
+        keep_alive("sound", &told, || play(&source, &mut ear));
+    };
     Builder::new().name("sound".into()).spawn(work).map(Some)
+}
+
+/// Hands the samples of a sound on as they come, 48,000 a second, until it is to stop or the sound ends for good. Nothing is heard in
+/// them.
+pub(crate) fn tap(
+    source: &SoundSource,
+    channels: Channels,
+    epoch: Instant,
+    stop: &Arc<AtomicBool>,
+    troubles: &Troubles,
+    take: Box<dyn FnMut(&[f32]) + Send>,
+) {
+    let (hearing, _) = triple_buffer::triple_buffer(&Hearing::SILENCE);
+    let (listener, tally, dials) = (Listener::default(), Tally::default(), Arc::new(Dials::default()));
+    let (stop, troubles, tap) = (stop.clone(), troubles.clone(), Some(take));
+    play(source, &mut Ear { epoch, hearing, stop, troubles, listener, tally, dials, channels, tap });
 }
 
 fn play(source: &SoundSource, ear: &mut Ear) {
