@@ -4,7 +4,9 @@ use std::collections::HashMap;
 
 use super::{Found, Severity};
 use crate::input::{BUILT_IN, EventAddress, bindable};
-use crate::show::{Answer, Binding, Input, InputKind, MOST_VALUES_OUT, OutTarget, Place, Remote, SLOTS, Show};
+use crate::show::{
+    Answer, Binding, Input, InputKind, MOST_PROGRAMS, MOST_VALUES_OUT, OutTarget, Place, Remote, SLOTS, Show,
+};
 
 impl Found {
     pub(super) fn inputs(&mut self, show: &Show) {
@@ -30,6 +32,21 @@ impl Found {
         }
         self.remotes(show);
         self.values_out(show);
+        self.programs(show);
+    }
+
+    fn programs(&mut self, show: &Show) {
+        if show.programs.len() > MOST_PROGRAMS {
+            let mend = format!("keep it to {MOST_PROGRAMS}");
+            self.add(Severity::Broken, Place::root().key("programs"), "programs", "there are too many", mend);
+        }
+        for (index, program) in show.programs.iter().enumerate() {
+            if let Some(fault) = program.fault() {
+                let mend = "write command = [\"name\", \"argument\"] or sound = \"file.wav\"";
+                let place = Place::root().key("programs").index(index);
+                self.add(Severity::Broken, place, format!("program {}", program.name), fault, mend);
+            }
+        }
     }
 
     fn values_out(&mut self, show: &Show) {

@@ -355,6 +355,12 @@ commands! {
         HoldBankPad(pad: usize) = "hold-bank-pad";
         /// Let a pad of the bank that was chosen go
         LetBankPadGo(pad: usize) = "let-bank-pad-go";
+        /// Start a program or a sound of the show, where this machine lets it
+        Run(name: String) = "run";
+        /// End a program or a sound that was started
+        EndRun(name: String) = "end-run";
+        /// Let this show start its programs on this machine: off, on, or network
+        AllowPrograms(who: String) = "allow-programs";
         /// Hold the recording that is heard where it is, or let it go on
         PauseMusic = "pause-music";
         /// Go on, or back below zero, in the recording that is heard, in seconds
@@ -411,6 +417,8 @@ impl Command {
                 | SessionCommand::BankPad(_)
                 | SessionCommand::HoldBankPad(_)
                 | SessionCommand::LetBankPadGo(_)
+                | SessionCommand::Run(_)
+                | SessionCommand::EndRun(_)
                 | SessionCommand::PauseMusic
                 | SessionCommand::SeekMusic(_)
                 | SessionCommand::FlashAndClick => true,
@@ -428,6 +436,7 @@ impl Command {
                 | SessionCommand::SwitchInput(_)
                 | SessionCommand::PressKey(_)
                 | SessionCommand::LetKeyGo(_)
+                | SessionCommand::AllowPrograms(_)
                 | SessionCommand::End => false,
             },
         }

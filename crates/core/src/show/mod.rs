@@ -15,6 +15,7 @@ mod modulator;
 mod pad;
 mod place;
 mod profile;
+mod program;
 mod revise;
 mod rotation;
 mod route;
@@ -44,6 +45,7 @@ pub use modulator::{
 pub use pad::{Bank, MOST_BANKS, Manner, PADS, Pad, PadMode, Played};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
+pub use program::{MOST_PROGRAMS, Program};
 pub use revise::write_over;
 pub use rotation::Rotation;
 pub use route::{DMX_RATE, Numbering, Pacing, Route, RouteFields, Transport, TransportKind, Unchanged, net_form};
@@ -114,6 +116,9 @@ pub struct Show {
     /// Values that leave for the picture of somebody else.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub values_out: Vec<ValueOut>,
+    /// Programs and sounds that it may start, where the machine lets it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub programs: Vec<Program>,
     /// The supplies that feed the lights.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub supplies: Vec<Supply>,
@@ -143,6 +148,7 @@ impl Show {
             inputs: Vec::new(),
             bindings: Vec::new(),
             values_out: Vec::new(),
+            programs: Vec::new(),
             supplies: Vec::new(),
             unknown: Vec::new(),
         }

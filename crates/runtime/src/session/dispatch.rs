@@ -159,6 +159,9 @@ impl Session {
             | SessionCommand::BankPad(_)
             | SessionCommand::HoldBankPad(_)
             | SessionCommand::LetBankPadGo(_) => self.dispatch_to_inputs(command, by).unwrap_or(Outcome::Done),
+            SessionCommand::Run(name) => self.run_program(name, by),
+            SessionCommand::EndRun(name) => self.end_program(name),
+            SessionCommand::AllowPrograms(who) => self.allow_programs(who),
             SessionCommand::PauseMusic => told(match self.runtime.toggle_pause() {
                 true => "the recording is held; p lets it go on",
                 false => "the recording goes on",

@@ -11,7 +11,7 @@ use splimo_core::document::Outcome;
 use splimo_core::edit::Edit;
 use splimo_core::input::RemoteLayout;
 use splimo_core::show::{
-    Answer, Band, Binding, Fallback, Input, InputKind, Look, OutRange, Remote, Show, Tier, ValueOut,
+    Answer, Band, Binding, Fallback, Input, InputKind, Look, OutRange, Program, Remote, Show, Tier, ValueOut,
 };
 use splimo_link::inputs::InputState;
 use splimo_wire::osc::{Argument, emit, messages};
@@ -451,6 +451,52 @@ fn time_code_in_a_sound_and_in_midi_leads_and_its_seconds_are_events() {
         }
         screen.look(Duration::from_millis(80));
     }
+}
+
+#[test]
+fn programs_are_started_where_this_machine_lets_them_and_never_from_the_network_unless_said_twice() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let mark = folder.path().join("started");
+    let address = SocketAddr::from(([127, 93, 2, 9], 9097));
+    let mut show = show();
+    show.name = format!("Programs {}", std::process::id());
+    let program = |name: &str, command: &[&str]| Program {
+        name: name.into(),
+        command: command.iter().map(|&word| word.to_owned()).collect(),
+        sound: String::new(),
+    };
+    let mark_text = mark.display().to_string();
+    show.programs = vec![program("mark", &["touch", &mark_text]), program("wait", &["sleep", "600"])];
+    show.inputs = vec![on(Input::new("osc", InputKind::Osc, &address.to_string()))];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let run = |name: &str| SessionCommand::Run(name.into());
+    let refused = |outcome: Outcome, words: &str| {
+        assert!(matches!(&outcome, Outcome::Refused(why) if why.contains(words)), "{outcome:?}")
+    };
+    refused(screen.ask(run("mark")), "may not be started on this machine");
+    assert!(matches!(screen.ask(run("nobody")), Outcome::Nothing(_)));
+    assert!(matches!(screen.ask(SessionCommand::AllowPrograms("on".into())), Outcome::Told(_)));
+    let socket = UdpSocket::bind("127.0.0.1:0").expect("a socket");
+    let packet = emit("/splimo/run", &[Argument::Text("mark".into())]).expect("a packet");
+    socket.send_to(&packet, address).expect("sent");
+    screen.wait("the network to be refused", |screen| {
+        screen.said.iter().any(|said| said.contains("the network may not"))
+    });
+    assert!(!mark.exists());
+    assert!(matches!(screen.ask(run("wait")), Outcome::Told(_)));
+    assert!(matches!(screen.ask(SessionCommand::EndRun("wait".into())), Outcome::Told(_)));
+    assert!(matches!(screen.ask(SessionCommand::EndRun("wait".into())), Outcome::Nothing(_)));
+    refused(screen.ask(SessionCommand::AllowPrograms("network".into())), "once more");
+    assert!(matches!(screen.ask(SessionCommand::AllowPrograms("network".into())), Outcome::Told(_)));
+    socket.send_to(&packet, address).expect("sent");
+    let start = std::time::Instant::now();
+    while !mark.exists() {
+        assert!(start.elapsed() < Duration::from_secs(60), "it was not started: {:?}", screen.said);
+        screen.look(Duration::from_millis(20));
+    }
+    assert!(matches!(screen.ask(SessionCommand::AllowPrograms("off".into())), Outcome::Told(_)));
+    refused(screen.ask(run("mark")), "may not be started");
 }
 
 #[test]

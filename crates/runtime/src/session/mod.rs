@@ -10,6 +10,7 @@ mod input_tests;
 mod inputs;
 pub mod place;
 mod playing;
+mod programs;
 mod publish;
 mod server;
 #[cfg(test)]
@@ -39,6 +40,7 @@ use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
 use guest::Guests;
 use inputs::InputDesk;
 use place::{Lock, Refusal, SessionPlace};
+use programs::Programs;
 use publish::Told;
 
 pub use guest::Link;
@@ -148,6 +150,7 @@ pub struct Session {
     /// True if somebody was asked whether the strobe limit is really to go.
     asked_about_limit: bool,
     inputs: InputDesk,
+    programs: Programs,
     ends: Ends,
     started: Instant,
     /// The time when the last screen went.
@@ -221,6 +224,7 @@ impl Session {
             night,
             asked_about_limit: false,
             inputs: InputDesk::new(inputs),
+            programs: Programs::default(),
             ends,
             started: now,
             alone_since: now,
@@ -384,6 +388,7 @@ impl Session {
     /// Takes note of what runs, and tells the screens what is new.
     fn look_around(&mut self) {
         self.mind_inputs();
+        self.reap_programs();
         self.note_happenings();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);

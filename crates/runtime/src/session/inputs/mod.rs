@@ -14,8 +14,8 @@ use std::sync::Arc;
 use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, Origin, SessionCommand};
 use splimo_core::document::Outcome;
-use splimo_core::input::{Edge, Evaluator, EventAddress, InputEvent, Made, reading};
-use splimo_core::show::{Input, PADS, Show};
+use splimo_core::input::{BUILT_IN, Edge, Evaluator, EventAddress, InputEvent, Made, reading};
+use splimo_core::show::{Input, InputKind, PADS, Show};
 
 use super::Session;
 use super::dispatch::told;
@@ -68,6 +68,15 @@ impl InputDesk {
             self.names.len() - 1
         });
         Origin::Input(place.min(usize::from(u8::MAX)) as u8)
+    }
+
+    /// The kind of an input; none for those that are always there.
+    pub(super) fn kind_of(&self, name: &str) -> Option<InputKind> {
+        match BUILT_IN.contains(&name) {
+            // What nobody sends is of this machine.
+            true => Some(InputKind::Lines),
+            false => self.sources.iter().find(|source| *source.name == *name).map(|source| source.input.kind),
+        }
     }
 
     /// The names of inputs, by the numbers under which they ask.
@@ -253,6 +262,9 @@ impl Session {
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording
+            | SessionCommand::Run(_)
+            | SessionCommand::EndRun(_)
+            | SessionCommand::AllowPrograms(_)
             | SessionCommand::PauseMusic
             | SessionCommand::SeekMusic(_)
             | SessionCommand::FlashAndClick
