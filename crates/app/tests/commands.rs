@@ -1,26 +1,35 @@
-//! Every command of the registry, asked for in three ways: through the palette of a screen, by `splimo do`, and over the link.
-//! Every command by key, by command line and by link: the same becomes of it, whoever asks.
+//! Every command of the registry, asked for in six ways: through the palette of a screen, by `splimo do`, over the link, and by inputs:
+//! OSC, MIDI and DMX. The same becomes of it, whoever asks.
 
 mod desk;
 
 use std::collections::BTreeSet;
+use std::fs::{File, OpenOptions};
+use std::io::Write;
+use std::net::{SocketAddr, UdpSocket};
 use std::os::unix::net::UnixStream;
+use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE};
 use splimo_core::command::{COMMANDS, Command};
 use splimo_core::engine::Snapshot;
-use splimo_core::show::file;
+use splimo_core::show::{Show, file};
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::frame::{self, LONGEST_UPDATE};
+use splimo_link::inputs::InputsStatus;
 use splimo_link::message::{Guest, Request, Update, VERSION};
+use splimo_wire::osc::{Argument, emit};
+use splimo_wire::{Data, Protocol, data_of, sacn};
 
 const SHOW: &str = r##"version = 1
 name = "Three ways"
 [settings]
 lands = "now"
 fade_beats = 0.0
+inputs_may_all = true
 [[fixtures]]
 name = "Bar"
 profile = "rgb"
@@ -135,6 +144,24 @@ fn asked() -> Vec<String> {
         "seek-music 5",
         "flash-and-click",
         "flash-and-click",
+        "set-blackout on",
+        "set-blackout off",
+        "strobe 3",
+        "strobe 0",
+        "colour-part 1 red 50",
+        "recolour 40",
+        "choose-bank 1",
+        "bank-pad 2",
+        "hold-bank-pad 1",
+        "let-bank-pad-go 1",
+        "press-key F5",
+        "let-key-go F5",
+        "switch-input nobody",
+        "learn master",
+        "learn off",
+        "run nobody",
+        "end-run nobody",
+        "allow-programs off",
     ];
     lines.iter().map(|line| line.replace("LOOK", &look)).collect()
 }
@@ -146,6 +173,7 @@ struct Known {
     state: DocumentState,
     drafts: DraftState,
     engine: Snapshot,
+    inputs: InputsStatus,
     answers: BTreeSet<u64>,
 }
 
@@ -171,6 +199,7 @@ impl Watcher {
                     Update::State(state) => known.state = *state,
                     Update::Drafts(drafts) => known.drafts = *drafts,
                     Update::Engine(engine) => known.engine = *engine,
+                    Update::Inputs(inputs) => known.inputs = *inputs,
                     Update::Answer { number, .. } => drop(known.answers.insert(number)),
                     _ => {}
                 }
@@ -191,13 +220,28 @@ impl Watcher {
         }
     }
 
+    /// Waits until an event has come in that an input was sent: so long two of them may lie in one.
+    fn wait_for_event(&self, event: &str, asked: &str) {
+        let start = Instant::now();
+        let came = |known: &Known| {
+            let mut lines = known.inputs.events.iter().rev();
+            lines.any(|line| line.event == event && (asked.is_empty() || line.asked.starts_with(asked)))
+        };
+        while !came(&self.known.lock().expect("it is there")) {
+            assert!(start.elapsed() < PATIENCE, "{event} {asked} did not come in");
+            std::thread::sleep(Duration::from_millis(5));
+        }
+    }
+
     /// Everything that a command can change, but for what depends on when it came.
     fn state(&self) -> String {
         let known = self.known.lock().expect("it is there");
         let engine = &known.engine;
-        let show = file::write(known.document.kept()).expect("it can be written");
+        // Each session has inputs and bindings of its own.
+        let plain = Show { inputs: Vec::new(), bindings: Vec::new(), ..Show::clone(known.document.kept()) };
+        let show = file::write(&plain).expect("it can be written");
         format!(
-            "unsaved {}, blind {:?}, width {} {}\ntiers {:?}, groups {:?}, speed {}, {:?}\nmaster {:.2}, dark {}, armed {:?}, stage {:?}, walks {:?}, controls {:?}, counts {:?}\n{:.1} {:?}\n{show}",
+            "unsaved {}, blind {:?}, width {} {}\ntiers {:?}, groups {:?}, speed {}, {:?}\nmaster {:.2}, dark {}, armed {:?}, stage {:?}, walks {:?}, controls {:?}, counts {:?}, strobe {:?}\n{:.1} {:?}\n{show}",
             known.state.unsaved,
             (known.drafts.blind, known.drafts.looks.len(), known.drafts.steps),
             known.document.kept().canvas.width,
@@ -213,6 +257,7 @@ impl Watcher {
             engine.walked.as_ref().map(|walked| walked.at),
             engine.controls,
             engine.counts,
+            (engine.strobe, engine.recolour),
             engine.clock.bpm,
             engine.clock.source,
         )
@@ -228,61 +273,215 @@ fn through_the_palette(desk: &Desk, line: &str) {
     assert!(!closed.contains("─ any action ─"), "{line} is refused:\n{closed}");
 }
 
+/// The ways, which are the names of their sessions.
+const NAMES: [&str; 6] = ["keys", "do", "link", "osc", "midi", "dmx"];
+
+/// The name of the command of a line.
+fn name_of(line: &str) -> &str {
+    line.split(' ').next().unwrap_or_default()
+}
+
+/// True for what an input can ask for as well: what programs write it cannot, what a screen tries goes with that screen, and who learns
+/// takes what comes next for what is to be learnt.
+fn is_for_inputs(line: &str) -> bool {
+    let command: Command = line.parse().expect(line);
+    command.info().is_for_people() && !matches!(command.name(), "learn" | "drop-tried")
+}
+
+/// The bindings of an input: for each line an event.
+fn bindings(input: &str, lines: &[String], event: impl Fn(usize) -> String) -> String {
+    let bound = lines.iter().enumerate().filter(|(_, line)| is_for_inputs(line));
+    bound
+        .map(|(place, line)| {
+            format!("[[bindings]]\nsource = \"{input}\"\nevent = \"{}\"\ndo = ['{line}']\n", event(place))
+        })
+        .collect()
+}
+
+struct OscSender {
+    socket: UdpSocket,
+    to: SocketAddr,
+}
+
+impl OscSender {
+    fn new() -> Self {
+        let pid = std::process::id();
+        let to = SocketAddr::from(([127, 94, (pid / 250 % 250) as u8, (pid % 250 + 1) as u8], 9090));
+        Self { socket: UdpSocket::bind("127.0.0.1:0").expect("a socket"), to }
+    }
+
+    fn inputs(&self) -> String {
+        format!("[[inputs]]\nname = \"osc\"\nkind = \"osc\"\naddress = \"{}\"\non = true\n", self.to)
+    }
+
+    fn ask(&self, line: &str) {
+        let (name, argument) = line.split_once(' ').unwrap_or((line, ""));
+        let argument = match argument.parse::<f64>() {
+            _ if argument.is_empty() => None,
+            Ok(number) => Some(Argument::Number(number)),
+            Err(_) => Some(Argument::Text(argument.to_owned())),
+        };
+        let packet = emit(&format!("/splimo/{name}"), argument.as_slice()).expect("a packet");
+        self.socket.send_to(&packet, self.to).expect("sent");
+    }
+}
+
+struct MidiSender {
+    path: PathBuf,
+    pipe: Mutex<Option<File>>,
+}
+
+impl MidiSender {
+    fn new(desk: &Desk) -> Self {
+        let path = desk.state.path().join("cable");
+        nix::unistd::mkfifo(&path, nix::sys::stat::Mode::S_IRWXU).expect("a pipe");
+        Self { path, pipe: Mutex::new(None) }
+    }
+
+    fn inputs(&self, lines: &[String]) -> String {
+        let bound = bindings("cable", lines, |place| format!("note {} channel {}", place % 128, place / 128 + 1));
+        let path = self.path.display();
+        format!("[[inputs]]\nname = \"cable\"\nkind = \"midi\"\naddress = \"{path}\"\non = true\n{bound}")
+    }
+
+    fn ask(&self, place: usize) {
+        let mut pipe = self.pipe.lock().expect("it is there");
+        let open = || OpenOptions::new().write(true).open(&self.path).expect("somebody reads");
+        let (note, channel) = ((place % 128) as u8, (place / 128) as u8);
+        pipe.get_or_insert_with(open)
+            .write_all(&[0x90 | channel, note, 100, 0x80 | channel, note, 0])
+            .expect("written");
+    }
+}
+
+/// A desk that sends its universe again and again.
+struct DmxSender {
+    universe: u16,
+    slots: Arc<Mutex<[u8; 512]>>,
+    stop: Arc<AtomicBool>,
+}
+
+impl DmxSender {
+    fn new() -> Self {
+        let universe = 40_000 + (std::process::id() % 20_000) as u16;
+        let (slots, stop) = (Arc::new(Mutex::new([0; 512])), Arc::new(AtomicBool::new(false)));
+        let (theirs, ended) = (slots.clone(), stop.clone());
+        std::thread::spawn(move || {
+            let socket = UdpSocket::bind("127.0.0.1:0").expect("a socket");
+            socket.set_broadcast(true).expect("a socket");
+            for sequence in (0..=255u8).cycle().take_while(|_| !ended.load(Ordering::Relaxed)) {
+                let slots = *theirs.lock().expect("it is there");
+                let data = Data {
+                    source: Some(([7; 16], "desk")),
+                    slots: &slots,
+                    ..data_of(Protocol::Sacn, universe, sequence)
+                };
+                socket.send_to(&data.emit(), ("127.255.255.255", sacn::PORT)).expect("sent");
+                std::thread::sleep(Duration::from_millis(20));
+            }
+        });
+        Self { universe, slots, stop }
+    }
+
+    fn inputs(&self, lines: &[String]) -> String {
+        let bound = bindings("desk", lines, |place| format!("slot {}", place + 1));
+        let universe = self.universe;
+        format!("[[inputs]]\nname = \"desk\"\nkind = \"sacn\"\naddress = \"{universe}\"\non = true\n{bound}")
+    }
+
+    fn ask(&self, place: usize) {
+        self.slots.lock().expect("it is there")[place] = 255;
+    }
+}
+
+impl Drop for DmxSender {
+    fn drop(&mut self) {
+        self.stop.store(true, Ordering::Relaxed);
+    }
+}
+
 #[test]
-fn every_command_does_the_same_by_key_by_command_line_and_by_link() {
+fn every_command_does_the_same_by_key_by_command_line_by_link_and_by_inputs() {
     let lines = asked();
     let known: BTreeSet<&str> = lines.iter().filter_map(|line| line.split(' ').next()).collect();
     let all: BTreeSet<&str> = COMMANDS.iter().map(|info| info.name).collect();
     assert_eq!(all.difference(&known).collect::<Vec<_>>(), [&"end"], "what is not tried here");
 
-    let desk = Desk::new("three-ways");
-    let names = ["keys", "do", "link"];
+    let desk = Desk::new("six-ways");
+    let folder = desk.state.path().display().to_string();
+    // The folder of a path is that of who asks; this test sits elsewhere, and inputs sit nowhere.
+    let of = |line: &str, name: &str| {
+        let line = line.replace("NAME", name);
+        match line.split(' ').next() {
+            Some("save-as" | "export-patch" | "record") => line.replace(name, &format!("{folder}/{name}")),
+            _ => line,
+        }
+    };
+    let (osc, midi, dmx) = (OscSender::new(), MidiSender::new(&desk), DmxSender::new());
     let mut screens = Vec::new();
-    for name in names {
-        std::fs::write(desk.state.path().join(format!("{name}.splimo")), SHOW).expect("writes");
-        let screen = desk.beside(&format!("three-ways-{name}"));
+    for name in NAMES {
+        let lines: Vec<String> = lines.iter().map(|line| of(line, name)).collect();
+        let inputs = match name {
+            "osc" => osc.inputs(),
+            "midi" => midi.inputs(&lines),
+            "dmx" => dmx.inputs(&lines),
+            _ => String::new(),
+        };
+        std::fs::write(desk.state.path().join(format!("{name}.splimo")), format!("{SHOW}{inputs}")).expect("writes");
+        let screen = desk.beside(&format!("six-ways-{name}"));
         screen.start("", &format!("open {name}.splimo --audio none"));
         screen.wait("the show", |s| s.contains("PLAY") && s.contains("White"));
         screens.push(screen);
     }
-    let mut watchers = names.map(|name| Watcher::attach(&desk, name));
-    let agree = |watchers: &[Watcher; 3], line: &str| {
+    let mut watchers = NAMES.map(|name| Watcher::attach(&desk, name));
+    let agree = |watchers: &[Watcher], line: &str| {
         let start = Instant::now();
         loop {
-            let states = [0, 1, 2].map(|at| watchers[at].state());
-            if states[0] == states[1] && states[1] == states[2] {
-                return;
-            }
+            let states: Vec<String> = watchers.iter().map(Watcher::state).collect();
+            let Some(other) = states.iter().position(|state| *state != states[0]) else { return };
             assert!(
                 start.elapsed() < Duration::from_secs(10),
-                "after {line}\nby key:\n{}\nby do:\n{}\nby link:\n{}",
+                "after {line}\nby {}:\n{}\nby {}:\n{}",
+                NAMES[0],
                 states[0],
-                states[1],
-                states[2]
+                NAMES[other],
+                states[other]
             );
             std::thread::sleep(Duration::from_millis(10));
         }
     };
     agree(&watchers, "nothing");
-    for line in lines {
-        let of = |name: &str| line.replace("NAME", name);
-        through_the_palette(&screens[0], &of("keys"));
-        let words = of("do");
+    for (place, line) in lines.iter().enumerate() {
+        through_the_palette(&screens[0], &line.replace("NAME", "keys"));
+        let words = line.replace("NAME", "do");
         let (name, argument) = words.split_once(' ').unwrap_or((&words, ""));
         let mut arguments = vec!["do", "--session", "do", name];
         arguments.extend(Some(argument).filter(|argument| !argument.is_empty()));
         let output = desk.splimo(&arguments);
         assert!(output.status.code().is_some_and(|code| code < 2), "{line}: {output:?}");
-        // The folder of a path is that of who asks; this test sits elsewhere.
-        let folder = desk.state.path().display();
-        let whole = match line.split(' ').next() {
-            Some("save-as" | "export-patch" | "record") => of("link").replace("link", &format!("{folder}/link")),
-            _ => of("link"),
-        };
-        watchers[2].ask(&whole);
-        agree(&watchers, &line);
+        watchers[2].ask(&of(line, "link"));
+        for (at, name) in NAMES.iter().enumerate().skip(3) {
+            let line = of(line, name);
+            match *name {
+                _ if !is_for_inputs(&line) => watchers[at].ask(&line),
+                "osc" => {
+                    osc.ask(&line);
+                    let asked = line.parse::<Command>().expect("a command").to_string();
+                    watchers[at].wait_for_event("asks for", &asked);
+                }
+                "midi" => {
+                    midi.ask(place);
+                    watchers[at].wait_for_event(&format!("note {} channel {}", place % 128, place / 128 + 1), "");
+                }
+                _ => {
+                    dmx.ask(place);
+                    watchers[at].wait_for_event(&format!("slot {}", place + 1), name_of(&line));
+                }
+            }
+        }
+        agree(&watchers, line);
     }
-    for name in names {
+    for name in NAMES {
         for file in [format!("{name}-too.splimo"), format!("{name}.csv"), format!("{name}.pcapng")] {
             assert!(desk.state.path().join(&file).exists(), "{file} was not written");
         }
@@ -293,8 +492,11 @@ fn every_command_does_the_same_by_key_by_command_line_and_by_link() {
     screens[0].tmux(&["send-keys", "-t", "desk", "-l", "end"]);
     screens[0].keys(&["Down", "Enter"]);
     assert!(desk.splimo(&["do", "--session", "do", "end"]).status.success());
-    let command = Box::new("end".parse().expect("a command"));
-    frame::write(&mut watchers[2].stream, &Request::Command { number: 1000, command, base: None }).expect("it listens");
+    let end = |watcher: &mut Watcher| {
+        let command = Box::new("end".parse().expect("a command"));
+        frame::write(&mut watcher.stream, &Request::Command { number: 1000, command, base: None }).expect("it listens");
+    };
+    watchers[2..].iter_mut().for_each(end);
     for screen in &screens {
         screen.wait("the end", |s| s.contains("splimo: the show was ended"));
     }

@@ -202,6 +202,8 @@ impl<'f> Ear<'f> {
                 self.lasts = false;
             }
             TempoMessage::Tempo(bpm) => {
+                // Where OSC does not lead, it is the command of this name.
+                self.follower.ask(EngineCommand::Tempo(bpm as f32).into(), now);
                 self.pulses.set(now, bpm);
                 self.pulses.run(true);
                 self.lasts = true;

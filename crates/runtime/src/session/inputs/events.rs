@@ -26,7 +26,16 @@ impl Events {
             ([], None) => String::new(),
             (made, _) => made.iter().map(|made| made.command.to_string()).collect::<Vec<_>>().join(", "),
         };
-        self.note(event, outcome.number, asked);
+        // What is merely there when an input begins is no news unless it asks for something.
+        if !(asked.is_empty() && event.raw == 0.0 && self.is_new(event)) {
+            self.note(event, outcome.number, asked);
+        }
+    }
+
+    /// True if nothing came from the address of an event before.
+    fn is_new(&self, event: &InputEvent) -> bool {
+        let words = event.address.to_string();
+        !self.values.iter().any(|(of, what, _)| *of == event.source && *what == words)
     }
 
     /// Takes note of an event that somebody learns from.

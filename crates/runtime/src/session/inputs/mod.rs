@@ -16,6 +16,7 @@ use splimo_core::command::{Command, EngineCommand, Origin, SessionCommand};
 use splimo_core::document::Outcome;
 use splimo_core::input::{BUILT_IN, Edge, Evaluator, EventAddress, InputEvent, Made, reading};
 use splimo_core::show::{Input, InputKind, PADS, Show};
+use splimo_core::sync::SyncSource;
 
 use super::Session;
 use super::dispatch::told;
@@ -109,6 +110,9 @@ impl Session {
         for arrival in arrivals.drain(..) {
             match arrival {
                 Arrival::Event(event) => self.take_event(event, &mut made),
+                Arrival::Ask(source, command, at) if self.leads_by(&source, &command) => {
+                    self.inputs.events.asked(&source, &command, at);
+                }
                 Arrival::Ask(source, command, at) => {
                     self.inputs.events.asked(&source, &command, at);
                     made.push(Made { command: *command, source, at, binding: usize::MAX });
@@ -119,6 +123,13 @@ impl Session {
         }
         self.inputs.arrivals = arrivals;
         self.carry_out(made);
+    }
+
+    /// True if an input leads the clock by what it asks for, so that it is not to be set beside.
+    fn leads_by(&self, source: &str, command: &Command) -> bool {
+        let leads = self.document.shown().settings.sync_source == SyncSource::Osc;
+        let is_tempo = matches!(command, Command::Engine(EngineCommand::Tempo(_)));
+        leads && is_tempo && self.inputs.kind_of(source) == Some(InputKind::Osc)
     }
 
     /// Has the bindings of the show as it is now count, and its inputs be listened to.
