@@ -8,7 +8,7 @@ use std::time::Duration;
 use clap::Args;
 use splimo_core::show::file;
 use splimo_runtime::files;
-use splimo_runtime::session::{Ends, Session, Start};
+use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::Channels;
 
 use super::Failure;
@@ -16,6 +16,7 @@ use super::Span;
 use super::inputs::InputArguments;
 use super::play::{checked_source, opened_or_new, with_standins};
 use super::stop::StopSignal;
+use crate::standin::sim::demo_pads::DemoPads;
 
 /// The time that a session may take to begin.
 const PATIENCE: Duration = Duration::from_secs(30);
@@ -126,6 +127,14 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
         Some(path) => (opened_or_new(path)?, Vec::new()),
         None => with_standins(&file::read(files::LANTERN_QUAY)?.show)?,
     };
+    let mut show = show;
+    let pads = match &arguments.show {
+        Some(_) => None,
+        None => Some(DemoPads::make(&place::folder()?)?),
+    };
+    if let Some(pads) = &pads {
+        pads.stand_in(&mut show);
+    }
     let ends = Ends {
         with_screen: arguments.with_screen,
         unattended: arguments.show.is_none().then_some(UNATTENDED),
@@ -139,7 +148,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     output.flush()?;
     let_go_of_the_terminal();
     session.run(|| stop.came());
-    drop(nodes);
+    drop((nodes, pads));
     Ok(ExitCode::SUCCESS)
 }
 

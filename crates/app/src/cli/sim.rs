@@ -7,6 +7,7 @@ use std::process::ExitCode;
 use clap::{Subcommand, ValueEnum};
 use splimo_core::input::port_address;
 use splimo_runtime::files;
+use splimo_runtime::session::place;
 use splimo_wire::Protocol;
 
 use super::Failure;
@@ -15,7 +16,7 @@ use crate::standin::sim::desk::FaderDesk;
 use crate::standin::sim::dj::DeckSim;
 use crate::standin::sim::pads::PadBox;
 use crate::standin::sim::script::Script;
-use crate::standin::sim::{self, Sim};
+use crate::standin::sim::{self, Sim, demo_pads};
 
 /// A protocol that a desk sends.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -31,9 +32,12 @@ pub(super) enum DeskProtocol {
 pub(super) enum Device {
     /// A pad controller: pads, faders and encoders as MIDI, on a pipe
     Midi {
-        /// The pipe, which is made where there is none; how the pads are lit comes by PATH.lit
+        /// The pipe, which is made where there is none; how the pads are lit comes by PATH.lit. Without it, that of the demo that runs
         #[arg(long, value_name = "PATH")]
-        pipe: PathBuf,
+        pipe: Option<PathBuf>,
+        /// A port that others see as a MIDI device, beside the pipe
+        #[arg(long, value_name = "NAME")]
+        port: Option<String>,
         #[command(flatten)]
         script: ScriptArguments,
     },
@@ -43,7 +47,7 @@ pub(super) enum Device {
         #[arg(long, value_enum, default_value = "sacn")]
         protocol: DeskProtocol,
         /// The universe, or the port-address as a number or as 0:6:5
-        #[arg(long, default_value = "1")]
+        #[arg(long, default_value = "101")]
         universe: String,
         /// Where to; without it, to everybody on this machine
         #[arg(long)]
@@ -89,8 +93,10 @@ pub(super) struct ScriptArguments {
 
 pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
     match device {
-        Device::Midi { pipe, script } => {
-            let mut pads = PadBox::new(pipe).map_err(|e| format!("{}: {e}", pipe.display()))?;
+        Device::Midi { pipe, port, script } => {
+            let pipe = pipe.clone().or_else(|| demo_pads::newest(&place::folder().ok()?));
+            let pipe = pipe.ok_or("no demo runs here: start one, or name a pipe with --pipe")?;
+            let mut pads = PadBox::new(&pipe, port.as_deref()).map_err(|e| format!("{}: {e}", pipe.display()))?;
             follow(&mut pads, script)
         }
         Device::Desk { protocol, universe, to, from, name, priority, script } => {

@@ -127,7 +127,6 @@ impl Found {
             (Some(input), event) if !event.is_of_any_input() && !gives(input.kind, event) => {
                 format!("no {} gives {event}", input.kind.name())
             }
-            (Some(input), _) if !input.on => format!("the input {} is off", input.name),
             (None, event) if BUILT_IN.contains(&binding.source.as_str()) && !gives_built_in(&binding.source, event) => {
                 format!("{} never gives {event}", binding.source)
             }

@@ -191,6 +191,17 @@ impl Evaluator {
         outcome
     }
 
+    /// A motor has put a control where what it moves is: it need not be come to.
+    pub fn placed(&mut self, source: &str, address: &EventAddress, value: f32) {
+        let of = |bound: &&mut Bound| {
+            let event = &bound.binding.event;
+            bound.binding.source == source && (event == address || event.of_any_channel().as_ref() == Some(address))
+        };
+        for bound in self.bound.iter_mut().filter(of) {
+            (bound.state.last, bound.state.taken) = (Some(value), true);
+        }
+    }
+
     /// Takes note of the time: values that have stood still near the edge of a band count.
     pub fn pass_time(&mut self, now: Seconds, show: &Show, made: &mut Vec<Made>) {
         for place in 0..self.bound.len() {

@@ -2,7 +2,8 @@
 
 use std::sync::Mutex;
 
-use midir::{Ignore, MidiInput, MidiInputConnection, MidiOutput};
+use midir::os::unix::VirtualOutput;
+use midir::{Ignore, MidiInput, MidiInputConnection, MidiOutput, MidiOutputConnection};
 
 use super::Follower;
 use super::midi::Ear;
@@ -24,6 +25,27 @@ pub fn names() -> Vec<String> {
 pub fn out_names() -> Vec<String> {
     let Ok(output) = MidiOutput::new(CLIENT) else { return Vec::new() };
     output.ports().iter().filter_map(|port| output.port_name(port).ok()).collect()
+}
+
+/// A port that others see as a MIDI device, and from which they can be sent to.
+pub struct VirtualPort(MidiOutputConnection);
+
+impl VirtualPort {
+    /// Opens one of a name.
+    ///
+    /// # Errors
+    /// If this machine has no ports of MIDI.
+    pub fn open(name: &str) -> std::io::Result<Self> {
+        let failed = |why: String| std::io::Error::other(format!("no MIDI port can be opened here: {why}"));
+        let output = MidiOutput::new(name).map_err(|e| failed(e.to_string()))?;
+        output.create_virtual(name).map(Self).map_err(|e| failed(e.to_string()))
+    }
+
+    /// Sends a message to whoever listens.
+    pub fn send(&mut self, bytes: &[u8]) {
+        // Who does not listen goes without.
+        let _ = self.0.send(bytes);
+    }
 }
 
 /// Follows a port by its name, or by a part of it.

@@ -1,6 +1,7 @@
 //! Stand-ins for what sends to Splimo: a pad controller (MIDI), a lighting desk (Art-Net, sACN) and a DJ program (MIDI clock, OSC). Each
 //! is a full-screen program for the keyboard, and follows a file of timed lines.
 
+pub mod demo_pads;
 pub mod desk;
 pub mod dj;
 pub mod midi_out;

@@ -6,6 +6,7 @@ use std::path::Path;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
+use splimo_runtime::inputs::midi_port::VirtualPort;
 use splimo_screen::kit::bars::bar;
 use splimo_screen::kit::pen::Pen;
 use splimo_screen::kit::theme::Theme;
@@ -29,6 +30,7 @@ const HELD: f64 = 0.25;
 /// The controller.
 pub struct PadBox {
     out: MidiPipe,
+    port: Option<VirtualPort>,
     lit: MidiPipe,
     reader: Reader,
     /// The time at which each pad is let go, while it is held.
@@ -42,14 +44,15 @@ pub struct PadBox {
 }
 
 impl PadBox {
-    /// One that sends into a pipe; how its pads are lit comes by another, whose name ends in `.lit`.
+    /// One that sends into a pipe, and by a port of a name as well; how its pads are lit comes by another, whose name ends in `.lit`.
     ///
     /// # Errors
-    /// If the pipes cannot be made.
-    pub fn new(path: &Path) -> io::Result<Self> {
+    /// If the pipes or the port cannot be made.
+    pub fn new(path: &Path, port: Option<&str>) -> io::Result<Self> {
         let lit = path.with_file_name(format!("{}.lit", path.file_name().unwrap_or_default().to_string_lossy()));
         Ok(Self {
             out: MidiPipe::at(path)?,
+            port: port.map(VirtualPort::open).transpose()?,
             lit: MidiPipe::at(&lit)?,
             reader: Reader::default(),
             held: [None; 16],
@@ -64,6 +67,9 @@ impl PadBox {
     fn send(&mut self, voice: Voice) {
         let (bytes, count) = emit(1, voice);
         self.out.send(&bytes[..count]);
+        if let Some(port) = &mut self.port {
+            port.send(&bytes[..count]);
+        }
         self.last = format!("{voice:?}");
     }
 

@@ -96,22 +96,29 @@ impl Session {
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
         let bindings: Vec<&Binding> = self.inputs.evaluator.bindings().collect();
+        let mut placed = Vec::new();
         for lit in &mut feedback.lit {
-            lit.tell(&bindings, &edition.show, &published.snapshot);
+            let moved = lit.tell(&bindings, &edition.show, &published.snapshot);
+            placed.extend(moved.into_iter().map(|(event, value)| (lit.input.clone(), event, value)));
         }
         feedback.tell_values(&edition.show, &edition.rig, published);
+        for (input, event, value) in placed {
+            self.inputs.evaluator.placed(&input, &event, value);
+        }
     }
 }
 
 impl LitController {
-    fn tell(&mut self, bindings: &[&Binding], show: &Show, snapshot: &Snapshot) {
+    /// Says what is another; the controls that a motor has put elsewhere, with their values of 0..1.
+    fn tell(&mut self, bindings: &[&Binding], show: &Show, snapshot: &Snapshot) -> Vec<(EventAddress, f32)> {
         self.fresh = self.out.open();
         if self.fresh {
             self.told.clear();
         }
-        let Some(model) = &self.model else { return };
+        let mut placed = Vec::new();
+        let Some(model) = &self.model else { return placed };
         let own = bindings.iter().filter(|binding| binding.source == *self.input);
-        let mut wanted: Vec<((u8, u8, u8), u8)> = Vec::new();
+        let mut wanted: Vec<((u8, u8, u8), u8, Option<&EventAddress>)> = Vec::new();
         for control in model.controls.iter().filter(|control| control.lit || control.motor) {
             let bound = own.clone().find(|binding| {
                 binding.event == control.event || binding.event.of_any_channel().as_ref() == Some(&control.event)
@@ -127,10 +134,11 @@ impl LitController {
                 None => None,
             };
             if let (Some(value), Some(message)) = (value, message_of(&control.event)) {
-                wanted.push((message, value));
+                let moved = (control.motor && bound.is_some()).then_some(&control.event);
+                wanted.push((message, value, moved));
             }
         }
-        for (message, value) in wanted {
+        for (message, value, moved) in wanted {
             if self.told.get(&message) == Some(&value) {
                 continue;
             }
@@ -139,8 +147,10 @@ impl LitController {
             let (bytes, count) = emit(channel, voice);
             if self.out.send(&bytes[..count]) {
                 self.told.insert(message, value);
+                placed.extend(moved.map(|event| (event.clone(), f32::from(value) / 127.0)));
             }
         }
+        placed
     }
 }
 
