@@ -331,6 +331,8 @@ pub(crate) fn hint_line(
         "edit pads",
         "rotation",
         "masters",
+        "who leads",
+        "learn",
         "tap",
         "tiers, waiting",
         "panic",

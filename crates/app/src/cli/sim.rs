@@ -96,8 +96,8 @@ pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
         Device::Midi { pipe, port, script } => {
             let pipe = pipe.clone().or_else(|| demo_pads::newest(&place::folder().ok()?));
             let pipe = pipe.ok_or("no demo runs here: start one, or name a pipe with --pipe")?;
-            let mut pads = PadBox::new(&pipe, port.as_deref()).map_err(|e| format!("{}: {e}", pipe.display()))?;
-            follow(&mut pads, script)
+            let pads = PadBox::new(&pipe, port.as_deref()).map_err(|e| format!("{}: {e}", pipe.display()))?;
+            follow(Box::new(pads), script)
         }
         Device::Desk { protocol, universe, to, from, name, priority, script } => {
             let (protocol, number) = match protocol {
@@ -105,22 +105,22 @@ pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
                 DeskProtocol::Sacn => (Protocol::Sacn, universe.parse().ok().filter(|n| (1..=63_999).contains(n))),
             };
             let number = number.ok_or_else(|| format!("\"{universe}\" is no universe of that protocol"))?;
-            let mut desk = FaderDesk::new(protocol, number, *from, *to, name, *priority)
+            let desk = FaderDesk::new(protocol, number, *from, *to, name, *priority)
                 .map_err(|e| format!("{from} cannot be sent from: {e}"))?;
-            follow(&mut desk, script)
+            follow(Box::new(desk), script)
         }
         Device::Dj { pipe, osc, bpm, script } => {
-            let mut deck = DeckSim::new(pipe.as_deref(), *osc, *bpm).map_err(|e| e.to_string())?;
-            follow(&mut deck, script)
+            let deck = DeckSim::new(pipe.as_deref(), *osc, *bpm).map_err(|e| e.to_string())?;
+            follow(Box::new(deck), script)
         }
     }
 }
 
-fn follow(device: &mut dyn Sim, arguments: &ScriptArguments) -> Result<ExitCode, Failure> {
+fn follow(mut device: Box<dyn Sim + Send>, arguments: &ScriptArguments) -> Result<ExitCode, Failure> {
     let script = arguments.script.as_deref().map(read).transpose()?.unwrap_or_default();
     let stop = StopSignal::register()?;
     if arguments.headless {
-        sim::follow(device, script, &|| stop.came())?;
+        sim::follow(&mut *device, script, &|| stop.came())?;
     } else {
         sim::show(device, script, &|| stop.came(), &files::state_folder().join("splimo.log"))?;
     }

@@ -259,7 +259,7 @@ impl Evaluator {
         let on = |layer: &str| self.layers.iter().any(|(_, source, on)| *source == event.source && on == layer);
         let layer = |place: usize| &self.bound[place].binding.layer;
         let in_layer = |place: &usize| !layer(*place).is_empty() && on(layer(*place));
-        let layered = all.iter().any(|place| in_layer(place));
+        let layered = all.iter().any(in_layer);
         let counts = |place: &usize| {
             let chosen = if layered { in_layer(place) } else { layer(*place).is_empty() };
             chosen || self.bound[*place].state.down

@@ -111,6 +111,9 @@ fn fallen_silent(last: Hearing) -> Hearing {
     Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, bands, ..last }
 }
 
+/// Who takes samples as they come.
+pub(crate) type Tap = Box<dyn FnMut(&[f32]) + Send>;
+
 /// Everything that the listening thread has in its hands.
 struct Ear {
     epoch: Instant,
@@ -122,7 +125,7 @@ struct Ear {
     dials: Arc<Dials>,
     channels: Channels,
     /// Who has the samples in the place of the listener.
-    tap: Option<Box<dyn FnMut(&[f32]) + Send>>,
+    tap: Option<Tap>,
 }
 
 impl Ear {
@@ -230,7 +233,7 @@ pub(crate) fn tap(
     epoch: Instant,
     stop: &Arc<AtomicBool>,
     troubles: &Troubles,
-    take: Box<dyn FnMut(&[f32]) + Send>,
+    take: Tap,
 ) {
     let (hearing, _) = triple_buffer::triple_buffer(&Hearing::SILENCE);
     let (listener, tally, dials) = (Listener::default(), Tally::default(), Arc::new(Dials::default()));

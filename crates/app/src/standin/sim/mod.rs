@@ -10,6 +10,7 @@ pub mod script;
 
 use std::io;
 use std::path::Path;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
@@ -19,12 +20,14 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_screen::kit::theme::{Depth, Theme};
-use splimo_screen::terminal::Taken;
+use splimo_screen::terminal::{Taken, give_back};
 
 use script::Script;
 
 /// The time between two turns.
 const TURN: Duration = Duration::from_millis(5);
+/// The time that a screen may take to end.
+const GONE: Duration = Duration::from_millis(500);
 /// The time between two pictures.
 const PICTURE: Duration = Duration::from_millis(50);
 
@@ -64,17 +67,37 @@ pub fn follow(sim: &mut dyn Sim, mut script: Script, over: &dyn Fn() -> bool) ->
     Ok(())
 }
 
-/// Shows a stand-in on this terminal until a person leaves, and has it follow a script beside.
+/// Shows a stand-in on this terminal until a person leaves, and has it follow a script beside. The screen has a thread of its own, which
+/// is not waited for where it hangs on a terminal that is gone.
 ///
 /// # Errors
 /// If the terminal cannot be used, or a line of the script is wrong.
-pub fn show(sim: &mut dyn Sim, mut script: Script, over: &dyn Fn() -> bool, log: &Path) -> io::Result<()> {
+pub fn show(mut sim: Box<dyn Sim + Send>, script: Script, over: &dyn Fn() -> bool, log: &Path) -> io::Result<()> {
+    let (ended, log) = (Arc::new(AtomicBool::new(false)), log.to_owned());
+    let told = ended.clone();
+    let screen =
+        std::thread::Builder::new().name("screen".into()).spawn(move || run(&mut *sim, script, &told, &log))?;
+    while !screen.is_finished() && !over() {
+        std::thread::sleep(PICTURE);
+    }
+    ended.store(true, Ordering::Relaxed);
+    let since = Instant::now();
+    while !screen.is_finished() && since.elapsed() < GONE {
+        std::thread::sleep(TURN);
+    }
+    if screen.is_finished() {
+        return screen.join().unwrap_or(Ok(()));
+    }
+    give_back();
+    Ok(())
+}
+
+fn run(sim: &mut dyn Sim, mut script: Script, ended: &AtomicBool, log: &Path) -> io::Result<()> {
     let _taken = Taken::take(Some(log))?;
     let mut terminal = Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?;
     let theme = Theme { depth: Depth::of_environment() };
     let (start, mut drawn) = (Instant::now(), None::<Instant>);
-    let ended = AtomicBool::new(false);
-    while !over() && !ended.load(Ordering::Relaxed) {
+    while !ended.load(Ordering::Relaxed) {
         let now = start.elapsed().as_secs_f64();
         for line in script.due(now) {
             let number = line.number;
@@ -95,8 +118,8 @@ pub fn show(sim: &mut dyn Sim, mut script: Script, over: &dyn Fn() -> bool, log:
         {
             let held = key.modifiers.contains(KeyModifiers::CONTROL);
             match key.code {
-                KeyCode::Char('c' | 'q') if held => ended.store(true, Ordering::Relaxed),
-                KeyCode::Esc => ended.store(true, Ordering::Relaxed),
+                KeyCode::Char('c' | 'q') if held => return Ok(()),
+                KeyCode::Esc => return Ok(()),
                 _ => sim.key(key),
             }
         }

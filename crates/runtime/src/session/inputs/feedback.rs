@@ -20,6 +20,9 @@ use crate::session::Session;
 /// The time between two looks at what is to be said, in seconds.
 const PAUSE: f64 = 0.03;
 
+/// What a message is to: its kind, channel and number.
+type MessageTo = (u8, u8, u8);
+
 /// A controller that is lit.
 struct LitController {
     input: Arc<str>,
@@ -28,7 +31,7 @@ struct LitController {
     /// True if it has just come, and has been told nothing yet.
     fresh: bool,
     /// What it was told last, by channel and message.
-    told: HashMap<(u8, u8, u8), u8>,
+    told: HashMap<MessageTo, u8>,
 }
 
 /// Everything that goes out of a session besides light.
@@ -118,7 +121,7 @@ impl LitController {
         let mut placed = Vec::new();
         let Some(model) = &self.model else { return placed };
         let own = bindings.iter().filter(|binding| binding.source == *self.input);
-        let mut wanted: Vec<((u8, u8, u8), u8, Option<&EventAddress>)> = Vec::new();
+        let mut wanted: Vec<(MessageTo, u8, Option<&EventAddress>)> = Vec::new();
         for control in model.controls.iter().filter(|control| control.lit || control.motor) {
             let bound = own.clone().find(|binding| {
                 binding.event == control.event || binding.event.of_any_channel().as_ref() == Some(&control.event)
@@ -155,7 +158,7 @@ impl LitController {
 }
 
 /// The message by which a control is lit or moved: its kind, channel and number.
-fn message_of(event: &EventAddress) -> Option<(u8, u8, u8)> {
+fn message_of(event: &EventAddress) -> Option<MessageTo> {
     match event {
         EventAddress::Note(channel, note) => Some((0, channel.unwrap_or(1), *note)),
         EventAddress::Control(channel, number, _) => Some((1, channel.unwrap_or(1), *number)),

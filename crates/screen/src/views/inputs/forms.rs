@@ -46,7 +46,7 @@ pub(super) enum Reply {
     /// It closes.
     Close,
     /// It closes, and this is to be done.
-    Keep(Edit),
+    Keep(Box<Edit>),
     /// The key means nothing here.
     Pass,
 }
@@ -223,7 +223,7 @@ impl OpenForm {
             form::Reply::Restore => Reply::Close,
             form::Reply::Pass => Reply::Pass,
             form::Reply::Keep => match self.edit(show).and_then(|edit| tried(&edit, show)) {
-                Ok(edit) => Reply::Keep(edit),
+                Ok(edit) => Reply::Keep(Box::new(edit)),
                 Err(why) => {
                     self.form.error = Some(why);
                     Reply::Stay

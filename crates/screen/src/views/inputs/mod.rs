@@ -233,7 +233,7 @@ impl InputsView {
             }
             Reply::Keep(edit) => {
                 self.form = None;
-                Some(Handled::Done(vec![Ask::Command(DocumentCommand::Edit(edit).into())]))
+                Some(Handled::Done(vec![Ask::Command(DocumentCommand::Edit(*edit).into())]))
             }
             Reply::Pass => None,
         }
