@@ -74,7 +74,7 @@ fn choice_row(binding: &Binding, place: &str) -> Option<RemoteRow> {
     let ranges = binding.bands.iter().zip(ends).map(|(band, to)| RemoteRange {
         from: band.from.min(255) as u8,
         to: to.min(255) as u8,
-        does: if band.does.is_empty() { "nothing".to_owned() } else { band.does.join(", ") },
+        does: in_words(&band.does),
     });
     Some(RemoteRow {
         input: place.to_owned(),
@@ -82,6 +82,17 @@ fn choice_row(binding: &Binding, place: &str) -> Option<RemoteRow> {
         name: "picks by its value".to_owned(),
         ranges: ranges.collect(),
     })
+}
+
+/// What a band asks for, for people who do not know the commands.
+fn in_words(does: &[String]) -> String {
+    let words = does.iter().map(|text| match (text.strip_prefix("fire-look "), text.strip_prefix("release-tier ")) {
+        (Some(look), _) => look.to_owned(),
+        (None, Some(tier)) => format!("{tier} fades out"),
+        (None, None) => text.clone(),
+    });
+    let all = words.collect::<Vec<String>>().join(", ");
+    if all.is_empty() { "nothing".to_owned() } else { all }
 }
 
 /// The same as a table (RFC 4180): input, channel, name, from, to, what it does.
@@ -213,7 +224,7 @@ mod tests {
         }
         let table = remote_csv(&show());
         assert!(table.contains("desk: sACN 7,slot 104,look of base,5,8,Gale\n"), "{table}");
-        assert!(table.contains("desk: sACN 7,slot 5,picks by its value,1,255,fire-look Tide\n"), "{table}");
+        assert!(table.contains("desk: sACN 7,slot 5,picks by its value,1,255,Tide\n"), "{table}");
     }
 
     #[test]

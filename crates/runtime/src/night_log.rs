@@ -129,6 +129,8 @@ impl NightLog {
 
     fn add(&mut self, time: u32, beat: f64, bar_beats: u32, by: Origin, what: String, asked: bool) {
         self.close();
+        // Somebody on the network may have given a name; whoever reads the file does so in a terminal.
+        let what = splimo_wire::shown(&what);
         if self.lines.len() == MOST_LINES {
             self.lines.pop_front();
         }

@@ -3,7 +3,7 @@
 
 use std::net::IpAddr;
 
-use crate::{Data, Protocol, SLOTS, sacn};
+use crate::{Data, Protocol, SLOTS, sacn, shown};
 
 /// Sources of a universe that are told apart, so that a flood of made-up ones cannot fill the memory.
 pub const MOST_SOURCES: usize = 8;
@@ -105,7 +105,7 @@ impl Arbiter {
                 self.sources.push(Source {
                     id,
                     address: from,
-                    name: data.source.map_or_else(String::new, |(_, name)| name.to_owned()),
+                    name: data.source.map_or_else(String::new, |(_, name)| shown(name)),
                     priority: data.priority,
                     preview: data.preview,
                     last: now,
@@ -212,7 +212,7 @@ impl Source {
         if let Some((_, name)) = data.source
             && self.name != name
         {
-            name.clone_into(&mut self.name);
+            self.name = shown(name);
         }
         self.last = now;
         if data.priorities {
@@ -286,6 +286,14 @@ mod tests {
         arbiter.take(&sacn(2, 90, 2, &[1, 2, 3]), THERE, 2.4);
         assert!(arbiter.forget_lost(2.7), "it says no priorities any more");
         assert_eq!(merged(&arbiter), [10, 20, 30]);
+    }
+
+    #[test]
+    fn names_of_sources_tell_a_terminal_nothing() {
+        let mut arbiter = Arbiter::default();
+        let data = Data { source: Some(([1; 16], "desk\u{1b}[2J\u{7}")), ..sacn(1, 100, 0, &[]) };
+        arbiter.take(&data, HERE, 0.0);
+        assert_eq!(arbiter.sources()[0].name, "desk\u{fffd}[2J\u{fffd}");
     }
 
     #[test]

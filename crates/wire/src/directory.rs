@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::artnet::poll_reply::{Repr, Style};
 use crate::sacn::{DISCOVERY_INTERVAL, discovery};
+use crate::shown;
 
 /// The number of times that a controller polls, in seconds (Art-Net 4: every 2.5 to 3 s).
 pub const POLL_INTERVAL: f64 = 2.8;
@@ -227,9 +228,9 @@ impl Device {
             last: now,
         };
         if part.bind_index == 1 || self.parts.is_empty() {
-            reply.short_name.clone_into(&mut self.name);
-            reply.long_name.clone_into(&mut self.long_name);
-            reply.report.clone_into(&mut self.report);
+            self.name = shown(reply.short_name);
+            self.long_name = shown(reply.long_name);
+            self.report = shown(reply.report);
             (self.style, self.refresh_rate) = (reply.style, reply.refresh_rate);
         }
         match self.parts.iter_mut().find(|p| p.bind_index == part.bind_index) {
@@ -260,7 +261,7 @@ impl Announced {
             list.dedup();
             self.universes.clone_from(list);
             self.address = from;
-            page.source_name.clone_into(&mut self.name);
+            self.name = shown(page.source_name);
         }
     }
 }

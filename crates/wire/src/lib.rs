@@ -87,6 +87,12 @@ fn text_of(field: &[u8]) -> &str {
     }
 }
 
+/// A name from the network as it may be shown: letters by which a terminal is told to do something are replaced.
+#[must_use]
+pub fn shown(name: &str) -> String {
+    name.chars().map(|letter| if letter.is_control() { '\u{fffd}' } else { letter }).collect()
+}
+
 /// A protocol of the network.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum Protocol {

@@ -211,7 +211,8 @@ impl Session {
     pub(super) fn say_what_came_in(&self, asked: &Asked, outcome: &Outcome) {
         if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
             let who = self.night.who(asked.origin);
-            self.guests.put_all(&Update::Said(format!("{who} asked for {}: {why}", asked.command)));
+            let words = format!("{who} asked for {}: {why}", asked.command);
+            self.guests.put_all(&Update::Said(splimo_wire::shown(&words)));
         }
     }
 }

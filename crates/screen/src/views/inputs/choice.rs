@@ -1,5 +1,6 @@
 //! A choice by value: bands of one channel, each of which picks a look, made from chosen looks.
 
+use splimo_core::input::EventAddress;
 use splimo_core::show::{Band, Binding, Show};
 
 use crate::kit::form::{Field, Form};
@@ -9,8 +10,14 @@ const ALL: &str = "all looks";
 const NAMED: &str = "those named";
 /// The words for what the channel rests at.
 const RESTS: [&str; 2] = ["the tier fades out", "nothing"];
-/// The highest value of a channel.
+/// The highest value of a channel that has no other.
 const LAST: u16 = 255;
+
+/// The highest value that comes from an event.
+fn last_of(event: &EventAddress) -> u16 {
+    let most = event.most();
+    if most > 1.0 { most as u16 } else { LAST }
+}
 
 /// The fields of the form.
 pub(super) fn fields(source: &str, event: &str, show: &Show) -> Vec<Field> {
@@ -32,8 +39,8 @@ pub(super) fn fields(source: &str, event: &str, show: &Show) -> Vec<Field> {
         Field::text("names", "named", ""),
         Field::choice("tier", "on tier", tiers, show.stack()[0].name.as_str()),
         Field::choice("rests", "at the bottom", rests, RESTS[0]),
-        Field::number("from", "first look from", 1.0, 1.0, f64::from(LAST), 1.0),
-        Field::number("width", "values a look", 0.0, 0.0, f64::from(LAST), 1.0),
+        Field::number("from", "first look from", 1.0, 1.0, 65_535.0, 1.0),
+        Field::number("width", "values a look", 0.0, 0.0, 65_535.0, 1.0),
         Field::number("hysteresis", "noise", 2.0, 0.0, 50.0, 1.0),
     ];
     fields[1].hint = "slot 1, control 7, or /path".to_owned();
@@ -85,24 +92,25 @@ pub(super) fn binding(form: &Form, show: &Show) -> Result<Binding, String> {
     if source.is_empty() {
         return Err("input: there is none yet; Esc, then add one with a".to_owned());
     }
-    let event = form.text("event").parse().map_err(|why| format!("channel: {why}"))?;
+    let event: EventAddress = form.text("event").parse().map_err(|why| format!("channel: {why}"))?;
     let looks = chosen(form, show)?;
     let (tier, rests) = (form.text("tier"), form.text("rests"));
     let from = form.whole("from") as u16;
-    let bands = bands(&looks, &tier, &rests, from, form.whole("width") as u16)?;
+    let bands = bands(&looks, &tier, &rests, [from, form.whole("width") as u16, last_of(&event)])?;
     let hysteresis = form.whole("hysteresis") as u16;
     Ok(Binding { bands, hysteresis, ..Binding::new(&source, event, "") })
 }
 
-fn bands(looks: &[String], tier: &str, rests: &str, from: u16, width: u16) -> Result<Vec<Band>, String> {
+/// The bands of looks from a value on, each of a width (0 shares all out), up to the last.
+fn bands(looks: &[String], tier: &str, rests: &str, [from, width, last]: [u16; 3]) -> Result<Vec<Band>, String> {
     if looks.is_empty() {
         return Err("looks: none are chosen; choose others, or name some".to_owned());
     }
-    let (count, room) = (looks.len() as u16, LAST + 1 - from);
+    let (count, room) = (looks.len() as u16, (last + 1).saturating_sub(from));
     let width = if width == 0 { room / count } else { width };
     if width == 0 || u32::from(width) * u32::from(count) > u32::from(room) {
         let most = room.checked_div(width).unwrap_or(room);
-        return Err(format!("{count} looks do not fit: from {from} to {LAST} there is room for {most}"));
+        return Err(format!("{count} looks do not fit: from {from} to {last} there is room for {most}"));
     }
     let at_rest = match rests.strip_prefix("look ") {
         Some(look) => vec![format!("fire-look {tier}/{look}")],
@@ -117,13 +125,17 @@ fn bands(looks: &[String], tier: &str, rests: &str, from: u16, width: u16) -> Re
 }
 
 /// The bands in words, as a person on the other side needs them: `1-16 Tide`.
-pub(super) fn words(bands: &[Band]) -> Vec<String> {
-    let ends =
-        bands.iter().skip(1).map(|band| band.from - 1).chain([LAST.max(bands.last().map_or(0, |band| band.from))]);
+pub(super) fn words(binding: &Binding) -> Vec<String> {
+    let (bands, last) = (&binding.bands, last_of(&binding.event));
+    let ends = bands.iter().skip(1).map(|band| band.from - 1).chain([last]);
     let all = bands.iter().zip(ends).map(|(band, to)| {
         let does = match band.does.as_slice() {
             [] => "nothing".to_owned(),
-            [one] => one.strip_prefix("fire-look ").map_or(one.clone(), |look| look.to_owned()),
+            [one] => match (one.strip_prefix("fire-look "), one.strip_prefix("release-tier ")) {
+                (Some(look), _) => look.to_owned(),
+                (None, Some(tier)) => format!("{tier} fades out"),
+                (None, None) => one.clone(),
+            },
             many => many.join(", "),
         };
         if band.from == to { format!("{to} {does}") } else { format!("{}-{to} {does}", band.from) }
@@ -139,16 +151,25 @@ mod tests {
         (1..=count).map(|number| format!("L{number}")).collect()
     }
 
+    /// The words of a choice that an event makes.
+    fn told(event: &str, bands: Vec<Band>) -> Vec<String> {
+        words(&Binding { bands, ..Binding::new("desk", event.parse().expect("an event"), "") })
+    }
+
     #[test]
     fn bands_share_the_values_out_and_say_what_they_are() {
-        let all = bands(&names(3), "base", RESTS[0], 1, 0).expect("they fit");
-        assert_eq!(words(&all), ["0 release-tier base", "1-85 base/L1", "86-170 base/L2", "171-255 base/L3"]);
-        let fixed = bands(&names(2), "top", RESTS[1], 10, 10).expect("they fit");
-        assert_eq!(words(&fixed), ["0-9 nothing", "10-19 top/L1", "20-255 top/L2"]);
-        let many = bands(&names(255), "base", "look L1", 1, 0).expect("they fit");
+        let all = bands(&names(3), "base", RESTS[0], [1, 0, 255]).expect("they fit");
+        assert_eq!(told("slot 1", all), ["0 base fades out", "1-85 base/L1", "86-170 base/L2", "171-255 base/L3"]);
+        let fixed = bands(&names(2), "top", RESTS[1], [10, 10, 255]).expect("they fit");
+        assert_eq!(told("slot 1", fixed), ["0-9 nothing", "10-19 top/L1", "20-255 top/L2"]);
+        // A controller has half as many values as a slot.
+        let seven =
+            bands(&names(2), "top", RESTS[1], [1, 0, last_of(&"control 7".parse().expect("one"))]).expect("they fit");
+        assert_eq!(told("control 7", seven), ["0 nothing", "1-63 top/L1", "64-127 top/L2"]);
+        let many = bands(&names(255), "base", "look L1", [1, 0, 255]).expect("they fit");
         assert_eq!((many.len(), many[255].from), (256, 255));
-        assert!(bands(&names(256), "base", RESTS[0], 1, 0).is_err());
-        assert!(bands(&names(20), "base", RESTS[0], 1, 16).expect_err("too many").contains("room for 15"));
-        assert!(bands(&[], "base", RESTS[0], 1, 0).is_err());
+        assert!(bands(&names(256), "base", RESTS[0], [1, 0, 255]).is_err());
+        assert!(bands(&names(20), "base", RESTS[0], [1, 16, 255]).expect_err("too many").contains("room for 15"));
+        assert!(bands(&[], "base", RESTS[0], [1, 0, 255]).is_err());
     }
 }

@@ -206,7 +206,7 @@ impl OpenForm {
     fn look_ahead(&mut self, show: &Show) {
         if matches!(self.of, Of::Choice) {
             self.preview = match choice::binding(&self.form, show) {
-                Ok(binding) => choice::words(&binding.bands),
+                Ok(binding) => choice::words(&binding),
                 Err(why) => vec![why],
             };
         }
@@ -267,6 +267,11 @@ impl OpenForm {
             if row as u16 >= rest.height {
                 break;
             }
+            // The last that has room says how many have none.
+            let room = usize::from(rest.height) * columns;
+            let hidden = self.preview.len().saturating_sub(room);
+            let more = format!("and {} more", hidden + 1);
+            let words = if hidden > 0 && place + 1 == room { &more } else { words };
             let x = rest.x + (place % columns) as u16 * 30;
             let cell = Rect { x, y: rest.y + row as u16, width: 30.min(rest.right().saturating_sub(x)), height: 1 };
             Pen::new(cell, buffer).put(&shortened(words, 29), theme.text());
