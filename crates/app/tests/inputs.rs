@@ -282,6 +282,23 @@ fn values_leave_for_the_picture_of_somebody_else_in_three_orders_and_ranges() {
 }
 
 #[test]
+fn a_show_may_have_keys_of_its_own() {
+    let bound = "[[bindings]]\nsource = \"keys\"\nevent = \"key F10\"\ndo = [\"fire-look top/blue\"]\n\
+                 [[bindings]]\nsource = \"keys\"\nevent = \"key x\"\ndo = [\"release-tier top\"]\n";
+    let desk = open("own-keys", bound);
+    desk.keys(&["F10"]);
+    desk.wait("the look", |s| on_tier(s, "top") == "blue");
+    // On every view, but not where one types.
+    desk.keys(&["F3", "C-p", "x"]);
+    desk.wait("what was typed", |s| s.contains("› x"));
+    desk.keys(&["Escape", "F6"]);
+    desk.wait("the stage", |s| s.contains("PLAY") && on_tier(s, "top") == "blue");
+    desk.keys(&["x"]);
+    desk.wait("it to go", |s| on_tier(s, "top") != "blue");
+    desk.leave();
+}
+
+#[test]
 fn a_demo_can_be_played_with_the_controller_that_stands_in() {
     let desk = Desk::new("demo-pads");
     desk.start("", "demo --audio none --with-screen");

@@ -166,4 +166,24 @@ mod tests {
             }
         }
     }
+
+    #[test]
+    fn time_code_leads_forward_and_stands_where_it_runs_backward_or_goes_somewhere() {
+        use splimo_wire::midi::time_code::quarter_of;
+        let mut code = Code::default();
+        let mut now = 0.0;
+        let mut places = |code: &mut Code, messages: Vec<Message>| -> Vec<MusicPlace> {
+            let all = messages.into_iter().filter_map(|message| {
+                now += 0.01;
+                code.take(&message, now)
+            });
+            all.map(|position| position.place).collect()
+        };
+        let frame = |time: f64| (0..8).map(move |piece| Message::QuarterFrame(quarter_of(time, piece)));
+        let forward = places(&mut code, frame(10.0).chain(frame(10.08)).collect());
+        assert!(matches!(forward.as_slice(), [MusicPlace::Seconds(first), MusicPlace::Seconds(next)] if next > first));
+        let back: Vec<Message> = frame(8.92).chain(frame(9.0)).collect::<Vec<_>>().into_iter().rev().collect();
+        assert!(places(&mut code, back).iter().all(|place| *place == MusicPlace::Stopped));
+        assert_eq!(places(&mut code, vec![Message::FullFrame([0x20, 1, 2, 3])]), [MusicPlace::Stopped]);
+    }
 }

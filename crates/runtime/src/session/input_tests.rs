@@ -313,8 +313,9 @@ fn an_input_is_switched_on_and_off_and_what_it_holds_is_let_go() {
     assert_eq!(screen.ask(SessionCommand::SwitchInput("box".into())), Outcome::Told("box is on".into()));
     pipe.write().write_all(&[0x90, 1, 100]).expect("written");
     let is_held = |screen: &Screening| screen.engine.tiers.first().is_some_and(|tier| tier.held);
-    screen.wait("the flash, and its end with the controller", |screen| on_tier(screen, 0).is_some());
-    screen.wait("its end", |screen| !is_held(screen));
+    // The controller goes, and what it held is let go.
+    let let_go = |screen: &Screening| screen.inputs.events.iter().any(|line| line.asked == "let-pad-go 1");
+    screen.wait("its end", |screen| let_go(screen) && !is_held(screen));
     let mut kept = pipe.write();
     kept.write_all(&[0x90, 1, 100]).expect("written");
     screen.wait("the flash", is_held);
@@ -497,6 +498,32 @@ fn programs_are_started_where_this_machine_lets_them_and_never_from_the_network_
     }
     assert!(matches!(screen.ask(SessionCommand::AllowPrograms("off".into())), Outcome::Told(_)));
     refused(screen.ask(run("mark")), "may not be started");
+}
+
+#[test]
+fn lines_and_a_midi_file_come_in_as_if_somebody_sent_them() {
+    let (lines, folder) = (Pipe::new(), tempfile::tempdir().expect("a folder"));
+    // A note after half a second, and its end.
+    let track = [0x60u8, 0x90, 60, 100, 0x10, 0x80, 60, 0, 0, 0xff, 0x2f, 0];
+    let mut file = b"MThd\0\0\0\x06\0\0\0\x01\0\x60MTrk\0\0\0".to_vec();
+    file.push(track.len() as u8);
+    file.extend(track);
+    let song = folder.path().join("song.mid");
+    std::fs::write(&song, file).expect("written");
+    let mut show = show();
+    show.inputs = vec![
+        on(Input::new("pipe", InputKind::Lines, &lines.address())),
+        on(Input::new("song", InputKind::Midi, &song.display().to_string())),
+    ];
+    show.bindings = vec![bound("song", "note 60", "fire-look top/Gale")];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    lines.write().write_all(b"# a comment\nmaster 25\ndance\n\nspeed 0.5\n").expect("written");
+    screen.wait("both lines", |screen| screen.engine.master == 0.25 && screen.engine.speed == 0.5);
+    screen.wait("the note", |screen| on_tier(screen, 1) == Some(1));
+    screen.wait("what is no command to be counted", |screen| {
+        screen.inputs.inputs.iter().any(|one| one.input.name == "pipe" && one.malformed == 1)
+    });
 }
 
 #[test]

@@ -26,6 +26,8 @@ pub(super) struct Source {
     /// Events up to the last measurement, when that was, and how many came a second.
     pub(super) measured: (u64, f64, f32),
     pub(super) left_out: u64,
+    /// The time when something was left out last; 0 where that is over.
+    pub(super) flooded: f64,
 }
 
 impl Session {
@@ -82,7 +84,17 @@ impl Session {
             }
             None => (None, None),
         };
-        Source { input, name, extra, counts, failure, _following: following, measured: Default::default(), left_out: 0 }
+        Source {
+            input,
+            name,
+            extra,
+            counts,
+            failure,
+            _following: following,
+            measured: Default::default(),
+            left_out: 0,
+            flooded: 0.0,
+        }
     }
 
     /// Has the network's thread hand over the universes that are inputs.

@@ -6,6 +6,8 @@ use splimo_link::inputs::{InputState, InputStatus, InputsStatus};
 
 use crate::session::Session;
 
+/// The time after which a flood is over, in seconds.
+const FLOOD_OVER: f64 = 5.0;
 /// The time over which events are counted, in seconds.
 const MEASURE: f64 = 1.0;
 
@@ -16,8 +18,18 @@ impl Session {
         let left_out = self.runtime.inbox().left_out();
         let desk = &mut self.inputs;
         for source in &mut desk.sources {
+            let subject = format!("flood of {}", source.name);
             if let Some(count) = left_out.get(&source.name) {
                 source.left_out += count;
+                source.flooded = now;
+                let words = format!(
+                    "more comes in than is taken; {} were left out. Find out what sends so much",
+                    source.left_out
+                );
+                self.runtime.troubles().tell(&subject, words);
+            } else if source.flooded > 0.0 && now - source.flooded > FLOOD_OVER {
+                source.flooded = 0.0;
+                self.runtime.troubles().over(&subject);
             }
             let events = source.counts.events.load(Ordering::Relaxed);
             let (before, since, _) = source.measured;
