@@ -16,7 +16,7 @@ use splimo_wire::{Data, Protocol, data_of, sacn};
 
 /// Events that are measured of each kind.
 const EVENTS: usize = 150;
-/// What a frame may take beyond its own period, in milliseconds.
+/// The time that a frame may take beyond its own period, in milliseconds.
 const MARGIN: f64 = 5.0;
 const NODE: &str = "127.94.8.1:6454";
 const OSC: &str = "127.94.8.2:9099";

@@ -17,7 +17,7 @@ pub(super) enum What {
     Patch,
     /// Which route carries which universes, and to which box
     Signal,
-    /// How a desk plays it: which channel does what, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
+    /// The channels by which a desk plays it, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
     Remote,
     /// What is heard in a recording, which stands in the place of the show
     Hearing,

@@ -43,13 +43,13 @@ pub(super) enum Device {
     },
     /// A lighting desk: faders that leave as a universe
     Desk {
-        /// What it sends
+        /// The protocol that it sends
         #[arg(long, value_enum, default_value = "sacn")]
         protocol: DeskProtocol,
         /// The universe, or the port-address as a number or as 0:6:5
         #[arg(long, default_value = "101")]
         universe: String,
-        /// Where to; without it, to everybody on this machine
+        /// The address that it sends to; without it, everybody on this machine
         #[arg(long)]
         to: Option<Ipv4Addr>,
         /// The address from which it sends
@@ -69,7 +69,7 @@ pub(super) enum Device {
         /// The pipe of its clock, which is made where there is none
         #[arg(long, value_name = "PATH")]
         pipe: Option<PathBuf>,
-        /// Where its OSC goes
+        /// The address that its OSC goes to
         #[arg(long, value_name = "ADDRESS:PORT")]
         osc: Option<SocketAddr>,
         /// Its tempo

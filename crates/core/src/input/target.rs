@@ -53,10 +53,10 @@ impl Target {
                 return Ok(Self::Value { text, range: *range });
             }
         }
-        match check(text)? {
-            Some(Command::Engine(EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad))) => Ok(Self::Pad(pad)),
-            _ => Ok(Self::Plain(text.to_owned())),
+        if let Some(Command::Engine(EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad))) = check(text)? {
+            return Ok(Self::Pad(pad));
         }
+        Ok(Self::Plain(text.to_owned()))
     }
 }
 

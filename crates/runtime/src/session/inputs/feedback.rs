@@ -183,27 +183,26 @@ fn state_of(binding: &Binding, show: &Show, snapshot: &Snapshot) -> LampState {
         (true, false) => LampState::On,
         (false, false) => LampState::Off,
     };
-    match command {
-        EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) => {
-            let on = snapshot.tiers.iter().any(|tier| tier.pad == Some(pad) && tier.look.is_some());
-            lamp(on, snapshot.queue.iter().any(|armed| armed.wish.pad == Some(pad)))
-        }
-        EngineCommand::FireLook(name) | EngineCommand::CutTo(name) => {
-            let Some((tier, look)) = show.look_on_tier(&name) else { return LampState::Off };
-            let tier = tier.unwrap_or(0);
-            let on = snapshot.tiers.get(tier).is_some_and(|state| state.look == Some(look));
-            lamp(on, snapshot.queue.iter().any(|armed| armed.wish.tier == tier && armed.wish.look == Some(look)))
-        }
-        EngineCommand::Blackout | EngineCommand::SetBlackout(_) => lamp(snapshot.blackout, false),
-        EngineCommand::MuteTier(name) => {
-            lamp(show.tier(&name).and_then(|tier| snapshot.tiers.get(tier)).is_some_and(|tier| tier.mute), false)
-        }
-        EngineCommand::SoloTier(name) => {
-            lamp(show.tier(&name).and_then(|tier| snapshot.tiers.get(tier)).is_some_and(|tier| tier.solo), false)
-        }
-        EngineCommand::Go | EngineCommand::Disarm => lamp(false, !snapshot.queue.is_empty()),
-        _ => LampState::Off,
+    let state = |name: &str| show.tier(name).and_then(|tier| snapshot.tiers.get(tier));
+    if let EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) = command {
+        let on = snapshot.tiers.iter().any(|tier| tier.pad == Some(pad) && tier.look.is_some());
+        return lamp(on, snapshot.queue.iter().any(|armed| armed.wish.pad == Some(pad)));
     }
+    if let EngineCommand::FireLook(name) | EngineCommand::CutTo(name) = &command {
+        let Some((tier, look)) = show.look_on_tier(name) else { return LampState::Off };
+        let tier = tier.unwrap_or(0);
+        let on = snapshot.tiers.get(tier).is_some_and(|state| state.look == Some(look));
+        return lamp(on, snapshot.queue.iter().any(|armed| armed.wish.tier == tier && armed.wish.look == Some(look)));
+    }
+    if let EngineCommand::MuteTier(name) = &command {
+        return lamp(state(name).is_some_and(|tier| tier.mute), false);
+    }
+    if let EngineCommand::SoloTier(name) = &command {
+        return lamp(state(name).is_some_and(|tier| tier.solo), false);
+    }
+    let dark = matches!(command, EngineCommand::Blackout | EngineCommand::SetBlackout(_)) && snapshot.blackout;
+    let waits = matches!(command, EngineCommand::Go | EngineCommand::Disarm) && !snapshot.queue.is_empty();
+    lamp(dark, waits)
 }
 
 /// The place where a fader belongs, 0..127.

@@ -334,20 +334,14 @@ fn latest(made: Vec<Made>) -> Vec<Made> {
     kept
 }
 
-/// What a command sets to a value, whatever it was before.
+/// The commands that set something to a value, whatever it was before.
+const SETS: [&str; 9] =
+    ["master", "speed", "tempo", "strobe", "recolour", "tier-level", "group-level", "control", "colour-part"];
+
+/// What a command sets to a value: all of its text but that.
 fn sets(command: &Command) -> Option<String> {
-    let Command::Engine(command) = command else { return None };
-    match command {
-        EngineCommand::Master(_)
-        | EngineCommand::Speed(_)
-        | EngineCommand::Tempo(_)
-        | EngineCommand::Strobe(_)
-        | EngineCommand::Recolour(_) => Some(command.name().to_owned()),
-        EngineCommand::TierLevel(level) | EngineCommand::GroupLevel(level) => {
-            Some(format!("{} {}", command.name(), level.name))
-        }
-        EngineCommand::Control(level) => Some(format!("control {}", level.control)),
-        EngineCommand::ColourPart(part) => Some(format!("colour-part {} {}", part.colour, part.part)),
-        _ => None,
+    if !SETS.contains(&command.name()) {
+        return None;
     }
+    command.to_string().rsplit_once(' ').map(|(what, _)| what.to_owned())
 }
