@@ -104,6 +104,9 @@ let_go = ["set-blackout off"]
     )
 }
 
+/// A way to have it dark, or light.
+type Send = fn(&mut Senders, bool);
+
 /// Those who send.
 struct Senders {
     midi: File,
@@ -160,8 +163,7 @@ fn measure(fps: f64, flood: bool) {
     }
     let floods = if flood { start_floods(&pipe, &over) } else { Vec::new() };
     println!("{fps} frames a second{}", if flood { ", with 10,000 events a second from each source" } else { "" });
-    let kinds: [(&str, fn(&mut Senders, bool)); 3] =
-        [("MIDI", Senders::midi), ("OSC", Senders::osc), ("DMX", Senders::desk)];
+    let kinds: [(&str, Send); 3] = [("MIDI", Senders::midi), ("OSC", Senders::osc), ("DMX", Senders::desk)];
     for (name, send) in kinds {
         let mut took = Vec::new();
         let mut random = 7u32;
@@ -208,7 +210,7 @@ fn next(node: &UdpSocket) -> Option<u8> {
 
 /// Ten thousand events a second from each source, a hundred times a second a hundred of them.
 fn start_floods(pipe: &Path, over: &Arc<AtomicBool>) -> Vec<std::thread::JoinHandle<()>> {
-    let again = |work: Box<dyn FnMut(u32) + Send>| {
+    let again = |work: Box<dyn FnMut(u32) + std::marker::Send>| {
         let (over, mut work) = (over.clone(), work);
         std::thread::spawn(move || {
             let start = Instant::now();

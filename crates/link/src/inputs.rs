@@ -43,6 +43,8 @@ pub struct InputStatus {
     pub left_out: u64,
     /// The last senders, as text.
     pub senders: Vec<String>,
+    /// The events of its controls and what these are called, as the model of the controller has it.
+    pub controls: Vec<(String, String)>,
 }
 
 /// An event that came in.

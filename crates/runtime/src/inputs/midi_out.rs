@@ -43,6 +43,9 @@ impl MidiOut {
     /// Opens it where it is closed; true if it has been opened just now, so that all has to be said anew.
     pub fn open(&mut self) -> bool {
         let now = Instant::now();
+        if self.address.is_empty() {
+            return false;
+        }
         let waits = self.tried.is_some_and(|tried| now.seconds_since(tried) < RETRY);
         if !matches!(self.way, Way::Closed) || waits {
             return false;

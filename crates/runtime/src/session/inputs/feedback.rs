@@ -47,7 +47,14 @@ pub(in super::super) struct Feedback {
 
 impl Feedback {
     pub(super) fn is_needed(&self) -> bool {
-        !self.lit.is_empty() || !self.values.is_empty()
+        self.lit.iter().any(|lit| !lit.out.is_to("")) || !self.values.is_empty()
+    }
+
+    /// The events of the controls of an input and what these are called, as its model has it.
+    pub(super) fn controls_of(&self, input: &str) -> Vec<(String, String)> {
+        let model = self.lit.iter().find(|lit| *lit.input == *input).and_then(|lit| lit.model.as_ref());
+        let controls = model.into_iter().flat_map(|model| &model.controls);
+        controls.map(|control| (control.event.to_string(), control.name.clone())).collect()
     }
 }
 
@@ -56,7 +63,11 @@ impl Session {
     pub(super) fn follow_feedback(&mut self, show: &Show) {
         let folder = crate::media::Library::folder_of(self.path.as_deref());
         let mut before = std::mem::take(&mut self.inputs.feedback.lit);
-        let on = show.inputs.iter().chain(&self.inputs.extra).filter(|input| input.on && !input.feedback.is_empty());
+        let on = show
+            .inputs
+            .iter()
+            .chain(&self.inputs.extra)
+            .filter(|input| input.on && !(input.feedback.is_empty() && input.controller.is_empty()));
         let mut lit = Vec::new();
         for input in on {
             let subject = format!("controller of {}", input.name);

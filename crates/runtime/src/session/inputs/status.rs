@@ -58,6 +58,7 @@ impl Session {
                 malformed: source.counts.malformed.load(Ordering::Relaxed),
                 refused: source.counts.refused.load(Ordering::Relaxed),
                 left_out: source.left_out,
+                controls: desk.feedback.controls_of(&source.name),
                 senders: source.counts.senders().iter().map(ToString::to_string).collect(),
             }
         });

@@ -30,7 +30,12 @@ impl InputsView {
         let bindings = area.height.saturating_sub(inputs + events);
         let at = |y: u16, height: u16| Rect { y: area.y + y, height, ..main };
         self.draw_inputs(context, theme, at(0, inputs), buffer);
-        self.draw_bindings(context, theme, at(inputs, bindings), buffer);
+        match self.part {
+            Part::ValuesOut => self.draw_values_out(context, theme, at(inputs, bindings), buffer),
+            Part::Hearing | Part::Inputs | Part::Bindings | Part::Events => {
+                self.draw_bindings(context, theme, at(inputs, bindings), buffer);
+            }
+        }
         self.draw_events(context, theme, at(inputs + bindings, events), buffer);
         if beside > 0 {
             let right = Rect { x: area.right() - beside, width: beside - 1, ..area };
@@ -73,7 +78,31 @@ impl InputsView {
         for place in self.bindings.lay_out(many, rows) {
             let chosen = self.part == Part::Bindings && place == self.bindings.chosen;
             let binding = &show.bindings[place];
-            binding_line(binding, show, value_of(context, binding), chosen, theme, self.bindings.row(place), buffer);
+            let event = named(context, &binding.source, &binding.event.to_string());
+            let value = value_of(context, binding);
+            binding_line(binding, (&event, value), show, chosen, theme, self.bindings.row(place), buffer);
+        }
+    }
+
+    fn draw_values_out(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let all = &context.show.values_out;
+        let words = if all.is_empty() { "values out".to_owned() } else { format!("values out  {}", all.len()) };
+        self.head(Part::ValuesOut, &words, theme, area, buffer);
+        let rows = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
+        if all.is_empty() {
+            let words =
+                "None yet: a has a level or a colour leave as channels, OSC or MIDI, for the picture of somebody else.";
+            Pen::new(rows, buffer).to(2).put(words, theme.text());
+        }
+        for place in self.values.lay_out(all.len(), rows) {
+            let (out, chosen) = (&all[place], place == self.values.chosen);
+            let mut pen = Pen::new(self.values.row(place), buffer);
+            mark(&mut pen, chosen, theme);
+            let style = if chosen { theme.bright() } else { theme.text() };
+            pen.put(&format!("{:<28} ", shortened(&out.what.to_string(), 28)), style);
+            pen.put(&format!("→ {:<36} ", shortened(&out.to.to_string(), 36)), style);
+            let order = if out.what.is_colour() { format!("{}, ", out.order) } else { String::new() };
+            pen.fit(&format!("{order}{}", out.range.name()), theme.dim());
         }
     }
 
@@ -87,9 +116,18 @@ impl InputsView {
         for place in self.events.lay_out(events.len(), rows) {
             let line = &events[events.len() - 1 - place];
             let chosen = self.part == Part::Events && place == self.events.chosen;
-            event_line(line, context.inputs.now, chosen, theme, self.events.row(place), buffer);
+            let event = named(context, &line.source, &line.event);
+            event_line(line, &event, context.inputs.now, chosen, theme, self.events.row(place), buffer);
         }
     }
+}
+
+/// An event with the name of its control, as the model of the controller has it.
+fn named(context: &ViewContext<'_>, source: &str, event: &str) -> String {
+    let input = context.inputs.inputs.iter().find(|status| status.input.name == source);
+    let plain = event.split(" channel ").next().unwrap_or(event);
+    let known = input.into_iter().flat_map(|status| &status.controls).find(|(known, _)| known == plain);
+    known.map_or_else(|| event.to_owned(), |(_, name)| format!("{name} ({plain})"))
 }
 
 /// A mark for what is chosen, in a column of its own.
@@ -165,8 +203,8 @@ fn value_of(context: &ViewContext<'_>, binding: &Binding) -> Option<f32> {
 
 fn binding_line(
     binding: &Binding,
+    (event_words, value): (&str, Option<f32>),
     show: &Show,
-    value: Option<f32>,
     chosen: bool,
     theme: Theme,
     row: Rect,
@@ -178,7 +216,7 @@ fn binding_line(
     let (source, event) = if wide { (14, 22) } else { (10, 16) };
     let style = if chosen { theme.bright() } else { theme.text() };
     pen.put(&format!("{:<source$} ", shortened(&binding.source, source)), theme.dim());
-    pen.put(&format!("{:<event$} ", shortened(&binding.event.to_string(), event)), style);
+    pen.put(&format!("{:<event$} ", shortened(event_words, event)), style);
     pen.put("▕", theme.faint());
     pen.put(&value.map_or("      ".to_owned(), |value| bar(value, 6)), theme.text());
     pen.put("▏ ", theme.faint());
@@ -226,7 +264,15 @@ fn manner(binding: &Binding) -> String {
     words.join(", ")
 }
 
-fn event_line(line: &EventLine, now: f64, chosen: bool, theme: Theme, row: Rect, buffer: &mut Buffer) {
+fn event_line(
+    line: &EventLine,
+    event_words: &str,
+    now: f64,
+    chosen: bool,
+    theme: Theme,
+    row: Rect,
+    buffer: &mut Buffer,
+) {
     let mut pen = Pen::new(row, buffer);
     mark(&mut pen, chosen, theme);
     let wide = row.width >= 96;
@@ -237,7 +283,7 @@ fn event_line(line: &EventLine, now: f64, chosen: bool, theme: Theme, row: Rect,
         pen.put(&format!("{} ", clock_words(line.clock)), theme.dim());
     }
     pen.put(&format!("{:<source$} ", shortened(&line.source, source)), theme.dim());
-    pen.put(&format!("{:<event$} ", shortened(&line.event, event)), style);
+    pen.put(&format!("{:<event$} ", shortened(event_words, event)), style);
     let [raw, most] = line.raw;
     if most > 1.0 {
         let value = (raw / most).clamp(0.0, 1.0);

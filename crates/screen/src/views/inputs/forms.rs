@@ -5,7 +5,9 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
 use splimo_core::input::{BUILT_IN, RemoteLayout};
-use splimo_core::show::{Answer, Binding, Coding, Input, InputKind, Remote, Response, Show};
+use splimo_core::show::{
+    Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Remote, Response, Show, ValueOut,
+};
 use splimo_link::inputs::InputsStatus;
 
 use super::choice;
@@ -37,6 +39,8 @@ enum Of {
     Binding(Option<usize>, Box<Binding>),
     /// A choice by value.
     Choice,
+    /// A value that leaves: its place, if it is not new.
+    ValueOut(Option<usize>),
 }
 
 /// The reply of a form to a key.
@@ -157,6 +161,23 @@ impl OpenForm {
         open
     }
 
+    /// The form of a value that leaves, or of a new one.
+    pub(super) fn value_out(place: Option<usize>, show: &Show) -> Self {
+        let known = place.and_then(|place| show.values_out.get(place)).cloned();
+        let (what, to, order, range) = match known {
+            Some(out) => (out.what.to_string(), out.to.to_string(), out.order, out.range),
+            None => ("master".to_owned(), "dmx 1.1".to_owned(), "rgb".to_owned(), OutRange::Byte),
+        };
+        let fields = vec![
+            Field::text("what", "what", what),
+            Field::text("to", "to", to),
+            Field::text("order", "order", order),
+            Field::choice("range", "range", OutRange::ALL.map(OutRange::name), range.name()),
+        ];
+        let title = if place.is_some() { "the value out" } else { "a new value out" };
+        Self::new(title, fields, Of::ValueOut(place))
+    }
+
     /// Shows the fields that apply, and says what stands behind them.
     pub(super) fn follow(&mut self) {
         let form = &mut self.form;
@@ -200,6 +221,13 @@ impl OpenForm {
                 form.hint("shifts", "this event is a shift key for it".to_owned());
             }
             Of::Choice => choice::follow(form),
+            Of::ValueOut(_) => {
+                let colour = form.text("what").parse::<OutSource>().is_ok_and(|what| what.is_colour());
+                form.show("order", colour);
+                form.hint("what", OutSource::TAKES.to_owned());
+                form.hint("to", OutTarget::TAKES.to_owned());
+                form.hint("order", "of r, g, b, w (the white in it), i (the brightest)".to_owned());
+            }
         }
     }
 
@@ -246,6 +274,15 @@ impl OpenForm {
                 })
             }
             Of::Choice => Ok(Edit::AddBindings(vec![choice::binding(&self.form, show)?])),
+            Of::ValueOut(place) => {
+                let out = value_of(&self.form)?;
+                let mut values = show.values_out.clone();
+                match place.and_then(|place| values.get_mut(place)) {
+                    Some(known) => *known = out,
+                    None => values.push(out),
+                }
+                Ok(Edit::PutValuesOut(values))
+            }
         }
     }
 
@@ -313,6 +350,14 @@ fn input_of(form: &Form) -> Result<Input, String> {
         feedback: form.text("feedback"),
         remote,
     })
+}
+
+fn value_of(form: &Form) -> Result<ValueOut, String> {
+    let what: OutSource = form.text("what").parse()?;
+    let to = form.text("to").parse::<OutTarget>()?;
+    let range = OutRange::ALL.into_iter().find(|range| range.name() == form.text("range")).unwrap_or_default();
+    let order = if what.is_colour() { form.text("order") } else { "rgb".to_owned() };
+    Ok(ValueOut { order, range, ..ValueOut::new(what, to) })
 }
 
 fn binding_of(form: &Form, before: &Binding) -> Result<Binding, String> {

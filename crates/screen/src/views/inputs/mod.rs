@@ -38,6 +38,7 @@ pub(crate) struct InputsView {
     part: Part,
     inputs: List,
     bindings: List,
+    values: List,
     events: List,
     form: Option<OpenForm>,
     /// The show as it is edited, and the inputs as they are.
@@ -63,7 +64,7 @@ impl View for InputsView {
             "c flashes all lights and clicks each second: turn ← → until they are one. b, a and d are for more bands,",
             "slower to rise, slower to fall; B, A and D for fewer and faster.",
             "Tab goes on to the inputs (x on and off, a adds, e changes, Del takes out), to the bindings (a binds by hand, v has bands of",
-            "one channel pick looks, e, Del) and to what came in last (a binds it). F5 learns: on a pad, a tier, a look, a parameter or a",
+            "one channel pick looks, e, Del), to the values that leave for others, and to what came in last (a binds it). F5 learns: on a pad, a tier, a look, a parameter or a",
             "line of the palette press F5, then move the control. What comes in is never asked to save, edit or end the show.",
         ],
         other_keys: &[],
@@ -144,7 +145,9 @@ impl View for InputsView {
     ) {
         match self.part {
             Part::Hearing => self.hearing.draw(context, theme, area, buffer),
-            Part::Inputs | Part::Bindings | Part::Events => self.draw_lists(context, theme, area, buffer),
+            Part::Inputs | Part::Bindings | Part::ValuesOut | Part::Events => {
+                self.draw_lists(context, theme, area, buffer);
+            }
         }
         if let Some(open) = &mut self.form {
             open.draw(theme, area, buffer);
@@ -167,6 +170,7 @@ impl View for InputsView {
             Part::Bindings => {
                 &[("F5", "learn again"), ("a", "bind"), ("v", "looks by value"), ("e", "change"), ("Del", "take out")]
             }
+            Part::ValuesOut => &[("a", "add"), ("e", "change"), ("Del", "take out")],
             Part::Events => &[("a", "bind it"), ("v", "looks by value")],
         };
         let mut hints = vec![("Tab", "next"), ("↑ ↓", "choose")];
@@ -201,7 +205,7 @@ impl View for InputsView {
                 Some(text) => Learn::Target(text.clone()),
                 None => Learn::Nothing("choose a binding that asks for one command"),
             },
-            Part::Hearing | Part::Inputs | Part::Events => Learn::Nothing(
+            Part::Hearing | Part::Inputs | Part::ValuesOut | Part::Events => Learn::Nothing(
                 "F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does; a binds by hand",
             ),
         }
@@ -243,6 +247,7 @@ impl InputsView {
         match self.part {
             Part::Hearing | Part::Inputs => &mut self.inputs,
             Part::Bindings => &mut self.bindings,
+            Part::ValuesOut => &mut self.values,
             Part::Events => &mut self.events,
         }
     }
@@ -260,6 +265,7 @@ impl InputsView {
             KeyCode::PageDown => self.list().choose_by(10),
             KeyCode::Char('x') if self.part == Part::Inputs => asks.extend(self.switch(&show)),
             KeyCode::Char('a') if self.part == Part::Inputs => self.form = Some(OpenForm::input(None, &show)),
+            KeyCode::Char('a') if self.part == Part::ValuesOut => self.form = Some(OpenForm::value_out(None, &show)),
             KeyCode::Char('a') => self.bind(&show),
             KeyCode::Char('v') => self.form = Some(self.choice(&show)),
             KeyCode::Char('e') => self.change(&show),
@@ -316,7 +322,10 @@ impl InputsView {
             Part::Bindings if self.bindings.chosen < show.bindings.len() => {
                 self.form = Some(OpenForm::binding(Some(self.bindings.chosen), show, &self.status));
             }
-            Part::Hearing | Part::Bindings | Part::Events => {}
+            Part::ValuesOut if self.values.chosen < show.values_out.len() => {
+                self.form = Some(OpenForm::value_out(Some(self.values.chosen), show));
+            }
+            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Events => {}
         }
     }
 
@@ -338,7 +347,12 @@ impl InputsView {
             Part::Bindings if self.bindings.chosen < show.bindings.len() => {
                 edit(Edit::RemoveBindings(vec![self.bindings.chosen]))
             }
-            Part::Hearing | Part::Bindings | Part::Events => None,
+            Part::ValuesOut if self.values.chosen < show.values_out.len() => {
+                let mut values = show.values_out.clone();
+                values.remove(self.values.chosen);
+                edit(Edit::PutValuesOut(values))
+            }
+            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Events => None,
         }
     }
 }

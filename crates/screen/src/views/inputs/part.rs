@@ -10,12 +10,14 @@ pub(super) enum Part {
     Inputs,
     /// The list of bindings.
     Bindings,
+    /// The list of values that leave; it takes the place of the bindings.
+    ValuesOut,
     /// The list of what came in last.
     Events,
 }
 
 impl Part {
-    const ALL: [Self; 4] = [Self::Hearing, Self::Inputs, Self::Bindings, Self::Events];
+    const ALL: [Self; 5] = [Self::Hearing, Self::Inputs, Self::Bindings, Self::ValuesOut, Self::Events];
 
     /// The next one; the first follows the last.
     pub(super) fn next(self, by: i32) -> Self {
@@ -28,6 +30,7 @@ impl Part {
             Self::Hearing => "hearing",
             Self::Inputs => "inputs",
             Self::Bindings => "bindings",
+            Self::ValuesOut => "values-out",
             Self::Events => "events",
         }
     }

@@ -118,3 +118,28 @@ fn a_binding_is_made_by_hand_changed_and_learnt_again() {
     assert!(press(&mut view, &[KeyCode::Char('c')]).is_empty());
     assert!(view.said().is_some_and(|said| said.contains("Tab goes there")));
 }
+
+#[test]
+fn a_value_that_leaves_is_added_changed_and_taken_out() {
+    let mut view = view();
+    lay_out(&mut view);
+    let mut keys = vec![KeyCode::Tab, KeyCode::Tab, KeyCode::Char('a')];
+    keys.extend(typed("control 3"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("dmx 9.5"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("16 bits"));
+    keys.push(KeyCode::Enter);
+    let asked = press(&mut view, &keys);
+    let [Command::Document(DocumentCommand::Edit(Edit::PutValuesOut(values)))] = asked.as_slice() else {
+        panic!("{asked:?}")
+    };
+    assert_eq!((values[0].what.to_string(), values[0].to.to_string()), ("control 3".to_owned(), "dmx 9.5".to_owned()));
+    assert_eq!(values[0].range, splimo_core::show::OutRange::Word);
+    // What cannot be says so.
+    let mut keys = vec![KeyCode::Char('a')];
+    keys.extend(typed("moon"));
+    keys.push(KeyCode::Enter);
+    assert!(press(&mut view, &keys).is_empty());
+    assert!(view.form.as_ref().is_some_and(|open| open.form.error.as_ref().is_some_and(|why| why.contains("moon"))));
+}
