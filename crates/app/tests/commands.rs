@@ -157,6 +157,7 @@ fn asked() -> Vec<String> {
         "press-key F5",
         "let-key-go F5",
         "switch-input nobody",
+        "bind-model nobody",
         "learn master",
         "learn off",
         "run nobody",

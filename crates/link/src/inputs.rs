@@ -81,6 +81,10 @@ pub struct InputsStatus {
     pub learning: Option<String>,
     /// The names of inputs by the numbers under which they ask for things.
     pub names: Vec<String>,
+    /// What may start the programs of the show on this machine: `off`, `on` or `network`.
+    pub allowed: String,
+    /// The programs of it that run.
+    pub running: Vec<String>,
     /// The values of slots, controllers and the like that came in last, by input and event, each 0..1.
     pub values: Vec<(String, String, f32)>,
 }

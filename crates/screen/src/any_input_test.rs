@@ -270,3 +270,21 @@ proptest! {
         prop_assert_eq!(scene.document.shown(), &last);
     }
 }
+
+/// A look that is being turned stays itself while another is found by its name.
+#[test]
+fn what_is_turned_is_kept_before_another_look_is_found() {
+    let mut scene = scene();
+    let first = scene.document.shown().clone();
+    scene.go(ViewId::Looks);
+    scene.screen(158, 48);
+    for code in [KeyCode::Char('f'), KeyCode::Tab, KeyCode::Right, KeyCode::Char('f'), KeyCode::Char('j')] {
+        scene.press(code);
+        scene.screen(158, 48);
+    }
+    let last = scene.document.shown().clone();
+    let changed = first.looks.iter().zip(&last.looks).filter(|(before, after)| before != after).count();
+    assert_eq!((changed, first.looks[0] == last.looks[0]), (1, false), "the first one, by its opacity");
+    scene.document.apply(&DocumentCommand::Undo, BY, None);
+    assert_eq!(scene.document.shown(), &first);
+}

@@ -10,7 +10,7 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 7] = [
+const MAY_BE_MISSING: [ReferenceKind; 8] = [
     ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
@@ -18,6 +18,7 @@ const MAY_BE_MISSING: [ReferenceKind; 7] = [
     ReferenceKind::Tier,
     ReferenceKind::Bank,
     ReferenceKind::Input,
+    ReferenceKind::Program,
 ];
 
 impl Found {

@@ -343,6 +343,8 @@ commands! {
         Learn(what: String) = "learn";
         /// Switch an input on, or off again
         SwitchInput(name: String) = "switch-input";
+        /// Bring in the bindings that the model of an input's controller comes with
+        BindModel(name: String) = "bind-model";
         /// Press a key of the show's own layout
         PressKey(key: String) = "press-key";
         /// Let a key of the show's own layout go
@@ -434,6 +436,7 @@ impl Command {
                 | SessionCommand::StopRecording
                 | SessionCommand::Learn(_)
                 | SessionCommand::SwitchInput(_)
+                | SessionCommand::BindModel(_)
                 | SessionCommand::PressKey(_)
                 | SessionCommand::LetKeyGo(_)
                 | SessionCommand::AllowPrograms(_)

@@ -10,6 +10,7 @@ mod looks;
 mod names;
 mod outputs;
 mod play;
+mod programs;
 mod rebase;
 mod words;
 
@@ -25,7 +26,8 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Rotation, Route, Show, Supply, Swatch, Tier, ValueOut,
+    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Show, Supply, Swatch, Tier,
+    ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -120,6 +122,12 @@ pub enum Edit {
     PutBindings(Vec<(usize, Binding)>),
     /// Takes bindings out.
     RemoveBindings(Vec<usize>),
+    /// Adds a program or a sound.
+    AddProgram(Program),
+    /// Changes a program or a sound; its new name goes wherever the old one stands.
+    PutProgram(usize, Program),
+    /// Takes a program or a sound out, and what starts it.
+    RemoveProgram(usize),
     /// Changes which values leave.
     PutValuesOut(Vec<ValueOut>),
     /// Sets a setting, by its name in [`crate::setting`].
@@ -207,6 +215,9 @@ impl Edit {
             Self::AddBindings(bindings) => inputs::add_bindings(show, bindings),
             Self::PutBindings(changed) => inputs::put_bindings(show, changed),
             Self::RemoveBindings(removed) => inputs::remove_bindings(show, removed),
+            Self::AddProgram(program) => programs::add(show, program),
+            Self::PutProgram(index, program) => programs::put(show, *index, program),
+            Self::RemoveProgram(index) => programs::remove(show, *index),
             Self::PutValuesOut(values) => {
                 show.values_out.clone_from(values);
                 Ok(())

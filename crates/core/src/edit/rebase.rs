@@ -19,6 +19,7 @@ enum List {
     Banks,
     Inputs,
     Bindings,
+    Programs,
 }
 
 impl List {
@@ -34,6 +35,7 @@ impl List {
             Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
             Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
             Self::Inputs => show.inputs.iter().map(|one| one.name.clone()).collect(),
+            Self::Programs => show.programs.iter().map(|one| one.name.clone()).collect(),
             Self::Bindings => show.bindings.iter().map(|one| format!("{} {}", one.source, one.event)).collect(),
         }
     }
@@ -54,6 +56,7 @@ impl List {
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
             Self::Inputs => same(&from.inputs, at, &to.inputs, place),
+            Self::Programs => same(&from.programs, at, &to.programs, place),
             Self::Bindings => same(&from.bindings, at, &to.bindings, place),
         }
     }
@@ -125,6 +128,7 @@ impl Edit {
             | Self::AddTier(..)
             | Self::AddBanks(..)
             | Self::AddInput(_)
+            | Self::AddProgram(_)
             | Self::AddBindings(_) => self.clone(),
             Self::Remove(fixtures) => Self::Remove(of(List::Fixtures).all(fixtures)?),
             Self::Duplicate(fixtures) => Self::Duplicate(wherever(List::Fixtures).all(fixtures)?),
@@ -159,6 +163,8 @@ impl Edit {
             Self::MoveBank(at, place) => Self::MoveBank(wherever(List::Banks).one(*at)?, *place),
             Self::PutInput(at, input) => Self::PutInput(of(List::Inputs).one(*at)?, input.clone()),
             Self::RemoveInput(at) => Self::RemoveInput(of(List::Inputs).one(*at)?),
+            Self::PutProgram(at, program) => Self::PutProgram(of(List::Programs).one(*at)?, program.clone()),
+            Self::RemoveProgram(at) => Self::RemoveProgram(of(List::Programs).one(*at)?),
             Self::PutBindings(bindings) => Self::PutBindings(of(List::Bindings).each(bindings)?),
             Self::RemoveBindings(bindings) => Self::RemoveBindings(of(List::Bindings).all(bindings)?),
             Self::PutRotation(_) if from.rotation != to.rotation => {

@@ -1,16 +1,16 @@
 //! Models of controllers, as data: what their controls are called, how their encoders count, and how they are lit and moved. A model is
 //! a TOML file of its own.
 
-use serde::Deserialize;
+use serde::{Deserialize, Deserializer};
 
-use super::EventAddress;
-use crate::show::Coding;
+use super::{EventAddress, bindable};
+use crate::show::{Binding, Coding};
 
 /// The most controls of a model.
 const MOST_CONTROLS: usize = 512;
 
 /// A model of a controller.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Controller {
     /// Its name.
@@ -21,6 +21,9 @@ pub struct Controller {
     /// Its controls.
     #[serde(default)]
     pub controls: Vec<ControllerControl>,
+    /// Bindings that a show can take over for it, without a source.
+    #[serde(default, deserialize_with = "without_source")]
+    pub bindings: Vec<Binding>,
 }
 
 /// The values by which a light shows what its button does, 0..127.
@@ -60,7 +63,32 @@ pub struct ControllerControl {
     pub motor: bool,
 }
 
+/// Reads bindings of a model: as a show has them, but that they name no input.
+fn without_source<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<Binding>, D::Error> {
+    let tables = Vec::<toml::Table>::deserialize(from)?;
+    let read = |(place, mut table): (usize, toml::Table)| {
+        let wrong = |why: &str| serde::de::Error::custom(format!("binding {}: {why}", place + 1));
+        if table.insert("source".to_owned(), String::new().into()).is_some() {
+            return Err(wrong("it names a source; a model is for any input"));
+        }
+        let binding = Binding::deserialize(table).map_err(|error| wrong(error.message()))?;
+        let fault = binding.texts().find_map(|text| bindable(text).err());
+        match fault {
+            Some(why) => Err(wrong(&why)),
+            None => Ok(binding),
+        }
+    };
+    tables.into_iter().enumerate().map(read).collect()
+}
+
 impl Controller {
+    /// The bindings of the model for an input that a show does not have yet.
+    #[must_use]
+    pub fn bindings_for(&self, input: &str, known: &[Binding]) -> Vec<Binding> {
+        let named = self.bindings.iter().map(|binding| Binding { source: input.to_owned(), ..binding.clone() });
+        named.filter(|binding| !known.contains(binding)).collect()
+    }
+
     /// Reads a model.
     ///
     /// # Errors
@@ -101,5 +129,18 @@ mod tests {
             let error = Controller::read(bad).expect_err(why);
             assert!(error.contains(why), "{error}");
         }
+    }
+
+    #[test]
+    fn a_model_has_bindings_that_go_to_any_input_once() {
+        let bound = |does: &str| format!("name = \"Box\"\n[[bindings]]\nevent = \"note 1\"\ndo = [\"{does}\"]\n");
+        let model = Controller::read(&bound("fire-pad 1")).expect("a model");
+        let first = model.bindings_for("left", &[]);
+        assert_eq!((first[0].source.as_str(), first.len()), ("left", 1));
+        assert!(model.bindings_for("left", &first).is_empty());
+        let error = Controller::read(&bound("dance")).expect_err("no command");
+        assert!(error.contains("binding 1") && error.contains("dance"), "{error}");
+        let error = Controller::read(&format!("{}source = \"x\"", bound("go"))).expect_err("a source");
+        assert!(error.contains("any input"), "{error}");
     }
 }

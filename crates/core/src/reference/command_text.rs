@@ -24,6 +24,7 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
             let numbered = head('/').is_some_and(|number| text[number].parse::<usize>().is_ok());
             vec![(ReferenceKind::Look, behind('/').filter(|_| numbered).unwrap_or(all))]
         }
+        "run" | "end-run" => vec![(ReferenceKind::Program, all)],
         "release-tier" | "mute-tier" | "solo-tier" => vec![(ReferenceKind::Tier, all)],
         "tier-level" | "nudge-tier" => before(' ').map(|name| (ReferenceKind::Tier, name)).into_iter().collect(),
         "group-level" => before(' ').map(|name| (ReferenceKind::Group, name)).into_iter().collect(),
@@ -73,6 +74,7 @@ mod tests {
             ("group-level Sails {}", vec![(Group, "Sails")]),
             ("release-tier base", vec![(Tier, "base")]),
             ("restart-phase 2/Tide", vec![(Look, "Tide")]),
+            ("run Fog", vec![(ReferenceKind::Program, "Fog")]),
             ("master {}", vec![]),
             ("go", vec![]),
         ] {

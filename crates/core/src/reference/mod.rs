@@ -49,6 +49,8 @@ pub enum ReferenceKind {
     Input,
     /// A binding, by its event. Nothing refers to one.
     Binding,
+    /// A program or a sound of the operator's.
+    Program,
     /// A value that leaves, by its source. Nothing refers to one.
     ValueOut,
     /// A setting of the show, or its rotation. Nothing refers to one.
@@ -71,6 +73,7 @@ impl ReferenceKind {
             Self::Bank => "bank",
             Self::Input => "input",
             Self::Binding => "binding",
+            Self::Program => "program",
             Self::ValueOut => "value out",
             Self::Setting => "setting",
         }
@@ -170,6 +173,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
         ReferenceKind::Input => Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str()))),
         ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),
+        ReferenceKind::Program => Box::new(show.programs.iter().map(|one| one.name.as_str())),
         // What has no name of its own is not named.
         ReferenceKind::ValueOut => Box::new(std::iter::empty()),
         ReferenceKind::Setting => Box::new(SETTINGS.iter().map(|one| one.name)),

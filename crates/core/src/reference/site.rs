@@ -133,6 +133,7 @@ impl Site<'_> {
             | Self::OutSource(_, kind) => match kind {
                 ReferenceKind::Tier => &[ReferenceKind::Tier],
                 ReferenceKind::Group => &[ReferenceKind::Group],
+                ReferenceKind::Program => &[ReferenceKind::Program],
                 _ => &[ReferenceKind::Look],
             },
             Self::Colour { .. } => &[ReferenceKind::Swatch],

@@ -104,6 +104,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Input
                 | ReferenceKind::Binding
                 | ReferenceKind::ValueOut
+                | ReferenceKind::Program
                 | ReferenceKind::Control
                 | ReferenceKind::Tier
                 | ReferenceKind::Bank

@@ -51,7 +51,10 @@ mod tests {
     fn the_models_that_ship_are_read_and_others_are_found_beside_the_show() {
         let folder = tempfile::tempdir().expect("a folder");
         for (name, _) in SHIPPED {
-            assert!(!find(name, folder.path()).expect("a model").controls.is_empty());
+            let model = find(name, folder.path()).expect("a model");
+            assert!(!model.controls.is_empty() && !model.bindings.is_empty());
+            let own = |binding: &splimo_core::show::Binding| model.control(&binding.event).is_some();
+            assert!(model.bindings.iter().all(own), "{name}");
         }
         std::fs::create_dir(folder.path().join("controllers")).expect("a folder");
         std::fs::write(folder.path().join("controllers/own.toml"), "name = \"Own\"").expect("written");

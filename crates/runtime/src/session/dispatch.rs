@@ -153,6 +153,7 @@ impl Session {
             },
             SessionCommand::Learn(_)
             | SessionCommand::SwitchInput(_)
+            | SessionCommand::BindModel(_)
             | SessionCommand::PressKey(_)
             | SessionCommand::LetKeyGo(_)
             | SessionCommand::ChooseBank(_)

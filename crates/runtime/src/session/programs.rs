@@ -61,6 +61,8 @@ pub(super) struct Programs {
     running: Vec<(String, Run)>,
     /// True if somebody was asked whether the network is really to start programs.
     asked_about_network: bool,
+    /// What may start the programs of a show, as far as that was looked up.
+    known: Option<(String, Allowed)>,
 }
 
 impl Drop for Programs {
@@ -144,6 +146,7 @@ impl Session {
             let why = "anybody on the network could then start what this show names; ask once more to allow it";
             return Outcome::Refused(why.to_owned());
         }
+        self.programs.known = None;
         let mut all = read_allowed();
         all.insert(self.allowed_key(), allowed.name().to_owned());
         match write_allowed(&all) {
@@ -158,6 +161,22 @@ impl Session {
 
     fn allowed(&self) -> Allowed {
         read_allowed().get(&self.allowed_key()).and_then(|word| Allowed::named(word)).unwrap_or_default()
+    }
+
+    /// The word for what may start programs; `off` too where there are none.
+    pub(super) fn allowed_word(&mut self) -> &'static str {
+        if self.document.kept().programs.is_empty() {
+            return Allowed::Off.name();
+        }
+        let key = self.allowed_key();
+        let known = self.programs.known.take().filter(|(of, _)| *of == key);
+        let known = known.unwrap_or_else(|| (key, self.allowed()));
+        self.programs.known.insert(known).1.name()
+    }
+
+    /// The names of the programs that run.
+    pub(super) fn running_programs(&self) -> Vec<String> {
+        self.programs.running.iter().map(|(name, _)| name.clone()).collect()
     }
 
     /// The show, and what it would start: another program is not allowed because this one is.

@@ -8,7 +8,8 @@ use splimo_core::document::Outcome;
 use splimo_core::edit::Edit;
 use splimo_core::show::{Input, InputKind, Show};
 
-use crate::inputs::{Counts, Following};
+use crate::inputs::{Counts, Following, controllers};
+use crate::media::Library;
 use crate::network::DmxInput;
 use crate::session::Session;
 use crate::session::dispatch::told;
@@ -108,10 +109,7 @@ impl Session {
     pub(super) fn switch_input(&mut self, name: &str, by: Origin) -> Outcome {
         let show = self.document.shown();
         let Some((place, input)) = show.inputs.iter().enumerate().find(|(_, input)| input.name == name) else {
-            let known: Vec<&str> = show.inputs.iter().map(|input| input.name.as_str()).collect();
-            let known =
-                if known.is_empty() { "it has none".to_owned() } else { format!("it has {}", known.join(", ")) };
-            return Outcome::Nothing(format!("this show has no input \"{name}\"; {known}"));
+            return no_input(show, name);
         };
         let turned = Input { on: !input.on, ..input.clone() };
         let (on, edition) = (turned.on, self.document.edition());
@@ -120,6 +118,37 @@ impl Session {
             Outcome::Done => {
                 self.follow_show();
                 told(&format!("{name} is {}", if on { "on" } else { "off" }))
+            }
+            other => other,
+        }
+    }
+
+    /// Brings in the bindings of the model of an input's controller that the show does not have yet.
+    pub(super) fn bind_model(&mut self, name: &str, by: Origin) -> Outcome {
+        let show = self.document.shown().clone();
+        let Some(input) = show.inputs.iter().find(|input| input.name == name) else {
+            return no_input(&show, name);
+        };
+        if input.controller.is_empty() {
+            return Outcome::Nothing(format!("{name} has no controller model; give it one on Inputs (F7) first"));
+        }
+        let model = match controllers::find(&input.controller, &Library::folder_of(self.path.as_deref())) {
+            Ok(model) => model,
+            Err(why) => return Outcome::Refused(why),
+        };
+        let bindings = model.bindings_for(name, &show.bindings);
+        let count = bindings.len();
+        if count == 0 {
+            return Outcome::Nothing(match model.bindings.is_empty() {
+                true => format!("{} comes with no bindings", model.name),
+                false => format!("{name} has all bindings of {} already", model.name),
+            });
+        }
+        let edit = DocumentCommand::Edit(Edit::AddBindings(bindings));
+        match self.dispatch(&edit.into(), by, None, None) {
+            Outcome::Done => {
+                self.follow_show();
+                told(&format!("{count} bindings of {} are {name}'s now", model.name))
             }
             other => other,
         }
@@ -134,6 +163,12 @@ impl Session {
     pub(super) fn events_of(source: &Source) -> u64 {
         source.counts.events.load(Ordering::Relaxed)
     }
+}
+
+fn no_input(show: &Show, name: &str) -> Outcome {
+    let known: Vec<&str> = show.inputs.iter().map(|input| input.name.as_str()).collect();
+    let known = if known.is_empty() { "it has none".to_owned() } else { format!("it has {}", known.join(", ")) };
+    Outcome::Nothing(format!("this show has no input \"{name}\"; {known}"))
 }
 
 /// True if two inputs are listened to in the same way, so that one need not begin anew.

@@ -248,6 +248,7 @@ impl Session {
         Some(match command {
             SessionCommand::Learn(what) => self.learn(what, by),
             SessionCommand::SwitchInput(name) => self.switch_input(name, by),
+            SessionCommand::BindModel(name) => self.bind_model(name, by),
             SessionCommand::PressKey(key) => self.press_key(key, true),
             SessionCommand::LetKeyGo(key) => self.press_key(key, false),
             SessionCommand::ChooseBank(bank) => {

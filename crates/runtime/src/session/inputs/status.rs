@@ -16,6 +16,7 @@ impl Session {
     pub(in crate::session) fn inputs_status(&mut self) -> InputsStatus {
         let now = self.runtime.now();
         let left_out = self.runtime.inbox().left_out();
+        let (allowed, running) = (self.allowed_word(), self.running_programs());
         let desk = &mut self.inputs;
         for source in &mut desk.sources {
             let subject = format!("flood of {}", source.name);
@@ -64,6 +65,8 @@ impl Session {
         });
         InputsStatus {
             now,
+            allowed: allowed.to_owned(),
+            running,
             inputs: inputs.collect(),
             events: desk.events.lines().cloned().collect(),
             charges: desk.evaluator.charges().map(|(what, who)| (what.to_owned(), who.to_string())).collect(),

@@ -14,7 +14,7 @@ const RESTS: [&str; 2] = ["the tier fades out", "nothing"];
 const LAST: u16 = 255;
 
 /// The highest value that comes from an event.
-fn last_of(event: &EventAddress) -> u16 {
+pub(super) fn last_of(event: &EventAddress) -> u16 {
     let most = event.most();
     if most > 1.0 { most as u16 } else { LAST }
 }
@@ -124,20 +124,25 @@ fn bands(looks: &[String], tier: &str, rests: &str, [from, width, last]: [u16; 3
     Ok(bands)
 }
 
+/// What a band asks for, in words.
+pub(super) fn does_words(does: &[String]) -> String {
+    match does {
+        [] => "nothing".to_owned(),
+        [one] => match (one.strip_prefix("fire-look "), one.strip_prefix("release-tier ")) {
+            (Some(look), _) => look.to_owned(),
+            (None, Some(tier)) => format!("{tier} fades out"),
+            (None, None) => one.clone(),
+        },
+        many => many.join(", "),
+    }
+}
+
 /// The bands in words, as a person on the other side needs them: `1-16 Tide`.
 pub(super) fn words(binding: &Binding) -> Vec<String> {
     let (bands, last) = (&binding.bands, last_of(&binding.event));
     let ends = bands.iter().skip(1).map(|band| band.from - 1).chain([last]);
     let all = bands.iter().zip(ends).map(|(band, to)| {
-        let does = match band.does.as_slice() {
-            [] => "nothing".to_owned(),
-            [one] => match (one.strip_prefix("fire-look "), one.strip_prefix("release-tier ")) {
-                (Some(look), _) => look.to_owned(),
-                (None, Some(tier)) => format!("{tier} fades out"),
-                (None, None) => one.clone(),
-            },
-            many => many.join(", "),
-        };
+        let does = does_words(&band.does);
         if band.from == to { format!("{to} {does}") } else { format!("{}-{to} {does}", band.from) }
     });
     all.collect()

@@ -32,6 +32,7 @@ impl InputsView {
         self.draw_inputs(context, theme, at(0, inputs), buffer);
         match self.part {
             Part::ValuesOut => self.draw_values_out(context, theme, at(inputs, bindings), buffer),
+            Part::Programs => self.draw_programs(context, theme, at(inputs, bindings), buffer),
             Part::Hearing | Part::Inputs | Part::Bindings | Part::Events => {
                 self.draw_bindings(context, theme, at(inputs, bindings), buffer);
             }
@@ -103,6 +104,35 @@ impl InputsView {
             pen.put(&format!("→ {:<36} ", shortened(&out.to.to_string(), 36)), style);
             let order = if out.what.is_colour() { format!("{}, ", out.order) } else { String::new() };
             pen.fit(&format!("{order}{}", out.range.name()), theme.dim());
+        }
+    }
+
+    fn draw_programs(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        let all = &context.show.programs;
+        let words = match (all.is_empty(), context.inputs.allowed.as_str()) {
+            (true, _) => "programs and sounds",
+            (false, "on") => "programs and sounds: this machine may start them",
+            (false, "network") => "programs and sounds: this machine may start them, for the network too",
+            (false, _) => "programs and sounds: not allowed on this machine; x allows them",
+        };
+        self.head(Part::Programs, words, theme, area, buffer);
+        let rows = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
+        if all.is_empty() {
+            let words = "None yet: a names a program or a sound, which run NAME starts from a binding or a pad.";
+            Pen::new(rows, buffer).to(2).put(words, theme.text());
+        }
+        for place in self.programs.lay_out(all.len(), rows) {
+            let (program, chosen) = (&all[place], place == self.programs.chosen);
+            let mut pen = Pen::new(self.programs.row(place), buffer);
+            mark(&mut pen, chosen, theme);
+            let style = if chosen { theme.bright() } else { theme.text() };
+            let runs = context.inputs.running.contains(&program.name);
+            pen.put(if runs { "● runs  " } else { "○       " }, if runs { theme.bright() } else { theme.dim() });
+            pen.put(&format!("{:<20} ", shortened(&program.name, 20)), style);
+            let what = if program.sound.is_empty() { program.command.join(" ") } else { program.sound.clone() };
+            pen.put(if program.sound.is_empty() { "program  " } else { "sound    " }, theme.dim());
+            let room = usize::from(area.width.saturating_sub(pen.column()));
+            pen.put(&shortened(&what, room), style);
         }
     }
 
@@ -192,7 +222,7 @@ fn input_line(status: &InputStatus, now: f64, chosen: bool, theme: Theme, row: R
 }
 
 /// The value that came in last for a binding, 0..1.
-fn value_of(context: &ViewContext<'_>, binding: &Binding) -> Option<f32> {
+pub(super) fn value_of(context: &ViewContext<'_>, binding: &Binding) -> Option<f32> {
     let event = binding.event.to_string();
     let same = |of: &str, what: &str| {
         let any_channel = what.split(" channel ").next() == Some(event.as_str());

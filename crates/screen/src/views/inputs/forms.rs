@@ -6,7 +6,8 @@ use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
 use splimo_core::input::{BUILT_IN, RemoteLayout};
 use splimo_core::show::{
-    Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Remote, Response, Show, ValueOut,
+    Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Program, Remote, Response, Show,
+    ValueOut,
 };
 use splimo_link::inputs::InputsStatus;
 
@@ -17,6 +18,9 @@ use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
 
+/// The words for what is started.
+const PROGRAM: &str = "program";
+const SOUND: &str = "sound";
 /// The word for no layout.
 const NONE: &str = "none";
 /// The width of a form, in columns.
@@ -39,6 +43,8 @@ enum Of {
     Binding(Option<usize>, Box<Binding>),
     /// A choice by value.
     Choice,
+    /// A program or a sound: its place, if it is not new.
+    Program(Option<usize>),
     /// A value that leaves: its place, if it is not new.
     ValueOut(Option<usize>),
 }
@@ -161,6 +167,27 @@ impl OpenForm {
         open
     }
 
+    /// The form of a program or a sound, or of a new one.
+    pub(super) fn program(place: Option<usize>, show: &Show) -> Self {
+        let known = place.and_then(|place| show.programs.get(place)).cloned();
+        let program = known.unwrap_or_else(|| {
+            let number = (1..).find(|n| show.programs.iter().all(|one| one.name != format!("program {n}")));
+            let name = format!("program {}", number.unwrap_or(1));
+            Program { name, command: Vec::new(), sound: String::new() }
+        });
+        let kind = if program.sound.is_empty() { PROGRAM } else { SOUND };
+        let (first, rest) = program.command.split_first().map_or(("", &[][..]), |(first, rest)| (first.as_str(), rest));
+        let fields = vec![
+            Field::text("name", "name", program.name.clone()),
+            Field::choice("kind", "kind", [PROGRAM, SOUND], kind),
+            Field::text("command", "program", first),
+            Field::text("arguments", "arguments", quoted(rest)),
+            Field::text("sound", "file", program.sound.clone()),
+        ];
+        let title = if place.is_some() { "the program" } else { "a new program" };
+        Self::new(title, fields, Of::Program(place))
+    }
+
     /// The form of a value that leaves, or of a new one.
     pub(super) fn value_out(place: Option<usize>, show: &Show) -> Self {
         let known = place.and_then(|place| show.values_out.get(place)).cloned();
@@ -221,6 +248,16 @@ impl OpenForm {
                 form.hint("shifts", "this event is a shift key for it".to_owned());
             }
             Of::Choice => choice::follow(form),
+            Of::Program(_) => {
+                let sound = form.text("kind") == SOUND;
+                form.show("command", !sound);
+                form.show("arguments", !sound);
+                form.show("sound", sound);
+                form.hint("name", "run NAME starts it: from a binding, a pad, a line".to_owned());
+                form.hint("command", "found as the shell finds it; no shell looks at it".to_owned());
+                form.hint("arguments", "with spaces between; \"one of two words\"".to_owned());
+                form.hint("sound", "its path from where the show's file is".to_owned());
+            }
             Of::ValueOut(_) => {
                 let colour = form.text("what").parse::<OutSource>().is_ok_and(|what| what.is_colour());
                 form.show("order", colour);
@@ -274,6 +311,13 @@ impl OpenForm {
                 })
             }
             Of::Choice => Ok(Edit::AddBindings(vec![choice::binding(&self.form, show)?])),
+            Of::Program(place) => {
+                let program = program_of(&self.form)?;
+                Ok(place.map_or_else(
+                    || Edit::AddProgram(program.clone()),
+                    |place| Edit::PutProgram(place, program.clone()),
+                ))
+            }
             Of::ValueOut(place) => {
                 let out = value_of(&self.form)?;
                 let mut values = show.values_out.clone();
@@ -352,6 +396,44 @@ fn input_of(form: &Form) -> Result<Input, String> {
     })
 }
 
+fn program_of(form: &Form) -> Result<Program, String> {
+    let name = form.text("name");
+    if form.text("kind") == SOUND {
+        return Ok(Program { name, command: Vec::new(), sound: form.text("sound") });
+    }
+    let first = Some(form.text("command")).filter(|program| !program.is_empty());
+    let command = first.into_iter().chain(unquoted(&form.text("arguments"))?).collect();
+    Ok(Program { name, command, sound: String::new() })
+}
+
+/// Words in one line: those with a space or a quotation mark in them, or none, within quotation marks.
+fn quoted(words: &[String]) -> String {
+    let one = |word: &String| match word.is_empty() || word.contains([' ', '"', '\\']) {
+        true => format!("\"{}\"", word.replace('\\', "\\\\").replace('"', "\\\"")),
+        false => word.clone(),
+    };
+    words.iter().map(one).collect::<Vec<_>>().join(" ")
+}
+
+/// The words of a line, as [`quoted`] writes them.
+fn unquoted(line: &str) -> Result<Vec<String>, String> {
+    let (mut words, mut word, mut within) = (Vec::new(), None::<String>, false);
+    let mut letters = line.chars();
+    while let Some(letter) = letters.next() {
+        match letter {
+            '"' => {
+                within = !within;
+                word.get_or_insert_default();
+            }
+            '\\' if within => word.get_or_insert_default().extend(letters.next()),
+            ' ' if !within => words.extend(word.take()),
+            letter => word.get_or_insert_default().push(letter),
+        }
+    }
+    words.extend(word);
+    if within { Err("arguments: a quotation mark is not closed".to_owned()) } else { Ok(words) }
+}
+
 fn value_of(form: &Form) -> Result<ValueOut, String> {
     let what: OutSource = form.text("what").parse()?;
     let to = form.text("to").parse::<OutTarget>()?;
@@ -382,4 +464,23 @@ fn binding_of(form: &Form, before: &Binding) -> Result<Binding, String> {
         bands: before.bands.clone(),
         hysteresis: before.hysteresis,
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{quoted, unquoted};
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn words_in_one_line_are_the_same_words_again(words in prop::collection::vec(r#"[a-z "\\]{0,5}"#, 0..5)) {
+            prop_assert_eq!(unquoted(&quoted(&words)), Ok(words));
+        }
+    }
+
+    #[test]
+    fn an_open_quotation_mark_is_told() {
+        assert_eq!(unquoted("-v  \"two words\" x"), Ok(vec!["-v".into(), "two words".into(), "x".into()]));
+        assert!(unquoted("say \"hello").is_err());
+    }
 }

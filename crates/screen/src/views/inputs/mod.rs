@@ -1,6 +1,7 @@
 //! The view Inputs: what is heard on one page; inputs, bindings and what came in on the other.
 
 mod action;
+mod bands;
 mod choice;
 mod drawing;
 mod forms;
@@ -21,6 +22,7 @@ use splimo_link::inputs::InputsStatus;
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, InputsAction, KEYS};
+use bands::OpenBands;
 use forms::{OpenForm, Reply};
 use hearing::HearingPage;
 use part::Part;
@@ -39,8 +41,11 @@ pub(crate) struct InputsView {
     inputs: List,
     bindings: List,
     values: List,
+    programs: List,
     events: List,
     form: Option<OpenForm>,
+    /// The bands of a choice by value, while they are changed.
+    bands: Option<OpenBands>,
     /// The show as it is edited, and the inputs as they are.
     show: Option<Arc<Show>>,
     status: InputsStatus,
@@ -63,9 +68,10 @@ impl View for InputsView {
             "to the music. Light is made early by the milliseconds that lamps and the way to them take.",
             "c flashes all lights and clicks each second: turn ← → until they are one. b, a and d are for more bands,",
             "slower to rise, slower to fall; B, A and D for fewer and faster.",
-            "Tab goes on to the inputs (x on and off, a adds, e changes, Del takes out), to the bindings (a binds by hand, v has bands of",
-            "one channel pick looks, e, Del), to the values that leave for others, and to what came in last (a binds it). F5 learns: on a pad, a tier, a look, a parameter or a",
-            "line of the palette press F5, then move the control. What comes in is never asked to save, edit or end the show.",
+            "Tab goes on to the inputs (x on and off, a adds, e changes, m brings in the bindings of its model, Del takes out), to the",
+            "bindings (a binds by hand, v has bands of one channel pick looks, e changes either, Del), to the values that leave for",
+            "others, to programs and sounds (x lets this machine start them), and to what came in last (a binds it).",
+            "F5 learns: on a pad, a tier, a look, a parameter or a line of the palette press F5, then move the control. What comes in is never asked to save, edit or end the show.",
         ],
         other_keys: &[],
         shift_arrows: false,
@@ -90,7 +96,11 @@ impl View for InputsView {
     }
 
     fn mouse(&mut self, mouse: MouseEvent) -> Option<Vec<Ask>> {
-        if self.part == Part::Hearing || self.form.is_some() || mouse.kind != MouseEventKind::Down(MouseButton::Left) {
+        if self.part == Part::Hearing
+            || self.form.is_some()
+            || self.bands.is_some()
+            || mouse.kind != MouseEventKind::Down(MouseButton::Left)
+        {
             return None;
         }
         let at = Position::new(mouse.column, mouse.row);
@@ -112,6 +122,9 @@ impl View for InputsView {
         if let Some(open) = &mut self.form {
             open.form.paste(text);
             open.follow();
+        }
+        if let Some(open) = &mut self.bands {
+            open.paste(text);
         }
         Vec::new()
     }
@@ -145,17 +158,21 @@ impl View for InputsView {
     ) {
         match self.part {
             Part::Hearing => self.hearing.draw(context, theme, area, buffer),
-            Part::Inputs | Part::Bindings | Part::ValuesOut | Part::Events => {
+            Part::Inputs | Part::Bindings | Part::ValuesOut | Part::Programs | Part::Events => {
                 self.draw_lists(context, theme, area, buffer);
             }
         }
         if let Some(open) = &mut self.form {
             open.draw(theme, area, buffer);
         }
+        if let Some(open) = &mut self.bands {
+            let value = drawing::value_of(context, open.binding());
+            open.draw(value, theme, area, buffer);
+        }
     }
 
     fn hints(&self) -> Option<Hints> {
-        if self.form.is_some() {
+        if self.form.is_some() || self.bands.as_ref().is_some_and(OpenBands::types) {
             return Some(vec![
                 ("↑ ↓", "field"),
                 ("← →", "change"),
@@ -164,13 +181,35 @@ impl View for InputsView {
                 ("Esc", "not"),
             ]);
         }
+        if self.bands.is_some() {
+            return Some(vec![
+                ("↑ ↓", "band"),
+                ("← →", "first value"),
+                ("e", "what it asks for"),
+                ("a", "split"),
+                ("s", "share out"),
+                ("Del", "take out"),
+                ("c", "channel"),
+                ("Enter", "keeps"),
+                ("Esc", "not"),
+            ]);
+        }
         let own: &[(&'static str, &'static str)] = match self.part {
             Part::Hearing => return None,
-            Part::Inputs => &[("x", "on, off"), ("a", "add"), ("e", "change"), ("Del", "take out")],
+            Part::Inputs => {
+                &[("x", "on, off"), ("a", "add"), ("e", "change"), ("m", "bindings of its model"), ("Del", "take out")]
+            }
             Part::Bindings => {
                 &[("F5", "learn again"), ("a", "bind"), ("v", "looks by value"), ("e", "change"), ("Del", "take out")]
             }
             Part::ValuesOut => &[("a", "add"), ("e", "change"), ("Del", "take out")],
+            Part::Programs => &[
+                ("Enter", "start, end"),
+                ("x", "allow here, forbid"),
+                ("a", "add"),
+                ("e", "change"),
+                ("Del", "take out"),
+            ],
             Part::Events => &[("a", "bind it"), ("v", "looks by value")],
         };
         let mut hints = vec![("Tab", "next"), ("↑ ↓", "choose")];
@@ -180,17 +219,20 @@ impl View for InputsView {
     }
 
     fn modality(&self) -> Modality {
-        if self.form.is_some() { Modality::Typing } else { Modality::Free }
+        if self.form.is_some() || self.bands.is_some() { Modality::Typing } else { Modality::Free }
     }
 
     fn leave(&mut self) -> Vec<Ask> {
-        self.form = None;
+        (self.form, self.bands) = (None, None);
         Vec::new()
     }
 
     fn refused(&mut self, why: &str) {
         if let Some(open) = &mut self.form {
             open.form.error = Some(why.to_owned());
+        }
+        if let Some(open) = &mut self.bands {
+            open.refuse(why);
         }
     }
 
@@ -204,6 +246,10 @@ impl View for InputsView {
             Part::Bindings => match show.bindings.get(self.bindings.chosen).and_then(|binding| binding.does.first()) {
                 Some(text) => Learn::Target(text.clone()),
                 None => Learn::Nothing("choose a binding that asks for one command"),
+            },
+            Part::Programs => match show.programs.get(self.programs.chosen) {
+                Some(program) => Learn::Target(format!("run {}", program.name)),
+                None => Learn::Nothing("there is no program to be started; a adds one"),
             },
             Part::Hearing | Part::Inputs | Part::ValuesOut | Part::Events => Learn::Nothing(
                 "F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does; a binds by hand",
@@ -228,7 +274,22 @@ impl View for InputsView {
 
 impl InputsView {
     fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<InputsAction>> {
-        let (open, show) = (self.form.as_mut()?, self.show.as_ref()?);
+        let show = self.show.as_ref()?;
+        if let Some(open) = &mut self.bands {
+            return match open.key(key, show) {
+                bands::Reply::Stay => Some(Handled::Done(Vec::new())),
+                bands::Reply::Pass => None,
+                bands::Reply::Close => {
+                    self.bands = None;
+                    Some(Handled::Done(Vec::new()))
+                }
+                bands::Reply::Keep(edit) => {
+                    self.bands = None;
+                    Some(Handled::Done(vec![Ask::Command(DocumentCommand::Edit(*edit).into())]))
+                }
+            };
+        }
+        let open = self.form.as_mut()?;
         match open.key(key, show) {
             Reply::Stay => Some(Handled::Done(Vec::new())),
             Reply::Close => {
@@ -248,6 +309,7 @@ impl InputsView {
             Part::Hearing | Part::Inputs => &mut self.inputs,
             Part::Bindings => &mut self.bindings,
             Part::ValuesOut => &mut self.values,
+            Part::Programs => &mut self.programs,
             Part::Events => &mut self.events,
         }
     }
@@ -266,6 +328,10 @@ impl InputsView {
             KeyCode::Char('x') if self.part == Part::Inputs => asks.extend(self.switch(&show)),
             KeyCode::Char('a') if self.part == Part::Inputs => self.form = Some(OpenForm::input(None, &show)),
             KeyCode::Char('a') if self.part == Part::ValuesOut => self.form = Some(OpenForm::value_out(None, &show)),
+            KeyCode::Char('a') if self.part == Part::Programs => self.form = Some(OpenForm::program(None, &show)),
+            KeyCode::Char('x') if self.part == Part::Programs => asks.push(self.allow()),
+            KeyCode::Enter if self.part == Part::Programs => asks.extend(self.start_or_end(&show)),
+            KeyCode::Char('m') if self.part == Part::Inputs => asks.extend(self.bind_model(&show)),
             KeyCode::Char('a') => self.bind(&show),
             KeyCode::Char('v') => self.form = Some(self.choice(&show)),
             KeyCode::Char('e') => self.change(&show),
@@ -288,6 +354,27 @@ impl InputsView {
                 None
             }
         }
+    }
+
+    fn bind_model(&mut self, show: &Show) -> Option<Ask> {
+        let input = show.inputs.get(self.inputs.chosen)?;
+        Some(Ask::Command(Command::from(SessionCommand::BindModel(input.name.clone()))))
+    }
+
+    /// Lets this machine start what the show names, or not any more.
+    fn allow(&self) -> Ask {
+        let word = if self.status.allowed == "off" { "on" } else { "off" };
+        Ask::Command(Command::from(SessionCommand::AllowPrograms(word.to_owned())))
+    }
+
+    /// Starts the chosen program, or ends it.
+    fn start_or_end(&mut self, show: &Show) -> Option<Ask> {
+        let name = show.programs.get(self.programs.chosen)?.name.clone();
+        let command = match self.status.running.contains(&name) {
+            true => SessionCommand::EndRun(name),
+            false => SessionCommand::Run(name),
+        };
+        Some(Ask::Command(command.into()))
     }
 
     /// Opens the form of a binding: of what came in last, or of a new one.
@@ -320,12 +407,19 @@ impl InputsView {
             }
             Part::Inputs => self.said = Some("that one is of the command line; a adds one to the show".to_owned()),
             Part::Bindings if self.bindings.chosen < show.bindings.len() => {
-                self.form = Some(OpenForm::binding(Some(self.bindings.chosen), show, &self.status));
+                let (place, binding) = (self.bindings.chosen, &show.bindings[self.bindings.chosen]);
+                match binding.bands.is_empty() {
+                    true => self.form = Some(OpenForm::binding(Some(place), show, &self.status)),
+                    false => self.bands = Some(OpenBands::new(place, binding.clone())),
+                }
             }
             Part::ValuesOut if self.values.chosen < show.values_out.len() => {
                 self.form = Some(OpenForm::value_out(Some(self.values.chosen), show));
             }
-            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Events => {}
+            Part::Programs if self.programs.chosen < show.programs.len() => {
+                self.form = Some(OpenForm::program(Some(self.programs.chosen), show));
+            }
+            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Programs | Part::Events => {}
         }
     }
 
@@ -352,7 +446,10 @@ impl InputsView {
                 values.remove(self.values.chosen);
                 edit(Edit::PutValuesOut(values))
             }
-            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Events => None,
+            Part::Programs if self.programs.chosen < show.programs.len() => {
+                edit(Edit::RemoveProgram(self.programs.chosen))
+            }
+            Part::Hearing | Part::Bindings | Part::ValuesOut | Part::Programs | Part::Events => None,
         }
     }
 }

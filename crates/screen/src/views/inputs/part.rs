@@ -12,12 +12,14 @@ pub(super) enum Part {
     Bindings,
     /// The list of values that leave; it takes the place of the bindings.
     ValuesOut,
+    /// The list of programs and sounds; it takes the place of the bindings as well.
+    Programs,
     /// The list of what came in last.
     Events,
 }
 
 impl Part {
-    const ALL: [Self; 5] = [Self::Hearing, Self::Inputs, Self::Bindings, Self::ValuesOut, Self::Events];
+    const ALL: [Self; 6] = [Self::Hearing, Self::Inputs, Self::Bindings, Self::ValuesOut, Self::Programs, Self::Events];
 
     /// The next one; the first follows the last.
     pub(super) fn next(self, by: i32) -> Self {
@@ -31,6 +33,7 @@ impl Part {
             Self::Inputs => "inputs",
             Self::Bindings => "bindings",
             Self::ValuesOut => "values-out",
+            Self::Programs => "programs",
             Self::Events => "events",
         }
     }

@@ -3,7 +3,7 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use splimo_core::command::{Command, DocumentCommand, SessionCommand};
 use splimo_core::edit::Edit;
-use splimo_core::show::{Answer, Binding, Input, InputKind, Look, Show};
+use splimo_core::show::{Answer, Binding, Input, InputKind, Look, Program, Show};
 
 use super::*;
 
@@ -142,4 +142,47 @@ fn a_value_that_leaves_is_added_changed_and_taken_out() {
     keys.push(KeyCode::Enter);
     assert!(press(&mut view, &keys).is_empty());
     assert!(view.form.as_ref().is_some_and(|open| open.form.error.as_ref().is_some_and(|why| why.contains("moon"))));
+}
+
+#[test]
+fn a_model_is_brought_in_and_a_program_is_made_allowed_and_started() {
+    let mut view = view();
+    lay_out(&mut view);
+    assert_eq!(press(&mut view, &[KeyCode::Char('m')]), [SessionCommand::BindModel("box".into()).into()]);
+    let mut keys = vec![KeyCode::Tab, KeyCode::Tab, KeyCode::Tab, KeyCode::Char('a')];
+    keys.extend(typed("Fog"));
+    keys.extend([KeyCode::Down, KeyCode::Down]);
+    keys.extend(typed("fogger"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("--for \"two s\""));
+    keys.push(KeyCode::Enter);
+    let fog = Program {
+        name: "Fog".into(),
+        command: ["fogger", "--for", "two s"].map(str::to_owned).to_vec(),
+        sound: String::new(),
+    };
+    assert_eq!(press(&mut view, &keys), [DocumentCommand::Edit(Edit::AddProgram(fog.clone())).into()]);
+    let show = Show { programs: vec![fog], ..Show::clone(view.show.as_ref().expect("a show")) };
+    view.show = Some(Arc::new(show));
+    view.status.allowed = "off".into();
+    assert_eq!(view.learn(), Learn::Target("run Fog".into()));
+    let asked = press(&mut view, &[KeyCode::Char('x'), KeyCode::Enter]);
+    assert_eq!(asked, [SessionCommand::AllowPrograms("on".into()).into(), SessionCommand::Run("Fog".into()).into()]);
+    view.status.running = vec!["Fog".into()];
+    assert_eq!(press(&mut view, &[KeyCode::Enter]), [SessionCommand::EndRun("Fog".into()).into()]);
+}
+
+#[test]
+fn a_choice_that_was_made_is_changed_band_by_band() {
+    let mut view = view();
+    lay_out(&mut view);
+    let asked = press(&mut view, &[KeyCode::Tab, KeyCode::Char('v'), KeyCode::Enter]);
+    let [Command::Document(DocumentCommand::Edit(edit))] = asked.as_slice() else { panic!("{asked:?}") };
+    view.show = Some(Arc::new(edit.apply(view.show.as_ref().expect("a show")).expect("a good edit")));
+    lay_out(&mut view);
+    press(&mut view, &[KeyCode::Down, KeyCode::Char('e')]);
+    assert!(view.bands.is_some() && view.modality() == Modality::Typing);
+    assert!(press(&mut view, &[KeyCode::Esc]).is_empty() && view.bands.is_none());
+    let asked = press(&mut view, &[KeyCode::Char('e'), KeyCode::Enter]);
+    assert!(matches!(asked.as_slice(), [Command::Document(DocumentCommand::Edit(Edit::PutBindings(_)))]));
 }

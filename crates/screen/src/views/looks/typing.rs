@@ -18,6 +18,10 @@ impl LooksView {
             return reply.map_or(Handled::Not, |reply| Handled::Done(self.take_reply(reply)));
         }
         if self.filtering {
+            if self.work.is_some() {
+                // Another look may be the chosen one with the next letter.
+                return Handled::First(self.keep_work());
+            }
             return self.type_filter(key);
         }
         if held == KeyModifiers::CONTROL && self.drafts.blind && matches!(key.code, KeyCode::Char('z' | 'y')) {
@@ -54,6 +58,11 @@ impl LooksView {
             KeyCode::Esc => {
                 self.filtering = false;
                 self.filter.clear();
+            }
+            // It goes on to another pane, where letters are keys again.
+            KeyCode::Tab | KeyCode::BackTab => {
+                self.filtering = false;
+                return Handled::Not;
             }
             KeyCode::Backspace => drop(self.filter.pop()),
             KeyCode::Char(letter) if letter != '`' && !key.modifiers.contains(KeyModifiers::CONTROL) => {
@@ -109,10 +118,12 @@ impl LooksView {
 
     pub(super) fn handle_paste(&mut self, text: &str) -> Vec<Ask> {
         let Some(mut panel) = self.panel.take() else {
-            if self.filtering {
-                self.filter.extend(text.chars().filter(|c| !c.is_control()).take(40));
+            if !self.filtering {
+                return Vec::new();
             }
-            return Vec::new();
+            let kept = self.keep_work();
+            self.filter.extend(text.chars().filter(|c| !c.is_control()).take(40));
+            return kept;
         };
         let request = self.in_context(|context| panel.paste(text, context));
         self.panel = Some(panel);
