@@ -33,6 +33,25 @@ impl Found {
         self.remotes(show);
         self.values_out(show);
         self.programs(show);
+        self.controls(show);
+    }
+
+    fn controls(&mut self, show: &Show) {
+        for (index, control) in show.controls.iter().enumerate() {
+            let place = Place::root().key("controls").index(index).key("number");
+            let number = f32::from(control.number);
+            self.range(
+                place.clone(),
+                &format!("control {}", control.name),
+                number,
+                1.0,
+                crate::effect::CONTROLS as f32,
+            );
+            if show.controls[..index].iter().any(|other| other.number == control.number) {
+                let subject = format!("control {}", control.number);
+                self.add(Severity::Error, place, subject, "has two names", "take one of them out");
+            }
+        }
     }
 
     fn programs(&mut self, show: &Show) {

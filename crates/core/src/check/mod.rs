@@ -138,6 +138,7 @@ impl Found {
         self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
         self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
         self.unique(show.programs.iter().enumerate().map(|(i, p)| ("programs", "program", i, &p.name)));
+        self.unique(show.controls.iter().enumerate().map(|(i, c)| ("controls", "control", i, &c.name)));
         self.unique(show.inputs.iter().enumerate().map(|(i, n)| ("inputs", "input", i, &n.name)));
         self.unique(show.profiles.iter().enumerate().map(|(i, p)| ("profiles", "profile", i, &p.name)));
     }

@@ -1,9 +1,10 @@
 //! Edits of inputs and bindings.
 
 use super::{Refused, names, outputs};
+use crate::effect::CONTROLS;
 use crate::input::BUILT_IN;
 use crate::reference::ReferenceKind;
-use crate::show::{Binding, Input, MOST_BINDINGS, MOST_INPUTS, Show};
+use crate::show::{Binding, Input, MOST_BINDINGS, MOST_INPUTS, NamedControl, Show};
 
 impl outputs::Named for Input {
     const KIND: &'static str = "input";
@@ -42,6 +43,23 @@ pub(super) fn remove(show: &mut Show, index: usize) -> Result<(), Refused> {
     let name = show.inputs.get(index).map(|one| one.name.clone());
     outputs::remove(&mut show.inputs, index)?;
     names::remove(show, ReferenceKind::Input, &name.into_iter().collect())
+}
+
+/// Gives a control a name; an empty one takes it.
+pub(super) fn name_control(show: &mut Show, number: u8, name: &str) -> Result<(), Refused> {
+    if !(1..=CONTROLS as u8).contains(&number) {
+        return Err(Refused(format!("there is no control {number}; there are 1 to {CONTROLS}")));
+    }
+    let name = name.trim();
+    if let Some(other) = show.controls.iter().find(|one| one.name == name && one.number != number) {
+        return Err(Refused(format!("control {} is called \"{name}\"; take another name", other.number)));
+    }
+    show.controls.retain(|one| one.number != number);
+    if !name.is_empty() {
+        show.controls.push(NamedControl { number, name: name.to_owned() });
+        show.controls.sort_by_key(|one| one.number);
+    }
+    Ok(())
 }
 
 fn no_binding(index: usize) -> Refused {
@@ -106,6 +124,20 @@ mod tests {
         assert_eq!(does(&show), ["fire-look over all/High Tide", "go", "cut-to Gale"]);
         let show = edited(&show, &Edit::RemoveLooks(vec![0]));
         assert_eq!(does(&show), ["go", "cut-to Gale"], "what has nothing to ask for is gone");
+    }
+
+    #[test]
+    fn a_control_has_one_name_and_a_name_one_control() {
+        let named = |show: &Show, number: u8, name: &str| Edit::NameControl(number, name.into()).apply(show);
+        let show = named(&show(), 3, "haze").expect("a good edit");
+        assert_eq!((show.control_words(3).as_str(), show.control_words(4).as_str()), ("control 3 (haze)", "control 4"));
+        assert_eq!(show.controls_in_use(), [3]);
+        for (number, name) in [(4, "haze"), (0, "low"), (65, "high")] {
+            assert!(named(&show, number, name).is_err(), "{number} {name}");
+        }
+        let show = named(&show, 3, "  smoke ").expect("a good edit");
+        assert_eq!(show.control_name(3), Some("smoke"));
+        assert!(named(&show, 3, "").expect("a good edit").controls.is_empty());
     }
 
     #[test]

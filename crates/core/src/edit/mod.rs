@@ -128,6 +128,8 @@ pub enum Edit {
     PutProgram(usize, Program),
     /// Takes a program or a sound out, and what starts it.
     RemoveProgram(usize),
+    /// Gives a control, 1..64, a name, or takes it with an empty one.
+    NameControl(u8, String),
     /// Changes which values leave.
     PutValuesOut(Vec<ValueOut>),
     /// Sets a setting, by its name in [`crate::setting`].
@@ -218,6 +220,7 @@ impl Edit {
             Self::AddProgram(program) => programs::add(show, program),
             Self::PutProgram(index, program) => programs::put(show, *index, program),
             Self::RemoveProgram(index) => programs::remove(show, *index),
+            Self::NameControl(number, name) => inputs::name_control(show, *number, name),
             Self::PutValuesOut(values) => {
                 show.values_out.clone_from(values);
                 Ok(())

@@ -129,6 +129,7 @@ impl Edit {
             | Self::AddBanks(..)
             | Self::AddInput(_)
             | Self::AddProgram(_)
+            | Self::NameControl(..)
             | Self::AddBindings(_) => self.clone(),
             Self::Remove(fixtures) => Self::Remove(of(List::Fixtures).all(fixtures)?),
             Self::Duplicate(fixtures) => Self::Duplicate(wherever(List::Fixtures).all(fixtures)?),

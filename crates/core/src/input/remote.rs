@@ -91,7 +91,7 @@ impl RemoteLayout {
                     all.extend(["red", "green", "blue"].map(|part| colour_part(colour, part)));
                 }
                 all.extend([recolour(), bank(show), pad(), go()]);
-                all.extend((1..=CONTROLS).map(control));
+                all.extend((1..=CONTROLS).map(|number| control(number, show)));
                 all
             }
         }
@@ -182,8 +182,8 @@ fn tier_level(tier: &str) -> RemoteChannel {
     RemoteChannel { rests: 255, ..plain }
 }
 
-fn control(number: usize) -> RemoteChannel {
-    follows(format!("control {number}"), &format!("control {number} {VALUE}"), [0.0, 100.0], "%")
+fn control(number: usize, show: &Show) -> RemoteChannel {
+    follows(show.control_words(number as u32), &format!("control {number} {VALUE}"), [0.0, 100.0], "%")
 }
 
 fn colour_part(colour: &str, part: &str) -> RemoteChannel {

@@ -3,19 +3,20 @@
 use super::value_of;
 use crate::effect::{self, CONTROLS};
 use crate::modulate::{self, Target};
-use crate::reference::{self, ReferenceKind};
 use crate::show::{Layer, Modulator, ModulatorFields, ModulatorKind, Param, Show};
 
-/// The lowest control that nothing of a show follows and no binding moves.
+/// The lowest control that has no name, that nothing of a show follows and no binding moves.
 #[must_use]
 pub fn free_control(show: &Show) -> Option<u8> {
-    let used = |number: &u8| {
-        let name = number.to_string();
-        let start = format!("control {number} ");
-        !reference::uses(show, ReferenceKind::Control, &name).is_empty()
-            || show.bindings.iter().flat_map(|binding| binding.texts()).any(|text| text.starts_with(&start))
-    };
-    (1..=CONTROLS as u8).find(|number| !used(number))
+    let used = show.controls_in_use();
+    (1..=CONTROLS as u8).find(|number| !used.contains(number))
+}
+
+/// True if a binding moves a control.
+#[must_use]
+pub fn binds_control(show: &Show, number: u8) -> bool {
+    let start = format!("control {number} ");
+    show.bindings.iter().flat_map(|binding| binding.texts()).any(|text| text.starts_with(&start))
 }
 
 /// The control that what is called `name` follows on a layer already.

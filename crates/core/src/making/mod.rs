@@ -11,7 +11,7 @@ mod vary;
 
 pub use areas::{AREAS, area_named, name_of_area};
 pub use bulk::{LayerChange, change_all};
-pub use control::{control_of, controlled, free_control};
+pub use control::{binds_control, control_of, controlled, free_control};
 pub use copy::{Property, put_on};
 pub use freeze::{frozen_layers, frozen_light};
 pub(crate) use turns::has_turns;

@@ -5,6 +5,7 @@ mod address_forms;
 mod binding;
 mod built_in;
 mod channel;
+mod control;
 mod curve;
 mod destination;
 pub mod file;
@@ -34,6 +35,7 @@ pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
 pub use address_forms::{Forms, from_any_form};
 pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};
 pub use channel::{Channel, Function};
+pub use control::NamedControl;
 pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
@@ -113,6 +115,9 @@ pub struct Show {
     /// The bindings: which event of an input asks for what.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub bindings: Vec<Binding>,
+    /// The names of controls.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub controls: Vec<NamedControl>,
     /// Values that leave for the picture of somebody else.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub values_out: Vec<ValueOut>,
@@ -147,6 +152,7 @@ impl Show {
             routes: Vec::new(),
             inputs: Vec::new(),
             bindings: Vec::new(),
+            controls: Vec::new(),
             values_out: Vec::new(),
             programs: Vec::new(),
             supplies: Vec::new(),

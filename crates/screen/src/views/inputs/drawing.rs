@@ -257,9 +257,12 @@ fn binding_line(
     pen.fit(&manner(binding), theme.dim());
 }
 
-/// What a binding of a pad does, with the name of what is on the pad.
+/// What a binding of a pad or a control does, with the name of what is on the pad, or of the control.
 fn labelled(binding: &Binding, show: &Show) -> Option<String> {
     let text = binding.does.first()?;
+    if let Some(number) = text.strip_prefix("control ").and_then(|rest| rest.split(' ').next()?.parse().ok()) {
+        return show.control_name(number).map(|_| show.control_words(number));
+    }
     let number = text.strip_prefix("hold-pad ").or_else(|| text.strip_prefix("fire-pad "))?.parse().ok()?;
     let (_, pad) = show.pad(number)?;
     Some(format!("pad {number}: {}", pad.label()))

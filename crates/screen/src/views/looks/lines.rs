@@ -8,7 +8,7 @@ use splimo_core::effect::ParamKind;
 use splimo_core::making;
 use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
-use splimo_core::show::{Layer, Modulator, ModulatorSource, Param};
+use splimo_core::show::{Layer, Modulator, ModulatorSource, Param, Show};
 
 use super::rows::{Row, plain, rows_of};
 use super::state::{LooksView, Pane};
@@ -73,7 +73,7 @@ impl LooksView {
             let trace = traces.get(*index).map_or(&[][..], Vec::as_slice);
             let start = wide.saturating_sub(33).max(VALUE + 10);
             pen.to(start);
-            draw_modulator(modulator, trace, modulators.len() - 1, theme, &mut pen);
+            draw_modulator(modulator, trace, modulators.len() - 1, &self.show, theme, &mut pen);
         }
     }
 
@@ -112,11 +112,15 @@ fn draw_ruler(share: f32, theme: Theme, pen: &mut Pen<'_>) {
 }
 
 /// Draws what moves a value, and how it moved of late.
-fn draw_modulator(modulator: &Modulator, trace: &[f32], more: usize, theme: Theme, pen: &mut Pen<'_>) {
+fn draw_modulator(modulator: &Modulator, trace: &[f32], more: usize, show: &Show, theme: Theme, pen: &mut Pen<'_>) {
     pen.put(&trace_of(trace), theme.text());
     let rate = match (&modulator.source, modulator.source.rate()) {
         (_, Some(rate)) => format!(" {rate}"),
-        (ModulatorSource::Band(number) | ModulatorSource::Control(number), None) => format!(" {number}"),
+        (ModulatorSource::Control(number), None) => match show.control_name(*number as u32) {
+            Some(name) => format!(" {}", shortened(name, 8)),
+            None => format!(" {number}"),
+        },
+        (ModulatorSource::Band(number), None) => format!(" {number}"),
         (_, None) => String::new(),
     };
     let depth = plain(f64::from(modulator.depth.abs()));

@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 
 use splimo_core::edit::Edit;
+use splimo_core::effect::CONTROLS;
 use splimo_core::show::{Bank, Blend, Pad, Rotation, Show, Tier};
 
 use super::manner;
@@ -34,6 +35,8 @@ enum Of {
     Tier(usize, bool),
     /// The rotation.
     Rotation,
+    /// The name of a control.
+    Control,
 }
 
 impl OpenForm {
@@ -110,6 +113,19 @@ impl OpenForm {
         Self { title, form: Form::new(fields), of: Of::Tier(place, new) }
     }
 
+    /// The form of a control's name.
+    pub(super) fn control(number: u8, show: &Show) -> Self {
+        let name = show.control_name(u32::from(number)).unwrap_or_default();
+        let mut fields = vec![
+            Field::number("number", "control", f64::from(number), 1.0, CONTROLS as f64, 1.0),
+            Field::text("name", "name", name),
+        ];
+        fields[1].hint = "for people; empty takes it".to_owned();
+        let mut form = Form::new(fields);
+        form.go_to("name");
+        Self { title: "a control".to_owned(), form, of: Of::Control }
+    }
+
     /// The form of the rotation.
     pub(super) fn rotation(show: &Show) -> Self {
         let rotation = &show.rotation;
@@ -154,6 +170,7 @@ impl OpenForm {
             Of::Bank(place, new) => self.bank_edit(*place, *new, show),
             Of::Tier(place, new) => self.tier_edit(*place, *new, show),
             Of::Rotation => self.rotation_edit(show),
+            Of::Control => Ok(Edit::NameControl(self.form.whole("number") as u8, self.form.text("name"))),
         }
     }
 

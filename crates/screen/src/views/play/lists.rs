@@ -3,9 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::command::{ControlLevel, EngineCommand, NamedLevel};
 use splimo_core::edit::Edit;
 use splimo_core::engine::Snapshot;
+use splimo_core::making::free_control;
 use splimo_core::show::Show;
 
 use super::action::Ask;
@@ -15,6 +16,7 @@ use crate::kit::float::float;
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
+use crate::kit::words::shortened;
 use crate::model::ViewContext;
 use crate::view::Hints;
 
@@ -25,7 +27,7 @@ pub(super) enum Kind {
     Banks,
     /// The tiers, the topmost first.
     Tiers,
-    /// The masters: all light, the speed, and each group of lights.
+    /// The masters: all light, the speed, each group of lights, and the controls that are in use.
     Masters,
 }
 
@@ -61,7 +63,7 @@ impl OpenList {
         match self.kind {
             Kind::Banks => show.banks.len(),
             Kind::Tiers => show.stack().len(),
-            Kind::Masters => 2 + show.groups.len(),
+            Kind::Masters => 2 + show.groups.len() + show.controls_in_use().len(),
         }
     }
 
@@ -92,7 +94,15 @@ impl OpenList {
                 ("Esc", "closes"),
             ],
             Kind::Masters => {
-                vec![("↑ ↓", "master"), ("← →", "level"), ("Home", "full"), ("End", "none"), ("Esc", "closes")]
+                vec![
+                    ("↑ ↓", "master"),
+                    ("← →", "level"),
+                    ("Home", "full"),
+                    ("End", "none"),
+                    ("n", "name a control"),
+                    ("F5", "learn"),
+                    ("Esc", "closes"),
+                ]
             }
         }
     }
@@ -113,7 +123,7 @@ impl OpenList {
             }
             KeyCode::Enter if self.kind == Kind::Masters => return ListReply::Close,
             KeyCode::Enter => return self.form(false, show),
-            KeyCode::Char('n') if self.kind != Kind::Masters => return self.form(true, show),
+            KeyCode::Char('n') => return self.form(true, show),
             KeyCode::Char('d') if self.kind != Kind::Masters => return self.take_out(show),
             KeyCode::Char('`') => return ListReply::Pass,
             KeyCode::Char(_) => {}
@@ -129,7 +139,11 @@ impl OpenList {
         match self.kind {
             Kind::Banks if new || there => ListReply::Form(OpenForm::bank(at, new, show)),
             Kind::Tiers if new || there => ListReply::Form(OpenForm::tier(at, new, show)),
-            Kind::Banks | Kind::Tiers | Kind::Masters => ListReply::Asks(Vec::new()),
+            Kind::Masters => {
+                let number = self.control(show).or_else(|| free_control(show)).unwrap_or(1);
+                ListReply::Form(OpenForm::control(number, show))
+            }
+            Kind::Banks | Kind::Tiers => ListReply::Asks(Vec::new()),
         }
     }
 
@@ -164,8 +178,17 @@ impl OpenList {
             (Kind::Banks | Kind::Tiers, _) => None,
             (Kind::Masters, 0) => Some("master".to_owned()),
             (Kind::Masters, 1) => Some("speed".to_owned()),
-            (Kind::Masters, place) => show.groups.get(place - 2).map(|group| format!("group-level {}", group.name)),
+            (Kind::Masters, place) => match (show.groups.get(place - 2), self.control(show)) {
+                (Some(group), _) => Some(format!("group-level {}", group.name)),
+                (None, control) => control.map(|number| format!("control {number}")),
+            },
         }
+    }
+
+    /// The control that is chosen, if one is.
+    fn control(&self, show: &Show) -> Option<u8> {
+        let place = self.list.chosen.checked_sub(2 + show.groups.len())?;
+        show.controls_in_use().get(place).copied().filter(|_| self.kind == Kind::Masters)
     }
 
     /// Turns the chosen master.
@@ -180,6 +203,11 @@ impl OpenList {
         Some(Ask::engine(match self.list.chosen {
             0 => EngineCommand::Master(moved(snapshot.master)),
             1 => EngineCommand::Speed(speed_after(snapshot.speed, code)),
+            place if place >= 2 + show.groups.len() => {
+                let control = self.control(show)?;
+                let level = snapshot.controls.get(usize::from(control) - 1).copied().unwrap_or(0.0);
+                EngineCommand::Control(ControlLevel { control, percent: moved(level) })
+            }
             place => {
                 let level = snapshot.groups.get(place - 2).copied().unwrap_or(1.0);
                 let name = show.groups.get(place - 2)?.name.clone();
@@ -194,7 +222,7 @@ impl OpenList {
         let title = match self.kind {
             Kind::Banks => "banks of pads",
             Kind::Tiers => "tiers, the topmost first",
-            Kind::Masters => "masters",
+            Kind::Masters => "masters and controls",
         };
         let inside = float(title, 64, (count.max(1) + 3) as u16, theme, area, buffer);
         let rows = Rect { height: inside.height.saturating_sub(1), ..inside };
@@ -252,6 +280,12 @@ impl OpenList {
                         times => format!("{times} times"),
                     };
                     pen.put(&words, style);
+                }
+                place if place >= 2 + show.groups.len() => {
+                    let controls = show.controls_in_use();
+                    let Some(number) = controls.get(place - 2 - show.groups.len()) else { return };
+                    let now = snapshot.controls.get(usize::from(*number) - 1).copied().unwrap_or(0.0);
+                    level(&shortened(&show.control_words(u32::from(*number)), 23), now);
                 }
                 place => {
                     let Some(group) = show.groups.get(place - 2) else { return };

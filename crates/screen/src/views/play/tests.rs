@@ -1,7 +1,7 @@
 use ratatui::crossterm::event::{
     KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEvent, MouseEventKind,
 };
-use splimo_core::command::{Command, EngineCommand, NamedLevel};
+use splimo_core::command::{Command, ControlLevel, EngineCommand, NamedLevel};
 use splimo_core::show::{Blend, Boundary, PadMode, Show};
 
 use crate::tests::Scene;
@@ -220,6 +220,18 @@ fn masters_are_turned_one_by_one() {
     assert_eq!(asked(&mut scene), Some(EngineCommand::GroupLevel(sail)));
     scene.type_keys("q");
     assert_eq!(asked(&mut scene), None, "a letter is a slip while a list is open");
+    scene.type_keys("n");
+    fill(&mut scene, "name", "haze");
+    scene.type_keys("⏎");
+    assert_eq!(show(&scene).control_name(3), Some("haze"), "the first that is free: the pad box moves two");
+    scene.asked.clear();
+    scene.screen(158, 48);
+    let bottom = show(&scene).groups.len() + 2;
+    scene.type_keys(&"↓".repeat(bottom + 2));
+    assert!(scene.screen(158, 48).contains("▸ control 3 (haze)"), "{}", scene.screen(158, 48));
+    scene.press(KeyCode::Home);
+    let haze = ControlLevel { control: 3, percent: 100.0 };
+    assert_eq!(asked(&mut scene), Some(EngineCommand::Control(haze)));
     scene.type_keys("⎋q");
     assert_eq!(asked(&mut scene), Some(EngineCommand::FirePad(11)));
 }
