@@ -197,6 +197,64 @@ fn a_desk_picks_looks_by_the_value_of_one_channel_by_both_protocols_and_rests_at
 }
 
 #[test]
+fn the_bands_of_a_choice_are_moved_beside_the_value_that_comes_in() {
+    let universe = universe(9);
+    let desk = open("bands", &at_desk("desk A", "art-net", universe, 100));
+    let number = universe.to_string();
+    let at = |value: u8| {
+        let script = format!("0 slot 1 {value}\n600 wait\n");
+        Sim::desk(&desk, &["--protocol", "art-net", "--universe", &number], &script)
+    };
+    let first = at(100);
+    desk.wait("the first", |s| on_tier(s, "top") == "green");
+    desk.keys(&["F7", "Tab", "Tab", "e"]);
+    desk.wait("the bands", |s| s.contains("now 100") && s.contains("●       1-127  top/green"));
+    desk.keys(&["Down", "Down", "S-Left", "S-Left", "S-Left"]);
+    desk.wait("the edge", |s| s.contains("●      98-255  top/blue"));
+    desk.keys(&["Enter"]);
+    desk.wait("them to close", |s| !s.contains("now 100"));
+    drop(first);
+    let _second = at(101);
+    desk.keys(&["F6"]);
+    desk.wait("the second", |s| on_tier(s, "top") == "blue");
+    desk.leave();
+}
+
+#[test]
+fn a_controller_comes_with_bindings_and_a_program_is_started_where_that_is_allowed() {
+    let desk = open("model", BOX);
+    let pads = controller(&desk, "model-box");
+    desk.keys(&["F7", "Tab", "m"]);
+    desk.wait("its bindings", |s| s.contains("21 bindings of Quay 16 are box's now") && s.contains("pad 2"));
+    pads.keys(&["2"]);
+    desk.keys(&["F6"]);
+    desk.wait("the second pad", |s| on_tier(s, "base") == "green");
+    // A program is named, is not allowed yet, and is started once it is.
+    let mark = desk.state.path().join("mark");
+    desk.keys(&["F7", "Tab", "Tab", "Tab", "a"]);
+    desk.wait("the form", |s| s.contains("a new program"));
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "Fog"]);
+    desk.keys(&["Down", "Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", "touch"]);
+    desk.keys(&["Down"]);
+    desk.tmux(&["send-keys", "-t", "desk", "-l", &mark.display().to_string()]);
+    desk.keys(&["Enter"]);
+    desk.wait("it in the list", |s| s.contains("not allowed on this machine") && s.contains("Fog"));
+    desk.keys(&["Enter"]);
+    desk.wait("a refusal", |s| s.contains("may not be started on this machine"));
+    assert!(!mark.exists());
+    desk.keys(&["x"]);
+    desk.wait("it to be allowed", |s| s.contains("this machine may start them"));
+    desk.keys(&["Enter"]);
+    let start = Instant::now();
+    while !mark.exists() {
+        assert!(start.elapsed() < PATIENCE, "it was not started:\n{}", desk.screen());
+        std::thread::sleep(std::time::Duration::from_millis(20));
+    }
+    desk.leave();
+}
+
+#[test]
 fn of_two_desks_the_one_of_the_higher_priority_has_it_until_it_is_silent_and_then_the_fallback() {
     let (high, low) = (universe(3), universe(4));
     let shows = format!("{}{}", at_desk("high", "sacn", high, 150), at_desk("low", "sacn", low, 100));
