@@ -186,7 +186,7 @@ impl OpenBands {
             Field::number("from", "first value", f64::from(band.from), from, to, 1.0),
             Field::text("does", "asks for", band.does.join("; ")),
         ];
-        fields[1].hint = "as splimo do takes it, with ; between; empty is nothing".to_owned();
+        fields[1].hint = "commands, with ; between".to_owned();
         let mut form = Form::new(fields);
         form.go_to("does");
         Some(form)

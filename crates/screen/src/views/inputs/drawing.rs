@@ -275,7 +275,11 @@ fn manner(binding: &Binding) -> String {
     if let Some(when) = binding.when {
         words.push(when.to_string());
     }
-    if binding.bands.is_empty() {
+    if !binding.bands.is_empty() {
+        let looks = binding.bands.iter().flat_map(|band| &band.does).filter_map(|text| text.strip_prefix("fire-look "));
+        let names: Vec<&str> = looks.map(|look| look.split_once('/').map_or(look, |(_, name)| name)).collect();
+        words.push(names.join(", "));
+    } else {
         match binding.answer {
             Answer::Press => {}
             Answer::Held | Answer::Toggle => words.push(binding.answer.name().to_owned()),
