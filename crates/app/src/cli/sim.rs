@@ -52,9 +52,9 @@ pub(super) enum Device {
         /// The address that it sends to; without it, everybody on this machine
         #[arg(long)]
         to: Option<Ipv4Addr>,
-        /// The address from which it sends
-        #[arg(long, default_value = "127.0.0.1")]
-        from: Ipv4Addr,
+        /// The address from which it sends; without it, of this machine to this machine, else as the way there has it
+        #[arg(long)]
+        from: Option<Ipv4Addr>,
         /// Its name (sACN)
         #[arg(long, default_value = "sim desk")]
         name: String,
@@ -105,7 +105,10 @@ pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
                 DeskProtocol::Sacn => (Protocol::Sacn, universe.parse().ok().filter(|n| (1..=63_999).contains(n))),
             };
             let number = number.ok_or_else(|| format!("\"{universe}\" is no universe of that protocol"))?;
-            let desk = FaderDesk::new(protocol, number, *from, *to, name, *priority)
+            let at_home = to.is_none_or(|to| to.is_loopback());
+            let usual = if at_home { Ipv4Addr::LOCALHOST } else { Ipv4Addr::UNSPECIFIED };
+            let from = from.unwrap_or(usual);
+            let desk = FaderDesk::new(protocol, number, from, *to, name, *priority)
                 .map_err(|e| format!("{from} cannot be sent from: {e}"))?;
             follow(Box::new(desk), script)
         }
