@@ -132,7 +132,7 @@ impl Drop for Sim {
 fn a_pad_is_learnt_in_two_keys_and_a_press_and_fired_by_it() {
     let desk = open("learn-pad", BOX);
     let pads = controller(&desk, "learn-pad-box");
-    desk.keys(&["F5"]);
+    desk.keys(&["C-k"]);
     desk.wait("the question", |s| s.contains("press the pad that a control is to fire"));
     desk.keys(&["2"]);
     desk.wait("to learn", |s| s.contains("LEARNING fire-pad 2"));
@@ -148,7 +148,7 @@ fn a_pad_is_learnt_in_two_keys_and_a_press_and_fired_by_it() {
     desk.keys(&["C-z"]);
     desk.wait("it to be gone", |s| s.contains("No bindings yet"));
     // Who does not want to learn any more backs out.
-    desk.keys(&["F6", "F5", "3"]);
+    desk.keys(&["F6", "C-k", "3"]);
     desk.wait("to learn", |s| s.contains("LEARNING fire-pad 3"));
     desk.keys(&["Escape"]);
     desk.wait("not to", |s| !s.contains("LEARNING"));
@@ -159,7 +159,7 @@ fn a_pad_is_learnt_in_two_keys_and_a_press_and_fired_by_it() {
 fn a_fader_is_learnt_on_a_tier_and_takes_over_softly() {
     let desk = open("learn-fader", BOX);
     let pads = controller(&desk, "learn-fader-box");
-    desk.keys(&["Tab", "F5"]);
+    desk.keys(&["Tab", "C-k"]);
     desk.wait("to learn", |s| s.contains("LEARNING tier-level"));
     pads.keys(&["Up", "Up", "Up", "Up", "Up", "Up", "Up"]);
     desk.wait("what was learnt", |s| {

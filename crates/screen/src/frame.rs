@@ -63,7 +63,7 @@ pub(crate) const KEYS: &[KeyBinding<FrameAction>] = &[
     bind_with(CTRL, KeyCode::Char('y'), "Ctrl-Y", "", || Ask::Command(DocumentCommand::Redo.into())),
     bind(KeyCode::F(9), "F9", "", || Ask::Action(FrameAction::ShowSettings)),
     bind_with(CTRL, KeyCode::Char('l'), "Ctrl-L", "", || Ask::Action(FrameAction::ShowNight)),
-    bind(KeyCode::F(5), "F5", "learn", || Ask::Action(FrameAction::LearnControl)),
+    bind_with(CTRL, KeyCode::Char('k'), "Ctrl-K", "learn", || Ask::Action(FrameAction::LearnControl)),
     bind(KeyCode::F(1), "F1", "help", || Ask::Action(FrameAction::Help)),
     bind_with(CTRL, KeyCode::Char('p'), "Ctrl-P", "any action", || Ask::Action(FrameAction::FindAction)),
     bind(KeyCode::Esc, "Esc", "", || Ask::Action(FrameAction::Back)),

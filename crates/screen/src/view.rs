@@ -252,7 +252,7 @@ pub(crate) trait View: Default {
 
     /// Says what the next control that is moved is to be bound to.
     fn learn(&mut self) -> Learn {
-        Learn::Nothing("F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does")
+        Learn::Nothing("Ctrl-K learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does")
     }
 
     /// Takes note of why a command was refused.

@@ -225,7 +225,7 @@ impl Palette {
                 (self.chosen, self.moved) = (0, false);
             }
             KeyCode::Enter => return self.choose(view, model),
-            KeyCode::F(5) => return self.learn(view, model),
+            KeyCode::Char('k') if key.modifiers.contains(KeyModifiers::CONTROL) => return self.learn(view, model),
             _ => {}
         }
         OverlayReply::Stay
@@ -308,7 +308,7 @@ impl Palette {
         if let Some(refused) = &self.refused {
             pen.put(&format!("  {refused}"), theme.armed());
         } else if let Some((_, takes)) = asked.filter(|_| self.text.ends_with(' ')) {
-            pen.put(&format!("  type {takes}, then Enter; F5 learns it"), theme.dim());
+            pen.put(&format!("  type {takes}, then Enter; Ctrl-K learns it"), theme.dim());
         } else if chosen.is_none() && !found.is_empty() {
             pen.put("  ↓ chooses", theme.dim());
         }

@@ -73,7 +73,8 @@ impl InputsView {
         self.head(Part::Bindings, &words, theme, area, buffer);
         let rows = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
         if many == 0 {
-            let words = "No bindings yet: on a pad, a tier or a look press F5, then move a control. a binds by hand.";
+            let words =
+                "No bindings yet: on a pad, a tier or a look press Ctrl-K, then move a control. a binds by hand.";
             Pen::new(rows, buffer).to(2).put(words, theme.text());
         }
         for place in self.bindings.lay_out(many, rows) {

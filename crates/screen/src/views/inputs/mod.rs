@@ -71,7 +71,7 @@ impl View for InputsView {
             "Tab goes on to the inputs (x on and off, a adds, e changes, m brings in the bindings of its model, Del takes out), to the",
             "bindings (a binds by hand, v has bands of one channel pick looks, e changes either, Del), to the values that leave for",
             "others, to programs and sounds (x lets this machine start them), and to what came in last (a binds it).",
-            "F5 learns: on a pad, a tier, a look, a parameter or a line of the palette press F5, then move the control. What comes in is never asked to save, edit or end the show.",
+            "Ctrl-K learns: on a pad, a tier, a look, a parameter or a line of the palette press Ctrl-K, then move the control. What comes in is never asked to save, edit or end the show.",
         ],
         other_keys: &[],
         shift_arrows: false,
@@ -199,9 +199,13 @@ impl View for InputsView {
             Part::Inputs => {
                 &[("x", "on, off"), ("a", "add"), ("e", "change"), ("m", "bindings of its model"), ("Del", "take out")]
             }
-            Part::Bindings => {
-                &[("F5", "learn again"), ("a", "bind"), ("v", "looks by value"), ("e", "change"), ("Del", "take out")]
-            }
+            Part::Bindings => &[
+                ("Ctrl-K", "learn again"),
+                ("a", "bind"),
+                ("v", "looks by value"),
+                ("e", "change"),
+                ("Del", "take out"),
+            ],
             Part::ValuesOut => &[("a", "add"), ("e", "change"), ("Del", "take out")],
             Part::Programs => &[
                 ("Enter", "start, end"),
@@ -252,7 +256,7 @@ impl View for InputsView {
                 None => Learn::Nothing("there is no program to be started; a adds one"),
             },
             Part::Hearing | Part::Inputs | Part::ValuesOut | Part::Events => Learn::Nothing(
-                "F5 learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does; a binds by hand",
+                "Ctrl-K learns what a pad, a tier, a look or a line of the palette (Ctrl-P) does; a binds by hand",
             ),
         }
     }

@@ -116,7 +116,7 @@ fn draw_modulator(modulator: &Modulator, trace: &[f32], more: usize, show: &Show
     pen.put(&trace_of(trace), theme.text());
     let rate = match (&modulator.source, modulator.source.rate()) {
         (_, Some(rate)) => format!(" {rate}"),
-        (ModulatorSource::Control(number), None) => match show.control_name(*number as u32) {
+        (ModulatorSource::Control(number), None) => match show.control_name(*number) {
             Some(name) => format!(" {}", shortened(name, 8)),
             None => format!(" {number}"),
         },

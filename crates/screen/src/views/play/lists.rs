@@ -100,7 +100,7 @@ impl OpenList {
                     ("Home", "full"),
                     ("End", "none"),
                     ("n", "name a control"),
-                    ("F5", "learn"),
+                    ("Ctrl-K", "learn"),
                     ("Esc", "closes"),
                 ]
             }
