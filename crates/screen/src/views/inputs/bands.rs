@@ -13,6 +13,7 @@ use crate::kit::list::List;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
+use crate::model::ViewContext;
 
 /// The width of it, in columns.
 const WIDTH: u16 = 84;
@@ -34,6 +35,16 @@ pub(super) struct OpenBands {
 enum Of {
     Band,
     Channel,
+}
+
+/// The value that came in last for a binding, 0..1.
+pub(super) fn value_of(context: &ViewContext<'_>, binding: &Binding) -> Option<f32> {
+    let event = binding.event.to_string();
+    let same = |of: &str, what: &str| {
+        let any_channel = what.split(" channel ").next() == Some(event.as_str());
+        of == binding.source && (what == event || any_channel)
+    };
+    context.inputs.values.iter().find(|(of, what, _)| same(of, what)).map(|(.., value)| *value)
 }
 
 /// The reply to a key.

@@ -6,6 +6,7 @@ use splimo_core::show::{Binding, Show};
 use splimo_link::inputs::{EventLine, InputState, InputStatus};
 
 use super::InputsView;
+use super::bands::value_of;
 use super::part::Part;
 use crate::kit::bars::bar;
 use crate::kit::pen::Pen;
@@ -220,16 +221,6 @@ fn input_line(status: &InputStatus, now: f64, chosen: bool, theme: Theme, row: R
             }
         }
     }
-}
-
-/// The value that came in last for a binding, 0..1.
-pub(super) fn value_of(context: &ViewContext<'_>, binding: &Binding) -> Option<f32> {
-    let event = binding.event.to_string();
-    let same = |of: &str, what: &str| {
-        let any_channel = what.split(" channel ").next() == Some(event.as_str());
-        of == binding.source && (what == event || any_channel)
-    };
-    context.inputs.values.iter().find(|(of, what, _)| same(of, what)).map(|(.., value)| *value)
 }
 
 fn binding_line(

@@ -166,7 +166,7 @@ impl View for InputsView {
             open.draw(theme, area, buffer);
         }
         if let Some(open) = &mut self.bands {
-            let value = drawing::value_of(context, open.binding());
+            let value = bands::value_of(context, open.binding());
             open.draw(value, theme, area, buffer);
         }
     }
