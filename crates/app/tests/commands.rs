@@ -43,6 +43,14 @@ members = ["Bar"]
 # Nothing takes turns: when that would land hangs on when it is asked for.
 [rotation]
 without = ["White", "Red"]
+[[cue_lists]]
+name = "Opening"
+[[cue_lists.cues]]
+number = 1
+tiers = [{ tier = "base", look = "White" }]
+[[cue_lists.cues]]
+number = 2
+tiers = [{ tier = "base", look = "Red" }]
 [[looks]]
 name = "White"
 [[looks.layers]]
@@ -88,6 +96,22 @@ fn asked() -> Vec<String> {
         "speed 0.5",
         "rotate on",
         "rotate off",
+        "set cue-back-fade 0",
+        "go-cue Opening",
+        "go-cue Opening",
+        "back-cue Opening",
+        "skip-cue Opening",
+        "go-to-cue Opening/2 0.1",
+        "pause-cues Opening",
+        "pause-cues Opening",
+        "cue-goes-on Opening/1 2",
+        "reset-cues Opening",
+        "record-cue Opening/7",
+        "cut-to White",
+        "update-cue Opening",
+        "cut-to Red",
+        "record-changes Opening",
+        "release-cues Opening",
         "cut-to base/Red",
         "master 60",
         "nudge-master 5",

@@ -104,6 +104,10 @@ fn is_explained(tier: usize, before: &TierState, now: &TierState, happened: &[Ha
         | StageEvent::GaveWay
         | StageEvent::TookBack
         | StageEvent::FellBack { .. }
+        | StageEvent::CueBegan { .. }
+        | StageEvent::CuesPaused { .. }
+        | StageEvent::CuesReleased { .. }
+        | StageEvent::Kept { .. }
         | StageEvent::Limited(_) => false,
     });
     let levels = |state: &TierState| (state.level, state.mute, state.solo);

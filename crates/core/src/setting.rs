@@ -244,6 +244,15 @@ pub static SETTINGS: &[SettingSpec] = &[
         write: |s, value| put_number(&mut s.blackout_fade, value),
     },
     SettingSpec {
+        key: "cue_back_fade",
+        name: "cue-back-fade",
+        unit: "s",
+        kind: SettingKind::Number { from: 0.0, to: 60.0, step: 0.5 },
+        help: "How long a cue list takes to go back, to its first cue, and off the stage",
+        read: |s| SettingValue::Number(s.cue_back_fade),
+        write: |s, value| put_number(&mut s.cue_back_fade, value),
+    },
+    SettingSpec {
         key: "strobe_limit",
         name: "strobe-limit",
         unit: "flashes a second",
@@ -463,6 +472,7 @@ mod tests {
             triggers: true,
             inputs_may_all: true,
             blackout_fade: 1.0,
+            cue_back_fade: 3.0,
             strobe_limit: 3,
             fallback: Fallback::Look,
             fallback_look: "Tide".into(),

@@ -63,6 +63,10 @@ fn a_tick_allocates_nothing_once_warm() {
             EngineCommand::MuteTier("top".into()),
             EngineCommand::ClearTiers,
         ])
+        .chain((0..12).map(|_| EngineCommand::GoCue("Opening".into())))
+        .chain([EngineCommand::PauseCues("Opening".into()), EngineCommand::BackCue("Opening".into())])
+        .chain([EngineCommand::SkipCue("Opening".into()), EngineCommand::GoCue("Opening".into())])
+        .chain([EngineCommand::ReleaseCues("Opening".into())])
         .collect();
     for tick in 1..warm_up {
         engine.tick(f64::from(tick) / 44.0, &inputs(tick));

@@ -7,7 +7,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
-use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin};
 use splimo_core::engine::{RotationState, Snapshot};
 use splimo_core::show::Show;
 use splimo_core::tempo::ClockSource;
@@ -35,6 +35,18 @@ pub struct Running {
     /// True if the rotation is on.
     #[serde(default)]
     pub rotates: bool,
+    /// The cue lists that run.
+    #[serde(default)]
+    pub lists: Vec<RunningList>,
+}
+
+/// The place of a cue list of a running show.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct RunningList {
+    /// The cue that it is at.
+    pub at: CuePlace,
+    /// True if it is held.
+    pub paused: bool,
 }
 
 /// The state of a tier of a running show.
@@ -44,6 +56,9 @@ pub struct RunningTier {
     pub name: String,
     /// The look that it shows for good.
     pub look: Option<String>,
+    /// True if a cue list put the look there, and puts it there again.
+    #[serde(default)]
+    pub of_list: bool,
     /// Its level, in percent.
     pub level: f32,
     /// True if it is not seen.
@@ -61,6 +76,7 @@ impl Running {
         let tiers = show.stack().iter().zip(&snapshot.tiers).map(|(tier, state)| RunningTier {
             name: tier.name.clone(),
             look: if state.held { state.below } else { state.look }.and_then(named),
+            of_list: matches!(state.by, Origin::List(_)),
             level: (state.level * 100.0).round(),
             mute: state.mute,
             solo: state.solo,
@@ -73,6 +89,7 @@ impl Running {
             blackout: snapshot.blackout,
             tempo: by_hand.then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
             rotates: snapshot.rotation != RotationState::Off,
+            lists: running_lists(show, snapshot),
         }
     }
 
@@ -95,6 +112,10 @@ impl Running {
             commands.push(EngineCommand::CutTo(look.clone()));
         }
         commands.extend(self.tiers.iter().flat_map(RunningTier::commands));
+        for RunningList { at, paused } in &self.lists {
+            commands.push(EngineCommand::GoToCue(CueTarget { cue: at.clone(), seconds: 0.0 }));
+            commands.extend(paused.then(|| EngineCommand::PauseCues(at.list.clone())));
+        }
         if self.rotates {
             commands.push(EngineCommand::Rotate(true));
         }
@@ -111,15 +132,29 @@ impl RunningTier {
     }
 
     fn commands(&self) -> Vec<EngineCommand> {
-        let Self { name, look, level, mute, solo } = self;
+        let Self { name, look, level, mute, solo, of_list } = self;
         let mut commands: Vec<EngineCommand> =
-            look.iter().map(|look| EngineCommand::CutTo(format!("{name}/{look}"))).collect();
+            look.iter().filter(|_| !of_list).map(|look| EngineCommand::CutTo(format!("{name}/{look}"))).collect();
         let level = NamedLevel { name: name.clone(), percent: *level };
         commands.extend((level.percent != 100.0).then_some(EngineCommand::TierLevel(level)));
         commands.extend(mute.then(|| EngineCommand::MuteTier(name.clone())));
         commands.extend(solo.then(|| EngineCommand::SoloTier(name.clone())));
         commands
     }
+}
+
+/// The lists that run, those of lower priority first, so that the others have what they share.
+fn running_lists(show: &Show, snapshot: &Snapshot) -> Vec<RunningList> {
+    let lists = show.cue_lists.iter().zip(&snapshot.lists);
+    let mut running: Vec<(u8, RunningList)> = lists
+        .filter_map(|(list, state)| {
+            let number = list.cues.get(state.at?)?.number;
+            let at = CuePlace { list: list.name.clone(), number };
+            Some((list.priority, RunningList { at, paused: state.paused }))
+        })
+        .collect();
+    running.sort_by_key(|(priority, _)| *priority);
+    running.into_iter().map(|(_, list)| list).collect()
 }
 
 /// The content of the file: what runs, and the process that runs it.
@@ -255,6 +290,7 @@ mod tests {
             blackout: false,
             tempo: None,
             rotates: false,
+            lists: Vec::new(),
         }
     }
 
@@ -263,12 +299,15 @@ mod tests {
         let tier = |name: &str, look: Option<&str>| RunningTier {
             name: name.into(),
             look: look.map(str::to_owned),
+            of_list: false,
             level: 100.0,
             mute: false,
             solo: false,
         };
         let tiers = vec![tier("base", Some("Tide")), RunningTier { level: 40.0, mute: true, ..tier("top", None) }];
-        let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), ..tide() };
+        let lists = vec![RunningList { at: "Opening/4.5".parse().expect("a cue"), paused: true }];
+        let tiers = [tiers, vec![RunningTier { of_list: true, ..tier("words", Some("Beacon")) }]].concat();
+        let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), lists, ..tide() };
         let commands = running.commands().into_iter().map(|command| Command::from(command).to_string());
         assert_eq!(
             commands.collect::<Vec<_>>(),
@@ -278,11 +317,13 @@ mod tests {
                 "cut-to base/Tide",
                 "tier-level top 40",
                 "mute-tier top",
+                "go-to-cue Opening/4.5",
+                "pause-cues Opening",
                 "rotate on",
                 "blackout"
             ]
         );
-        assert_eq!(running.words(), "Tide on stage, master 80, blacked out");
+        assert_eq!(running.words(), "Tide and Beacon on stage, master 80, blacked out");
         let text = serde_json::to_string(&running).expect("it can be written");
         assert_eq!(serde_json::from_str::<Running>(&text).ok(), Some(running));
     }

@@ -91,6 +91,7 @@ impl NightLog {
                 self.inputs.get(usize::from(number)).map_or("an input".to_owned(), |name| name.to_string())
             }
             Origin::Rotation => "rotation".to_owned(),
+            Origin::List(_) => "a cue list".to_owned(),
         }
     }
 
@@ -219,6 +220,7 @@ fn write(path: &Path, lines: &Receiver<String>) {
 fn words(event: &StageEvent, show: &Show) -> String {
     let look = |place: usize| show.looks.get(place).map_or("a look that is gone", |look| look.name.as_str());
     let tier = |place: usize| show.stack().get(place).map_or("a tier that is gone", |tier| tier.name.as_str());
+    let list = |place: usize| show.cue_lists.get(place).map_or("a cue list that is gone", |list| list.name.as_str());
     match *event {
         StageEvent::Landed { tier: on, look: what, fade } if fade > 0.0 => {
             format!("{} lands on {}, fading in over {fade} beats", look(what), tier(on))
@@ -234,6 +236,11 @@ fn words(event: &StageEvent, show: &Show) -> String {
         StageEvent::TookBack => "the rotation takes its tier back".to_owned(),
         StageEvent::FellBack { look: Some(what) } => format!("nothing else is on: {} is", look(what)),
         StageEvent::FellBack { look: None } => "the fallback ends".to_owned(),
+        StageEvent::CueBegan { list: of, cue } => format!("{} begins cue {cue}", list(of)),
+        StageEvent::CuesPaused { list: of, paused: true } => format!("{} is held", list(of)),
+        StageEvent::CuesPaused { list: of, paused: false } => format!("{} goes on", list(of)),
+        StageEvent::CuesReleased { list: of } => format!("{} is released", list(of)),
+        StageEvent::Kept { tier: on, list: of } => format!("{} keeps {} until it is released", list(of), tier(on)),
         StageEvent::Limited(true) => "the strobe limit holds light back".to_owned(),
         StageEvent::Limited(false) => "the strobe limit rests".to_owned(),
     }

@@ -1,5 +1,6 @@
 //! Problems of a show, each with its place and its mend.
 
+mod cues;
 mod inputs;
 mod looks;
 mod outputs;
@@ -78,6 +79,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.routes(show);
     found.supplies(show);
     found.play(show);
+    found.cues(show);
     found.inputs(show);
     found.0
 }
@@ -137,6 +139,7 @@ impl Found {
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
         self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
         self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
+        self.unique(show.cue_lists.iter().enumerate().map(|(i, c)| ("cue_lists", "cue list", i, &c.name)));
         self.unique(show.programs.iter().enumerate().map(|(i, p)| ("programs", "program", i, &p.name)));
         self.unique(show.controls.iter().enumerate().map(|(i, c)| ("controls", "control", i, &c.name)));
         self.unique(show.inputs.iter().enumerate().map(|(i, n)| ("inputs", "input", i, &n.name)));

@@ -10,7 +10,7 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 8] = [
+const MAY_BE_MISSING: [ReferenceKind; 9] = [
     ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
@@ -19,6 +19,7 @@ const MAY_BE_MISSING: [ReferenceKind; 8] = [
     ReferenceKind::Bank,
     ReferenceKind::Input,
     ReferenceKind::Program,
+    ReferenceKind::CueList,
 ];
 
 impl Found {
@@ -36,6 +37,11 @@ impl Found {
             | Site::TierLight { .. }
             | Site::PadTier { .. }
             | Site::PadLook { .. }
+            | Site::CueTier { .. }
+            | Site::CueLook { .. }
+            | Site::CueCommand(..)
+            | Site::CueInput(_)
+            | Site::ListInput(_)
             | Site::SettingLook(_)
             | Site::BindingInput(_)
             | Site::BindingCommand(..)
@@ -78,9 +84,14 @@ impl Found {
             Site::OutSource(..) | Site::OutInput(_) => {
                 (Severity::Error, "it does not leave so; write the name of what is there")
             }
+            Site::CueTier { .. } => (Severity::Error, "take it out of the cue, or add the tier"),
+            Site::CueLook { .. } => (Severity::Error, "take it out of the cue, or write the name of a look"),
+            Site::CueInput(_) | Site::ListInput(_) => {
+                (Severity::Error, "it does not go on so; write the name of an input, or by hand")
+            }
             Site::BindingInput(_) => (Severity::Error, "take the binding out, or add the input under [[inputs]]"),
             // The name of a look may have a stroke of its own in it.
-            Site::BindingCommand(..) | Site::PadCommand { .. } | Site::SilentCommand(..) => {
+            Site::BindingCommand(..) | Site::PadCommand { .. } | Site::SilentCommand(..) | Site::CueCommand(..) => {
                 (Severity::Error, "it asks for nothing so; write the name of what is there")
             }
             Site::InRotation(..) => (Severity::Warning, "take it out, or write the name of what is there"),

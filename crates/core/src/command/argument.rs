@@ -1,12 +1,14 @@
 //! The arguments of commands: how each kind is written and read.
 
+use std::str::FromStr;
+
 use serde::{Deserialize, Serialize};
 
 use crate::edit::Edit;
 use crate::effect::CONTROLS;
 use crate::engine::{HeldSlot, LightTest};
 use crate::setting::{self, SettingValue};
-use crate::show::{Boundary, Look};
+use crate::show::{BadCue, Boundary, CueNumber, Look};
 
 /// The form of arguments that only programs write.
 pub(super) const JSON: &str = "JSON";
@@ -130,6 +132,82 @@ impl Argument for NamedLevel {
     }
     fn text(&self) -> String {
         format!("{} {}", self.name, self.percent)
+    }
+}
+
+/// A cue of a list.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CuePlace {
+    /// The name of the list.
+    pub list: String,
+    /// The number of the cue.
+    pub number: CueNumber,
+}
+
+impl Argument for CuePlace {
+    const TAKES: &'static str = "a list and a cue of it, such as Opening/4.5";
+    fn parse(text: &str) -> Option<Self> {
+        let (list, number) = text.rsplit_once('/')?;
+        Some(Self { list: Some(list.trim()).filter(|list| !list.is_empty())?.to_owned(), number: number.parse().ok()? })
+    }
+    fn text(&self) -> String {
+        format!("{}/{}", self.list, self.number)
+    }
+}
+
+impl FromStr for CuePlace {
+    type Err = BadCue;
+    fn from_str(text: &str) -> Result<Self, BadCue> {
+        Self::parse(text).ok_or_else(|| BadCue::Number(text.to_owned()))
+    }
+}
+
+/// Some cues of a list.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CueSet {
+    /// The name of the list.
+    pub list: String,
+    /// The numbers of the cues.
+    pub numbers: Vec<CueNumber>,
+}
+
+impl Argument for CueSet {
+    const TAKES: &'static str = "a list and cues of it, such as Opening/4.5 5";
+    fn parse(text: &str) -> Option<Self> {
+        let (list, numbers) = text.rsplit_once('/')?;
+        let list = Some(list.trim()).filter(|list| !list.is_empty())?.to_owned();
+        let numbers: Vec<CueNumber> = numbers.split_whitespace().map(str::parse).collect::<Result<_, _>>().ok()?;
+        (!numbers.is_empty()).then_some(Self { list, numbers })
+    }
+    fn text(&self) -> String {
+        let numbers: Vec<String> = self.numbers.iter().map(CueNumber::to_string).collect();
+        format!("{}/{}", self.list, numbers.join(" "))
+    }
+}
+
+/// A cue to go to, and the time that it takes.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct CueTarget {
+    /// The cue.
+    pub cue: CuePlace,
+    /// The time in seconds, 0..3600.
+    pub seconds: f32,
+}
+
+impl Argument for CueTarget {
+    const TAKES: &'static str =
+        "a list and a cue of it, and seconds if it is to take any, such as Opening/4.5 or Opening/4.5 3";
+    fn parse(text: &str) -> Option<Self> {
+        let at_once = || Some(Self { cue: CuePlace::parse(text)?, seconds: 0.0 });
+        let Some((cue, seconds)) = text.rsplit_once(' ') else { return at_once() };
+        match (CuePlace::parse(cue), seconds.parse().ok().filter(|s| (0.0..=3600.0).contains(s))) {
+            (Some(cue), Some(seconds)) => Some(Self { cue, seconds }),
+            _ => at_once(),
+        }
+    }
+    fn text(&self) -> String {
+        let cue = self.cue.text();
+        if self.seconds > 0.0 { format!("{cue} {}", self.seconds) } else { cue }
     }
 }
 

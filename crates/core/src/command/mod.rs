@@ -10,7 +10,9 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-pub use argument::{ColourPart, ControlLevel, LayerPlace, NamedLevel, SettingChange, SettingNudge};
+pub use argument::{
+    ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, LayerPlace, NamedLevel, SettingChange, SettingNudge,
+};
 
 use crate::edit::Edit;
 use crate::engine::LightTest;
@@ -44,6 +46,8 @@ pub enum Origin {
     Input(u8),
     /// The rotation.
     Rotation,
+    /// A cue list, by its place in the show.
+    List(u8),
 }
 
 /// The argument of a command.
@@ -229,11 +233,27 @@ commands! {
         SoloTier(tier: String) = "solo-tier";
         /// Set the level of a group of lights
         GroupLevel(level: NamedLevel) = "group-level";
+        /// Go on to the next cue of a list
+        GoCue(list: String) = "go-cue";
+        /// Go back to the cue before in a list, by the fade that is set for it
+        BackCue(list: String) = "back-cue";
+        /// Go to a cue of a list, at once or in some seconds
+        GoToCue(cue: CueTarget) = "go-to-cue";
+        /// Pass over the next cue of a list
+        SkipCue(list: String) = "skip-cue";
+        /// Hold a cue list and its fades where they are, or let it go on
+        PauseCues(list: String) = "pause-cues";
+        /// Go to the first cue of a list, by the fade that is set for going back
+        ResetCues(list: String) = "reset-cues";
+        /// Release a cue list: who had its tiers has them again
+        ReleaseCues(list: String) = "release-cues";
+        /// Go on from some cues of a list if it is at one of them, as the event does that they wait for
+        CueGoesOn(cues: CueSet) = "cue-goes-on";
         /// Set the speed of all effects, in times of their own; 0 holds them
         Speed(times: f32) = "speed";
         /// Switch the rotation on or off; on, it takes its tier back from a hand
         Rotate(on: bool) = "rotate";
-        /// End every test, flash, hold, rotation and armed thing, and leave the safe look
+        /// End every test, flash, hold, rotation, cue list and armed thing, and leave the safe look
         Panic = "panic" startles;
         /// Black out, or bring the light back
         Blackout = "blackout" startles;
@@ -333,6 +353,12 @@ commands! {
         BeginAnew = "begin-anew";
         /// Make a still look of what is on the lights now, a colour for each light
         HoldLight(name: String) = "hold-light";
+        /// Record what is on stage as a new cue of a list, all of it; Opening/4.5 says which number it gets
+        RecordCue(cue: String) = "record-cue";
+        /// Record the tiers that are not as the last cue of a list has them as a new cue
+        RecordChanges(list: String) = "record-changes";
+        /// Change the cue that a list is at to what is on stage
+        UpdateCue(list: String) = "update-cue";
         /// Set something off at every node (Art-Net)
         Trigger(what: String) = "trigger";
         /// Record what leaves into a file (pcapng)
@@ -424,7 +450,10 @@ impl Command {
                 | SessionCommand::PauseMusic
                 | SessionCommand::SeekMusic(_)
                 | SessionCommand::FlashAndClick => true,
-                SessionCommand::Save
+                SessionCommand::RecordCue(_)
+                | SessionCommand::RecordChanges(_)
+                | SessionCommand::UpdateCue(_)
+                | SessionCommand::Save
                 | SessionCommand::SaveAs(_)
                 | SessionCommand::ExportPatch(_)
                 | SessionCommand::Recover

@@ -3,6 +3,7 @@
 
 mod arrange;
 mod batch;
+mod cues;
 mod follow;
 mod groups;
 mod inputs;
@@ -26,8 +27,8 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Bank, Binding, Canvas, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Show, Supply, Swatch, Tier,
-    ValueOut,
+    Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Show, Supply,
+    Swatch, Tier, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -108,6 +109,16 @@ pub enum Edit {
     RemoveBank(usize),
     /// Moves a bank to another place in the list.
     MoveBank(usize, usize),
+    /// Adds cue lists at a place among them.
+    AddCueLists(usize, Vec<CueList>),
+    /// Changes cue lists and their cues, all at once; new names go wherever the old ones stand.
+    PutCueLists(Vec<(usize, CueList)>),
+    /// Takes a cue list out, and what runs it.
+    RemoveCueList(usize),
+    /// Gives a cue looks of its own, in the order of the tiers on which it shows any.
+    OwnLooks(usize, usize, Vec<Look>),
+    /// Moves a cue list to another place among them.
+    MoveCueList(usize, usize),
     /// Changes the rotation.
     PutRotation(Box<Rotation>),
     /// Adds an input.
@@ -207,6 +218,11 @@ impl Edit {
             Self::PutBanks(changed) => play::put_banks(show, changed),
             Self::RemoveBank(index) => play::remove_bank(show, *index),
             Self::MoveBank(from, to) => play::move_bank(show, *from, *to),
+            Self::AddCueLists(at, lists) => cues::add(show, *at, lists),
+            Self::PutCueLists(changed) => cues::put(show, changed),
+            Self::RemoveCueList(index) => cues::remove(show, *index),
+            Self::OwnLooks(list, place, looks) => cues::own_looks(show, *list, *place, looks),
+            Self::MoveCueList(from, to) => cues::move_to(show, *from, *to),
             Self::PutRotation(rotation) => {
                 show.rotation = Rotation::clone(rotation);
                 Ok(())

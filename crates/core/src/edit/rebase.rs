@@ -17,6 +17,7 @@ enum List {
     Palette,
     Tiers,
     Banks,
+    CueLists,
     Inputs,
     Bindings,
     Programs,
@@ -34,6 +35,7 @@ impl List {
             Self::Palette => show.palette.iter().map(|one| one.name.clone()).collect(),
             Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
             Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
+            Self::CueLists => show.cue_lists.iter().map(|one| one.name.clone()).collect(),
             Self::Inputs => show.inputs.iter().map(|one| one.name.clone()).collect(),
             Self::Programs => show.programs.iter().map(|one| one.name.clone()).collect(),
             Self::Bindings => show.bindings.iter().map(|one| format!("{} {}", one.source, one.event)).collect(),
@@ -55,6 +57,7 @@ impl List {
             Self::Palette => same(&from.palette, at, &to.palette, place),
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
+            Self::CueLists => same(&from.cue_lists, at, &to.cue_lists, place),
             Self::Inputs => same(&from.inputs, at, &to.inputs, place),
             Self::Programs => same(&from.programs, at, &to.programs, place),
             Self::Bindings => same(&from.bindings, at, &to.bindings, place),
@@ -127,6 +130,7 @@ impl Edit {
             | Self::AddSwatch(_)
             | Self::AddTier(..)
             | Self::AddBanks(..)
+            | Self::AddCueLists(..)
             | Self::AddInput(_)
             | Self::AddProgram(_)
             | Self::NameControl(..)
@@ -162,6 +166,10 @@ impl Edit {
             Self::PutBanks(banks) => Self::PutBanks(of(List::Banks).each(banks)?),
             Self::RemoveBank(at) => Self::RemoveBank(of(List::Banks).one(*at)?),
             Self::MoveBank(at, place) => Self::MoveBank(wherever(List::Banks).one(*at)?, *place),
+            Self::PutCueLists(lists) => Self::PutCueLists(of(List::CueLists).each(lists)?),
+            Self::RemoveCueList(at) => Self::RemoveCueList(of(List::CueLists).one(*at)?),
+            Self::OwnLooks(at, place, looks) => Self::OwnLooks(of(List::CueLists).one(*at)?, *place, looks.clone()),
+            Self::MoveCueList(at, place) => Self::MoveCueList(wherever(List::CueLists).one(*at)?, *place),
             Self::PutInput(at, input) => Self::PutInput(of(List::Inputs).one(*at)?, input.clone()),
             Self::RemoveInput(at) => Self::RemoveInput(of(List::Inputs).one(*at)?),
             Self::PutProgram(at, program) => Self::PutProgram(of(List::Programs).one(*at)?, program.clone()),

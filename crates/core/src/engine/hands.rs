@@ -72,6 +72,10 @@ impl Engine {
     pub(super) fn cut_tier(&mut self, tier: usize, look: usize, by: Origin) {
         while self.conductor.queue.take_if(|armed| armed.wish.tier == tier).is_some() {}
         let beat = self.conductor.beat();
+        let wish = Wish { tier, look: Some(look), fade: 0.0, fade_out: 0.0, stay: Stay::ForGood, by, pad: None };
+        if !self.hands_put(&wish) {
+            return;
+        }
         if let Some(tier) = self.playing.tiers.tiers.get_mut(tier) {
             tier.cut_to(Some(look), by, beat);
         }
@@ -96,10 +100,11 @@ impl Engine {
     /// Lands a wish at a beat.
     pub(super) fn land(&mut self, wish: &Wish, beat: f64) {
         self.conductor.counts.landings += 1;
-        if let Some(look) = wish.look
-            && !self.playing.tiers.looks().any(|on_stage| on_stage == look)
-        {
-            self.now.players[look].begin_turns();
+        if !self.hands_put(wish) {
+            return;
+        }
+        if let Some(look) = wish.look {
+            self.come_on(look);
         }
         let now = self.conductor.beat();
         let Some(tier) = self.playing.tiers.tiers.get_mut(wish.tier) else { return };
@@ -118,6 +123,13 @@ impl Engine {
                 None => StageEvent::Cleared { tier },
             },
         );
+    }
+
+    /// Has a look begin its turns if it is not on the stage yet.
+    pub(super) fn come_on(&mut self, look: usize) {
+        if !self.playing.tiers.looks().any(|on_stage| on_stage == look) {
+            self.now.players[look].begin_turns();
+        }
     }
 
     /// Releases a tier: what it shows fades out by its own time.
@@ -172,12 +184,13 @@ impl Engine {
         }
     }
 
-    /// Ends every test, flash, hold, rotation and armed thing. The safe look is there at once and whole, on an otherwise empty stage;
+    /// Ends every test, flash, hold, rotation, cue list and armed thing. The safe look is there at once and whole, on an otherwise empty stage;
     /// without one, what the lowest tier shows. Master and blackout stay.
     pub(super) fn panic(&mut self, by: Origin) {
         self.conductor.queue.clear();
         self.conductor.speed.set(1.0);
         self.playing.rotation.switch(false);
+        self.cues.end();
         self.playing.once.clear();
         self.test(&LightTest::Off);
         let beat = self.conductor.beat();

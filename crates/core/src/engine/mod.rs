@@ -2,7 +2,9 @@
 //! knows when something happens, the renderer what it looks like; the engine has the one tell the other.
 
 mod conductor;
+mod cues;
 mod emitters;
+mod fade;
 mod flash_guard;
 mod hands;
 mod light_test;
@@ -30,6 +32,7 @@ mod unattended;
 mod values_out;
 mod wish;
 
+pub use cues::{ListSetting, ListState};
 pub use flash_guard::FlashLimit;
 pub use light_test::{HeldSlot, LightTest, Walked};
 pub use night::{Happening, StageEvent};
@@ -59,6 +62,7 @@ use crate::show::Show;
 use crate::sync::SyncPosition;
 use crate::tempo::Clock;
 use conductor::{Advance, Conductor};
+use cues::Cues;
 use light_test::Overlay;
 use playing::Playing;
 use renderer::{Renderer, Scene};
@@ -90,6 +94,7 @@ pub struct Engine {
     now: Prepared,
     conductor: Conductor,
     playing: Playing,
+    cues: Cues,
     overlay: Overlay,
     renderer: Renderer,
 }
@@ -108,6 +113,7 @@ impl Engine {
         Self {
             conductor: Conductor::new(&prepared.show.settings),
             playing: Playing::new(&prepared),
+            cues: Cues::new(&prepared.cues),
             overlay: Overlay::default(),
             renderer: Renderer::new(),
             now: prepared,
@@ -156,6 +162,7 @@ impl Engine {
         prepared.guard.take_over(&mut self.now.guard);
         self.playing.follow(&place, &tiers, &groups, &prepared);
         self.conductor.queue.follow(&place, &tiers);
+        self.cues.follow(&self.now.show, &prepared.show, &place, &tiers, &prepared.cues);
         self.overlay = self.overlay.moved_to(&prepared.rig);
         std::mem::swap(&mut self.now, &mut prepared);
         self.conductor.adopt(&self.now.show.settings);
@@ -216,6 +223,14 @@ impl Engine {
             EngineCommand::MuteTier(tier) => self.on_tier(tier, |tier| tier.mute = !tier.mute),
             EngineCommand::SoloTier(tier) => self.on_tier(tier, |tier| tier.solo = !tier.solo),
             EngineCommand::GroupLevel(level) => self.set_group(level),
+            EngineCommand::GoCue(list) => self.go_cue(list),
+            EngineCommand::BackCue(list) => self.back_cue(list),
+            EngineCommand::GoToCue(target) => self.go_to_cue(target),
+            EngineCommand::SkipCue(list) => self.skip_cue(list),
+            EngineCommand::PauseCues(list) => self.pause_cues(list),
+            EngineCommand::ResetCues(list) => self.reset_cues(list),
+            EngineCommand::ReleaseCues(list) => self.release_cues(list),
+            EngineCommand::CueGoesOn(cues) => self.cue_goes_on(cues),
             EngineCommand::Speed(times) => self.conductor.speed.set(*times),
             EngineCommand::Rotate(on) => self.rotate(*on, by),
             EngineCommand::Panic => self.panic(by),
@@ -296,6 +311,7 @@ impl Engine {
     fn shift_beats(&mut self, by: f64) {
         if by != 0.0 {
             self.playing.shift(by);
+            self.cues.shift(by);
             self.now.players.iter_mut().for_each(|player| player.shift_beats(by));
         }
     }
@@ -318,7 +334,9 @@ impl Engine {
         snapshot.edition = self.now.edition;
         snapshot.frame = self.now.frame.number;
         self.conductor.publish(snapshot);
-        self.playing.publish(self.conductor.beat(), snapshot);
+        let pace = self.conductor.clock().bpm() / 60.0;
+        self.playing.publish(self.conductor.beat(), pace, snapshot);
+        self.publish_lists(&mut snapshot.lists);
         snapshot.flash_limit = self.now.guard.state(self.conductor.clock().time());
         snapshot.walked = self.overlay.walked();
         snapshot.phases.clear();

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::Seconds;
 use crate::command::Origin;
 use crate::music::Section;
+use crate::show::CueNumber;
 
 /// The most happenings that wait to be taken. Room for them is there from the beginning.
 pub(super) const MOST: usize = 256;
@@ -68,6 +69,32 @@ pub enum StageEvent {
     FellBack {
         /// The look.
         look: Option<usize>,
+    },
+    /// A cue of a list began.
+    CueBegan {
+        /// The list.
+        list: usize,
+        /// The cue.
+        cue: CueNumber,
+    },
+    /// A list was held, or goes on.
+    CuesPaused {
+        /// The list.
+        list: usize,
+        /// True if it was held.
+        paused: bool,
+    },
+    /// A list was released.
+    CuesReleased {
+        /// The list.
+        list: usize,
+    },
+    /// A list kept its tier from somebody, who has it when the list is released.
+    Kept {
+        /// The tier.
+        tier: usize,
+        /// The list.
+        list: usize,
     },
     /// The strobe limit began to hold light back, or ended.
     Limited(bool),

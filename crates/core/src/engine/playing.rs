@@ -143,7 +143,7 @@ impl Playing {
     }
 
     /// Writes what a screen may show of it.
-    pub(super) fn publish(&self, beat: f64, snapshot: &mut Snapshot) {
+    pub(super) fn publish(&self, beat: f64, pace: f64, snapshot: &mut Snapshot) {
         snapshot.master = self.master;
         snapshot.blackout = self.blackout;
         snapshot.strobe = self.strobe.rate();
@@ -156,6 +156,6 @@ impl Playing {
         snapshot.stage.reserve(self.on_stage.capacity());
         snapshot.groups.extend_from_slice(&self.groups);
         snapshot.fallback = self.fell_back;
-        self.tiers.publish(beat, &mut snapshot.stage, &mut snapshot.tiers);
+        self.tiers.publish(beat, pace, &mut snapshot.stage, &mut snapshot.tiers);
     }
 }

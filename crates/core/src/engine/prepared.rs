@@ -5,6 +5,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::Frame;
+use super::cues::CuePlans;
 use super::flash_guard::FlashGuard;
 use super::pack::Packer;
 use super::player::{Maps, Player};
@@ -31,6 +32,7 @@ pub struct Prepared {
     /// The lights of each group.
     pub(super) groups: Vec<Reach>,
     pub(super) rotation: RotationPlan,
+    pub(super) cues: CuePlans,
     pub(super) values_out: ValuesOut,
     pub(super) frame: Frame,
 }
@@ -59,6 +61,7 @@ impl Prepared {
             reaches: show.stack().iter().map(|tier| limited(&tier.lights)).collect(),
             groups: Reach::of_groups(&show, &rig),
             rotation: RotationPlan::of(&show),
+            cues: CuePlans::of(&show),
             values_out: ValuesOut::of(&show, &rig),
             frame,
             edition,

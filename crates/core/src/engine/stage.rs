@@ -1,6 +1,9 @@
 //! The looks on a tier and how much there is of each. The weights always lead over from what is there to what landed last,
 //! so that a fade that is interrupted goes on from where it is.
 
+use super::fade::{Fade, Length};
+use crate::rate::Step;
+
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Entry {
     look: usize,
@@ -16,13 +19,12 @@ pub(super) struct Stage {
     entries: Vec<Entry>,
     /// The look that landed last; none where it is to be clear.
     target: Option<usize>,
-    fade_start: f64,
-    fade_beats: f64,
+    fade: Fade,
 }
 
 impl Stage {
     pub(super) fn new(looks: usize) -> Self {
-        Self { entries: Vec::with_capacity(looks), target: None, fade_start: 0.0, fade_beats: 0.0 }
+        Self { entries: Vec::with_capacity(looks), target: None, fade: Fade::new(0.0, Length::NONE) }
     }
 
     /// The look that landed last.
@@ -31,7 +33,7 @@ impl Stage {
     }
 
     /// Begins to fade to a look, or to nothing, at a beat.
-    pub(super) fn land(&mut self, look: Option<usize>, beat: f64, fade_beats: f64) {
+    pub(super) fn land(&mut self, look: Option<usize>, beat: f64, length: Length) {
         if self.target == look {
             return;
         }
@@ -44,9 +46,9 @@ impl Stage {
             self.entries.insert(place, Entry { look, weight: 0.0, from: 0.0 });
         }
         self.target = look;
-        (self.fade_start, self.fade_beats) = (beat, fade_beats);
-        if fade_beats <= 0.0 {
-            self.advance(beat);
+        self.fade = Fade::new(beat, length);
+        if length.count() <= 0.0 {
+            self.advance(beat, Step::default());
         }
     }
 
@@ -60,16 +62,13 @@ impl Stage {
         moved
     }
 
-    /// Goes on to a beat.
-    pub(super) fn advance(&mut self, beat: f64) {
+    /// Goes on to a beat, by a step.
+    pub(super) fn advance(&mut self, beat: f64, step: Step) {
+        self.fade.advance(step);
         if self.entries.is_empty() {
             return;
         }
-        let done = if self.fade_beats > 0.0 {
-            ((beat - self.fade_start) / self.fade_beats).clamp(0.0, 1.0) as f32
-        } else {
-            1.0
-        };
+        let done = self.fade.done(beat);
         for entry in &mut self.entries {
             let to = if Some(entry.look) == self.target { 1.0 } else { 0.0 };
             // Exact at both ends, so that a look that is whole is so to the bit.
@@ -83,18 +82,23 @@ impl Stage {
 
     /// Ends the fade: what landed last is there, whole.
     pub(super) fn finish(&mut self, beat: f64) {
-        self.fade_beats = 0.0;
-        self.advance(beat);
+        self.fade.finish();
+        self.advance(beat, Step::default());
     }
 
     /// Moves the count of beats.
     pub(super) fn shift(&mut self, beats: f64) {
-        self.fade_start += beats;
+        self.fade.shift(beats);
     }
 
-    /// Beats until the fade is over.
-    pub(super) fn fade_left(&self, beat: f64) -> f64 {
-        (self.fade_start + self.fade_beats - beat).max(0.0)
+    /// Holds the fade where it is, or lets it go on.
+    pub(super) fn hold(&mut self, held: bool) {
+        self.fade.hold(held);
+    }
+
+    /// Beats until the fade is over, at so many beats a second.
+    pub(super) fn fade_left(&self, beat: f64, pace: f64) -> f64 {
+        self.fade.left(beat, pace)
     }
 
     /// The looks that give any light, with their weights, which sum up to 1 once the tier is full.
@@ -131,51 +135,51 @@ mod tests {
     #[test]
     fn a_fade_leads_from_one_look_to_the_next() {
         let mut stage = Stage::new(3);
-        stage.land(Some(0), 0.0, 0.0);
-        stage.land(Some(1), 4.0, 4.0);
-        stage.advance(5.0);
+        stage.land(Some(0), 0.0, Length::Beats(0.0));
+        stage.land(Some(1), 4.0, Length::Beats(4.0));
+        stage.advance(5.0, Step::default());
         assert_eq!((weights(&stage), stage.alone()), (vec![(0, 0.75), (1, 0.25)], None));
-        stage.advance(8.0);
+        stage.advance(8.0, Step::default());
         assert_eq!((weights(&stage), stage.alone()), (vec![(1, 1.0)], Some(1)));
     }
 
     #[test]
     fn a_fade_to_nothing_leaves_nothing() {
         let mut stage = Stage::new(3);
-        stage.land(Some(2), 0.0, 0.0);
-        stage.land(None, 0.0, 4.0);
-        stage.advance(1.0);
+        stage.land(Some(2), 0.0, Length::Beats(0.0));
+        stage.land(None, 0.0, Length::Beats(4.0));
+        stage.advance(1.0, Step::default());
         assert_eq!((weights(&stage), stage.whole()), (vec![(2, 0.75)], 0.75));
-        stage.advance(4.0);
-        assert_eq!(stage, Stage { fade_start: 0.0, fade_beats: 4.0, ..Stage::new(3) });
+        stage.advance(4.0, Step::default());
+        assert_eq!(stage, Stage { fade: Fade::new(0.0, Length::Beats(4.0)), ..Stage::new(3) });
     }
 
     #[test]
     fn a_fade_that_is_interrupted_goes_on_from_where_it_is() {
         let mut stage = Stage::new(3);
-        stage.land(Some(0), 0.0, 0.0);
-        stage.land(Some(1), 0.0, 4.0);
-        stage.advance(2.0);
+        stage.land(Some(0), 0.0, Length::Beats(0.0));
+        stage.land(Some(1), 0.0, Length::Beats(4.0));
+        stage.advance(2.0, Step::default());
         let before = weights(&stage);
-        stage.land(Some(2), 2.0, 4.0);
-        stage.advance(2.0);
+        stage.land(Some(2), 2.0, Length::Beats(4.0));
+        stage.advance(2.0, Step::default());
         assert_eq!(weights(&stage), before);
-        stage.advance(4.0);
+        stage.advance(4.0, Step::default());
         assert_eq!(weights(&stage), [(0, 0.25), (1, 0.25), (2, 0.5)]);
-        stage.land(Some(0), 4.0, 2.0);
-        stage.advance(6.0);
+        stage.land(Some(0), 4.0, Length::Beats(2.0));
+        stage.advance(6.0, Step::default());
         assert_eq!(weights(&stage), [(0, 1.0)]);
     }
 
     #[test]
     fn looks_keep_their_weights_where_the_list_changes() {
         let mut stage = Stage::new(3);
-        stage.land(Some(0), 0.0, 0.0);
-        stage.land(Some(2), 0.0, 4.0);
-        stage.advance(1.0);
+        stage.land(Some(0), 0.0, Length::Beats(0.0));
+        stage.land(Some(2), 0.0, Length::Beats(4.0));
+        stage.advance(1.0, Step::default());
         let mut moved = stage.moved(&[Some(3), None, Some(0)], 4);
         assert_eq!(weights(&moved), [(0, 0.25), (3, 0.75)]);
-        moved.advance(4.0);
+        moved.advance(4.0, Step::default());
         assert_eq!(weights(&moved), [(0, 1.0)]);
         assert_eq!(stage.moved(&[None, None, None], 0).target, None);
     }
@@ -183,10 +187,10 @@ mod tests {
     #[test]
     fn landing_the_top_look_again_changes_nothing() {
         let mut stage = Stage::new(2);
-        stage.land(Some(0), 0.0, 4.0);
-        stage.advance(2.0);
-        stage.land(Some(0), 2.0, 4.0);
-        stage.advance(3.0);
+        stage.land(Some(0), 0.0, Length::Beats(4.0));
+        stage.advance(2.0, Step::default());
+        stage.land(Some(0), 2.0, Length::Beats(4.0));
+        stage.advance(3.0, Step::default());
         assert_eq!(weights(&stage), [(0, 0.75)]);
     }
 }

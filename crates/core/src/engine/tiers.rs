@@ -1,10 +1,12 @@
 //! The tiers of the stage at a moment: what each shows, what lies over that for a while, its level, and who put it there.
 
+use super::fade::Length;
 use super::snapshot::{OnStage, TierState};
 use super::stage::Stage;
 use super::state::TierSetting;
 use super::wish::{Stay, Wish};
 use crate::command::Origin;
+use crate::rate::Step;
 
 /// The most flashes that lie over one another on a tier; one more ends the oldest.
 const MOST_OVER: usize = 8;
@@ -80,12 +82,17 @@ impl TierNow {
 
     /// Does what a wish says, from a beat on.
     pub(super) fn land(&mut self, wish: &Wish, beat: f64) {
+        let fade_out = self.top().map_or(wish.fade_out, |top| top.fade_out);
+        self.land_in(wish, beat, Length::Beats(f64::from(if wish.look.is_some() { wish.fade } else { fade_out })));
+    }
+
+    /// The same within another time than the wish says.
+    pub(super) fn land_in(&mut self, wish: &Wish, beat: f64, fade: Length) {
         self.by = wish.by;
         let Some(look) = wish.look else {
-            let fade_out = self.top().map_or(wish.fade_out, |top| top.fade_out);
             self.below = None;
             self.over.clear();
-            return self.stage.land(None, beat, f64::from(fade_out));
+            return self.stage.land(None, beat, fade);
         };
         let until = match wish.stay {
             Stay::ForGood | Stay::Held => None,
@@ -107,7 +114,7 @@ impl TierNow {
             }
             self.over.push(shown);
         }
-        self.stage.land(Some(look), beat, f64::from(wish.fade));
+        self.stage.land(Some(look), beat, fade);
     }
 
     /// Shows a look at once and whole, and nothing else.
@@ -115,7 +122,7 @@ impl TierNow {
         self.by = by;
         self.over.clear();
         self.below = look.map(|look| Shown { look, fade_out: 0.0, by, pad: None, until: None });
-        self.stage.land(look, beat, 0.0);
+        self.stage.land(look, beat, Length::NONE);
         self.stage.finish(beat);
     }
 
@@ -130,7 +137,7 @@ impl TierNow {
         let back = self.top().map(|top| top.look);
         // Where several things lie over one another, the one that is seen may stay.
         if self.stage.target() != back {
-            self.stage.land(back, beat, f64::from(last.fade_out));
+            self.stage.land(back, beat, Length::Beats(f64::from(last.fade_out)));
         }
         true
     }
@@ -145,15 +152,25 @@ impl TierNow {
         std::mem::take(&mut self.ended)
     }
 
-    /// Goes on to a beat.
-    pub(super) fn advance(&mut self, beat: f64) {
+    /// Holds the fade where it is, or lets it go on.
+    pub(super) fn hold(&mut self, held: bool) {
+        self.stage.hold(held);
+    }
+
+    /// What it shows for good: the look, who put it there, and with which pad.
+    pub(super) fn for_good(&self) -> (Option<usize>, Origin, Option<usize>) {
+        self.below.map_or((None, self.by, None), |shown| (Some(shown.look), shown.by, shown.pad))
+    }
+
+    /// Goes on to a beat, by a step.
+    pub(super) fn advance(&mut self, beat: f64, step: Step) {
         while let Some(until) = self.over.iter().filter_map(|shown| shown.until).min_by(f64::total_cmp)
             && until <= beat
         {
-            self.stage.advance(until);
+            self.stage.advance(until, Step::default());
             self.ended |= self.end_over(until, |shown| shown.until.is_some_and(|own| own <= until));
         }
-        self.stage.advance(beat);
+        self.stage.advance(beat, step);
     }
 
     /// Moves the count of beats.
@@ -185,7 +202,7 @@ impl TierNow {
     }
 
     /// The same for a screen.
-    pub(super) fn state(&self, beat: f64) -> TierState {
+    pub(super) fn state(&self, beat: f64, pace: f64) -> TierState {
         TierState {
             look: self.top().map(|top| top.look),
             below: self.below.filter(|_| !self.over.is_empty()).map(|shown| shown.look),
@@ -193,7 +210,7 @@ impl TierNow {
             by: self.top().map_or(self.by, |top| top.by),
             pad: self.top().and_then(|top| top.pad),
             until: self.top().and_then(|top| top.until),
-            fade_left: self.stage.fade_left(beat),
+            fade_left: self.stage.fade_left(beat, pace),
             level: self.level,
             mute: self.mute,
             solo: self.solo,
@@ -232,13 +249,13 @@ impl Tiers {
 
     /// Shows another look where nothing else is on.
     pub(super) fn fall_back_on(&mut self, look: Option<usize>, beat: f64, fade: f64) {
-        self.fallback.land(look, beat, fade);
+        self.fallback.land(look, beat, Length::Beats(fade));
     }
 
-    /// Goes on to a beat.
-    pub(super) fn advance(&mut self, beat: f64) {
-        self.tiers.iter_mut().for_each(|tier| tier.advance(beat));
-        self.fallback.advance(beat);
+    /// Goes on to a beat, by a step.
+    pub(super) fn advance(&mut self, beat: f64, step: Step) {
+        self.tiers.iter_mut().for_each(|tier| tier.advance(beat, step));
+        self.fallback.advance(beat, step);
         self.last = self.tiers.iter().find_map(|tier| tier.top().map(|top| top.look)).or(self.last);
     }
 
@@ -268,12 +285,12 @@ impl Tiers {
     }
 
     /// Writes what is on stage for a screen: tier by tier from the lowest, what landed last first.
-    pub(super) fn publish(&self, beat: f64, stage: &mut Vec<OnStage>, tiers: &mut Vec<TierState>) {
+    pub(super) fn publish(&self, beat: f64, pace: f64, stage: &mut Vec<OnStage>, tiers: &mut Vec<TierState>) {
         stage.clear();
         tiers.clear();
         for (place, tier) in self.tiers.iter().enumerate() {
-            tiers.push(tier.state(beat));
-            let fade_left = tier.stage.fade_left(beat);
+            tiers.push(tier.state(beat, pace));
+            let fade_left = tier.stage.fade_left(beat, pace);
             let target = tier.stage.target();
             let first = target.into_iter().map(|look| (look, tier.stage.weight(look)));
             let rest = tier.stage.weights().filter(move |(look, _)| Some(*look) != target);

@@ -18,7 +18,8 @@ impl Engine {
         }
         self.turn();
         let beat = self.conductor.beat();
-        self.playing.tiers.advance(beat);
+        self.playing.tiers.advance(beat, step);
+        self.run_lists(step);
         self.note_what_is_back();
         self.fall_back(beat);
         let fade = self.now.show.settings.blackout_fade;

@@ -72,6 +72,14 @@ pub(super) fn subject(command: &Command, show: &Show) -> Option<String> {
         }
         EngineCommand::Control(level) => Some(format!("control {}", level.control)),
         EngineCommand::Rotate(_) => Some("rotation".to_owned()),
+        EngineCommand::GoCue(list)
+        | EngineCommand::BackCue(list)
+        | EngineCommand::SkipCue(list)
+        | EngineCommand::PauseCues(list)
+        | EngineCommand::ResetCues(list)
+        | EngineCommand::ReleaseCues(list) => Some(format!("list {list}")),
+        EngineCommand::GoToCue(target) => Some(format!("list {}", target.cue.list)),
+        EngineCommand::CueGoesOn(cues) => Some(format!("list {}", cues.list)),
         EngineCommand::Go
         | EngineCommand::Disarm
         | EngineCommand::Land(_)

@@ -8,8 +8,8 @@ use super::evaluator_state::State;
 use super::reading::Readings;
 use super::{Edge, EventAddress, InputEvent};
 use crate::Seconds;
-use crate::command::{Command, EngineCommand};
-use crate::show::{Answer, Binding, INPUT_PRIORITY, Show, VALUE};
+use crate::command::{Command, CueSet, EngineCommand};
+use crate::show::{Answer, Binding, CueList, CueNumber, GoesOn, INPUT_PRIORITY, Show, VALUE};
 
 /// The value from which what has many values counts as pressed, and below which as let go.
 const PRESSED: [f32; 2] = [0.5, 0.4];
@@ -345,13 +345,30 @@ impl Evaluator {
     }
 }
 
-/// The bindings of a show and those of the layouts by which desks move it.
+/// The bindings of a show, those of the layouts by which desks move it, and those by which cue lists go on.
 fn extended(show: &Show) -> impl Iterator<Item = Binding> + '_ {
     let layouts = show.inputs.iter().filter_map(|input| {
         let remote = input.remote?;
         Some(remote.layout.bindings(&input.name, remote.first, show))
     });
-    show.bindings.iter().cloned().chain(layouts.flatten())
+    show.bindings.iter().cloned().chain(layouts.flatten()).chain(show.cue_lists.iter().flat_map(goes_on))
+}
+
+/// The bindings by which a list goes on: one for each event, whichever of its cues wait for that, so that one event is one step.
+fn goes_on(list: &CueList) -> Vec<Binding> {
+    let mut waits: Vec<(&str, &EventAddress, Vec<CueNumber>)> = Vec::new();
+    for (place, cue) in list.cues.iter().enumerate() {
+        let GoesOn::OnEvent(source, event) = list.goes_on(place) else { continue };
+        match waits.iter_mut().find(|(of, on, _)| of == source && *on == event) {
+            Some((_, _, numbers)) => numbers.push(cue.number),
+            None => waits.push((source, event, vec![cue.number])),
+        }
+    }
+    let binding = |(source, event, numbers): (&str, &EventAddress, Vec<CueNumber>)| {
+        let cues = CueSet { list: list.name.clone(), numbers };
+        Binding::new(source, event.clone(), &Command::from(EngineCommand::CueGoesOn(cues)).to_string())
+    };
+    waits.into_iter().map(binding).collect()
 }
 
 /// Takes note of a press or a release; what has values counts as pressed from the middle up. Returns whether it is one, and which.

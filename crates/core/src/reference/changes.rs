@@ -24,6 +24,7 @@ impl NameChanges {
             ReferenceKind::Supply,
             ReferenceKind::Tier,
             ReferenceKind::Bank,
+            ReferenceKind::CueList,
         ] {
             let [was, is] = [before, after].map(|show| names(show, kind).collect::<Vec<_>>());
             if was == is {

@@ -24,6 +24,12 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
             let numbered = head('/').is_some_and(|number| text[number].parse::<usize>().is_ok());
             vec![(ReferenceKind::Look, behind('/').filter(|_| numbered).unwrap_or(all))]
         }
+        "go-cue" | "back-cue" | "skip-cue" | "pause-cues" | "reset-cues" | "release-cues" | "record-changes"
+        | "update-cue" => {
+            vec![(ReferenceKind::CueList, all)]
+        }
+        "go-to-cue" | "cue-goes-on" => before('/').map(|name| (ReferenceKind::CueList, name)).into_iter().collect(),
+        "record-cue" => vec![(ReferenceKind::CueList, before('/').unwrap_or(all))],
         "run" | "end-run" => vec![(ReferenceKind::Program, all)],
         "release-tier" | "mute-tier" | "solo-tier" => vec![(ReferenceKind::Tier, all)],
         "tier-level" | "nudge-tier" => before(' ').map(|name| (ReferenceKind::Tier, name)).into_iter().collect(),
@@ -74,6 +80,8 @@ mod tests {
             ("group-level Sails {}", vec![(Group, "Sails")]),
             ("release-tier base", vec![(Tier, "base")]),
             ("restart-phase 2/Tide", vec![(Look, "Tide")]),
+            ("go-cue Opening", vec![(ReferenceKind::CueList, "Opening")]),
+            ("go-to-cue The end/4.5 3", vec![(ReferenceKind::CueList, "The end")]),
             ("run Fog", vec![(ReferenceKind::Program, "Fog")]),
             ("master {}", vec![]),
             ("go", vec![]),

@@ -45,6 +45,8 @@ pub enum ReferenceKind {
     Tier,
     /// A bank of pads.
     Bank,
+    /// A cue list.
+    CueList,
     /// An input.
     Input,
     /// A binding, by its event. Nothing refers to one.
@@ -71,6 +73,7 @@ impl ReferenceKind {
             Self::Control => "control",
             Self::Tier => "tier",
             Self::Bank => "bank",
+            Self::CueList => "cue list",
             Self::Input => "input",
             Self::Binding => "binding",
             Self::Program => "program",
@@ -87,6 +90,15 @@ pub struct LayerAt {
     pub look: usize,
     /// The layer within it.
     pub layer: usize,
+}
+
+/// A cue, by the places of its list and of itself, counted from 0.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct CueAt {
+    /// The list.
+    pub list: usize,
+    /// The cue within it.
+    pub cue: usize,
 }
 
 /// A use of something: who uses it.
@@ -171,6 +183,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::CueList => Box::new(show.cue_lists.iter().map(|one| one.name.as_str())),
         ReferenceKind::Input => Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str()))),
         ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),
         ReferenceKind::Program => Box::new(show.programs.iter().map(|one| one.name.as_str())),

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::{LayerAt, ReferenceKind, command_text, control_of, named_by};
 use crate::palette;
-use crate::show::{Layer, Look, OutSource, OutTarget, Param, Show};
+use crate::show::{Cue, GoesOn, Layer, Look, OutSource, OutTarget, Param, Show};
 
 /// The fate of a reference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,6 +66,10 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
             (pad.look.is_some() || !had_look) && keeps_command
         });
     }
+    for list in &mut show.cue_lists {
+        rewrite_goes_on(&mut list.then, ask);
+        list.cues.iter_mut().for_each(|cue| rewrite_cue(cue, ask));
+    }
     rewrite_inputs(show, ask);
     rewrite_values_out(show, ask);
     let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];
@@ -81,6 +85,31 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
     rewrite_set(&mut rotation.looks, |name| ask(&[ReferenceKind::Look], name));
     rewrite_set(&mut rotation.without, |name| ask(&[ReferenceKind::Look], name));
     rewrite_set(&mut rotation.banks, |name| ask(&[ReferenceKind::Bank], name));
+}
+
+/// Rewrites what a cue names. It stays, whatever is taken out: the times of a list hang on every one.
+fn rewrite_cue<'n>(cue: &mut Cue, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) {
+    cue.tiers.retain_mut(|said| {
+        let fate = ask(&[ReferenceKind::Tier], &said.tier);
+        if let Fate::Rename(new) = fate {
+            new.clone_into(&mut said.tier);
+        }
+        rewrite_one(&mut said.look, |name| ask(&[ReferenceKind::Look], name));
+        let says = said.look.is_some() || said.out || said.level.is_some();
+        fate != Fate::Remove && says
+    });
+    cue.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+    rewrite_goes_on(&mut cue.then, ask);
+}
+
+/// Rewrites the input that a list waits for. Without one it goes on by hand.
+fn rewrite_goes_on<'n>(then: &mut GoesOn, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) {
+    let GoesOn::OnEvent(input, _) = then else { return };
+    match ask(&[ReferenceKind::Input], input) {
+        Fate::Keep => {}
+        Fate::Rename(new) => new.clone_into(input),
+        Fate::Remove => *then = GoesOn::ByHand,
+    }
 }
 
 /// Rewrites what inputs and bindings name. A binding of an input that is taken out goes with it, and so does one that has nothing

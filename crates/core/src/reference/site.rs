@@ -1,6 +1,6 @@
 //! A place where a show refers to something.
 
-use super::{LayerAt, ReferenceKind, Use};
+use super::{CueAt, LayerAt, ReferenceKind, Use};
 use crate::show::{Place, Show};
 
 /// A place where a show refers to something, by indices from 0.
@@ -82,6 +82,26 @@ pub enum Site<'s> {
         /// The pad within its list.
         pad: usize,
     },
+    /// The tier of which a cue says something.
+    CueTier {
+        /// The cue.
+        of: CueAt,
+        /// The place in its list.
+        at: usize,
+    },
+    /// The look that a cue puts on a tier.
+    CueLook {
+        /// The cue.
+        of: CueAt,
+        /// The place in its list.
+        at: usize,
+    },
+    /// Something that a command of a cue names.
+    CueCommand(CueAt, ReferenceKind),
+    /// The input on whose event a list goes on from a cue.
+    CueInput(CueAt),
+    /// The input on whose event a list goes on from cues that say nothing of their own.
+    ListInput(usize),
     /// A look that a setting names, by its key.
     SettingLook(&'static str),
     /// The input of a binding.
@@ -120,20 +140,26 @@ impl Site<'_> {
                 &[ReferenceKind::Group, ReferenceKind::Fixture]
             }
             Self::InRotation("banks", _) => &[ReferenceKind::Bank],
-            Self::Turn { .. } | Self::PadLook { .. } | Self::SettingLook(_) | Self::InRotation(..) => {
-                &[ReferenceKind::Look]
+            Self::Turn { .. }
+            | Self::PadLook { .. }
+            | Self::CueLook { .. }
+            | Self::SettingLook(_)
+            | Self::InRotation(..) => &[ReferenceKind::Look],
+            Self::PadTier { .. } | Self::CueTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
+            Self::BindingInput(_) | Self::OutInput(_) | Self::CueInput(_) | Self::ListInput(_) => {
+                &[ReferenceKind::Input]
             }
-            Self::PadTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
-            Self::BindingInput(_) | Self::OutInput(_) => &[ReferenceKind::Input],
             Self::OutSource(_, ReferenceKind::Swatch) => &[ReferenceKind::Swatch],
             Self::OutSource(_, ReferenceKind::Fixture) => &[ReferenceKind::Fixture],
             Self::BindingCommand(_, kind)
             | Self::PadCommand { kind, .. }
             | Self::SilentCommand(_, kind)
+            | Self::CueCommand(_, kind)
             | Self::OutSource(_, kind) => match kind {
                 ReferenceKind::Tier => &[ReferenceKind::Tier],
                 ReferenceKind::Group => &[ReferenceKind::Group],
                 ReferenceKind::Program => &[ReferenceKind::Program],
+                ReferenceKind::CueList => &[ReferenceKind::CueList],
                 _ => &[ReferenceKind::Look],
             },
             Self::Colour { .. } => &[ReferenceKind::Swatch],
@@ -151,6 +177,11 @@ impl Site<'_> {
             | Self::TierLight { .. }
             | Self::PadTier { .. }
             | Self::PadLook { .. }
+            | Self::CueTier { .. }
+            | Self::CueLook { .. }
+            | Self::CueCommand(..)
+            | Self::CueInput(_)
+            | Self::ListInput(_)
             | Self::SettingLook(_)
             | Self::BindingInput(_)
             | Self::BindingCommand(..)
@@ -172,6 +203,7 @@ impl Site<'_> {
     #[must_use]
     pub fn place(&self) -> Place {
         let entry = |list: &str, index: usize| Place::root().key(list).index(index);
+        let cue = |of: &CueAt| entry("cue_lists", of.list).key("cues").index(of.cue);
         let layer = |of: &LayerAt| entry("looks", of.look).key("layers").index(of.layer);
         match self {
             Self::Profile(fixture) => entry("fixtures", *fixture).key("profile"),
@@ -189,6 +221,11 @@ impl Site<'_> {
                 entry("banks", *bank).key("pads").index(*pad).key("plays").key("tier")
             }
             Self::PadLook { bank, pad } => entry("banks", *bank).key("pads").index(*pad).key("look"),
+            Self::CueTier { of, at } => cue(of).key("tiers").index(*at).key("tier"),
+            Self::CueLook { of, at } => cue(of).key("tiers").index(*at).key("look"),
+            Self::CueCommand(of, _) => cue(of).key("do"),
+            Self::CueInput(of) => cue(of).key("then"),
+            Self::ListInput(list) => entry("cue_lists", *list).key("then"),
             Self::SettingLook(key) => Place::root().key("settings").key(key),
             Self::BindingInput(binding) => entry("bindings", *binding).key("source"),
             Self::BindingCommand(binding, _) => entry("bindings", *binding),
@@ -226,6 +263,12 @@ impl Site<'_> {
             }
             Self::PadCommand { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
             Self::SilentCommand(input, _) => (ReferenceKind::Input, &show.inputs[*input].name),
+            Self::CueTier { of, .. } | Self::CueLook { of, .. } | Self::CueCommand(of, _) | Self::CueInput(of) => {
+                let list = &show.cue_lists[of.list];
+                let name = format!("{}, cue {}", list.name, list.cues[of.cue].number);
+                return Use { kind: ReferenceKind::CueList, name, layer: None };
+            }
+            Self::ListInput(list) => (ReferenceKind::CueList, &show.cue_lists[*list].name),
             Self::SettingLook(key) => (ReferenceKind::Setting, key),
             Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),
         };

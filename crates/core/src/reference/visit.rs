@@ -1,8 +1,8 @@
 //! Visiting every reference of a show.
 
-use super::{LayerAt, ReferenceKind, Site, command_text, control_of, named_by, named_by_source};
+use super::{CueAt, LayerAt, ReferenceKind, Site, command_text, control_of, named_by, named_by_source};
 use crate::palette;
-use crate::show::{Layer, OutTarget, Param, Show};
+use crate::show::{Cue, GoesOn, Layer, OutTarget, Param, Show};
 
 /// Calls `found` with every reference of a show: where it is and what is named there.
 pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
@@ -40,6 +40,7 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
             }
         }
     }
+    visit_cues(show, found);
     visit_inputs(show, found);
     visit_values_out(show, found);
     for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
@@ -51,6 +52,32 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
     rotation.tier.iter().for_each(|name| found(Site::RotationTier, name));
     for (list, names) in [("looks", &rotation.looks), ("banks", &rotation.banks), ("without", &rotation.without)] {
         names.iter().enumerate().for_each(|(at, name)| found(Site::InRotation(list, at), name));
+    }
+}
+
+/// Visits the references of cue lists.
+fn visit_cues<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (list, one) in show.cue_lists.iter().enumerate() {
+        if let GoesOn::OnEvent(input, _) = &one.then {
+            found(Site::ListInput(list), input);
+        }
+        for (cue, one) in one.cues.iter().enumerate() {
+            visit_cue(one, CueAt { list, cue }, found);
+        }
+    }
+}
+
+fn visit_cue<'s>(cue: &'s Cue, of: CueAt, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (at, said) in cue.tiers.iter().enumerate() {
+        found(Site::CueTier { of, at }, &said.tier);
+        said.look.iter().for_each(|look| found(Site::CueLook { of, at }, look));
+    }
+    for text in &cue.does {
+        let names = command_text::names(text).into_iter();
+        names.for_each(|(kind, place)| found(Site::CueCommand(of, kind), &text[place]));
+    }
+    if let GoesOn::OnEvent(input, _) = &cue.then {
+        found(Site::CueInput(of), input);
     }
 }
 
@@ -108,6 +135,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Control
                 | ReferenceKind::Tier
                 | ReferenceKind::Bank
+                | ReferenceKind::CueList
                 | ReferenceKind::Setting,
             )
             | None => {}

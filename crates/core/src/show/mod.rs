@@ -6,6 +6,7 @@ mod binding;
 mod built_in;
 mod channel;
 mod control;
+mod cue;
 mod curve;
 mod destination;
 pub mod file;
@@ -36,6 +37,7 @@ pub use address_forms::{Forms, from_any_form};
 pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};
 pub use channel::{Channel, Function};
 pub use control::NamedControl;
+pub use cue::{BadCue, Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, LONGEST, MOST_CUES, MOST_LISTS};
 pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use fixture::{Fixture, MOST_CELLS};
@@ -106,6 +108,9 @@ pub struct Show {
     /// The rotation.
     #[serde(default, skip_serializing_if = "Rotation::is_empty")]
     pub rotation: Rotation,
+    /// The cue lists.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub cue_lists: Vec<CueList>,
     /// The routes of its universes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
@@ -149,6 +154,7 @@ impl Show {
             tiers: Vec::new(),
             banks: Vec::new(),
             rotation: Rotation::default(),
+            cue_lists: Vec::new(),
             routes: Vec::new(),
             inputs: Vec::new(),
             bindings: Vec::new(),
@@ -177,6 +183,12 @@ impl Show {
     #[must_use]
     pub fn look(&self, name: &str) -> Option<(usize, &Look)> {
         self.looks.iter().enumerate().find(|(_, look)| look.name == name)
+    }
+
+    /// The place of the cue list of a name.
+    #[must_use]
+    pub fn cue_list(&self, name: &str) -> Option<usize> {
+        self.cue_lists.iter().position(|list| list.name == name)
     }
 
     /// The fixtures that some names of groups and fixtures mean, by index, each once, in the order of the names.

@@ -48,6 +48,9 @@ pub struct Settings {
     /// The time that it takes to black out and to bring the light back, in seconds, 0..20.
     #[serde(skip_serializing_if = "is_none")]
     pub blackout_fade: f32,
+    /// The time that a cue list takes to go back, to its first cue, and off the stage, in seconds, 0..60.
+    #[serde(skip_serializing_if = "is_usual_back")]
+    pub cue_back_fade: f32,
     /// The most flashes a second of the whole output, 1..25; 0 sets no limit.
     #[serde(skip_serializing_if = "is_usual_limit")]
     pub strobe_limit: u32,
@@ -92,6 +95,14 @@ fn is_silent(level: &f32) -> bool {
 
 /// The limit of flashes a second that a show has if it says nothing.
 const USUAL_LIMIT: u32 = 4;
+
+/// The usual time that a cue list takes to go back, in seconds.
+const USUAL_BACK: f32 = 1.0;
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks by reference")]
+fn is_usual_back(seconds: &f32) -> bool {
+    *seconds == USUAL_BACK
+}
 
 fn is_usual_limit(limit: &u32) -> bool {
     *limit == USUAL_LIMIT
@@ -185,6 +196,7 @@ impl Default for Settings {
             dither: true,
             time_code: TimeCode::Off,
             blackout_fade: 0.0,
+            cue_back_fade: USUAL_BACK,
             strobe_limit: USUAL_LIMIT,
             fallback: Fallback::Dark,
             fallback_look: String::new(),

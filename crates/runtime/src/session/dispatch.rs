@@ -48,7 +48,7 @@ impl Session {
     fn forbidden(&self, command: &Command, by: Origin) -> Option<String> {
         let outside = match by {
             Origin::Input(_) | Origin::ArtNet => true,
-            Origin::Session | Origin::Screen(_) | Origin::CommandLine | Origin::Rotation => false,
+            Origin::Session | Origin::Screen(_) | Origin::CommandLine | Origin::Rotation | Origin::List(_) => false,
         };
         if !outside || self.document.kept().settings.inputs_may_all {
             return None;
@@ -160,6 +160,9 @@ impl Session {
             | SessionCommand::BankPad(_)
             | SessionCommand::HoldBankPad(_)
             | SessionCommand::LetBankPadGo(_) => self.dispatch_to_inputs(command, by).unwrap_or(Outcome::Done),
+            SessionCommand::RecordCue(cue) => self.record_cue(cue, by),
+            SessionCommand::RecordChanges(list) => self.record_changes(list, by),
+            SessionCommand::UpdateCue(list) => self.update_cue(list, by),
             SessionCommand::Run(name) => self.run_program(name, by),
             SessionCommand::EndRun(name) => self.end_program(name),
             SessionCommand::AllowPrograms(who) => self.allow_programs(who),
@@ -212,9 +215,13 @@ impl Session {
     pub(super) fn say_what_came_in(&self, asked: &Asked, outcome: &Outcome) {
         if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
             let who = self.night.who(asked.origin);
-            let words = format!("{who} asked for {}: {why}", asked.command);
-            self.guests.put_all(&Update::Said(splimo_wire::shown(&words)));
+            self.say(&format!("{who} asked for {}: {why}", asked.command));
         }
+    }
+
+    /// Tells every screen something.
+    pub(super) fn say(&self, words: &str) {
+        self.guests.put_all(&Update::Said(splimo_wire::shown(words)));
     }
 }
 

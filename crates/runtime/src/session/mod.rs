@@ -2,6 +2,7 @@
 //! Every command comes to one dispatch, whoever sends it; what changes is told to every screen.
 
 pub mod client;
+mod cues;
 mod dispatch;
 mod files;
 mod guest;
@@ -23,7 +24,7 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use arc_swap::ArcSwap;
 use crossbeam_channel::{Receiver, Sender, bounded, select};
-use splimo_core::command::Origin;
+use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::document::Document;
 use splimo_core::show::{Input, Show};
 use splimo_link::document::DocumentUpdate;
@@ -134,6 +135,8 @@ pub struct Session {
     note: Option<CrashNote>,
     /// The show that ran when the session ended badly the last time, until somebody says what is to become of it.
     ran: Option<Running>,
+    /// Commands that wait until the engine plays the edition that they are for.
+    afterwards: Vec<(u64, EngineCommand, Origin)>,
     runtime: Arc<Runtime>,
     outlook: Outlook,
     guests: Guests,
@@ -212,6 +215,7 @@ impl Session {
             found,
             note,
             ran,
+            afterwards: Vec::new(),
             runtime: Arc::new(runtime),
             outlook,
             guests,
@@ -284,6 +288,11 @@ impl Session {
                 if let Ok(asked) = asked {
                     let outcome = self.dispatch(&asked.command, asked.origin, None, Some(asked.at));
                     self.say_what_came_in(&asked, &outcome);
+                }
+            }
+            recv(self.outlook.happened) -> happening => {
+                if let Ok(happening) = happening {
+                    self.take_happening(&happening);
                 }
             }
             recv(self.runtime.inbox().wake()) -> _ => self.take_inputs(),
@@ -390,6 +399,7 @@ impl Session {
         self.mind_inputs();
         self.reap_programs();
         self.note_happenings();
+        self.do_afterwards();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
         supplies::tell(&edition.show, &published.snapshot, self.runtime.troubles());

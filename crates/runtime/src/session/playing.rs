@@ -3,11 +3,11 @@
 use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, NamedLevel, Origin};
 use splimo_core::document::Outcome;
-use splimo_core::engine::{LightTest, MOST_SPEED, MOST_STROBE};
+use splimo_core::engine::{Happening, LightTest, MOST_SPEED, MOST_STROBE};
 use splimo_core::show::{PADS, PadMode, Show};
 
-use super::Session;
 use super::dispatch::told;
+use super::{Session, cues};
 
 impl Session {
     pub(super) fn dispatch_to_engine(&mut self, command: &EngineCommand, by: Origin, at: Option<Seconds>) -> Outcome {
@@ -79,7 +79,15 @@ impl Session {
             EngineCommand::NextFade(beats) => return told(&format!("the next fades over {beats} beats")),
             EngineCommand::ReleaseTier(tier) => return told(&format!("{tier} fades out")),
             EngineCommand::ClearTiers => return told("all tiers but the lowest fade out"),
-            EngineCommand::FirePad(_)
+            EngineCommand::GoCue(_)
+            | EngineCommand::BackCue(_)
+            | EngineCommand::GoToCue(_)
+            | EngineCommand::SkipCue(_)
+            | EngineCommand::PauseCues(_)
+            | EngineCommand::ResetCues(_)
+            | EngineCommand::ReleaseCues(_)
+            | EngineCommand::CueGoesOn(_)
+            | EngineCommand::FirePad(_)
             | EngineCommand::FireLook(_)
             | EngineCommand::CutTo(_)
             | EngineCommand::Go
@@ -161,10 +169,16 @@ impl Session {
     /// Has the night log take note of what happened on the stage since.
     pub(super) fn note_happenings(&mut self) {
         while let Ok(happening) = self.outlook.happened.try_recv() {
-            let edition = self.runtime.editions().get(happening.edition);
-            self.night.happened(&happening, &edition.show);
+            self.take_happening(&happening);
         }
         self.night.settle();
+    }
+
+    /// Has the night log take note of what happened, and carries out what comes of it.
+    pub(super) fn take_happening(&mut self, happening: &Happening) {
+        let edition = self.runtime.editions().get(happening.edition);
+        self.night.happened(happening, &edition.show);
+        self.begin_cue(happening, &edition.show);
     }
 }
 
@@ -206,6 +220,14 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         EngineCommand::NextFade(beats) => {
             (!(0.0..=64.0).contains(beats)).then(|| format!("{beats} beats is no fade; give it a number from 0 to 64"))
         }
+        EngineCommand::GoCue(list) => cues::refuse_go(list, show),
+        EngineCommand::BackCue(list)
+        | EngineCommand::SkipCue(list)
+        | EngineCommand::PauseCues(list)
+        | EngineCommand::ResetCues(list)
+        | EngineCommand::ReleaseCues(list) => cues::refuse_list(list, show),
+        EngineCommand::GoToCue(target) => cues::refuse_cue(&target.cue, show),
+        EngineCommand::CueGoesOn(cues) => cues::refuse_list(&cues.list, show),
         EngineCommand::Go
         | EngineCommand::Disarm
         | EngineCommand::Land(_)

@@ -238,7 +238,7 @@ impl Session {
 
     /// Takes note that somebody who is no input has moved something: nobody else is in charge of it then.
     pub(super) fn overrule_inputs(&mut self, command: &Command, by: Origin) {
-        if !matches!(by, Origin::Input(_) | Origin::Rotation | Origin::Session) {
+        if !matches!(by, Origin::Input(_) | Origin::Rotation | Origin::List(_) | Origin::Session) {
             self.inputs.evaluator.overruled_by_hand(command, self.document.shown());
         }
     }
@@ -271,6 +271,9 @@ impl Session {
             | SessionCommand::Resume
             | SessionCommand::BeginAnew
             | SessionCommand::HoldLight(_)
+            | SessionCommand::RecordCue(_)
+            | SessionCommand::RecordChanges(_)
+            | SessionCommand::UpdateCue(_)
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording

@@ -180,6 +180,7 @@ impl Side<'_, '_> {
             (Some(_), Some(pad)) => format!("pad {}", key_of((pad - 1) % splimo_core::show::PADS + 1)),
             (Some(_), None) => match state.by {
                 Origin::Rotation => "turns",
+                Origin::List(_) => "list",
                 Origin::CommandLine => "do",
                 Origin::ArtNet => "art-net",
                 Origin::Input(_) => "input",

@@ -1,0 +1,134 @@
+//! Cues: the commands that they give where they begin, and the recording of the stage as one.
+
+use std::time::{Duration, Instant};
+
+use splimo_core::command::{Command, CuePlace, CueTarget, DocumentCommand, EngineCommand, Origin};
+use splimo_core::document::Outcome;
+use splimo_core::edit::Edit;
+use splimo_core::engine::{Happening, Snapshot, StageEvent};
+use splimo_core::making;
+use splimo_core::show::{CueNumber, Show};
+
+use super::Session;
+use super::dispatch::told;
+use crate::runtime::{Outlook, Runtime};
+
+/// The longest time for which the stage of now is waited for.
+const LONGEST_WAIT: Duration = Duration::from_millis(200);
+
+impl Session {
+    /// Carries out what a cue gives that has begun.
+    pub(super) fn begin_cue(&mut self, happening: &Happening, show: &Show) {
+        let StageEvent::CueBegan { list, cue } = happening.event else { return };
+        let Some(list_now) = show.cue_lists.get(list) else { return };
+        let Some(place) = list_now.place(cue) else { return };
+        for text in &list_now.cues[place].does {
+            let outcome = match text.parse::<Command>() {
+                Ok(command) => self.dispatch(&command, happening.by, None, None),
+                Err(why) => Outcome::Refused(why.to_string()),
+            };
+            if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
+                let words = format!("{}, cue {cue} asked for {text}: {why}", list_now.name);
+                self.say(&words);
+            }
+        }
+    }
+
+    /// Records all of the stage as a new cue of a list, under its number if one is named.
+    pub(super) fn record_cue(&mut self, text: &str, by: Origin) -> Outcome {
+        let (name, number) = match text.parse::<CuePlace>() {
+            // A list whose name has a stroke of its own comes first.
+            Ok(cue) if self.document.shown().cue_list(text).is_none() => (cue.list, Some(cue.number)),
+            Ok(_) | Err(_) => (text.to_owned(), None),
+        };
+        self.keep_cue(&name, by, "is recorded", |show, now, list| making::recorded(show, now, list, number, false))
+    }
+
+    /// Records what has changed since the last cue of a list as a new one.
+    pub(super) fn record_changes(&mut self, name: &str, by: Origin) -> Outcome {
+        self.keep_cue(name, by, "is recorded", |show, now, list| making::recorded(show, now, list, None, true))
+    }
+
+    /// Changes the cue that a list is at to the stage.
+    pub(super) fn update_cue(&mut self, name: &str, by: Origin) -> Outcome {
+        self.keep_cue(name, by, "is as the stage is", making::updated)
+    }
+
+    /// Carries out what has waited for an edition that the engine plays now.
+    pub(super) fn do_afterwards(&mut self) {
+        if self.afterwards.is_empty() {
+            return;
+        }
+        let edition = self.outlook.published.read().snapshot.edition;
+        let (due, later) = std::mem::take(&mut self.afterwards).into_iter().partition(|(of, ..)| *of <= edition);
+        self.afterwards = later;
+        let due: Vec<(u64, EngineCommand, Origin)> = due;
+        for (_, command, by) in due {
+            self.dispatch_to_engine(&command, by, None);
+        }
+    }
+
+    fn keep_cue(
+        &mut self,
+        name: &str,
+        by: Origin,
+        done: &str,
+        make: impl FnOnce(&Show, &Snapshot, usize) -> Result<(Edit, CueNumber), String>,
+    ) -> Outcome {
+        let (edition, show) = (self.document.edition(), self.document.shown());
+        let Some(list) = show.cue_list(name) else { return Outcome::Refused(no_list(name, show)) };
+        let made = make(show, &stage_of_now(&mut self.outlook, &self.runtime, show.settings.rate), list);
+        let (edit, number) = match made {
+            Ok(made) => made,
+            Err(why) => return Outcome::Refused(why),
+        };
+        let outcome = self.dispatch(&DocumentCommand::Edit(edit).into(), by, Some(edition), None);
+        if outcome != Outcome::Done {
+            return outcome;
+        }
+        // The list is at what the stage shows, so that it goes on from there.
+        let cue = CuePlace { list: name.to_owned(), number };
+        let go = EngineCommand::GoToCue(CueTarget { cue, seconds: 0.0 });
+        self.afterwards.push((self.document.edition(), go, by));
+        told(&format!("{name}: cue {number} {done}"))
+    }
+}
+
+/// The stage once everything is on it that was asked for until now: of two frames later at the most.
+fn stage_of_now(outlook: &mut Outlook, runtime: &Runtime, rate: f32) -> Snapshot {
+    let (asked, start) = (runtime.now() + 1.0 / f64::from(rate), Instant::now());
+    while outlook.published.read().snapshot.time < asked && start.elapsed() < LONGEST_WAIT {
+        std::thread::sleep(Duration::from_millis(1));
+    }
+    outlook.published.read().snapshot.clone()
+}
+
+/// The words for a list that is not there.
+pub(super) fn no_list(name: &str, show: &Show) -> String {
+    let known: Vec<&str> = show.cue_lists.iter().map(|list| list.name.as_str()).collect();
+    match known.is_empty() {
+        true => format!("there is no cue list \"{name}\"; this show has none yet"),
+        false => format!("there is no cue list \"{name}\"; there is {}", known.join(", ")),
+    }
+}
+
+/// The reason why a list cannot be asked for anything.
+pub(super) fn refuse_list(name: &str, show: &Show) -> Option<String> {
+    show.cue_list(name).is_none().then(|| no_list(name, show))
+}
+
+/// The reason why a list cannot go on.
+pub(super) fn refuse_go(name: &str, show: &Show) -> Option<String> {
+    refuse_list(name, show).or_else(|| {
+        let cues = &show.cue_lists[show.cue_list(name)?].cues;
+        cues.is_empty().then(|| format!("{name} has no cues yet"))
+    })
+}
+
+/// The reason why a list cannot go to a cue.
+pub(super) fn refuse_cue(cue: &CuePlace, show: &Show) -> Option<String> {
+    refuse_list(&cue.list, show).or_else(|| {
+        let list = &show.cue_lists[show.cue_list(&cue.list)?];
+        list.place(cue.number).is_none().then(|| format!("{} has no cue {}", cue.list, cue.number))
+    })
+}
