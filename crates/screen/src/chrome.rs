@@ -6,6 +6,8 @@ use crate::kit::words::shortened;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
+use splimo_core::show::CueList;
+
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
 use crate::view::{Ask, Targets};
@@ -108,6 +110,7 @@ fn columns(width: u16, wide: bool) -> [u16; 4] {
 pub(crate) fn tabs(
     view: ViewId,
     context: &ViewContext<'_>,
+    list: Option<&CueList>,
     theme: Theme,
     area: Rect,
     buffer: &mut Buffer,
@@ -122,8 +125,15 @@ pub(crate) fn tabs(
         } else {
             pen.put(&format!(" {name} "), theme.text())
         };
-        let end = pen.put(&format!(" F{key}   "), theme.dim());
+        let gap = if area.width < 132 { " " } else { "   " };
+        let end = pen.put(&format!(" F{key}{gap}"), theme.dim());
         targets.push((start.union(end), Ask::GoTo(name)));
+    }
+    if let Some(list) = list {
+        let room = usize::from(area.width.saturating_sub(pen.column() + 1));
+        let (words, runs) = cue_words(list, context, room.min(34));
+        pen.put(&words, if runs { theme.bright() } else { theme.dim() });
+        pen.put("   ", theme.text());
     }
     if let Some(what) = &context.inputs.learning {
         let room = usize::from(area.width.saturating_sub(pen.column() + 2));
@@ -137,6 +147,22 @@ pub(crate) fn tabs(
         let column = area.width.saturating_sub(words.chars().count() as u16 + 2);
         pen.to(column).put(&words, theme.bright());
     }
+}
+
+/// The list that Ctrl-N goes on in, where it is, and what comes next; and whether it runs.
+fn cue_words(list: &CueList, context: &ViewContext<'_>, room: usize) -> (String, bool) {
+    let place = context.show.cue_list(&list.name);
+    let state = place.and_then(|place| context.snapshot.lists.get(place)).copied().unwrap_or_default();
+    let number = |place: Option<usize>| place.and_then(|place| list.cues.get(place)).map(|cue| cue.number.to_string());
+    let next = number(state.next).map(|next| format!(" ⟨{next}⟩")).unwrap_or_default();
+    let behind = match (number(state.at), state.paused) {
+        (None, _) => " rests".to_owned(),
+        (Some(at), true) => format!(" ■{at} held"),
+        (Some(at), false) => format!(" ■{at}{next}"),
+    };
+    // Of a long name less is left than of where it is.
+    let name = shortened(&list.name, room.saturating_sub(behind.chars().count()));
+    (format!("{name}{behind}"), state.at.is_some())
 }
 
 /// The ruler of the phrase with the playhead and what is armed: one line, or three where there is room.

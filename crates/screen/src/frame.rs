@@ -23,6 +23,12 @@ ui_actions! {
         Economy = "economy";
         /// Learn: bind the next control that is moved to what is chosen
         LearnControl = "learn-control";
+        /// Go on in the cue list that is chosen
+        NextCue = "next-cue";
+        /// Go back in the cue list that is chosen
+        CueBefore = "cue-before";
+        /// Hold the cue list that is chosen, or let it go on
+        HoldCues = "hold-cues";
         /// Back out of what is open, or take back what is armed
         Back = "back";
         /// Leave: end the show, or leave it running
@@ -64,6 +70,9 @@ pub(crate) const KEYS: &[KeyBinding<FrameAction>] = &[
     bind(KeyCode::F(9), "F9", "", || Ask::Action(FrameAction::ShowSettings)),
     bind_with(CTRL, KeyCode::Char('l'), "Ctrl-L", "", || Ask::Action(FrameAction::ShowNight)),
     bind_with(CTRL, KeyCode::Char('k'), "Ctrl-K", "learn", || Ask::Action(FrameAction::LearnControl)),
+    bind_with(CTRL, KeyCode::Char('n'), "Ctrl-N", "", || Ask::Action(FrameAction::NextCue)),
+    bind_with(CTRL, KeyCode::Char('u'), "Ctrl-U", "", || Ask::Action(FrameAction::CueBefore)),
+    bind_with(CTRL, KeyCode::Char('x'), "Ctrl-X", "", || Ask::Action(FrameAction::HoldCues)),
     bind(KeyCode::F(1), "F1", "help", || Ask::Action(FrameAction::Help)),
     bind_with(CTRL, KeyCode::Char('p'), "Ctrl-P", "any action", || Ask::Action(FrameAction::FindAction)),
     bind(KeyCode::Esc, "Esc", "", || Ask::Action(FrameAction::Back)),

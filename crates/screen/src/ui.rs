@@ -301,12 +301,23 @@ impl Ui {
                 }
                 Learn::Choosing(words) | Learn::Nothing(words) => self.say(words.to_owned()),
             },
+            FrameAction::NextCue => self.ask_of_cues(EngineCommand::GoCue),
+            FrameAction::CueBefore => self.ask_of_cues(EngineCommand::BackCue),
+            FrameAction::HoldCues => self.ask_of_cues(EngineCommand::PauseCues),
             FrameAction::Back => self.back(),
             FrameAction::Leave => self.ask_to_leave(),
             FrameAction::LeaveAtOnce => {
                 let again = self.asked_to_leave.is_some_and(|asked| asked.elapsed() < TWICE);
                 if again { self.leave(Leaving::RunOn) } else { self.ask_to_leave() }
             }
+        }
+    }
+
+    /// Asks something of the cue list that is chosen; every view says which it is.
+    fn ask_of_cues(&mut self, command: fn(String) -> EngineCommand) {
+        match self.views.cue_list().map(|list| list.name.clone()) {
+            Some(list) => self.queue.push_front(Ask::engine(command(list))),
+            None => self.say("there is no cue list yet; F5 makes one".to_owned()),
         }
     }
 
@@ -481,7 +492,8 @@ impl Ui {
         let row = |y: u16, height: u16| Rect::new(area.x, area.y + y, area.width, height);
         let context = self.model.context(&self.nothing);
         chrome::status_line(&context, theme, row(0, 1), buffer);
-        chrome::tabs(view, &context, theme, row(1, 1), buffer, &mut self.targets);
+        let list = self.views.cue_list();
+        chrome::tabs(view, &context, list, theme, row(1, 1), buffer, &mut self.targets);
         let runway = if view == FIRST && area.height >= 30 { 3 } else { 1 };
         chrome::runway(&context, theme, row(2, runway), buffer);
         let body = row(2 + runway, area.height - 3 - runway);

@@ -7,6 +7,7 @@ mod built_in;
 mod channel;
 mod control;
 mod cue;
+mod cue_text;
 mod curve;
 mod destination;
 pub mod file;

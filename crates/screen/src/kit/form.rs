@@ -1,5 +1,7 @@
 //! A column of fields that are edited in place: arrows nudge, Shift makes it coarse, typing replaces.
 
+use std::borrow::Cow;
+
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
@@ -27,7 +29,7 @@ pub(crate) struct Field {
     /// The name by which it is asked for.
     pub(crate) id: &'static str,
     /// Its name.
-    pub(crate) label: &'static str,
+    pub(crate) label: Cow<'static, str>,
     pub(crate) value: Value,
     /// The hint that stands behind it.
     pub(crate) hint: String,
@@ -40,15 +42,15 @@ pub(crate) struct Field {
 }
 
 impl Field {
-    fn new(id: &'static str, label: &'static str, value: Value) -> Self {
-        Self { id, label, value, hint: String::new(), shown: true, touched: false, mixed: false }
+    fn new(id: &'static str, label: impl Into<Cow<'static, str>>, value: Value) -> Self {
+        Self { id, label: label.into(), value, hint: String::new(), shown: true, touched: false, mixed: false }
     }
 
     pub(crate) fn number(id: &'static str, label: &'static str, value: f64, from: f64, to: f64, step: f64) -> Self {
         Self::new(id, label, Value::Number { value, from, to, step })
     }
 
-    pub(crate) fn text(id: &'static str, label: &'static str, text: impl Into<String>) -> Self {
+    pub(crate) fn text(id: &'static str, label: impl Into<Cow<'static, str>>, text: impl Into<String>) -> Self {
         Self::new(id, label, Value::Text(text.into()))
     }
 

@@ -5,6 +5,7 @@ pub(crate) mod float;
 pub(crate) mod form;
 pub(crate) mod gallery;
 pub(crate) mod hsb;
+pub(crate) mod large;
 pub(crate) mod list;
 pub mod pen;
 pub(crate) mod selection;

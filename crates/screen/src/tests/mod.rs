@@ -22,6 +22,23 @@ fn play_at_its_three_sizes() {
     }
 }
 
+#[test]
+fn cues_at_their_three_sizes() {
+    let mut show = splimo_link::testing::lantern_quay();
+    show.cue_lists[0].priority = 50;
+    let go = |at: u32| (at, EngineCommand::GoCue("Opening".to_owned()));
+    let mut scene = Scene::of(show, &[go(0), go(10), go(20), go(30), go(40)], 300);
+    scene.go(ViewId::Cues);
+    for (width, height) in [(158, 48), (120, 36), (80, 24)] {
+        insta::assert_snapshot!(format!("cues_{width}x{height}"), scene.screen(width, height));
+    }
+    // Every view says which list Ctrl-N goes on in, and where it is.
+    scene.go(ViewId::Rig);
+    assert!(scene.screen(120, 36).contains("Opening ■5 ⟨6⟩"));
+    scene.press_with(KeyCode::Char('n'), KeyModifiers::CONTROL);
+    assert_eq!(scene.asked.pop(), Some(EngineCommand::GoCue("Opening".to_owned()).into()));
+}
+
 /// Half a minute as it is heard: a build over two beats that slow down, then a drop.
 fn heard(scene: &mut Scene) {
     let mut hearing = scene.published.snapshot.hearing;

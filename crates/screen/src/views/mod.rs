@@ -1,5 +1,6 @@
 //! The views that there are: one line each, and its module. Everything that the frame has to know of them follows from that.
 
+pub(crate) mod cues;
 pub(crate) mod inputs;
 pub(crate) mod looks;
 pub(crate) mod output;
@@ -239,8 +240,16 @@ views! {
     Rig rig: rig::RigView;
     Output output: output::OutputView;
     Looks looks: looks::LooksView;
+    Cues cues: cues::CuesView;
     Play play: play::PlayView;
     Inputs inputs: inputs::InputsView;
+}
+
+impl Views {
+    /// The cue list that keys of every view go on in: the one that is chosen on the view Cues.
+    pub(crate) fn cue_list(&self) -> Option<&splimo_core::show::CueList> {
+        self.cues.list()
+    }
 }
 
 /// The view on which one begins where lights hang.
@@ -415,6 +424,7 @@ mod tests {
             keys(rig::RigView::KEYS),
             keys(output::OutputView::KEYS),
             keys(looks::LooksView::KEYS),
+            keys(cues::CuesView::KEYS),
             keys(play::PlayView::KEYS),
             keys(inputs::InputsView::KEYS),
         ];

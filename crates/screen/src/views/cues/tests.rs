@@ -1,0 +1,166 @@
+//! The view's keys and forms.
+
+use splimo_core::command::{Command, DocumentCommand};
+use splimo_core::show::{Cue, CueTime, GoesOn, Look, Tier};
+
+use super::*;
+
+/// A view of a show with a list of three cues, and an empty one.
+fn view() -> CuesView {
+    let mut show = Show::empty("Cues");
+    show.looks = ["Tide", "Gale", "Foam"].map(|name| Look::new(name, Vec::new())).to_vec();
+    show.tiers = ["base", "top"].map(Tier::new).to_vec();
+    let mut list = CueList::new("Opening");
+    for (number, look) in [("1", "Tide"), ("2", "Gale"), ("4.5", "Foam")] {
+        list.cues.push(Cue::of_look(number.parse().expect("a number"), "base", look));
+    }
+    show.cue_lists = vec![list, CueList::new("Encore")];
+    let mut view = CuesView { show: Some(Arc::new(show)), ..CuesView::default() };
+    lay_out(&mut view);
+    view
+}
+
+/// Draws once, so that lists know how long they are.
+fn lay_out(view: &mut CuesView) {
+    let area = Rect::new(0, 0, 100, 20);
+    let show = view.show.clone().expect("a show");
+    view.lists.lay_out(show.cue_lists.len(), area);
+    view.cues.lay_out(show.cue_lists[view.lists.chosen].cues.len(), area);
+}
+
+fn press(view: &mut CuesView, keys: &[KeyCode]) -> Vec<Command> {
+    let mut asked = Vec::new();
+    for key in keys {
+        let asks = match view.key(KeyEvent::from(*key)) {
+            Handled::Done(asks) | Handled::First(asks) => asks,
+            Handled::Not => match KEYS.iter().find(|binding| binding.code == *key).map(|binding| (binding.ask)()) {
+                Some(Ask::Action(action)) => view.act(&action),
+                Some(_) | None => panic!("{key:?} means nothing"),
+            },
+        };
+        asked.extend(
+            asks.into_iter().filter_map(|ask| if let Ask::Command(command) = ask { Some(command) } else { None }),
+        );
+    }
+    asked
+}
+
+fn typed(text: &str) -> Vec<KeyCode> {
+    text.chars().map(KeyCode::Char).collect()
+}
+
+/// The show after the one edit that keys asked for.
+fn edited(view: &CuesView, asked: &[Command]) -> Show {
+    let [Command::Document(DocumentCommand::Edit(edit))] = asked else { panic!("{asked:?}") };
+    edit.apply(view.show.as_ref().expect("a show")).expect("a good edit")
+}
+
+#[test]
+fn the_list_and_the_cue_that_are_chosen_are_asked_for() {
+    let mut view = view();
+    let texts = |asked: Vec<Command>| asked.iter().map(Command::to_string).collect::<Vec<_>>();
+    let keys: Vec<KeyCode> = "nuxsbzrco".chars().map(KeyCode::Char).collect();
+    let wanted = [
+        "go-cue Opening",
+        "back-cue Opening",
+        "pause-cues Opening",
+        "skip-cue Opening",
+        "reset-cues Opening",
+        "release-cues Opening",
+        "record-cue Opening",
+        "record-changes Opening",
+        "update-cue Opening",
+    ];
+    assert_eq!(texts(press(&mut view, &keys)), wanted);
+    let asked = press(&mut view, &[KeyCode::End, KeyCode::Char('g'), KeyCode::Up, KeyCode::Char('G')]);
+    assert_eq!(texts(asked), ["go-to-cue Opening/4.5", "go-to-cue Opening/2 1"]);
+    let asked = press(&mut view, &[KeyCode::Tab, KeyCode::Down, KeyCode::Char('n')]);
+    assert_eq!(texts(asked), ["go-cue Encore"]);
+    assert_eq!(view.learn(), Learn::Target("go-cue Encore".into()));
+}
+
+#[test]
+fn a_cue_is_added_and_changed_in_a_form() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Down, KeyCode::Char('a')];
+    keys.extend(typed("Build"));
+    keys.extend([KeyCode::Down; 3]);
+    keys.extend(typed("ti 60"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("out"));
+    keys.extend([KeyCode::Down; 2]);
+    keys.extend(typed("2 bars"));
+    keys.extend([KeyCode::Down; 3]);
+    keys.extend(typed("on music part drop"));
+    keys.push(KeyCode::Enter);
+    let asked = press(&mut view, &keys);
+    let show = edited(&view, &asked);
+    let cue = &show.cue_lists[0].cues[2];
+    assert_eq!((cue.number.to_string(), cue.name.as_str()), ("3".to_owned(), "Build"));
+    assert_eq!(cue.tiers.iter().map(|tier| tier.words()).collect::<Vec<_>>(), ["Tide 60", "out"]);
+    assert_eq!((cue.fade_in, cue.then.to_string()), (CueTime::Bars(2.0), "on music part drop".to_owned()));
+}
+
+#[test]
+fn what_cannot_be_is_told_in_the_form_and_nothing_is_lost() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Char('e')];
+    keys.extend([KeyCode::Down; 3]);
+    keys.extend(typed("Storm"));
+    keys.push(KeyCode::Enter);
+    assert!(press(&mut view, &keys).is_empty());
+    let error = view.form.as_ref().and_then(|open| open.form.error.clone()).expect("it says why");
+    assert!(error.contains("there is no look \"Storm\""), "{error}");
+    press(&mut view, &[KeyCode::Esc]);
+    assert!(view.form.is_none());
+}
+
+#[test]
+fn several_cues_are_changed_copied_and_taken_out_together() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Char('v'), KeyCode::Char('v'), KeyCode::Char('e')];
+    keys.extend([KeyCode::Down; 6]);
+    keys.extend(typed("1 s"));
+    keys.push(KeyCode::Enter);
+    let asked = press(&mut view, &keys);
+    let show = edited(&view, &asked);
+    let fades = show.cue_lists[0].cues.iter().map(|cue| cue.fade_in.to_string()).collect::<Vec<_>>();
+    assert_eq!(fades, ["1 s", "1 s", "0"], "and their looks are as they were");
+    assert_eq!(show.cue_lists[0].cues[1].tiers[0].look.as_deref(), Some("Gale"));
+    view.marked = [0, 1].into();
+    let asked = press(&mut view, &[KeyCode::Delete]);
+    assert_eq!(edited(&view, &asked).cue_lists[0].cues.len(), 1);
+    let asked = press(&mut view, &[KeyCode::Home, KeyCode::Char('d')]);
+    assert_eq!(edited(&view, &asked).cue_lists[0].cues[1].number.to_string(), "1.5");
+    let asked = press(&mut view, &[KeyCode::Char('N')]);
+    assert_eq!(edited(&view, &asked).cue_lists[0].cues[2].number.to_string(), "3");
+}
+
+#[test]
+fn a_list_is_made_of_looks_in_one_form() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Char('w')];
+    keys.extend(typed("Window"));
+    keys.extend([KeyCode::Down; 2]);
+    keys.extend(typed("foam, tide"));
+    keys.push(KeyCode::Enter);
+    let asked = press(&mut view, &keys);
+    let show = edited(&view, &asked);
+    let list = &show.cue_lists[2];
+    assert_eq!((list.name.as_str(), list.wrap, list.cues.len()), ("Window", true, 2));
+    assert_eq!(list.then, GoesOn::After(CueTime::Seconds(3.0)));
+    assert_eq!(list.cues[0].tiers[0].look.as_deref(), Some("Foam"));
+    assert_eq!(list.cues[1].fade_in, CueTime::Seconds(1.0));
+    assert_eq!(view.lists.chosen, 2, "it is chosen");
+}
+
+#[test]
+fn a_list_goes_with_its_cues_only_when_asked_twice() {
+    let mut view = view();
+    assert!(press(&mut view, &[KeyCode::Tab, KeyCode::Delete]).is_empty());
+    assert!(view.said().is_some_and(|said| said.contains("3 cues go with Opening")));
+    let asked = press(&mut view, &[KeyCode::Delete]);
+    assert_eq!(edited(&view, &asked).cue_lists.len(), 1);
+    let asked = press(&mut view, &[KeyCode::Down, KeyCode::Delete]);
+    assert_eq!(edited(&view, &asked).cue_lists.len(), 1, "an empty one goes at once");
+}
