@@ -30,6 +30,7 @@ pub mod ramp;
 pub mod rate;
 pub mod reference;
 pub mod rig;
+pub mod schedule;
 pub mod setting;
 pub mod show;
 pub mod still;

@@ -99,8 +99,19 @@ pub struct DocumentState {
     pub ran: Option<String>,
     /// The number of screens that are attached.
     pub screens: u32,
+    /// The events of the schedule that come next.
+    pub next: Vec<NextEvent>,
     /// The folder from which the show takes its files.
     pub folder: PathBuf,
+}
+
+/// An event of the schedule that is to come.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct NextEvent {
+    /// The time, as the clock of the machine shows it, such as `Fri 27 Nov 22:00`.
+    pub at: String,
+    /// The event, by its place in the schedule.
+    pub event: usize,
 }
 
 /// The looks that are edited blind.

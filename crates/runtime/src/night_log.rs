@@ -91,6 +91,7 @@ impl NightLog {
                 self.inputs.get(usize::from(number)).map_or("an input".to_owned(), |name| name.to_string())
             }
             Origin::Rotation => "rotation".to_owned(),
+            Origin::Schedule => "schedule".to_owned(),
             Origin::List(_) => "a cue list".to_owned(),
         }
     }

@@ -2,7 +2,6 @@
 
 use super::{Found, Severity};
 use crate::colour::Hex;
-use crate::command::Command;
 use crate::effect::CONTROLS;
 use crate::engine::MOST_SPEED;
 use crate::show::{Cue, CueList, CueTier, MOST_CUES, MOST_LISTS, Place, Show};
@@ -70,12 +69,7 @@ impl Found {
             self.range(place.clone().key("control"), subject, f32::from(one.control), 1.0, CONTROLS as f32);
             self.range(place.key("percent"), subject, one.percent, 0.0, 100.0);
         }
-        for text in &cue.does {
-            if let Err(why) = text.parse::<Command>() {
-                let mend = "splimo do --help lists what there is";
-                self.add(Severity::Broken, place.clone().key("do"), subject, why.to_string(), mend);
-            }
-        }
+        self.commands(&place.clone().key("do"), subject, &cue.does);
         if !cue.colour.is_empty() && Hex::parse(&cue.colour).is_none() {
             let message = format!("\"{}\" is no colour", cue.colour);
             self.add(Severity::Broken, place.clone().key("colour"), subject, message, "write one such as #ff8800");

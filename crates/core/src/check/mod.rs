@@ -6,6 +6,7 @@ mod looks;
 mod outputs;
 mod play;
 mod references;
+mod schedule;
 
 use std::collections::HashSet;
 use std::fmt;
@@ -80,6 +81,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.supplies(show);
     found.play(show);
     found.cues(show);
+    found.schedule(show);
     found.inputs(show);
     found.0
 }

@@ -41,6 +41,7 @@ impl Found {
             | Site::CueLook { .. }
             | Site::CueCommand(..)
             | Site::CueInput(_)
+            | Site::ScheduleCommand(..)
             | Site::ListInput(_)
             | Site::SettingLook(_)
             | Site::BindingInput(_)
@@ -91,9 +92,11 @@ impl Found {
             }
             Site::BindingInput(_) => (Severity::Error, "take the binding out, or add the input under [[inputs]]"),
             // The name of a look may have a stroke of its own in it.
-            Site::BindingCommand(..) | Site::PadCommand { .. } | Site::SilentCommand(..) | Site::CueCommand(..) => {
-                (Severity::Error, "it asks for nothing so; write the name of what is there")
-            }
+            Site::BindingCommand(..)
+            | Site::PadCommand { .. }
+            | Site::SilentCommand(..)
+            | Site::CueCommand(..)
+            | Site::ScheduleCommand(..) => (Severity::Error, "it asks for nothing so; write the name of what is there"),
             Site::InRotation(..) => (Severity::Warning, "take it out, or write the name of what is there"),
             Site::Colour { .. } | Site::Control { .. } => return,
         };

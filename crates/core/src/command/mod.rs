@@ -48,6 +48,8 @@ pub enum Origin {
     Rotation,
     /// A cue list, by its place in the show.
     List(u8),
+    /// The schedule.
+    Schedule,
 }
 
 /// The argument of a command.

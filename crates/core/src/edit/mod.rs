@@ -27,8 +27,8 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Show, Supply,
-    Swatch, Tier, ValueOut,
+    Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Schedule, Show,
+    Supply, Swatch, Tier, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -119,6 +119,8 @@ pub enum Edit {
     OwnLooks(usize, usize, Vec<Look>),
     /// Moves a cue list to another place among them.
     MoveCueList(usize, usize),
+    /// Changes the schedule.
+    PutSchedule(Box<Schedule>),
     /// Changes the rotation.
     PutRotation(Box<Rotation>),
     /// Adds an input.
@@ -223,6 +225,10 @@ impl Edit {
             Self::RemoveCueList(index) => cues::remove(show, *index),
             Self::OwnLooks(list, place, looks) => cues::own_looks(show, *list, *place, looks),
             Self::MoveCueList(from, to) => cues::move_to(show, *from, *to),
+            Self::PutSchedule(schedule) => {
+                show.schedule = Schedule::clone(schedule);
+                Ok(())
+            }
             Self::PutRotation(rotation) => {
                 show.rotation = Rotation::clone(rotation);
                 Ok(())

@@ -176,6 +176,10 @@ impl Edit {
             Self::RemoveProgram(at) => Self::RemoveProgram(of(List::Programs).one(*at)?),
             Self::PutBindings(bindings) => Self::PutBindings(of(List::Bindings).each(bindings)?),
             Self::RemoveBindings(bindings) => Self::RemoveBindings(of(List::Bindings).all(bindings)?),
+            Self::PutSchedule(_) if from.schedule != to.schedule => {
+                return Err(Refused("the schedule was changed on another screen meanwhile".to_owned()));
+            }
+            Self::PutSchedule(schedule) => Self::PutSchedule(schedule.clone()),
             Self::PutRotation(_) if from.rotation != to.rotation => {
                 return Err(Refused("the rotation was changed on another screen meanwhile".to_owned()));
             }

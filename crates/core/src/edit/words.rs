@@ -49,6 +49,7 @@ impl Edit {
             Self::RemoveCueList(_) => "takes a cue list out".to_owned(),
             Self::OwnLooks(_, _, looks) => format!("gives a cue {} of its own", many(looks.len(), "look")),
             Self::MoveCueList(..) => "moves a cue list".to_owned(),
+            Self::PutSchedule(_) => "changes the schedule".to_owned(),
             Self::PutRotation(_) => "changes the rotation".to_owned(),
             Self::AddInput(input) => format!("adds the input {}", input.name),
             Self::PutInput(_, input) => format!("changes the input {}", input.name),

@@ -70,6 +70,10 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
         rewrite_goes_on(&mut list.then, ask);
         list.cues.iter_mut().for_each(|cue| rewrite_cue(cue, ask));
     }
+    show.schedule.start.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+    for event in &mut show.schedule.events {
+        event.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+    }
     rewrite_inputs(show, ask);
     rewrite_values_out(show, ask);
     let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];

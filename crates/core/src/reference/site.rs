@@ -102,6 +102,8 @@ pub enum Site<'s> {
     CueInput(CueAt),
     /// The input on whose event a list goes on from cues that say nothing of their own.
     ListInput(usize),
+    /// Something that a command of the schedule names: of an event, or of the start.
+    ScheduleCommand(Option<usize>, ReferenceKind),
     /// A look that a setting names, by its key.
     SettingLook(&'static str),
     /// The input of a binding.
@@ -155,6 +157,7 @@ impl Site<'_> {
             | Self::PadCommand { kind, .. }
             | Self::SilentCommand(_, kind)
             | Self::CueCommand(_, kind)
+            | Self::ScheduleCommand(_, kind)
             | Self::OutSource(_, kind) => match kind {
                 ReferenceKind::Tier => &[ReferenceKind::Tier],
                 ReferenceKind::Group => &[ReferenceKind::Group],
@@ -180,6 +183,7 @@ impl Site<'_> {
             | Self::CueTier { .. }
             | Self::CueLook { .. }
             | Self::CueCommand(..)
+            | Self::ScheduleCommand(..)
             | Self::CueInput(_)
             | Self::ListInput(_)
             | Self::SettingLook(_)
@@ -226,6 +230,10 @@ impl Site<'_> {
             Self::CueCommand(of, _) => cue(of).key("do"),
             Self::CueInput(of) => cue(of).key("then"),
             Self::ListInput(list) => entry("cue_lists", *list).key("then"),
+            Self::ScheduleCommand(Some(event), _) => {
+                Place::root().key("schedule").key("events").index(*event).key("do")
+            }
+            Self::ScheduleCommand(None, _) => Place::root().key("schedule").key("start"),
             Self::SettingLook(key) => Place::root().key("settings").key(key),
             Self::BindingInput(binding) => entry("bindings", *binding).key("source"),
             Self::BindingCommand(binding, _) => entry("bindings", *binding),
@@ -269,6 +277,7 @@ impl Site<'_> {
                 return Use { kind: ReferenceKind::CueList, name, layer: None };
             }
             Self::ListInput(list) => (ReferenceKind::CueList, &show.cue_lists[*list].name),
+            Self::ScheduleCommand(..) => (ReferenceKind::Setting, "schedule"),
             Self::SettingLook(key) => (ReferenceKind::Setting, key),
             Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),
         };

@@ -41,6 +41,7 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
         }
     }
     visit_cues(show, found);
+    visit_schedule(show, found);
     visit_inputs(show, found);
     visit_values_out(show, found);
     for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
@@ -64,6 +65,17 @@ fn visit_cues<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
         for (cue, one) in one.cues.iter().enumerate() {
             visit_cue(one, CueAt { list, cue }, found);
         }
+    }
+}
+
+/// Visits the references of the schedule.
+fn visit_schedule<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    let start = show.schedule.start.iter().map(|text| (None, text));
+    let events = show.schedule.events.iter().enumerate();
+    let events = events.flat_map(|(event, one)| one.does.iter().map(move |text| (Some(event), text)));
+    for (event, text) in start.chain(events) {
+        let names = command_text::names(text).into_iter();
+        names.for_each(|(kind, place)| found(Site::ScheduleCommand(event, kind), &text[place]));
     }
 }
 

@@ -22,6 +22,7 @@ mod program;
 mod revise;
 mod rotation;
 mod route;
+mod schedule;
 mod settings;
 mod shape;
 mod supply;
@@ -54,6 +55,7 @@ pub use program::{MOST_PROGRAMS, Program};
 pub use revise::write_over;
 pub use rotation::Rotation;
 pub use route::{DMX_RATE, Numbering, Pacing, Route, RouteFields, Transport, TransportKind, Unchanged, net_form};
+pub use schedule::{BadEvent, Dates, DayTime, Days, MOST_EVENTS, Schedule, ScheduledEvent};
 pub use settings::{Boundary, Fallback, Settings, TimeCode};
 pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};
@@ -112,6 +114,9 @@ pub struct Show {
     /// The cue lists.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub cue_lists: Vec<CueList>,
+    /// The schedule: what it does by itself.
+    #[serde(default, skip_serializing_if = "Schedule::is_empty")]
+    pub schedule: Schedule,
     /// The routes of its universes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub routes: Vec<Route>,
@@ -156,6 +161,7 @@ impl Show {
             banks: Vec::new(),
             rotation: Rotation::default(),
             cue_lists: Vec::new(),
+            schedule: Schedule::default(),
             routes: Vec::new(),
             inputs: Vec::new(),
             bindings: Vec::new(),

@@ -48,7 +48,12 @@ impl Session {
     fn forbidden(&self, command: &Command, by: Origin) -> Option<String> {
         let outside = match by {
             Origin::Input(_) | Origin::ArtNet => true,
-            Origin::Session | Origin::Screen(_) | Origin::CommandLine | Origin::Rotation | Origin::List(_) => false,
+            Origin::Session
+            | Origin::Screen(_)
+            | Origin::CommandLine
+            | Origin::Rotation
+            | Origin::List(_)
+            | Origin::Schedule => false,
         };
         if !outside || self.document.kept().settings.inputs_may_all {
             return None;
@@ -193,7 +198,7 @@ impl Session {
     }
 
     /// Goes on with what was on stage when the session ended badly the last time.
-    fn resume(&mut self, by: Origin) -> Outcome {
+    pub(super) fn resume(&mut self, by: Origin) -> Outcome {
         let Some(ran) = self.ran.take() else { return Outcome::Nothing("there is nothing to go on with".to_owned()) };
         for command in ran.commands() {
             self.dispatch_to_engine(&command, by, None);

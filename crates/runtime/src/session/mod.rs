@@ -2,6 +2,8 @@
 //! Every command comes to one dispatch, whoever sends it; what changes is told to every screen.
 
 pub mod client;
+#[cfg(test)]
+mod cue_tests;
 mod cues;
 mod dispatch;
 mod files;
@@ -9,10 +11,12 @@ mod guest;
 #[cfg(test)]
 mod input_tests;
 mod inputs;
+mod manager;
 pub mod place;
 mod playing;
 mod programs;
 mod publish;
+mod schedule;
 mod server;
 #[cfg(test)]
 mod tests;
@@ -40,9 +44,11 @@ use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
 use guest::Guests;
 use inputs::InputDesk;
+use manager::Manager;
 use place::{Lock, Refusal, SessionPlace};
 use programs::Programs;
 use publish::Told;
+use schedule::Scheduler;
 
 pub use guest::Link;
 
@@ -154,6 +160,8 @@ pub struct Session {
     asked_about_limit: bool,
     inputs: InputDesk,
     programs: Programs,
+    scheduler: Scheduler,
+    manager: Manager,
     ends: Ends,
     started: Instant,
     /// The time when the last screen went.
@@ -203,6 +211,7 @@ impl Session {
         }
         let now = Instant::now();
         let night = NightLog::new(keeps.then(|| show_files::state_folder().join(format!("{name}.night"))));
+        let scheduler = Scheduler::new(keeps.then_some(name.as_str()));
         let mut session = Self {
             name,
             place,
@@ -229,6 +238,8 @@ impl Session {
             asked_about_limit: false,
             inputs: InputDesk::new(inputs),
             programs: Programs::default(),
+            scheduler,
+            manager: Manager::default(),
             ends,
             started: now,
             alone_since: now,
@@ -400,6 +411,8 @@ impl Session {
         self.reap_programs();
         self.note_happenings();
         self.do_afterwards();
+        self.mind_schedule();
+        self.notify_manager();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
         supplies::tell(&edition.show, &published.snapshot, self.runtime.troubles());

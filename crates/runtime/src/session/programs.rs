@@ -195,7 +195,12 @@ impl Session {
                 let kind = name.and_then(|name| self.inputs.kind_of(name));
                 kind.is_none_or(InputKind::is_network)
             }
-            Origin::Session | Origin::Screen(_) | Origin::CommandLine | Origin::Rotation | Origin::List(_) => false,
+            Origin::Session
+            | Origin::Screen(_)
+            | Origin::CommandLine
+            | Origin::Rotation
+            | Origin::List(_)
+            | Origin::Schedule => false,
         }
     }
 

@@ -134,6 +134,7 @@ impl Session {
             found: self.found.is_some(),
             ran: self.ran.as_ref().map(|ran| ran.words()),
             screens: self.guests.screens(),
+            next: self.scheduler.next().to_vec(),
             folder: Library::folder_of(self.path.as_deref()),
         }
     }

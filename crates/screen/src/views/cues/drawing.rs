@@ -8,7 +8,7 @@ use splimo_core::show::{Cue, CueList, Show};
 
 use super::table::Columns;
 use super::words;
-use super::{CuesView, Part, banner};
+use super::{CuesView, Part, banner, schedule};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
@@ -29,7 +29,11 @@ impl CuesView {
         let left = Rect { width: lists, ..above };
         let middle = Rect { x: above.x + lists, width: above.width.saturating_sub(lists + stage), ..above };
         self.draw_lists(&show, context, theme, left, buffer);
-        self.draw_cues(&show, context, theme, middle, buffer);
+        if self.part == Part::Schedule {
+            schedule::draw_events(&mut self.events, &show, theme, middle, buffer);
+        } else {
+            self.draw_cues(&show, context, theme, middle, buffer);
+        }
         if stage > 0 {
             let right = Rect { x: middle.right() + 1, width: stage - 2, ..above };
             self.draw_stage(context, theme, right, buffer);
@@ -43,7 +47,11 @@ impl CuesView {
     fn draw_lists(&mut self, show: &Show, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let head = if self.part == Part::Lists { theme.bright() } else { theme.dim() };
         Pen::new(Rect { height: 1, ..area }, buffer).to(1).put("lists", head);
-        let rows = Rect { y: area.y + 1, height: area.height.saturating_sub(1), width: area.width - 1, ..area };
+        let below = (area.height / 2).clamp(2, 15).min(area.height.saturating_sub(show.cue_lists.len() as u16 + 2));
+        let lists = area.height.saturating_sub(1 + below);
+        let rows = Rect { y: area.y + 1, height: lists, width: area.width - 1, ..area };
+        let foot = Rect { y: rows.bottom(), height: below, ..area };
+        schedule::draw_next(&self.next, show, self.part == Part::Schedule, theme, foot, buffer);
         for place in self.lists.lay_out(show.cue_lists.len(), rows) {
             let list = &show.cue_lists[place];
             let state = context.snapshot.lists.get(place);

@@ -57,7 +57,8 @@ fn number_text(value: Option<f32>) -> String {
     value.map(|value| value.to_string()).unwrap_or_default()
 }
 
-fn split(text: &str) -> Vec<String> {
+/// Commands with a `;` between them.
+pub(super) fn split(text: &str) -> Vec<String> {
     text.split(';').map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
 

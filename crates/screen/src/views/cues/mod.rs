@@ -6,6 +6,7 @@ mod blind;
 mod drawing;
 mod editing;
 mod forms;
+mod schedule;
 mod table;
 #[cfg(test)]
 mod tests;
@@ -21,12 +22,14 @@ use splimo_core::command::{CuePlace, CueTarget, EngineCommand, SessionCommand};
 use splimo_core::edit::Edit;
 use splimo_core::engine::Snapshot;
 use splimo_core::making;
-use splimo_core::show::{CueList, Show};
+use splimo_core::show::{CueList, Schedule, Show};
+use splimo_link::document::NextEvent;
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, CuesAction, KEYS};
 use blind::Blind;
 use forms::{OpenForm, Reply};
+use schedule::ScheduleForm;
 
 use crate::kit::list::List;
 use crate::kit::stage_map::{StageMap, enough_of};
@@ -42,6 +45,8 @@ enum Part {
     /// The cues of the chosen list.
     #[default]
     Cues,
+    /// The events of the schedule.
+    Schedule,
 }
 
 /// The state of the view.
@@ -52,7 +57,11 @@ pub(crate) struct CuesView {
     cues: List,
     /// The cues of the chosen list that are marked, by their places.
     marked: BTreeSet<usize>,
+    events: List,
+    /// The events that come next.
+    next: Vec<NextEvent>,
     form: Option<OpenForm>,
+    time_form: Option<ScheduleForm>,
     stage: StageMap,
     /// The number of lights that are drawn.
     lights: usize,
@@ -84,6 +93,8 @@ impl View for CuesView {
             "a adds a cue, e changes it, d copies, Del takes out, Shift-↑ ↓ moves, v marks several for all of these, N numbers anew.",
             "r records what is on stage as a new cue, c only the tiers that changed, o overwrites the cue that is on with the stage.",
             "k gives a cue looks of its own, t tries it blind. w makes a list of looks: so many seconds each, faded by so many.",
+            "Tab goes on to the schedule: a adds an event that comes at a time of the day or by the sun, p says where the place is,",
+            "what begins with the session, and whether a power cut is gone on after; x switches it on.",
             "In a cue a tier takes a look and a level (Undertow 60), out, or nothing: then it stays as it is. Times are written 3 s,",
             "2 beats, 1 bar. It goes on by hand, after a time, on a boundary (on bar) or on an event (on music part drop).",
         ],
@@ -96,6 +107,7 @@ impl View for CuesView {
     fn sync(&mut self, model: &Model) {
         self.show = Some(model.document.shown().clone());
         self.snapshot.clone_from(&model.snapshot);
+        self.next.clone_from(&model.state.next);
         // The list that runs is followed, as long as nothing else is looked at in it.
         let at = self.snapshot.lists.get(self.lists.chosen).and_then(|list| list.at);
         if at != self.was_at {
@@ -124,7 +136,7 @@ impl View for CuesView {
             MouseEventKind::Down(MouseButton::Left) => 0,
             _ => return None,
         };
-        if self.form.is_some() {
+        if self.form.is_some() || self.time_form.is_some() {
             return Some(Vec::new());
         }
         if by != 0 {
@@ -138,6 +150,8 @@ impl View for CuesView {
             if self.lists.chosen != before {
                 self.of_another_list();
             }
+        } else if self.part == Part::Schedule {
+            self.events.click(at);
         } else if self.cues.click(at) {
             self.part = Part::Cues;
         }
@@ -152,6 +166,9 @@ impl View for CuesView {
         if let Some(open) = &mut self.form {
             open.paste(text);
         }
+        if let Some(open) = &mut self.time_form {
+            open.form.paste(text);
+        }
         Vec::new()
     }
 
@@ -159,7 +176,11 @@ impl View for CuesView {
         let Some(show) = self.show.clone() else { return Vec::new() };
         match action {
             CuesAction::NextList => {
-                self.part = if self.part == Part::Lists { Part::Cues } else { Part::Lists };
+                self.part = match self.part {
+                    Part::Lists => Part::Cues,
+                    Part::Cues => Part::Schedule,
+                    Part::Schedule => Part::Lists,
+                };
                 Vec::new()
             }
             CuesAction::Add => self.add(&show),
@@ -193,10 +214,13 @@ impl View for CuesView {
         if let Some(open) = &mut self.form {
             open.draw(theme, area, buffer);
         }
+        if let Some(open) = &mut self.time_form {
+            open.draw(theme, area, buffer);
+        }
     }
 
     fn hints(&self) -> Option<Hints> {
-        if self.form.is_some() {
+        if self.form.is_some() || self.time_form.is_some() {
             return Some(vec![
                 ("↑ ↓", "field"),
                 ("← →", "change"),
@@ -206,6 +230,7 @@ impl View for CuesView {
             ]);
         }
         let own: &[(&'static str, &'static str)] = match self.part {
+            Part::Schedule => &[],
             Part::Lists => &[("a", "add"), ("w", "of looks"), ("e", "change"), ("Del", "take out")],
             Part::Cues => &[
                 ("g", "go to"),
@@ -218,6 +243,18 @@ impl View for CuesView {
                 ("v", "mark"),
             ],
         };
+        if self.part == Part::Schedule {
+            return Some(vec![
+                ("a", "add"),
+                ("e", "change"),
+                ("Del", "take out"),
+                ("x", "on, off"),
+                ("p", "place, start"),
+                ("Tab", "lists"),
+                ("`", "black out"),
+                ("F1", "help"),
+            ]);
+        }
         let mut hints = vec![("n", "go"), ("u", "back"), ("x", "hold"), ("z", "release")];
         hints.extend_from_slice(own);
         hints.extend([("Tab", "lists, cues"), ("`", "black out"), ("F1", "help")]);
@@ -225,20 +262,23 @@ impl View for CuesView {
     }
 
     fn modality(&self) -> Modality {
-        match (&self.form, &self.blind) {
-            (Some(_), _) => Modality::Typing,
-            (None, Some(_)) => Modality::Open,
-            (None, None) => Modality::Free,
+        match (self.form.is_some() || self.time_form.is_some(), &self.blind) {
+            (true, _) => Modality::Typing,
+            (false, Some(_)) => Modality::Open,
+            (false, None) => Modality::Free,
         }
     }
 
     fn leave(&mut self) -> Vec<Ask> {
-        (self.form, self.blind, self.tries) = (None, None, None);
+        (self.form, self.time_form, self.blind, self.tries) = (None, None, None, None);
         Vec::new()
     }
 
     fn refused(&mut self, why: &str) {
         if let Some(open) = &mut self.form {
+            open.form.error = Some(why.to_owned());
+        }
+        if let Some(open) = &mut self.time_form {
             open.form.error = Some(why.to_owned());
         }
     }
@@ -307,20 +347,25 @@ impl CuesView {
                 self.of_another_list();
             }
             Part::Cues => self.cues.choose_by(by),
+            Part::Schedule => self.events.choose_by(by),
         }
     }
 
     fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<CuesAction>> {
         let show = self.show.clone()?;
-        let open = self.form.as_mut()?;
-        match open.key(key, &show) {
+        let reply = match (&mut self.form, &mut self.time_form) {
+            (Some(open), _) => open.key(key, &show),
+            (None, Some(open)) => open.key(key, &show),
+            (None, None) => return None,
+        };
+        match reply {
             Reply::Stay => Some(Handled::Done(Vec::new())),
             Reply::Close => {
-                self.form = None;
+                (self.form, self.time_form) = (None, None);
                 Some(Handled::Done(Vec::new()))
             }
             Reply::Keep(edit) => {
-                self.form = None;
+                (self.form, self.time_form) = (None, None);
                 self.follow(&edit);
                 Some(Handled::Done(vec![Ask::edit(*edit)]))
             }
@@ -349,6 +394,14 @@ impl CuesView {
             KeyCode::PageDown => return self.chooses(10),
             KeyCode::Home => return self.chooses(i32::MIN / 2),
             KeyCode::End => return self.chooses(i32::MAX / 2),
+            KeyCode::Char('x') if self.part == Part::Schedule => {
+                let schedule = Schedule { on: !show.schedule.on, ..show.schedule.clone() };
+                vec![Ask::edit(Edit::PutSchedule(Box::new(schedule)))]
+            }
+            KeyCode::Char('p') if self.part == Part::Schedule => {
+                self.time_form = Some(ScheduleForm::whole(&show));
+                Vec::new()
+            }
             KeyCode::Char('n') => self.of_list(EngineCommand::GoCue),
             KeyCode::Char('u') => self.of_list(EngineCommand::BackCue),
             KeyCode::Char('x') => self.of_list(EngineCommand::PauseCues),
@@ -436,6 +489,10 @@ impl CuesView {
     }
 
     fn add(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Schedule {
+            self.time_form = Some(ScheduleForm::event(show, None));
+            return Vec::new();
+        }
         if self.part == Part::Lists || show.cue_lists.is_empty() {
             self.form = Some(OpenForm::list(show, None));
             return Vec::new();
@@ -448,12 +505,18 @@ impl CuesView {
     }
 
     fn change(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Schedule {
+            let place = Some(self.events.chosen).filter(|place| *place < show.schedule.events.len());
+            self.time_form = place.map(|_| ScheduleForm::event(show, place));
+            self.said = place.is_none().then(|| "there is no event to change; a adds one".to_owned());
+            return Vec::new();
+        }
         if show.cue_lists.is_empty() {
             return self.no_list();
         }
         self.form = match self.part {
             Part::Lists => Some(OpenForm::list(show, Some(self.lists.chosen))),
-            Part::Cues => OpenForm::cues(show, self.lists.chosen, self.places()),
+            Part::Cues | Part::Schedule => OpenForm::cues(show, self.lists.chosen, self.places()),
         };
         if self.form.is_none() {
             self.said = Some("there is no cue to change; a adds one, r records the stage".to_owned());
@@ -462,6 +525,9 @@ impl CuesView {
     }
 
     fn move_chosen(&mut self, show: &Show, down: bool) -> Vec<Ask> {
+        if self.part == Part::Schedule {
+            return Vec::new();
+        }
         let by: i32 = if down { 1 } else { -1 };
         if self.part == Part::Lists {
             let from = self.lists.chosen;
@@ -482,6 +548,14 @@ impl CuesView {
     }
 
     fn take_out(&mut self, show: &Show, doomed: Option<usize>) -> Vec<Ask> {
+        if self.part == Part::Schedule {
+            let mut schedule = show.schedule.clone();
+            if self.events.chosen < schedule.events.len() {
+                schedule.events.remove(self.events.chosen);
+                return vec![Ask::edit(Edit::PutSchedule(Box::new(schedule)))];
+            }
+            return Vec::new();
+        }
         if self.part == Part::Lists {
             let place = self.lists.chosen;
             let Some(list) = show.cue_lists.get(place) else { return self.no_list() };

@@ -1,0 +1,125 @@
+//! Cues and the schedule of a session, from what is asked or due to what the engine does.
+
+use std::time::Duration;
+
+use chrono::{Local, Timelike};
+use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
+use splimo_core::document::Outcome;
+use splimo_core::show::{Cue, CueList, DayTime, Input, InputKind, Look, Schedule, ScheduledEvent, Show, Tier};
+
+use super::tests::{Running, Screening};
+
+fn show() -> Show {
+    let mut show = Show::empty("Evening");
+    show.looks = ["Tide", "Gale", "Low"].map(|name| Look::new(name, Vec::new())).to_vec();
+    show.tiers = ["base", "top"].map(Tier::new).to_vec();
+    show.settings.lands = splimo_core::show::Boundary::Now;
+    (show.settings.fade_beats, show.settings.cue_back_fade) = (0.0, 0.0);
+    show.give_banks();
+    let mut list = CueList::new("Opening");
+    for (number, look) in [("1", "Tide"), ("2", "Gale"), ("3", "Low")] {
+        list.cues.push(Cue::of_look(number.parse().expect("a number"), "base", look));
+    }
+    show.cue_lists = vec![list];
+    show
+}
+
+fn go() -> EngineCommand {
+    EngineCommand::GoCue("Opening".to_owned())
+}
+
+fn at(screen: &mut Screening, cue: Option<usize>) {
+    screen.wait("the cue", |screen| screen.engine.lists.first().is_some_and(|list| list.at == cue));
+}
+
+#[test]
+fn a_cue_gives_its_commands_and_says_what_it_could_not_do() {
+    let mut show = show();
+    show.cue_lists[0].cues[1].does = vec!["master 40".into(), "fire-pad 36".into(), "go-cue Opening".into()];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    assert_eq!(screen.ask(go()), Outcome::Done);
+    assert_eq!(screen.ask(go()), Outcome::Done);
+    at(&mut screen, Some(2));
+    screen.wait("the master", |screen| (screen.engine.master - 0.4).abs() < 1e-3);
+    screen.wait("words", |screen| screen.said.iter().any(|said| said.contains("Opening, cue 2 asked for fire-pad 36")));
+    screen.wait("the log", |screen| {
+        let has = |words: &str| screen.night.iter().any(|line| line.what.contains(words));
+        has("Opening begins cue 2") && has("Opening begins cue 3")
+    });
+}
+
+#[test]
+fn the_stage_is_recorded_updated_and_taken_back() {
+    let session = Running::of(show());
+    let mut screen = session.screen();
+    assert_eq!(screen.ask(go()), Outcome::Done);
+    screen.ask(EngineCommand::CutTo("top/Low".into()));
+    let Outcome::Told(words) = screen.ask(SessionCommand::RecordChanges("Opening".into())) else { panic!("not told") };
+    assert_eq!(words, "Opening: cue 1.5 is recorded");
+    at(&mut screen, Some(1));
+    let cue = screen.document.kept().cue_lists[0].cues[1].clone();
+    assert_eq!(cue.tiers.iter().map(|tier| format!("{} {}", tier.tier, tier.words())).collect::<Vec<_>>(), ["top Low"]);
+    screen.ask(EngineCommand::CutTo("top/Gale".into()));
+    let Outcome::Told(words) = screen.ask(SessionCommand::UpdateCue("Opening".into())) else { panic!("not told") };
+    assert_eq!(words, "Opening: cue 1.5 is as the stage is");
+    assert_eq!(screen.document.kept().cue_lists[0].cues[1].tiers[0].look.as_deref(), Some("Gale"));
+    for _ in 0..2 {
+        assert!(matches!(screen.ask(DocumentCommand::Undo), Outcome::Told(_)));
+    }
+    assert_eq!(screen.document.kept().cue_lists[0].cues.len(), 3);
+    at(&mut screen, Some(0));
+    for (command, why) in [
+        (SessionCommand::RecordCue("Encore".into()), "there is no cue list \"Encore\"; there is Opening"),
+        (SessionCommand::RecordCue("Opening/2".into()), "there is a cue 2 already"),
+    ] {
+        let Outcome::Refused(said) = screen.ask(command) else { panic!("not refused") };
+        assert!(said.contains(why), "{said}");
+    }
+    let Outcome::Nothing(said) = screen.ask(EngineCommand::GoCue("Encore".into())) else { panic!("not refused") };
+    assert!(said.contains("there is no cue list \"Encore\""), "{said}");
+}
+
+#[test]
+fn an_event_of_an_input_has_a_list_go_on_by_one_cue() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("cable");
+    nix::unistd::mkfifo(&path, nix::sys::stat::Mode::S_IRWXU).expect("a pipe");
+    let mut show = show();
+    show.inputs = vec![Input { on: true, ..Input::new("box", InputKind::Midi, &path.display().to_string()) }];
+    show.cue_lists[0].then = "on box note 36".parse().expect("a way");
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let mut pipe = std::fs::OpenOptions::new().write(true).open(&path).expect("somebody reads");
+    assert_eq!(screen.ask(go()), Outcome::Done);
+    at(&mut screen, Some(0));
+    for cue in [1, 2] {
+        std::io::Write::write_all(&mut pipe, &[0x90, 36, 100, 0x80, 36, 0]).expect("written");
+        at(&mut screen, Some(cue));
+        // One note is one step.
+        screen.look(Duration::from_millis(200));
+        at(&mut screen, Some(cue));
+    }
+}
+
+#[test]
+fn what_begins_with_the_session_begins_and_what_is_due_comes() {
+    let mut show = show();
+    let soon = (Local::now().num_seconds_from_midnight() + 6) % 86_400;
+    let event =
+        ScheduledEvent { does: vec!["go-cue Opening".into()], ..ScheduledEvent::new("Late", DayTime::Clock(soon)) };
+    let later = ScheduledEvent::new("Later", DayTime::Clock((soon + 7200) % 86_400));
+    show.schedule = Schedule {
+        on: true,
+        start: vec!["cut-to top/Low".into(), "fire-look Nothing".into()],
+        events: vec![later, event],
+        ..Schedule::default()
+    };
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    screen.wait("the start", |screen| screen.engine.tiers.get(1).is_some_and(|tier| tier.look == Some(2)));
+    at(&mut screen, Some(0));
+    screen.wait("the log", |screen| {
+        screen.night.iter().any(|line| line.by == "schedule" && line.what.contains("go-cue"))
+    });
+}
