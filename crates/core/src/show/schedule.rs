@@ -260,7 +260,7 @@ impl ScheduledEvent {
 /// What a show does by itself.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Schedule {
-    /// True if events come at their times.
+    /// True if what begins with the session begins, and events come at their times.
     #[serde(default, skip_serializing_if = "is_not")]
     pub on: bool,
     /// The latitude of the place in degrees, -90..90, north above zero; for the sun.

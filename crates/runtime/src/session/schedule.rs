@@ -100,7 +100,8 @@ impl Session {
         }
     }
 
-    /// Goes on where a session was that ended badly, if the show says so; else gives the commands of the start.
+    /// Goes on where a session was that ended badly, if the show says so; else gives the commands of the start, where
+    /// the schedule is on.
     fn begin_by_itself(&mut self) {
         let schedule = self.document.kept().schedule.clone();
         if schedule.go_on
@@ -111,7 +112,9 @@ impl Session {
             self.resume(Origin::Schedule);
             return;
         }
-        self.give("the start", &schedule.start);
+        if schedule.on {
+            self.give("the start", &schedule.start);
+        }
     }
 
     fn give(&mut self, what: &str, commands: &[String]) {

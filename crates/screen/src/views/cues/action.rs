@@ -30,7 +30,7 @@ ui_actions! {
 
 /// The keys that are told; the others stand with the lists.
 pub(super) const KEYS: &[KeyBinding<CuesAction>] = &[
-    bind(KeyCode::Tab, "Tab", "lists, cues", || Ask::Action(CuesAction::NextList)),
+    bind(KeyCode::Tab, "Tab", "lists, schedule", || Ask::Action(CuesAction::NextList)),
     bind(KeyCode::Char('a'), "a", "add", || Ask::Action(CuesAction::Add)),
     bind(KeyCode::Char('e'), "e", "change", || Ask::Action(CuesAction::Change)),
     bind(KeyCode::Char('w'), "w", "list of looks", || Ask::Action(CuesAction::ListOfLooks)),

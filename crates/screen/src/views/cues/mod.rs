@@ -177,9 +177,9 @@ impl View for CuesView {
         match action {
             CuesAction::NextList => {
                 self.part = match self.part {
-                    Part::Lists => Part::Cues,
-                    Part::Cues => Part::Schedule,
-                    Part::Schedule => Part::Lists,
+                    Part::Cues => Part::Lists,
+                    Part::Lists => Part::Schedule,
+                    Part::Schedule => Part::Cues,
                 };
                 Vec::new()
             }
@@ -250,14 +250,14 @@ impl View for CuesView {
                 ("Del", "take out"),
                 ("x", "on, off"),
                 ("p", "place, start"),
-                ("Tab", "lists"),
+                ("Tab", "cues"),
                 ("`", "black out"),
                 ("F1", "help"),
             ]);
         }
         let mut hints = vec![("n", "go"), ("u", "back"), ("x", "hold"), ("z", "release")];
         hints.extend_from_slice(own);
-        hints.extend([("Tab", "lists, cues"), ("`", "black out"), ("F1", "help")]);
+        hints.extend([("Tab", "lists, schedule"), ("`", "black out"), ("F1", "help")]);
         Some(hints)
     }
 

@@ -72,7 +72,7 @@ impl ScheduleForm {
     pub(super) fn whole(show: &Show) -> Self {
         let schedule = &show.schedule;
         let mut fields = vec![
-            Field::flag("on", "events come", schedule.on),
+            Field::flag("on", "on", schedule.on),
             Field::text("latitude", "latitude", text_of(schedule.latitude)),
             Field::text("longitude", "longitude", text_of(schedule.longitude)),
             Field::text("start", "at the start", schedule.start.join("; ")),
