@@ -1,6 +1,7 @@
 //! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, where they go, and how a desk plays it. They are made of pages
 //! of simple shapes, which are written as SVG or PDF. Nothing here does I/O: text and bytes come out.
 
+mod cues;
 mod fixture_file;
 mod hearing;
 mod metrics;
@@ -12,6 +13,7 @@ mod signal;
 mod svg;
 mod wiring;
 
+pub use cues::cues;
 pub use fixture_file::fixture_file;
 pub use hearing::{HearingChart, hearing};
 pub use page::{Anchor, Item, Page};

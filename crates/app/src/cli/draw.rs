@@ -15,6 +15,8 @@ pub(super) enum What {
     Wiring,
     /// Who takes which channels of which universe
     Patch,
+    /// The cue lists as sheets of paper, with their times as a chart
+    Cues,
     /// Which route carries which universes, and to which box
     Signal,
     /// The channels by which a desk plays it, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
@@ -41,6 +43,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
     let pages = match what {
         What::Wiring => splimo_draw::wiring(&play::opened(show)?),
         What::Patch => splimo_draw::patch(&play::opened(show)?),
+        What::Cues => splimo_draw::cues(&play::opened(show)?),
         What::Signal => splimo_draw::signal(&play::opened(show)?),
         What::Remote => splimo_draw::remote(&play::opened(show)?),
         What::Hearing => splimo_draw::hearing(&hear::chart(show)?),
