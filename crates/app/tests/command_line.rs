@@ -293,3 +293,34 @@ fn a_program_that_was_stopped_for_a_while_sends_no_old_frames() {
     let frames = report["frames"].as_u64().expect("a number");
     assert!(frames <= 44 * 2 + 15, "{frames} frames");
 }
+
+#[test]
+fn cue_lists_go_out_as_sheets_and_come_back_with_the_lines_that_fail_told() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (show, sheet) = (folder.path().join("quay.splimo"), folder.path().join("opening.csv"));
+    std::fs::write(&show, splimo_runtime::files::LANTERN_QUAY).expect("written");
+    let cues = |arguments: &[&str]| {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        command.envs(desk::apart()).arg("cues").arg(&show).args(arguments).output().expect("it runs")
+    };
+    let path = sheet.to_str().expect("a path");
+    assert!(cues(&["--list", "Opening", "--write", path]).status.success());
+    let text = std::fs::read_to_string(&sheet).expect("it is there");
+    assert!(text.contains("First song") && text.lines().count() == 13, "{text}");
+    let read = cues(&["--read", path]);
+    assert!(read.status.success());
+    assert!(String::from_utf8_lossy(&read.stdout).contains("12 cues, 0 of them new or changed, 0 lines fail"));
+    // One cue has another name, and one a look that is not there.
+    let changed = text.replace("First song", "Second song").replace("Quayside", "Seaside");
+    std::fs::write(&sheet, changed).expect("written");
+    let before = std::fs::read(&show).expect("it is there");
+    let read = cues(&["--read", path]);
+    assert_eq!(read.status.code(), Some(1));
+    assert!(String::from_utf8_lossy(&read.stderr).contains("line 13: base: there is no look \"Seaside\""));
+    assert_eq!(std::fs::read(&show).expect("it is there"), before, "nothing is kept unasked");
+    cues(&["--read", path, "--keep"]);
+    let kept = std::fs::read_to_string(&show).expect("it is there");
+    assert!(kept.contains("Second song") && !kept.contains("Applause"), "the line that fails is left out");
+    let unknown = cues(&["--list", "Encore"]);
+    assert!(String::from_utf8_lossy(&unknown.stderr).contains("there is Opening"));
+}

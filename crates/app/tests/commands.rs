@@ -156,6 +156,7 @@ fn asked() -> Vec<String> {
         "undo",
         "save-as NAME-too",
         "export-patch NAME.csv",
+        "export-cues Opening NAME-cues.csv",
         "recover",
         "leave-found",
         "resume",
@@ -438,7 +439,9 @@ fn every_command_does_the_same_by_key_by_command_line_by_link_and_by_inputs() {
     let of = |line: &str, name: &str| {
         let line = line.replace("NAME", name);
         match line.split(' ').next() {
-            Some("save-as" | "export-patch" | "record") => line.replace(name, &format!("{folder}/{name}")),
+            Some("save-as" | "export-patch" | "export-cues" | "record") => {
+                line.replace(name, &format!("{folder}/{name}"))
+            }
             _ => line,
         }
     };

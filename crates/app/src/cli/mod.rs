@@ -4,6 +4,7 @@
 mod attach;
 mod bench;
 mod check;
+mod cues;
 mod draw;
 mod effect_docs;
 mod effects;
@@ -137,6 +138,8 @@ enum Command {
         #[arg(long, default_value = "set")]
         audio: String,
     },
+    /// Write a cue list as a CSV sheet, or read one
+    Cues(cues::CuesArguments),
     /// Draw a show, or what is heard in a recording, for print
     Draw {
         /// The show's file; for hearing, the recording
@@ -269,6 +272,7 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show, json } => check::run(&show, json),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
+        Command::Cues(arguments) => cues::run(&arguments),
         Command::Draw { show, what, out } => draw::run(&show, what, &out),
         Command::Hear { file, json } => hear::run(&file, json),
         Command::Node(arguments) => node::run(&arguments),

@@ -345,6 +345,8 @@ commands! {
         SaveAs(file: String) = "save-as";
         /// Write the patch into a CSV file
         ExportPatch(file: String) = "export-patch";
+        /// Write a cue list into a CSV file: the name of the list, then the file
+        ExportCues(what: String) = "export-cues";
         /// Take over work that was not saved the last time
         Recover = "recover";
         /// Put work that was not saved the last time aside
@@ -458,6 +460,7 @@ impl Command {
                 | SessionCommand::Save
                 | SessionCommand::SaveAs(_)
                 | SessionCommand::ExportPatch(_)
+                | SessionCommand::ExportCues(_)
                 | SessionCommand::Recover
                 | SessionCommand::LeaveFound
                 | SessionCommand::Resume

@@ -130,6 +130,7 @@ impl Session {
             SessionCommand::Save => self.save(None),
             SessionCommand::SaveAs(file) => self.save(Some(crate::files::with_ending(file))),
             SessionCommand::ExportPatch(file) => self.export_patch(file),
+            SessionCommand::ExportCues(what) => self.export_cues(what),
             SessionCommand::Recover => self.recover(),
             SessionCommand::LeaveFound => self.leave_found(),
             SessionCommand::Resume => self.resume(by),

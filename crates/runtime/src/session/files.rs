@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use splimo_core::document::Outcome;
+use splimo_core::making;
 use splimo_core::patch::csv;
 
 use super::{Session, id_of, place};
@@ -58,6 +59,25 @@ impl Session {
         let (path, show) = (Path::new(file), self.document.kept());
         match files::write(path, csv::write(show).as_bytes()) {
             Ok(()) => Outcome::Told(format!("{} fixtures written to {}", show.fixtures.len(), files::told(path))),
+            Err(error) => Outcome::Refused(error.to_string()),
+        }
+    }
+
+    /// Writes a cue list into a file: its name, which may have spaces, then the file.
+    pub(super) fn export_cues(&self, what: &str) -> Outcome {
+        let show = self.document.kept();
+        let named = show.cue_lists.iter().filter_map(|list| {
+            let file = what.strip_prefix(list.name.as_str())?.strip_prefix(' ')?.trim();
+            (!file.is_empty()).then_some((list, file))
+        });
+        let Some((list, file)) = named.max_by_key(|(list, _)| list.name.len()) else {
+            let known: Vec<&str> = show.cue_lists.iter().map(|list| list.name.as_str()).collect();
+            let words = format!("\"{what}\" names no cue list and a file; lists are {}", known.join(", "));
+            return Outcome::Refused(words);
+        };
+        let path = files::with_ending_of(file, "csv");
+        match files::write(&path, making::write_sheet(list, show).as_bytes()) {
+            Ok(()) => Outcome::Told(format!("{} cues written to {}", list.cues.len(), files::told(&path))),
             Err(error) => Outcome::Refused(error.to_string()),
         }
     }

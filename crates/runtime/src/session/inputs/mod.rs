@@ -266,6 +266,7 @@ impl Session {
             SessionCommand::Save
             | SessionCommand::SaveAs(_)
             | SessionCommand::ExportPatch(_)
+            | SessionCommand::ExportCues(_)
             | SessionCommand::Recover
             | SessionCommand::LeaveFound
             | SessionCommand::Resume

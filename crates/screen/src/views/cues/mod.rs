@@ -6,6 +6,7 @@ mod blind;
 mod drawing;
 mod editing;
 mod forms;
+mod importing;
 mod schedule;
 mod table;
 #[cfg(test)]
@@ -29,6 +30,7 @@ use splimo_link::subscription::Subscription;
 use action::{Ask, CuesAction, KEYS};
 use blind::Blind;
 use forms::{OpenForm, Reply};
+use importing::Importing;
 use schedule::ScheduleForm;
 
 use crate::kit::list::List;
@@ -62,6 +64,7 @@ pub(crate) struct CuesView {
     next: Vec<NextEvent>,
     form: Option<OpenForm>,
     time_form: Option<ScheduleForm>,
+    importing: Option<Importing>,
     stage: StageMap,
     /// The number of lights that are drawn.
     lights: usize,
@@ -93,6 +96,7 @@ impl View for CuesView {
             "a adds a cue, e changes it, d copies, Del takes out, Shift-↑ ↓ moves, v marks several for all of these, N numbers anew.",
             "r records what is on stage as a new cue, c only the tiers that changed, o overwrites the cue that is on with the stage.",
             "k gives a cue looks of its own, t tries it blind. w makes a list of looks: so many seconds each, faded by so many.",
+            "f writes the list into a CSV sheet, i reads one: what would change and which lines fail is told first.",
             "Tab goes on to the schedule: a adds an event that comes at a time of the day or by the sun, p says where the place is,",
             "what begins with the session, and whether a power cut is gone on after; x switches it on.",
             "In a cue a tier takes a look and a level (Undertow 60), out, or nothing: then it stays as it is. Times are written 3 s,",
@@ -136,7 +140,7 @@ impl View for CuesView {
             MouseEventKind::Down(MouseButton::Left) => 0,
             _ => return None,
         };
-        if self.form.is_some() || self.time_form.is_some() {
+        if self.is_typed_into() {
             return Some(Vec::new());
         }
         if by != 0 {
@@ -168,6 +172,9 @@ impl View for CuesView {
         }
         if let Some(open) = &mut self.time_form {
             open.form.paste(text);
+        }
+        if let Some(open) = &mut self.importing {
+            open.paste(text);
         }
         Vec::new()
     }
@@ -217,10 +224,13 @@ impl View for CuesView {
         if let Some(open) = &mut self.time_form {
             open.draw(theme, area, buffer);
         }
+        if let Some(open) = &mut self.importing {
+            open.draw(&context.edited.show, theme, area, buffer);
+        }
     }
 
     fn hints(&self) -> Option<Hints> {
-        if self.form.is_some() || self.time_form.is_some() {
+        if self.is_typed_into() {
             return Some(vec![
                 ("↑ ↓", "field"),
                 ("← →", "change"),
@@ -262,7 +272,7 @@ impl View for CuesView {
     }
 
     fn modality(&self) -> Modality {
-        match (self.form.is_some() || self.time_form.is_some(), &self.blind) {
+        match (self.is_typed_into(), &self.blind) {
             (true, _) => Modality::Typing,
             (false, Some(_)) => Modality::Open,
             (false, None) => Modality::Free,
@@ -270,7 +280,8 @@ impl View for CuesView {
     }
 
     fn leave(&mut self) -> Vec<Ask> {
-        (self.form, self.time_form, self.blind, self.tries) = (None, None, None, None);
+        (self.form, self.time_form, self.importing) = (None, None, None);
+        (self.blind, self.tries) = (None, None);
         Vec::new()
     }
 
@@ -280,6 +291,9 @@ impl View for CuesView {
         }
         if let Some(open) = &mut self.time_form {
             open.form.error = Some(why.to_owned());
+        }
+        if let Some(open) = &mut self.importing {
+            open.refuse(why);
         }
     }
 
@@ -353,19 +367,20 @@ impl CuesView {
 
     fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<CuesAction>> {
         let show = self.show.clone()?;
-        let reply = match (&mut self.form, &mut self.time_form) {
-            (Some(open), _) => open.key(key, &show),
-            (None, Some(open)) => open.key(key, &show),
-            (None, None) => return None,
+        let reply = match (&mut self.form, &mut self.time_form, &mut self.importing) {
+            (Some(open), _, _) => open.key(key, &show),
+            (None, Some(open), _) => open.key(key, &show),
+            (None, None, Some(open)) => open.key(key, &show),
+            (None, None, None) => return None,
         };
         match reply {
             Reply::Stay => Some(Handled::Done(Vec::new())),
             Reply::Close => {
-                (self.form, self.time_form) = (None, None);
+                (self.form, self.time_form, self.importing) = (None, None, None);
                 Some(Handled::Done(Vec::new()))
             }
             Reply::Keep(edit) => {
-                (self.form, self.time_form) = (None, None);
+                (self.form, self.time_form, self.importing) = (None, None, None);
                 self.follow(&edit);
                 Some(Handled::Done(vec![Ask::edit(*edit)]))
             }
@@ -413,6 +428,8 @@ impl CuesView {
             KeyCode::Char('r') => self.of_session(SessionCommand::RecordCue),
             KeyCode::Char('c') => self.of_session(SessionCommand::RecordChanges),
             KeyCode::Char('o') => self.of_session(SessionCommand::UpdateCue),
+            KeyCode::Char('i') if self.part != Part::Schedule => self.read_sheet(&show),
+            KeyCode::Char('f') if self.part != Part::Schedule => vec![Ask::Palette("export-cues")],
             KeyCode::Char('d') if self.part == Part::Cues => {
                 let places = self.places();
                 self.edit(editing::changed(&show, self.lists.chosen, |list| editing::copy(list, &places)))
@@ -568,6 +585,19 @@ impl CuesView {
         }
         let places = self.places();
         self.edit(editing::changed(show, self.lists.chosen, |list| editing::take_out(list, &places)))
+    }
+
+    fn read_sheet(&mut self, show: &Show) -> Vec<Ask> {
+        match show.cue_lists.get(self.lists.chosen) {
+            Some(list) => self.importing = Some(Importing::new(self.lists.chosen, list)),
+            None => return self.no_list(),
+        }
+        Vec::new()
+    }
+
+    /// True while something is typed into.
+    fn is_typed_into(&self) -> bool {
+        self.form.is_some() || self.time_form.is_some() || self.importing.is_some()
     }
 
     fn own_looks(&mut self, show: &Show) -> Vec<Ask> {

@@ -164,3 +164,59 @@ fn a_list_goes_with_its_cues_only_when_asked_twice() {
     let asked = press(&mut view, &[KeyCode::Down, KeyCode::Delete]);
     assert_eq!(edited(&view, &asked).cue_lists.len(), 1, "an empty one goes at once");
 }
+
+#[test]
+fn a_sheet_is_looked_at_before_it_is_kept() {
+    let mut view = view();
+    let path = std::env::temp_dir().join(format!("splimo-cues-{}.csv", std::process::id()));
+    std::fs::write(&path, "number,name,on base\n1,Doors,gale\n2,Stab,fog\n9,End,out\n").expect("written");
+    let mut keys = vec![KeyCode::Char('i')];
+    keys.extend(typed(&path.display().to_string()));
+    keys.push(KeyCode::Enter);
+    assert!(press(&mut view, &keys).is_empty(), "nothing is done yet");
+    let show = view.show.clone().expect("a show");
+    let area = Rect::new(0, 0, 110, 30);
+    let mut buffer = Buffer::empty(area);
+    let open = view.importing.as_mut().expect("a preview");
+    open.draw(&show, Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
+    let text: String = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
+    for words in
+        ["1 new cues, 1 changed, 0 the same, 2 go", "line 3: base: there is no look \"fog\"", "9 End: base: out"]
+    {
+        assert!(text.contains(words), "{words}: {text}");
+    }
+    let asked = press(&mut view, &[KeyCode::Enter]);
+    let numbers: Vec<String> =
+        edited(&view, &asked).cue_lists[0].cues.iter().map(|cue| cue.number.to_string()).collect();
+    assert_eq!(numbers, ["1", "9"]);
+    std::fs::remove_file(&path).expect("it was there");
+    let mut keys = vec![KeyCode::Char('i')];
+    keys.extend(typed("/nowhere.csv"));
+    keys.push(KeyCode::Enter);
+    press(&mut view, &keys);
+    assert!(view.importing.is_some(), "it stays, and says why");
+}
+
+#[test]
+fn an_event_is_added_to_the_schedule_and_what_cannot_be_is_told() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Tab, KeyCode::Tab, KeyCode::Char('a')];
+    keys.extend(typed("Late"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("25:00"));
+    keys.push(KeyCode::Enter);
+    assert!(press(&mut view, &keys).is_empty());
+    let error = view.time_form.as_ref().and_then(|open| open.form.error.clone()).expect("it says why");
+    assert!(error.contains("\"25:00\" is no time of the day"), "{error}");
+    let mut keys = vec![KeyCode::Down, KeyCode::Up];
+    keys.extend(typed("22:00"));
+    keys.push(KeyCode::Down);
+    keys.extend(typed("Fri Sat"));
+    keys.push(KeyCode::Enter);
+    let asked = press(&mut view, &keys);
+    let schedule = edited(&view, &asked).schedule;
+    let told =
+        (schedule.events[0].name.as_str(), schedule.events[0].at.to_string(), schedule.events[0].days.to_string());
+    assert_eq!(told, ("Late", "22:00".to_owned(), "Fri Sat".to_owned()));
+    assert_eq!(schedule.events[0].does, ["go-cue Opening"]);
+}

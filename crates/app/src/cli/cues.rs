@@ -1,0 +1,79 @@
+//! `splimo cues`: cue lists as CSV sheets, out and in.
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use clap::Args;
+use splimo_core::edit::Edit;
+use splimo_core::making::{read_sheet, write_sheet};
+use splimo_core::show::{CueList, Show};
+use splimo_runtime::files;
+
+use super::{Failure, play};
+
+/// Arguments of `splimo cues`.
+#[derive(Debug, Args)]
+pub(super) struct CuesArguments {
+    /// The show's file
+    show: PathBuf,
+    /// The cue list; without one, the first
+    #[arg(long)]
+    list: Option<String>,
+    /// Write the list into a CSV file
+    #[arg(long, conflicts_with = "read")]
+    write: Option<PathBuf>,
+    /// Read the list from a CSV file: what would change, and the lines that fail
+    #[arg(long)]
+    read: Option<PathBuf>,
+    /// Keep what was read, in the show's file
+    #[arg(long, requires = "read")]
+    keep: bool,
+}
+
+/// `splimo cues`.
+pub(super) fn run(arguments: &CuesArguments) -> Result<ExitCode, Failure> {
+    let show = play::opened(&arguments.show)?;
+    let place = place_of(&show, arguments.list.as_deref())?;
+    let list = &show.cue_lists[place];
+    if let Some(path) = &arguments.write {
+        files::write(path, write_sheet(list, &show).as_bytes())?;
+        println!("{}: {} cues of {}", path.display(), list.cues.len(), list.name);
+        return Ok(ExitCode::SUCCESS);
+    }
+    match &arguments.read {
+        None => {
+            print!("{}", write_sheet(list, &show));
+            Ok(ExitCode::SUCCESS)
+        }
+        Some(path) => read(&show, place, path, arguments),
+    }
+}
+
+fn place_of(show: &Show, name: Option<&str>) -> Result<usize, Failure> {
+    let known = || show.cue_lists.iter().map(|list| list.name.as_str()).collect::<Vec<_>>().join(", ");
+    match name {
+        _ if show.cue_lists.is_empty() => Err("the show has no cue list; F5 makes one".into()),
+        None => Ok(0),
+        Some(name) => {
+            show.cue_list(name).ok_or_else(|| format!("there is no cue list \"{name}\"; there is {}", known()).into())
+        }
+    }
+}
+
+fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Result<ExitCode, Failure> {
+    let bytes = std::fs::read(path).map_err(|error| format!("{} cannot be read: {error}", path.display()))?;
+    let sheet = read_sheet(&bytes, show).map_err(|why| format!("{}: {why}", path.display()))?;
+    for failure in &sheet.failures {
+        eprintln!("splimo: {}: line {}: {}", path.display(), failure.line, failure.message);
+    }
+    let list = &show.cue_lists[place];
+    let changed = sheet.cues.iter().filter(|cue| !list.cues.contains(cue)).count();
+    println!("{} cues, {changed} of them new or changed, {} lines fail", sheet.cues.len(), sheet.failures.len());
+    if arguments.keep {
+        let edit = Edit::PutCueLists(vec![(place, CueList { cues: sheet.cues, ..list.clone() })]);
+        let edited = edit.apply(show).map_err(|why| why.to_string())?;
+        files::save(&edited, &arguments.show)?;
+        println!("kept in {}", arguments.show.display());
+    }
+    Ok(if sheet.failures.is_empty() { ExitCode::SUCCESS } else { ExitCode::FAILURE })
+}
