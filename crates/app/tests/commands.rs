@@ -43,6 +43,10 @@ members = ["Bar"]
 # Nothing takes turns: when that would land hangs on when it is asked for.
 [rotation]
 without = ["White", "Red"]
+[[timelines]]
+name = "Song"
+length = 60.0
+clips = [{ at = 0.0, length = 40.0, tier = "base", look = "White" }]
 [[cue_lists]]
 name = "Opening"
 [[cue_lists.cues]]
@@ -106,6 +110,10 @@ fn asked() -> Vec<String> {
         "pause-cues Opening",
         "cue-goes-on Opening/1 2",
         "reset-cues Opening",
+        "play-timeline Song",
+        "hold-timeline Song",
+        "seek-timeline Song 1",
+        "stop-timeline Song",
         "record-cue Opening/7",
         "cut-to White",
         "update-cue Opening",

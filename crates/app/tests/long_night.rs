@@ -108,6 +108,7 @@ fn is_explained(tier: usize, before: &TierState, now: &TierState, happened: &[Ha
         | StageEvent::CuesPaused { .. }
         | StageEvent::CuesReleased { .. }
         | StageEvent::Kept { .. }
+        | StageEvent::ClipBegan { .. }
         | StageEvent::Limited(_) => false,
     });
     let levels = |state: &TierState| (state.level, state.mute, state.solo);

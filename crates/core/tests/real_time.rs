@@ -3,7 +3,7 @@
 use std::alloc::System;
 use std::sync::Arc;
 
-use splimo_core::command::{EngineCommand, NamedLevel};
+use splimo_core::command::{EngineCommand, NamedLevel, TimelinePlace};
 use splimo_core::engine::{Engine, Inputs, LightTest, Prepared, Published};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rig::Rig;
@@ -66,6 +66,11 @@ fn a_tick_allocates_nothing_once_warm() {
         .chain((0..12).map(|_| EngineCommand::GoCue("Opening".into())))
         .chain([EngineCommand::PauseCues("Opening".into()), EngineCommand::BackCue("Opening".into())])
         .chain([EngineCommand::SkipCue("Opening".into()), EngineCommand::GoCue("Opening".into())])
+        .chain([EngineCommand::PlayTimeline("Anchor Song".into())])
+        .chain(
+            [8.0, 24.0, 40.0].map(|at| EngineCommand::SeekTimeline(TimelinePlace { name: "Anchor Song".into(), at })),
+        )
+        .chain([EngineCommand::StopTimeline("Anchor Song".into())])
         .chain([EngineCommand::ReleaseCues("Opening".into())])
         .collect();
     for tick in 1..warm_up {

@@ -91,6 +91,7 @@ impl NightLog {
                 self.inputs.get(usize::from(number)).map_or("an input".to_owned(), |name| name.to_string())
             }
             Origin::Rotation => "rotation".to_owned(),
+            Origin::Timeline(_) => "a timeline".to_owned(),
             Origin::Schedule => "schedule".to_owned(),
             Origin::List(_) => "a cue list".to_owned(),
         }
@@ -240,6 +241,11 @@ fn words(event: &StageEvent, show: &Show) -> String {
         StageEvent::CueBegan { list: of, cue } => format!("{} begins cue {cue}", list(of)),
         StageEvent::CuesPaused { list: of, paused: true } => format!("{} is held", list(of)),
         StageEvent::CuesPaused { list: of, paused: false } => format!("{} goes on", list(of)),
+        StageEvent::ClipBegan { timeline, clip } => {
+            let of = show.timelines.get(timeline);
+            let at = of.and_then(|of| of.clips.get(clip)).map_or(0.0, |clip| clip.at);
+            format!("{} is at {at}", of.map_or("a timeline that is gone", |of| of.name.as_str()))
+        }
         StageEvent::CuesReleased { list: of } => format!("{} is released", list(of)),
         StageEvent::Kept { tier: on, list: of } => format!("{} keeps {} until it is released", list(of), tier(on)),
         StageEvent::Limited(true) => "the strobe limit holds light back".to_owned(),

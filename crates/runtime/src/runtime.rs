@@ -158,6 +158,8 @@ impl Runtime {
         let (engine_inputs, engine_queue) = bounded(COMMANDS);
         let (asks, asked) = bounded(asked::MOST);
         let inbox = Arc::new(Inbox::default());
+        let dials = Arc::new(Dials::default());
+        dials.follow(&show.settings);
         let (happens, happened) = bounded(HAPPENINGS);
         let (full_in, full_out) = bounded(FRAMES);
         let (empty_in, empty_out) = bounded(FRAMES);
@@ -211,6 +213,7 @@ impl Runtime {
                 empty: empty_out,
                 snapshots: snapshot_in,
                 happened: happens,
+                dials: dials.clone(),
                 stop: stop.clone(),
                 troubles: troubles.clone(),
                 tick_ms: Histogram::default(),
@@ -246,8 +249,6 @@ impl Runtime {
             refresh: Some(refresh),
         })?;
         let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
-        let dials = Arc::new(Dials::default());
-        dials.follow(&show.settings);
         let sound = sound::listen(sound, dials.clone(), epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             engine: engine_inputs,

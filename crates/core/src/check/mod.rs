@@ -7,6 +7,7 @@ mod outputs;
 mod play;
 mod references;
 mod schedule;
+mod timelines;
 
 use std::collections::HashSet;
 use std::fmt;
@@ -82,6 +83,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.play(show);
     found.cues(show);
     found.schedule(show);
+    found.timelines(show);
     found.inputs(show);
     found.0
 }
@@ -142,6 +144,7 @@ impl Found {
         self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
         self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
         self.unique(show.cue_lists.iter().enumerate().map(|(i, c)| ("cue_lists", "cue list", i, &c.name)));
+        self.unique(show.timelines.iter().enumerate().map(|(i, t)| ("timelines", "timeline", i, &t.name)));
         self.unique(show.programs.iter().enumerate().map(|(i, p)| ("programs", "program", i, &p.name)));
         self.unique(show.controls.iter().enumerate().map(|(i, c)| ("controls", "control", i, &c.name)));
         self.unique(show.inputs.iter().enumerate().map(|(i, n)| ("inputs", "input", i, &n.name)));

@@ -10,7 +10,7 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 9] = [
+const MAY_BE_MISSING: [ReferenceKind; 10] = [
     ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
@@ -20,6 +20,7 @@ const MAY_BE_MISSING: [ReferenceKind; 9] = [
     ReferenceKind::Input,
     ReferenceKind::Program,
     ReferenceKind::CueList,
+    ReferenceKind::Timeline,
 ];
 
 impl Found {
@@ -42,6 +43,9 @@ impl Found {
             | Site::CueCommand(..)
             | Site::CueInput(_)
             | Site::ScheduleCommand(..)
+            | Site::ClipTier(..)
+            | Site::ClipLook(..)
+            | Site::ClipCommand(..)
             | Site::ListInput(_)
             | Site::SettingLook(_)
             | Site::BindingInput(_)
@@ -85,6 +89,9 @@ impl Found {
             Site::OutSource(..) | Site::OutInput(_) => {
                 (Severity::Error, "it does not leave so; write the name of what is there")
             }
+            Site::ClipTier(..) | Site::ClipLook(..) => {
+                (Severity::Error, "take the clip out, or write the name of what is there")
+            }
             Site::CueTier { .. } => (Severity::Error, "take it out of the cue, or add the tier"),
             Site::CueLook { .. } => (Severity::Error, "take it out of the cue, or write the name of a look"),
             Site::CueInput(_) | Site::ListInput(_) => {
@@ -96,6 +103,7 @@ impl Found {
             | Site::PadCommand { .. }
             | Site::SilentCommand(..)
             | Site::CueCommand(..)
+            | Site::ClipCommand(..)
             | Site::ScheduleCommand(..) => (Severity::Error, "it asks for nothing so; write the name of what is there"),
             Site::InRotation(..) => (Severity::Warning, "take it out, or write the name of what is there"),
             Site::Colour { .. } | Site::Control { .. } => return,

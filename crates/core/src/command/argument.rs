@@ -8,7 +8,7 @@ use crate::edit::Edit;
 use crate::effect::CONTROLS;
 use crate::engine::{HeldSlot, LightTest};
 use crate::setting::{self, SettingValue};
-use crate::show::{BadCue, Boundary, CueNumber, Look};
+use crate::show::{BadCue, Boundary, CueNumber, LONGEST_TIMELINE, Look};
 
 /// The form of arguments that only programs write.
 pub(super) const JSON: &str = "JSON";
@@ -208,6 +208,27 @@ impl Argument for CueTarget {
     fn text(&self) -> String {
         let cue = self.cue.text();
         if self.seconds > 0.0 { format!("{cue} {}", self.seconds) } else { cue }
+    }
+}
+
+/// A place of a timeline.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct TimelinePlace {
+    /// The name of the timeline.
+    pub name: String,
+    /// The place, in its unit, from 0.
+    pub at: f64,
+}
+
+impl Argument for TimelinePlace {
+    const TAKES: &'static str = "a timeline and a place in its seconds or bars, such as Anchor Song 12.5";
+    fn parse(text: &str) -> Option<Self> {
+        let (name, at) = text.rsplit_once(' ')?;
+        let at = at.parse().ok().filter(|at| (0.0..=f64::from(LONGEST_TIMELINE)).contains(at))?;
+        Some(Self { name: name.trim().to_owned(), at })
+    }
+    fn text(&self) -> String {
+        format!("{} {}", self.name, self.at)
     }
 }
 

@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 
 pub use argument::{
     ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, LayerPlace, NamedLevel, SettingChange, SettingNudge,
+    TimelinePlace,
 };
 
 use crate::edit::Edit;
@@ -50,6 +51,8 @@ pub enum Origin {
     List(u8),
     /// The schedule.
     Schedule,
+    /// A timeline, by its place in the show.
+    Timeline(u8),
 }
 
 /// The argument of a command.
@@ -251,6 +254,14 @@ commands! {
         ReleaseCues(list: String) = "release-cues";
         /// Go on from some cues of a list if it is at one of them, as the event does that they wait for
         CueGoesOn(cues: CueSet) = "cue-goes-on";
+        /// Play a timeline, from where it is held or from its beginning
+        PlayTimeline(name: String) = "play-timeline";
+        /// Hold a timeline where it is, or let it go on
+        HoldTimeline(name: String) = "hold-timeline";
+        /// End a timeline: who had its tiers has them again
+        StopTimeline(name: String) = "stop-timeline";
+        /// Go to a place of a timeline, in its seconds or bars
+        SeekTimeline(place: TimelinePlace) = "seek-timeline";
         /// Set the speed of all effects, in times of their own; 0 holds them
         Speed(times: f32) = "speed";
         /// Switch the rotation on or off; on, it takes its tier back from a hand

@@ -13,6 +13,7 @@ mod outputs;
 mod play;
 mod programs;
 mod rebase;
+mod timelines;
 mod words;
 
 pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
@@ -28,7 +29,7 @@ use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
     Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Schedule, Show,
-    Supply, Swatch, Tier, ValueOut,
+    Supply, Swatch, Tier, Timeline, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -119,6 +120,12 @@ pub enum Edit {
     OwnLooks(usize, usize, Vec<Look>),
     /// Moves a cue list to another place among them.
     MoveCueList(usize, usize),
+    /// Adds a timeline.
+    AddTimeline(Timeline),
+    /// Changes a timeline; its new name goes wherever the old one stands.
+    PutTimeline(usize, Timeline),
+    /// Takes a timeline out, and what plays it.
+    RemoveTimeline(usize),
     /// Changes the schedule.
     PutSchedule(Box<Schedule>),
     /// Changes the rotation.
@@ -225,6 +232,9 @@ impl Edit {
             Self::RemoveCueList(index) => cues::remove(show, *index),
             Self::OwnLooks(list, place, looks) => cues::own_looks(show, *list, *place, looks),
             Self::MoveCueList(from, to) => cues::move_to(show, *from, *to),
+            Self::AddTimeline(timeline) => timelines::add(show, timeline),
+            Self::PutTimeline(index, timeline) => timelines::put(show, *index, timeline),
+            Self::RemoveTimeline(index) => timelines::remove(show, *index),
             Self::PutSchedule(schedule) => {
                 show.schedule = Schedule::clone(schedule);
                 Ok(())

@@ -18,6 +18,7 @@ enum List {
     Tiers,
     Banks,
     CueLists,
+    Timelines,
     Inputs,
     Bindings,
     Programs,
@@ -35,6 +36,7 @@ impl List {
             Self::Palette => show.palette.iter().map(|one| one.name.clone()).collect(),
             Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
             Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
+            Self::Timelines => show.timelines.iter().map(|one| one.name.clone()).collect(),
             Self::CueLists => show.cue_lists.iter().map(|one| one.name.clone()).collect(),
             Self::Inputs => show.inputs.iter().map(|one| one.name.clone()).collect(),
             Self::Programs => show.programs.iter().map(|one| one.name.clone()).collect(),
@@ -57,6 +59,7 @@ impl List {
             Self::Palette => same(&from.palette, at, &to.palette, place),
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
+            Self::Timelines => same(&from.timelines, at, &to.timelines, place),
             Self::CueLists => same(&from.cue_lists, at, &to.cue_lists, place),
             Self::Inputs => same(&from.inputs, at, &to.inputs, place),
             Self::Programs => same(&from.programs, at, &to.programs, place),
@@ -131,6 +134,7 @@ impl Edit {
             | Self::AddTier(..)
             | Self::AddBanks(..)
             | Self::AddCueLists(..)
+            | Self::AddTimeline(_)
             | Self::AddInput(_)
             | Self::AddProgram(_)
             | Self::NameControl(..)
@@ -176,6 +180,8 @@ impl Edit {
             Self::RemoveProgram(at) => Self::RemoveProgram(of(List::Programs).one(*at)?),
             Self::PutBindings(bindings) => Self::PutBindings(of(List::Bindings).each(bindings)?),
             Self::RemoveBindings(bindings) => Self::RemoveBindings(of(List::Bindings).all(bindings)?),
+            Self::PutTimeline(at, timeline) => Self::PutTimeline(of(List::Timelines).one(*at)?, timeline.clone()),
+            Self::RemoveTimeline(at) => Self::RemoveTimeline(of(List::Timelines).one(*at)?),
             Self::PutSchedule(_) if from.schedule != to.schedule => {
                 return Err(Refused("the schedule was changed on another screen meanwhile".to_owned()));
             }

@@ -32,7 +32,7 @@ mod unattended;
 mod values_out;
 mod wish;
 
-pub use cues::{ListSetting, ListState};
+pub use cues::{Lead, ListSetting, ListState, TimelineState};
 pub use flash_guard::FlashLimit;
 pub use light_test::{HeldSlot, LightTest, Walked};
 pub use night::{Happening, StageEvent};
@@ -76,6 +76,10 @@ pub struct Inputs {
     pub sync_position: Option<SyncPosition>,
     /// Seconds since midnight where the show is, if that is known.
     pub time_of_day: Option<f64>,
+    /// The recording that plays from the session, if one does.
+    pub recording: Option<Lead>,
+    /// Time code, if any comes.
+    pub time_code: Option<Lead>,
 }
 
 /// Everything that leaves with a tick.
@@ -230,6 +234,10 @@ impl Engine {
             EngineCommand::PauseCues(list) => self.pause_cues(list),
             EngineCommand::ResetCues(list) => self.reset_cues(list),
             EngineCommand::ReleaseCues(list) => self.release_cues(list),
+            EngineCommand::PlayTimeline(name) => self.play_timeline(name),
+            EngineCommand::HoldTimeline(name) => self.hold_timeline(name),
+            EngineCommand::StopTimeline(name) => self.stop_timeline(name),
+            EngineCommand::SeekTimeline(place) => self.seek_timeline(&place.name, place.at),
             EngineCommand::CueGoesOn(cues) => self.cue_goes_on(cues),
             EngineCommand::Speed(times) => self.conductor.speed.set(*times),
             EngineCommand::Rotate(on) => self.rotate(*on, by),
@@ -273,7 +281,7 @@ impl Engine {
     pub fn tick(&mut self, time: Seconds, inputs: &Inputs) -> &Frame {
         let Advance { step, shift } = self.conductor.advance(time, inputs);
         self.shift_beats(shift);
-        self.play_on(step);
+        self.play_on(step, [inputs.recording, inputs.time_code]);
         self.conductor.note_hits(time, step);
         self.advance_looks(time, step);
         self.overlay.advance(time, self.conductor.latency());
@@ -337,6 +345,7 @@ impl Engine {
         let pace = self.conductor.clock().bpm() / 60.0;
         self.playing.publish(self.conductor.beat(), pace, snapshot);
         self.publish_lists(&mut snapshot.lists);
+        self.publish_timelines(&mut snapshot.timelines);
         snapshot.flash_limit = self.now.guard.state(self.conductor.clock().time());
         snapshot.walked = self.overlay.walked();
         snapshot.phases.clear();

@@ -77,6 +77,13 @@ pub enum StageEvent {
         /// The cue.
         cue: CueNumber,
     },
+    /// A clip of a timeline began that gives commands.
+    ClipBegan {
+        /// The timeline.
+        timeline: usize,
+        /// The clip, by its place in the list of the timeline.
+        clip: usize,
+    },
     /// A list was held, or goes on.
     CuesPaused {
         /// The list.

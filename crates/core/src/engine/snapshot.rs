@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::cues::ListState;
+use super::cues::{ListState, TimelineState};
 use super::flash_guard::FlashLimit;
 use super::light_test::Walked;
 use super::power::{Load, SupplyLoad};
@@ -49,6 +49,8 @@ pub struct Snapshot {
     pub tiers: Vec<TierState>,
     /// The cue lists.
     pub lists: Vec<ListState>,
+    /// The timelines.
+    pub timelines: Vec<TimelineState>,
     /// The level of each group of lights, 0..1; empty where all are whole.
     pub groups: Vec<f32>,
     /// The look that is on as nothing else is.

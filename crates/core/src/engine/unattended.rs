@@ -2,6 +2,7 @@
 //! for the night log.
 
 use super::Engine;
+use super::cues::Lead;
 use super::night::{self, Happening, StageEvent};
 use super::rotation::Turn;
 use super::wish::{Stay, Wish};
@@ -12,7 +13,7 @@ use crate::show::{Boundary, Fallback};
 
 impl Engine {
     /// Does what is due at a moment: lands what waits, ends what has had its time, and lets the rotation turn.
-    pub(super) fn play_on(&mut self, step: Step) {
+    pub(super) fn play_on(&mut self, step: Step, leads: [Option<Lead>; 2]) {
         while let Some(armed) = self.conductor.take_due() {
             self.land(&armed.wish, armed.lands_at);
         }
@@ -20,6 +21,7 @@ impl Engine {
         let beat = self.conductor.beat();
         self.playing.tiers.advance(beat, step);
         self.run_lists(step);
+        self.run_timelines(step, leads);
         self.note_what_is_back();
         self.fall_back(beat);
         let fade = self.now.show.settings.blackout_fade;

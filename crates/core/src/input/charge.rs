@@ -79,6 +79,10 @@ pub(super) fn subject(command: &Command, show: &Show) -> Option<String> {
         | EngineCommand::ResetCues(list)
         | EngineCommand::ReleaseCues(list) => Some(format!("list {list}")),
         EngineCommand::GoToCue(target) => Some(format!("list {}", target.cue.list)),
+        EngineCommand::PlayTimeline(name) | EngineCommand::HoldTimeline(name) | EngineCommand::StopTimeline(name) => {
+            Some(format!("timeline {name}"))
+        }
+        EngineCommand::SeekTimeline(place) => Some(format!("timeline {}", place.name)),
         EngineCommand::CueGoesOn(cues) => Some(format!("list {}", cues.list)),
         EngineCommand::Go
         | EngineCommand::Disarm

@@ -25,6 +25,7 @@ impl NameChanges {
             ReferenceKind::Tier,
             ReferenceKind::Bank,
             ReferenceKind::CueList,
+            ReferenceKind::Timeline,
         ] {
             let [was, is] = [before, after].map(|show| names(show, kind).collect::<Vec<_>>());
             if was == is {

@@ -29,6 +29,8 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
             vec![(ReferenceKind::CueList, all)]
         }
         "go-to-cue" | "cue-goes-on" => before('/').map(|name| (ReferenceKind::CueList, name)).into_iter().collect(),
+        "play-timeline" | "hold-timeline" | "stop-timeline" => vec![(ReferenceKind::Timeline, all)],
+        "seek-timeline" => before(' ').map(|name| (ReferenceKind::Timeline, name)).into_iter().collect(),
         "record-cue" => vec![(ReferenceKind::CueList, before('/').unwrap_or(all))],
         "run" | "end-run" => vec![(ReferenceKind::Program, all)],
         "release-tier" | "mute-tier" | "solo-tier" => vec![(ReferenceKind::Tier, all)],

@@ -47,6 +47,8 @@ pub enum ReferenceKind {
     Bank,
     /// A cue list.
     CueList,
+    /// A timeline.
+    Timeline,
     /// An input.
     Input,
     /// A binding, by its event. Nothing refers to one.
@@ -74,6 +76,7 @@ impl ReferenceKind {
             Self::Tier => "tier",
             Self::Bank => "bank",
             Self::CueList => "cue list",
+            Self::Timeline => "timeline",
             Self::Input => "input",
             Self::Binding => "binding",
             Self::Program => "program",
@@ -183,6 +186,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
+        ReferenceKind::Timeline => Box::new(show.timelines.iter().map(|one| one.name.as_str())),
         ReferenceKind::CueList => Box::new(show.cue_lists.iter().map(|one| one.name.as_str())),
         ReferenceKind::Input => Box::new(BUILT_IN.into_iter().chain(show.inputs.iter().map(|one| one.name.as_str()))),
         ReferenceKind::Binding => Box::new(show.bindings.iter().map(|one| one.source.as_str())),

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::{LayerAt, ReferenceKind, command_text, control_of, named_by};
 use crate::palette;
-use crate::show::{Cue, GoesOn, Layer, Look, OutSource, OutTarget, Param, Show};
+use crate::show::{Clip, Cue, GoesOn, Layer, Look, OutSource, OutTarget, Param, Show};
 
 /// The fate of a reference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -70,6 +70,7 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
         rewrite_goes_on(&mut list.then, ask);
         list.cues.iter_mut().for_each(|cue| rewrite_cue(cue, ask));
     }
+    show.timelines.iter_mut().for_each(|timeline| timeline.clips.retain_mut(|clip| rewrite_clip(clip, ask)));
     show.schedule.start.retain_mut(|text| command_text::rewrite(text, &mut *ask));
     for event in &mut show.schedule.events {
         event.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
@@ -104,6 +105,22 @@ fn rewrite_cue<'n>(cue: &mut Cue, ask: &mut impl FnMut(&[ReferenceKind], &str) -
     });
     cue.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
     rewrite_goes_on(&mut cue.then, ask);
+}
+
+/// Rewrites what a clip names. Whether it stays: one whose look or tier is taken out goes with it.
+fn rewrite_clip<'n>(clip: &mut Clip, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
+    let had_look = clip.look.is_some();
+    rewrite_one(&mut clip.look, |name| ask(&[ReferenceKind::Look], name));
+    let mut stays = clip.look.is_some() || !had_look;
+    if !clip.tier.is_empty() {
+        match ask(&[ReferenceKind::Tier], &clip.tier) {
+            Fate::Keep => {}
+            Fate::Rename(new) => new.clone_into(&mut clip.tier),
+            Fate::Remove => stays = false,
+        }
+    }
+    clip.does.retain_mut(|text| command_text::rewrite(text, &mut *ask));
+    stays
 }
 
 /// Rewrites the input that a list waits for. Without one it goes on by hand.

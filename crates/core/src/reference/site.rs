@@ -102,6 +102,12 @@ pub enum Site<'s> {
     CueInput(CueAt),
     /// The input on whose event a list goes on from cues that say nothing of their own.
     ListInput(usize),
+    /// The tier of a clip: the timeline, and the clip within it.
+    ClipTier(usize, usize),
+    /// The look of a clip.
+    ClipLook(usize, usize),
+    /// Something that a command of a clip names.
+    ClipCommand(usize, usize, ReferenceKind),
     /// Something that a command of the schedule names: of an event, or of the start.
     ScheduleCommand(Option<usize>, ReferenceKind),
     /// A look that a setting names, by its key.
@@ -145,9 +151,12 @@ impl Site<'_> {
             Self::Turn { .. }
             | Self::PadLook { .. }
             | Self::CueLook { .. }
+            | Self::ClipLook(..)
             | Self::SettingLook(_)
             | Self::InRotation(..) => &[ReferenceKind::Look],
-            Self::PadTier { .. } | Self::CueTier { .. } | Self::RotationTier => &[ReferenceKind::Tier],
+            Self::PadTier { .. } | Self::CueTier { .. } | Self::ClipTier(..) | Self::RotationTier => {
+                &[ReferenceKind::Tier]
+            }
             Self::BindingInput(_) | Self::OutInput(_) | Self::CueInput(_) | Self::ListInput(_) => {
                 &[ReferenceKind::Input]
             }
@@ -158,11 +167,13 @@ impl Site<'_> {
             | Self::SilentCommand(_, kind)
             | Self::CueCommand(_, kind)
             | Self::ScheduleCommand(_, kind)
+            | Self::ClipCommand(_, _, kind)
             | Self::OutSource(_, kind) => match kind {
                 ReferenceKind::Tier => &[ReferenceKind::Tier],
                 ReferenceKind::Group => &[ReferenceKind::Group],
                 ReferenceKind::Program => &[ReferenceKind::Program],
                 ReferenceKind::CueList => &[ReferenceKind::CueList],
+                ReferenceKind::Timeline => &[ReferenceKind::Timeline],
                 _ => &[ReferenceKind::Look],
             },
             Self::Colour { .. } => &[ReferenceKind::Swatch],
@@ -184,6 +195,9 @@ impl Site<'_> {
             | Self::CueLook { .. }
             | Self::CueCommand(..)
             | Self::ScheduleCommand(..)
+            | Self::ClipTier(..)
+            | Self::ClipLook(..)
+            | Self::ClipCommand(..)
             | Self::CueInput(_)
             | Self::ListInput(_)
             | Self::SettingLook(_)
@@ -208,6 +222,7 @@ impl Site<'_> {
     pub fn place(&self) -> Place {
         let entry = |list: &str, index: usize| Place::root().key(list).index(index);
         let cue = |of: &CueAt| entry("cue_lists", of.list).key("cues").index(of.cue);
+        let clip = |line: usize, at: usize| entry("timelines", line).key("clips").index(at);
         let layer = |of: &LayerAt| entry("looks", of.look).key("layers").index(of.layer);
         match self {
             Self::Profile(fixture) => entry("fixtures", *fixture).key("profile"),
@@ -230,6 +245,9 @@ impl Site<'_> {
             Self::CueCommand(of, _) => cue(of).key("do"),
             Self::CueInput(of) => cue(of).key("then"),
             Self::ListInput(list) => entry("cue_lists", *list).key("then"),
+            Self::ClipTier(line, at) => clip(*line, *at).key("tier"),
+            Self::ClipLook(line, at) => clip(*line, *at).key("look"),
+            Self::ClipCommand(line, at, _) => clip(*line, *at).key("do"),
             Self::ScheduleCommand(Some(event), _) => {
                 Place::root().key("schedule").key("events").index(*event).key("do")
             }
@@ -277,6 +295,9 @@ impl Site<'_> {
                 return Use { kind: ReferenceKind::CueList, name, layer: None };
             }
             Self::ListInput(list) => (ReferenceKind::CueList, &show.cue_lists[*list].name),
+            Self::ClipTier(line, _) | Self::ClipLook(line, _) | Self::ClipCommand(line, ..) => {
+                (ReferenceKind::Timeline, &show.timelines[*line].name)
+            }
             Self::ScheduleCommand(..) => (ReferenceKind::Setting, "schedule"),
             Self::SettingLook(key) => (ReferenceKind::Setting, key),
             Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),

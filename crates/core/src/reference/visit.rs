@@ -42,6 +42,7 @@ fn visit_play<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
     }
     visit_cues(show, found);
     visit_schedule(show, found);
+    visit_timelines(show, found);
     visit_inputs(show, found);
     visit_values_out(show, found);
     for (key, name) in [("fallback_look", &show.settings.fallback_look), ("safe_look", &show.settings.safe_look)] {
@@ -64,6 +65,22 @@ fn visit_cues<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
         }
         for (cue, one) in one.cues.iter().enumerate() {
             visit_cue(one, CueAt { list, cue }, found);
+        }
+    }
+}
+
+/// Visits the references of timelines.
+fn visit_timelines<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    for (line, one) in show.timelines.iter().enumerate() {
+        for (at, clip) in one.clips.iter().enumerate() {
+            if !clip.tier.is_empty() {
+                found(Site::ClipTier(line, at), &clip.tier);
+            }
+            clip.look.iter().for_each(|look| found(Site::ClipLook(line, at), look));
+            for text in &clip.does {
+                let names = command_text::names(text).into_iter();
+                names.for_each(|(kind, place)| found(Site::ClipCommand(line, at, kind), &text[place]));
+            }
         }
     }
 }
@@ -148,6 +165,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 | ReferenceKind::Tier
                 | ReferenceKind::Bank
                 | ReferenceKind::CueList
+                | ReferenceKind::Timeline
                 | ReferenceKind::Setting,
             )
             | None => {}

@@ -28,6 +28,7 @@ mod shape;
 mod supply;
 mod swatch;
 mod tier;
+mod timeline;
 mod tint;
 mod unknown;
 mod value_out;
@@ -61,6 +62,7 @@ pub use shape::{BadShape, Shape};
 pub use supply::{Power, Supply};
 pub use swatch::Swatch;
 pub use tier::{BASE, MOST_TIERS, Tier};
+pub use timeline::{Clip, Follows, LONGEST_TIMELINE, MOST_CLIPS, MOST_TIMELINES, TimeUnit, Timeline};
 pub use tint::Tint;
 pub use unknown::Unknown;
 pub use value_out::{MOST_VALUES_OUT, OutRange, OutSource, OutTarget, ValueOut};
@@ -114,6 +116,9 @@ pub struct Show {
     /// The cue lists.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub cue_lists: Vec<CueList>,
+    /// The timelines.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub timelines: Vec<Timeline>,
     /// The schedule: what it does by itself.
     #[serde(default, skip_serializing_if = "Schedule::is_empty")]
     pub schedule: Schedule,
@@ -161,6 +166,7 @@ impl Show {
             banks: Vec::new(),
             rotation: Rotation::default(),
             cue_lists: Vec::new(),
+            timelines: Vec::new(),
             schedule: Schedule::default(),
             routes: Vec::new(),
             inputs: Vec::new(),
@@ -190,6 +196,12 @@ impl Show {
     #[must_use]
     pub fn look(&self, name: &str) -> Option<(usize, &Look)> {
         self.looks.iter().enumerate().find(|(_, look)| look.name == name)
+    }
+
+    /// The place of the timeline of a name.
+    #[must_use]
+    pub fn timeline(&self, name: &str) -> Option<usize> {
+        self.timelines.iter().position(|timeline| timeline.name == name)
     }
 
     /// The place of the cue list of a name.

@@ -11,16 +11,20 @@ use splimo_core::histogram::Histogram;
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
 use splimo_core::show::Show;
-use splimo_core::sync::{SyncPosition, SyncSource};
+use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
 
 use super::in_step::InStep;
 use crate::clock::{Deadlines, Instant};
 use crate::fault;
 use crate::output::NewOutput;
+use crate::sound::Dials;
 use crate::trouble::{Troubles, keep_alive};
 
 /// After so many frames a snapshot is written anew even though the last was not read.
 const UNREAD: u32 = 8;
+
+/// After so many seconds without a frame of time code nobody sends any more.
+const LATE_CODE: Seconds = 0.25;
 
 /// After so many frames without a failure the clock is taken over should there be one: before, it may be what fails.
 const PROVEN: u32 = 44;
@@ -94,6 +98,8 @@ pub struct FrameLoop {
     pub empty: Receiver<OutFrame>,
     /// The way of snapshots to screens.
     pub snapshots: triple_buffer::Input<Published>,
+    /// The dials, which tell where a recording is.
+    pub dials: Arc<Dials>,
     /// The way of what happens on the stage to the night log.
     pub happened: Sender<Happening>,
     /// Set when it is to end.
@@ -145,13 +151,16 @@ impl FrameLoop {
                 let _ = deadlines.next(deadline);
             }
             fault::strike("engine");
+            let time = deadline.seconds_since(self.epoch);
             let inputs = Inputs {
                 hearing: *self.hearing.read(),
                 sync_position: self.positions[self.show.settings.sync_source as usize],
                 time_of_day: crate::clock::time_of_day(),
+                recording: self.dials.recording(time),
+                time_code: self.time_code(time),
             };
             shown = inputs.hearing.onsets;
-            engine.tick(deadline.seconds_since(self.epoch), &inputs);
+            engine.tick(time, &inputs);
             sudden |= engine.is_sudden();
             for happening in engine.take_happenings() {
                 // A night log that is not read misses something; the light does not wait for it.
@@ -195,6 +204,14 @@ impl FrameLoop {
         let Some(half_way) = half_way else { return regular };
         half_way.plus(-lead).sleep();
         if self.hearing.read().onsets == shown { regular } else { half_way }
+    }
+
+    /// Where time code is at a time, if any came lately.
+    fn time_code(&self, time: Seconds) -> Option<splimo_core::engine::Lead> {
+        let SyncPosition { time: came, place, .. } = self.positions[SyncSource::TimeCode as usize]?;
+        let MusicPlace::Seconds(seconds) = place else { return None };
+        let since = time - came;
+        (since < LATE_CODE).then_some(splimo_core::engine::Lead { seconds: (seconds + since).max(0.0), runs: true })
     }
 
     fn take(&mut self, engine: &mut Engine, input: EngineInput) {

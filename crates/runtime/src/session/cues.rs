@@ -17,19 +17,37 @@ use crate::runtime::{Outlook, Runtime};
 const LONGEST_WAIT: Duration = Duration::from_millis(200);
 
 impl Session {
-    /// Carries out what a cue gives that has begun.
-    pub(super) fn begin_cue(&mut self, happening: &Happening, show: &Show) {
-        let StageEvent::CueBegan { list, cue } = happening.event else { return };
-        let Some(list_now) = show.cue_lists.get(list) else { return };
-        let Some(place) = list_now.place(cue) else { return };
-        for text in &list_now.cues[place].does {
+    /// Carries out what a cue or a clip gives that has begun.
+    pub(super) fn give_what_began(&mut self, happening: &Happening, show: &Show) {
+        let found = match happening.event {
+            StageEvent::CueBegan { list, cue } => show.cue_lists.get(list).and_then(|list| {
+                let place = list.place(cue)?;
+                Some((format!("{}, cue {cue}", list.name), &list.cues[place].does))
+            }),
+            StageEvent::ClipBegan { timeline, clip } => show.timelines.get(timeline).and_then(|timeline| {
+                let clip = timeline.clips.get(clip)?;
+                Some((format!("{} at {}", timeline.name, clip.at), &clip.does))
+            }),
+            StageEvent::Landed { .. }
+            | StageEvent::Cleared { .. }
+            | StageEvent::Back { .. }
+            | StageEvent::Chose { .. }
+            | StageEvent::GaveWay
+            | StageEvent::TookBack
+            | StageEvent::FellBack { .. }
+            | StageEvent::CuesPaused { .. }
+            | StageEvent::CuesReleased { .. }
+            | StageEvent::Kept { .. }
+            | StageEvent::Limited(_) => None,
+        };
+        let Some((who, does)) = found else { return };
+        for text in does {
             let outcome = match text.parse::<Command>() {
                 Ok(command) => self.dispatch(&command, happening.by, None, None),
                 Err(why) => Outcome::Refused(why.to_string()),
             };
             if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
-                let words = format!("{}, cue {cue} asked for {text}: {why}", list_now.name);
-                self.say(&words);
+                self.say(&format!("{who} asked for {text}: {why}"));
             }
         }
     }
@@ -130,5 +148,14 @@ pub(super) fn refuse_cue(cue: &CuePlace, show: &Show) -> Option<String> {
     refuse_list(&cue.list, show).or_else(|| {
         let list = &show.cue_lists[show.cue_list(&cue.list)?];
         list.place(cue.number).is_none().then(|| format!("{} has no cue {}", cue.list, cue.number))
+    })
+}
+
+/// The reason why a timeline cannot be asked for anything.
+pub(super) fn refuse_timeline(name: &str, show: &Show) -> Option<String> {
+    let known: Vec<&str> = show.timelines.iter().map(|one| one.name.as_str()).collect();
+    show.timeline(name).is_none().then(|| match known.is_empty() {
+        true => format!("there is no timeline \"{name}\"; this show has none yet"),
+        false => format!("there is no timeline \"{name}\"; there is {}", known.join(", ")),
     })
 }

@@ -53,6 +53,7 @@ impl Session {
             | Origin::CommandLine
             | Origin::Rotation
             | Origin::List(_)
+            | Origin::Timeline(_)
             | Origin::Schedule => false,
         };
         if !outside || self.document.kept().settings.inputs_may_all {

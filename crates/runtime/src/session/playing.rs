@@ -79,7 +79,11 @@ impl Session {
             EngineCommand::NextFade(beats) => return told(&format!("the next fades over {beats} beats")),
             EngineCommand::ReleaseTier(tier) => return told(&format!("{tier} fades out")),
             EngineCommand::ClearTiers => return told("all tiers but the lowest fade out"),
-            EngineCommand::GoCue(_)
+            EngineCommand::PlayTimeline(_)
+            | EngineCommand::HoldTimeline(_)
+            | EngineCommand::StopTimeline(_)
+            | EngineCommand::SeekTimeline(_)
+            | EngineCommand::GoCue(_)
             | EngineCommand::BackCue(_)
             | EngineCommand::GoToCue(_)
             | EngineCommand::SkipCue(_)
@@ -178,7 +182,7 @@ impl Session {
     pub(super) fn take_happening(&mut self, happening: &Happening) {
         let edition = self.runtime.editions().get(happening.edition);
         self.night.happened(happening, &edition.show);
-        self.begin_cue(happening, &edition.show);
+        self.give_what_began(happening, &edition.show);
     }
 }
 
@@ -226,6 +230,10 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         | EngineCommand::PauseCues(list)
         | EngineCommand::ResetCues(list)
         | EngineCommand::ReleaseCues(list) => cues::refuse_list(list, show),
+        EngineCommand::PlayTimeline(name) | EngineCommand::HoldTimeline(name) | EngineCommand::StopTimeline(name) => {
+            cues::refuse_timeline(name, show)
+        }
+        EngineCommand::SeekTimeline(place) => cues::refuse_timeline(&place.name, show),
         EngineCommand::GoToCue(target) => cues::refuse_cue(&target.cue, show),
         EngineCommand::CueGoesOn(cues) => cues::refuse_list(&cues.list, show),
         EngineCommand::Go

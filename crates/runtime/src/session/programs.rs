@@ -200,6 +200,7 @@ impl Session {
             | Origin::CommandLine
             | Origin::Rotation
             | Origin::List(_)
+            | Origin::Timeline(_)
             | Origin::Schedule => false,
         }
     }

@@ -1,7 +1,8 @@
 //! Dials that can be turned while somebody listens: shared with the thread that does, which never waits for it.
 
-use std::sync::atomic::{AtomicBool, AtomicI32, AtomicU32, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicI32, AtomicU32, AtomicU64, Ordering};
 
+use splimo_core::engine::Lead;
 use splimo_core::show::Settings;
 use splimo_hear::Ears;
 
@@ -16,6 +17,10 @@ pub struct Dials {
     paused: AtomicBool,
     /// The way to go in a recording, in milliseconds.
     seek: AtomicI32,
+    /// The place in the recording, in seconds, and the time of the session at which it began or would have; not a number where none
+    /// plays. Both are numbers as their bits.
+    place: AtomicU64,
+    began: AtomicU64,
 }
 
 impl Default for Dials {
@@ -28,6 +33,8 @@ impl Default for Dials {
             swing: usual.swing.map(|seconds| AtomicU32::new(seconds.to_bits())),
             paused: AtomicBool::new(false),
             seek: AtomicI32::new(0),
+            place: AtomicU64::new(f64::NAN.to_bits()),
+            began: AtomicU64::new(f64::NAN.to_bits()),
         }
     }
 }
@@ -69,6 +76,33 @@ impl Dials {
     #[must_use]
     pub fn paused(&self) -> bool {
         self.paused.load(Ordering::Relaxed)
+    }
+
+    /// Takes note of the place in the recording that the samples lead to which are heard next; none where no recording plays.
+    pub(super) fn set_place(&self, seconds: Option<f64>) {
+        self.place.store(seconds.unwrap_or(f64::NAN).to_bits(), Ordering::Relaxed);
+        if seconds.is_none() {
+            self.began.store(f64::NAN.to_bits(), Ordering::Relaxed);
+        }
+    }
+
+    /// Takes note that those samples have been heard at a time of the session.
+    pub(super) fn heard_at(&self, time: f64) {
+        let place = f64::from_bits(self.place.load(Ordering::Relaxed));
+        if !place.is_nan() {
+            self.began.store((time - place).to_bits(), Ordering::Relaxed);
+        }
+    }
+
+    /// The place in the recording at a time of the session, and whether it goes on; nothing where none plays.
+    #[must_use]
+    pub fn recording(&self, time: f64) -> Option<Lead> {
+        let [place, began] = [&self.place, &self.began].map(|bits| f64::from_bits(bits.load(Ordering::Relaxed)));
+        if began.is_nan() {
+            return None;
+        }
+        let runs = !self.paused();
+        Some(Lead { seconds: if runs { time - began } else { place }.max(0.0), runs })
     }
 
     /// Asks to go on by so many seconds.

@@ -130,6 +130,13 @@ impl File {
         Ok(())
     }
 
+    /// The place that the samples lead to which were taken last, in seconds.
+    fn place(&self) -> f64 {
+        let decoded = self.decoded.0 as f64 / f64::from(self.decoded.1.max(1));
+        // What is decoded and not taken yet is to come.
+        decoded - (self.ready.len() - self.taken) as f64 / f64::from(splimo_hear::SAMPLE_RATE)
+    }
+
     /// Fills a hop; `false` at the end of the recording. The last hop is filled up with silence.
     pub fn next(&mut self, hop: &mut [f32; HOP]) -> bool {
         while self.ready.len() - self.taken < HOP {
@@ -209,6 +216,7 @@ pub(super) fn play(path: &Path, ear: &mut Ear) {
                 troubles.tell("sound", format!("{} cannot be wound: {why}", path.display()));
             }
             let more = file.next(hop);
+            dials.set_place(more.then(|| file.place()));
             heard += u64::from(more);
             more
         });

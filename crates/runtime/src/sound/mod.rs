@@ -189,6 +189,7 @@ impl Ear {
             }
             let due = deadlines.next(Instant::now());
             due.sleep();
+            self.dials.heard_at(due.seconds_since(self.epoch));
             // What was heard last is over now, however long it was held, or the machine slept.
             let over = due.seconds_since(self.epoch) - hops as f64 * period / 1e9;
             if std::mem::take(&mut held) || (over - zero).abs() > SLEPT {

@@ -180,7 +180,7 @@ impl Engine {
         }
     }
 
-    fn moment_of(&self, late: Late) -> Moment {
+    pub(super) fn moment_of(&self, late: Late) -> Moment {
         Moment { beat: self.conductor.beat(), late }
     }
 
@@ -224,11 +224,11 @@ impl Engine {
         Fade::new(0.0, length).whole(self.pace())
     }
 
-    fn claim(&mut self, list: usize, tier: usize, look: Option<usize>, moment: Moment, fade: Length) {
+    pub(super) fn claim(&mut self, list: usize, tier: usize, look: Option<usize>, moment: Moment, fade: Length) {
         let before = || {
             let (look, by, pad) = self.playing.tiers.tiers[tier].for_good();
             // What a list left there that is gone is nobody's.
-            let look = look.filter(|_| !matches!(by, Origin::List(_)));
+            let look = look.filter(|_| !matches!(by, Origin::List(_) | Origin::Timeline(_)));
             Put { look, by, pad }
         };
         let put = Put { look, by: origin(list), pad: None };
@@ -237,7 +237,7 @@ impl Engine {
         self.show_top(tier, Owner::List(list), moment, fade);
     }
 
-    fn release_claim(&mut self, list: usize, tier: usize, moment: Moment, fade: Length) {
+    pub(super) fn release_claim(&mut self, list: usize, tier: usize, moment: Moment, fade: Length) {
         let plans = &self.now.cues;
         let claims = &mut self.cues.tiers[tier];
         if claims.of(list).is_none() {
@@ -391,7 +391,7 @@ impl Engine {
 
 /// A beat, and by how much what happens there is late.
 #[derive(Debug, Clone, Copy)]
-struct Moment {
-    beat: f64,
-    late: Late,
+pub(super) struct Moment {
+    pub(super) beat: f64,
+    pub(super) late: Late,
 }

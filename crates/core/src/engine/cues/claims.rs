@@ -1,14 +1,17 @@
 //! Claims: which of several senders has a thing, and to whom it goes back when one lets it go. Cue lists claim tiers and values; whoever
 //! else had them is kept below as the hands.
 
-use crate::show::MOST_LISTS;
+use crate::show::{MOST_LISTS, MOST_TIMELINES};
+
+/// The most owners besides the hands: the lists, and behind them the timelines.
+pub(super) const MOST_OWNERS: usize = MOST_LISTS + MOST_TIMELINES;
 
 /// The sender that has a thing.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Owner {
     /// A person, or anything else that is no list.
     Hands,
-    /// A cue list, by its place in the show.
+    /// A cue list, by its place in the show, or a timeline behind the lists.
     List(usize),
 }
 
@@ -23,11 +26,11 @@ struct Said<T> {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Claims<T> {
     hands: Option<Said<T>>,
-    lists: [Option<Said<T>>; MOST_LISTS],
+    lists: [Option<Said<T>>; MOST_OWNERS],
 }
 
 impl<T: Copy> Claims<T> {
-    pub(super) const NONE: Self = Self { hands: None, lists: [None; MOST_LISTS] };
+    pub(super) const NONE: Self = Self { hands: None, lists: [None; MOST_OWNERS] };
 
     /// True if a list claims it.
     pub(super) fn is_claimed(&self) -> bool {

@@ -8,10 +8,14 @@ mod running;
 mod state;
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod timeline_tests;
+mod timelines;
 mod values;
 
 pub(super) use plan::CuePlans;
-pub use state::{ListSetting, ListState};
+pub use state::{ListSetting, ListState, TimelineState};
+pub use timelines::Lead;
 
 use crate::command::Origin;
 use crate::edit::followed;
@@ -19,6 +23,7 @@ use crate::show::{MOST_LISTS, MOST_TIERS, Show};
 use claims::Claims;
 use plan::TierSaid;
 use running::ListNow;
+use timelines::TimelineNow;
 use values::{Glide, MOST_VALUES};
 
 /// The look on a tier, and who put it there, with which pad.
@@ -33,6 +38,7 @@ struct Put {
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Cues {
     lists: Vec<ListNow>,
+    timelines: Vec<TimelineNow>,
     tiers: Vec<Claims<Put>>,
     values: Vec<Claims<f32>>,
     glides: Vec<Option<Glide>>,
@@ -44,6 +50,7 @@ impl Cues {
     pub(super) fn new(plans: &CuePlans) -> Self {
         Self {
             lists: plans.lists.iter().map(|list| ListNow::resting(list.cues.len())).collect(),
+            timelines: vec![TimelineNow::RESTING; plans.timelines.len()],
             tiers: vec![Claims::NONE; MOST_TIERS],
             values: vec![Claims::NONE; MOST_VALUES],
             glides: vec![None; MOST_VALUES],
@@ -83,6 +90,19 @@ impl Cues {
             let passes = if same { running.passes.clone() } else { vec![0; new.cues.len()] };
             moved.lists[place] = ListNow { at, instead: running.instead.and_then(find), passes, ..running.clone() };
         }
+        let [lines_before, lines_now] =
+            [before, now].map(|show| show.timelines.iter().map(|one| one.name.as_str()).collect::<Vec<_>>());
+        let lines = followed(&lines_before, &lines_now);
+        for (line, place) in lines.iter().enumerate() {
+            if let (Some(place), Some(running)) = (*place, self.timelines.get(line)) {
+                moved.timelines[place] = running.clone();
+                // Clips may be others now: what is on is said anew, from where it is.
+                moved.timelines[place].say_all();
+            }
+        }
+        let mut owners = places.clone();
+        owners.resize(MOST_LISTS, None);
+        owners.extend(lines.iter().map(|place| place.map(|place| MOST_LISTS + place)));
         let tier_now = |tier: usize| tiers.get(tier).copied().flatten();
         let look_now = |put: Put| match put.look {
             None => Some(put),
@@ -90,13 +110,13 @@ impl Cues {
         };
         for (tier, claims) in self.tiers.iter().enumerate().take(tiers.len()) {
             if let Some(tier) = tier_now(tier) {
-                moved.tiers[tier] = claims.moved(&places, look_now);
+                moved.tiers[tier] = claims.moved(&owners, look_now);
             }
         }
         for (place, claims) in self.values.iter().enumerate() {
             let now = if place < MOST_TIERS { tier_now(place) } else { Some(place) };
             if let Some(now) = now {
-                moved.values[now] = claims.moved(&places, Some);
+                moved.values[now] = claims.moved(&owners, Some);
                 moved.glides[now] = self.glides[place];
             }
         }
@@ -106,13 +126,17 @@ impl Cues {
     /// Ends everything at once and leaves the stage as it is.
     pub(super) fn end(&mut self) {
         self.lists.iter_mut().for_each(ListNow::rest);
+        self.timelines.fill(TimelineNow::RESTING);
         self.tiers.fill(Claims::NONE);
         self.values.fill(Claims::NONE);
         self.glides.fill(None);
     }
 }
 
-/// The origin of what a list does.
-fn origin(list: usize) -> Origin {
-    Origin::List(list.min(MOST_LISTS - 1) as u8)
+/// The origin of what a list, or a timeline behind the lists, does.
+fn origin(owner: usize) -> Origin {
+    match owner.checked_sub(MOST_LISTS) {
+        None => Origin::List(owner as u8),
+        Some(timeline) => Origin::Timeline(timeline as u8),
+    }
 }

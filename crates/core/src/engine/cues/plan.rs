@@ -1,8 +1,9 @@
 //! Cue lists compiled: for each cue what the list says of every tier and every value once it is there, however one came.
 
 use super::super::fade::Length;
+use super::timelines::TimelinePlan;
 use super::values::{MOST_VALUES, ValueId};
-use crate::show::{Cue, CueList, CueNumber, CueTime, GoesOn, MOST_TIERS, Show};
+use crate::show::{Cue, CueList, CueNumber, CueTime, GoesOn, MOST_LISTS, MOST_TIERS, Show};
 
 /// A set of values, a bit each.
 pub(super) type ValueSet = u128;
@@ -70,16 +71,23 @@ pub(super) struct ListPlan {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub(in crate::engine) struct CuePlans {
     pub(super) lists: Vec<ListPlan>,
+    pub(super) timelines: Vec<TimelinePlan>,
 }
 
 impl CuePlans {
     pub(in crate::engine) fn of(show: &Show) -> Self {
-        Self { lists: show.cue_lists.iter().map(|list| ListPlan::of(list, show)).collect() }
+        Self {
+            lists: show.cue_lists.iter().map(|list| ListPlan::of(list, show)).collect(),
+            timelines: TimelinePlan::all(show),
+        }
     }
 
-    /// The priority of a list.
-    pub(super) fn priority(&self, list: usize) -> u8 {
-        self.lists.get(list).map_or(0, |list| list.priority)
+    /// The priority of a list, or of a timeline behind the lists.
+    pub(super) fn priority(&self, owner: usize) -> u8 {
+        match owner.checked_sub(MOST_LISTS) {
+            None => self.lists.get(owner).map_or(0, |list| list.priority),
+            Some(timeline) => self.timelines.get(timeline).map_or(0, |timeline| timeline.priority),
+        }
     }
 }
 

@@ -7,7 +7,7 @@ use super::origin;
 use super::running::{Late, ListNow};
 use super::{Claims, Put};
 use crate::command::Origin;
-use crate::show::{CueNumber, MOST_LISTS};
+use crate::show::{CueNumber, MOST_LISTS, MOST_TIMELINES};
 
 /// A cue list as a screen sees it.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
@@ -30,6 +30,19 @@ pub struct ListState {
     pub stays: f64,
     /// The runs through the loop that ends with the cue.
     pub passes: u16,
+}
+
+/// A timeline as a screen sees it.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+pub struct TimelineState {
+    /// True if it runs, or is held somewhere.
+    pub runs: bool,
+    /// True if it is held.
+    pub paused: bool,
+    /// True if it stands as its leader is silent.
+    pub waits: bool,
+    /// The place where it is, in its unit.
+    pub at: f64,
 }
 
 /// The place of a list, as another engine goes on with it.
@@ -61,6 +74,18 @@ impl Engine {
                 stays: stays.map_or(0.0, |(_, whole)| whole),
                 passes: now.at.and_then(|at| now.passes.get(at).copied()).unwrap_or(0),
             }
+        }));
+    }
+
+    /// Writes what a screen may show of the timelines.
+    pub(in crate::engine) fn publish_timelines(&self, timelines: &mut Vec<TimelineState>) {
+        timelines.clear();
+        timelines.reserve(MOST_TIMELINES);
+        timelines.extend(self.cues.timelines.iter().map(|now| TimelineState {
+            runs: now.runs,
+            paused: now.paused,
+            waits: now.waits(),
+            at: now.at,
         }));
     }
 
@@ -96,10 +121,10 @@ impl Engine {
             let (shown, by, pad) = self.playing.tiers.tiers[tier].for_good();
             // Whoever has it stays the latest.
             let order = if by == origin(list) { 3 } else { 1 };
-            let before = Put { look: shown.filter(|_| !matches!(by, Origin::List(_))), by, pad };
+            let before = Put { look: shown.filter(|_| !matches!(by, Origin::List(_) | Origin::Timeline(_))), by, pad };
             let claims: &mut Claims<Put> = &mut self.cues.tiers[tier];
             claims.say(list, Put { look, by: origin(list), pad: None }, order, || before);
-            if !matches!(by, Origin::List(_)) {
+            if !matches!(by, Origin::List(_) | Origin::Timeline(_)) {
                 claims.hands_say(before, 2);
             }
         }

@@ -238,7 +238,15 @@ impl Session {
 
     /// Takes note that somebody who is no input has moved something: nobody else is in charge of it then.
     pub(super) fn overrule_inputs(&mut self, command: &Command, by: Origin) {
-        if !matches!(by, Origin::Input(_) | Origin::Rotation | Origin::List(_) | Origin::Schedule | Origin::Session) {
+        if !matches!(
+            by,
+            Origin::Input(_)
+                | Origin::Rotation
+                | Origin::List(_)
+                | Origin::Timeline(_)
+                | Origin::Schedule
+                | Origin::Session
+        ) {
             self.inputs.evaluator.overruled_by_hand(command, self.document.shown());
         }
     }

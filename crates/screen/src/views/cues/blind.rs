@@ -48,6 +48,7 @@ impl Blind {
             hearing: context.snapshot.hearing,
             sync_position: None,
             time_of_day: context.snapshot.time_of_day,
+            ..Inputs::default()
         };
         let frame = self.engine.tick(context.snapshot.time, &inputs);
         self.light.clear();

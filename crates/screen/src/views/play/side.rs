@@ -181,6 +181,7 @@ impl Side<'_, '_> {
             (Some(_), None) => match state.by {
                 Origin::Rotation => "turns",
                 Origin::List(_) => "list",
+                Origin::Timeline(_) => "timeline",
                 Origin::Schedule => "by time",
                 Origin::CommandLine => "do",
                 Origin::ArtNet => "art-net",

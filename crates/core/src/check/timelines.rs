@@ -1,0 +1,49 @@
+//! Problems of timelines.
+
+use super::{Found, Severity};
+use crate::show::{Clip, LONGEST_TIMELINE, MOST_CLIPS, MOST_TIMELINES, Place, Show, Timeline};
+
+impl Found {
+    pub(super) fn timelines(&mut self, show: &Show) {
+        let place = Place::root().key("timelines");
+        if show.timelines.len() > MOST_TIMELINES {
+            let message = format!("there are {}", show.timelines.len());
+            self.add(Severity::Broken, place.clone(), "timelines", message, format!("keep it to {MOST_TIMELINES}"));
+        }
+        for (index, timeline) in show.timelines.iter().enumerate() {
+            self.timeline(&place.clone().index(index), timeline);
+        }
+    }
+
+    fn timeline(&mut self, place: &Place, timeline: &Timeline) {
+        let subject = format!("timeline {}", timeline.name);
+        self.range(place.clone().key("length"), &subject, timeline.length, 0.1, LONGEST_TIMELINE);
+        self.range(place.clone().key("priority"), &subject, f32::from(timeline.priority), 0.0, 100.0);
+        if timeline.clips.len() > MOST_CLIPS {
+            let (message, mend) =
+                (format!("it has {} clips", timeline.clips.len()), format!("keep it to {MOST_CLIPS}"));
+            self.add(Severity::Broken, place.clone().key("clips"), &subject, message, mend);
+        }
+        for (index, clip) in timeline.clips.iter().enumerate() {
+            let place = place.clone().key("clips").index(index);
+            self.clip(&place, &format!("{subject}, clip at {}", clip.at), clip);
+        }
+    }
+
+    fn clip(&mut self, place: &Place, subject: &str, clip: &Clip) {
+        for (key, value) in
+            [("at", clip.at), ("length", clip.length), ("fade_in", clip.fade_in), ("fade_out", clip.fade_out)]
+        {
+            self.range(place.clone().key(key), subject, value, 0.0, LONGEST_TIMELINE);
+        }
+        self.commands(&place.clone().key("do"), subject, &clip.does);
+        if clip.look.is_some() && clip.tier.is_empty() {
+            let mend = "name the tier on which its look is to be";
+            self.add(Severity::Broken, place.clone().key("tier"), subject, "its look has no tier", mend);
+        }
+        if clip.look.is_none() && clip.does.is_empty() {
+            let mend = "give it a look, or commands";
+            self.add(Severity::Warning, place.clone(), subject, "it shows and does nothing", mend);
+        }
+    }
+}
