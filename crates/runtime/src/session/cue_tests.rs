@@ -5,8 +5,12 @@ use std::time::Duration;
 use chrono::{Local, Timelike};
 use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
 use splimo_core::document::Outcome;
-use splimo_core::show::{Cue, CueList, DayTime, Input, InputKind, Look, Schedule, ScheduledEvent, Show, Tier};
+use splimo_core::show::{
+    Clip, Cue, CueList, DayTime, Follows, Input, InputKind, Look, Schedule, ScheduledEvent, Show, Tier, TimeUnit,
+    Timeline,
+};
 
+use super::Start;
 use super::tests::{Running, Screening};
 
 fn show() -> Show {
@@ -122,4 +126,67 @@ fn what_begins_with_the_session_begins_and_what_is_due_comes() {
     screen.wait("the log", |screen| {
         screen.night.iter().any(|line| line.by == "schedule" && line.what.contains("go-cue"))
     });
+}
+
+/// A recording of silence, so many seconds long, as a WAV file: 48 kHz, one channel, 16 bit (RIFF, PCM).
+fn silence(path: &std::path::Path, seconds: u32) {
+    let data = seconds * 96_000;
+    let mut bytes = b"RIFF".to_vec();
+    bytes.extend((36 + data).to_le_bytes());
+    bytes.extend(b"WAVEfmt ");
+    bytes.extend(16u32.to_le_bytes());
+    bytes.extend([1u16, 1].iter().flat_map(|number| number.to_le_bytes()));
+    bytes.extend([48_000u32, 96_000].iter().flat_map(|number| number.to_le_bytes()));
+    bytes.extend([2u16, 16].iter().flat_map(|number| number.to_le_bytes()));
+    bytes.extend(b"data");
+    bytes.extend(data.to_le_bytes());
+    bytes.resize(bytes.len() + data as usize, 0);
+    std::fs::write(path, bytes).expect("written");
+}
+
+#[test]
+fn a_timeline_follows_the_recording_through_winding_and_holding() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("song.wav");
+    silence(&path, 60);
+    let mut show = show();
+    let clip = |at: f32, look: &str| Clip {
+        at,
+        length: 10.0,
+        tier: "base".into(),
+        look: Some(look.into()),
+        ..Clip::default()
+    };
+    show.timelines = vec![Timeline {
+        name: "Song".into(),
+        unit: TimeUnit::Seconds,
+        length: 50.0,
+        loops: false,
+        follows: Follows::Recording,
+        priority: 0,
+        clips: vec![clip(0.0, "Tide"), clip(20.0, "Gale"), clip(30.0, "Low")],
+    }];
+    let sound = crate::sound::SoundSource::File(path).into();
+    let session = Running::start(Start { sound, ..Start::within_process(show) });
+    let mut screen = session.screen();
+    assert_eq!(screen.ask(EngineCommand::PlayTimeline("Song".into())), Outcome::Done);
+    let look = |screen: &Screening| screen.engine.tiers.first().and_then(|tier| tier.look);
+    let place = |screen: &Screening| screen.engine.timelines.first().map_or(-1.0, |line| line.at);
+    screen.wait("the first clip", |screen| look(screen) == Some(0) && place(screen) > 0.2);
+    screen.ask(SessionCommand::SeekMusic(20.0));
+    screen.wait("the second", |screen| look(screen) == Some(1) && place(screen) > 20.0);
+    screen.ask(SessionCommand::PauseMusic);
+    screen.look(Duration::from_millis(300));
+    let held = place(&screen);
+    screen.look(Duration::from_millis(700));
+    assert!((place(&screen) - held).abs() < 0.1, "{} after {held}", place(&screen));
+    screen.ask(SessionCommand::PauseMusic);
+    screen.wait("that it goes on", |screen| place(screen) > held + 0.3);
+    // It runs as fast as the session does.
+    let (time, at) = (screen.engine.time, place(&screen));
+    screen.look(Duration::from_millis(1000));
+    let (passed, moved) = (screen.engine.time - time, place(&screen) - at);
+    assert!((passed - moved).abs() < 0.05, "{moved} s in {passed}");
+    screen.ask(SessionCommand::SeekMusic(10.0));
+    screen.wait("the third", |screen| look(screen) == Some(2));
 }

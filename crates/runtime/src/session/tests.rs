@@ -38,7 +38,7 @@ impl Running {
         Self::of(file::read(crate::files::LANTERN_QUAY).expect("a good show").show)
     }
 
-    fn start(start: Start) -> Self {
+    pub(super) fn start(start: Start) -> Self {
         let session = Session::start(start).expect("it starts");
         let (guests, runtime, over) =
             (session.guests.clone(), session.runtime.clone(), Arc::new(AtomicBool::new(false)));

@@ -27,10 +27,17 @@ fn cues_at_their_three_sizes() {
     let mut show = splimo_link::testing::lantern_quay();
     show.cue_lists[0].priority = 50;
     let go = |at: u32| (at, EngineCommand::GoCue("Opening".to_owned()));
-    let mut scene = Scene::of(show, &[go(0), go(10), go(20), go(30), go(40)], 300);
+    let play = (50, EngineCommand::PlayTimeline("Anchor Song".to_owned()));
+    let mut scene = Scene::of(show, &[go(0), go(10), go(20), go(30), go(40), play], 1100);
     scene.go(ViewId::Cues);
     for (width, height) in [(158, 48), (120, 36), (80, 24)] {
         insta::assert_snapshot!(format!("cues_{width}x{height}"), scene.screen(width, height));
+    }
+    scene.press(KeyCode::Tab);
+    scene.press(KeyCode::Tab);
+    scene.press(KeyCode::Tab);
+    for (width, height) in [(158, 48), (80, 24)] {
+        insta::assert_snapshot!(format!("timeline_{width}x{height}"), scene.screen(width, height));
     }
     // Every view says which list Ctrl-N goes on in, and where it is.
     scene.go(ViewId::Rig);

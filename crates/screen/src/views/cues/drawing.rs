@@ -29,12 +29,19 @@ impl CuesView {
         let left = Rect { width: lists, ..above };
         let middle = Rect { x: above.x + lists, width: above.width.saturating_sub(lists + stage), ..above };
         self.draw_lists(&show, context, theme, left, buffer);
-        if self.part == Part::Schedule {
+        if self.part == Part::Timeline {
+            // Lanes need the room of the stage.
+            let wide = Rect { width: above.width.saturating_sub(lists), ..middle };
+            let rest = self.timeline.draw(&show, &context.snapshot.timelines, theme, wide, buffer);
+            if rest.height >= 5 {
+                self.stage.draw(context.rig, context.show.canvas, context.light, rest, theme, buffer);
+            }
+        } else if self.part == Part::Schedule {
             schedule::draw_events(&mut self.events, &show, theme, middle, buffer);
         } else {
             self.draw_cues(&show, context, theme, middle, buffer);
         }
-        if stage > 0 {
+        if stage > 0 && self.part != Part::Timeline {
             let right = Rect { x: middle.right() + 1, width: stage - 2, ..above };
             self.draw_stage(context, theme, right, buffer);
         }

@@ -11,6 +11,7 @@ mod schedule;
 mod table;
 #[cfg(test)]
 mod tests;
+mod timeline;
 mod words;
 
 use std::collections::BTreeSet;
@@ -21,7 +22,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, Mo
 use ratatui::layout::{Position, Rect};
 use splimo_core::command::{CuePlace, CueTarget, EngineCommand, SessionCommand};
 use splimo_core::edit::Edit;
-use splimo_core::engine::Snapshot;
+use splimo_core::engine::{Snapshot, TimelineState};
 use splimo_core::making;
 use splimo_core::show::{CueList, Schedule, Show};
 use splimo_link::document::NextEvent;
@@ -32,6 +33,7 @@ use blind::Blind;
 use forms::{OpenForm, Reply};
 use importing::Importing;
 use schedule::ScheduleForm;
+use timeline::TimelinePart;
 
 use crate::kit::list::List;
 use crate::kit::stage_map::{StageMap, enough_of};
@@ -49,6 +51,8 @@ enum Part {
     Cues,
     /// The events of the schedule.
     Schedule,
+    /// The timelines.
+    Timeline,
 }
 
 /// The state of the view.
@@ -65,6 +69,7 @@ pub(crate) struct CuesView {
     form: Option<OpenForm>,
     time_form: Option<ScheduleForm>,
     importing: Option<Importing>,
+    timeline: TimelinePart,
     stage: StageMap,
     /// The number of lights that are drawn.
     lights: usize,
@@ -99,6 +104,8 @@ impl View for CuesView {
             "f writes the list into a CSV sheet, i reads one: what would change and which lines fail is told first.",
             "Tab goes on to the schedule: a adds an event that comes at a time of the day or by the sun, p says where the place is,",
             "what begins with the session, and whether a power cut is gone on after; x switches it on.",
+            "Then come the timelines: clips on tiers over seconds or bars. n plays, x holds, z stops; ← → choose a clip, Shift-← → moves it,",
+            "< > stretch it, s splits, d copies, a adds one, e changes it, T adds a timeline, l changes it; so does the mouse.",
             "In a cue a tier takes a look and a level (Undertow 60), out, or nothing: then it stays as it is. Times are written 3 s,",
             "2 beats, 1 bar. It goes on by hand, after a time, on a boundary (on bar) or on an event (on music part drop).",
         ],
@@ -134,6 +141,10 @@ impl View for CuesView {
     }
 
     fn mouse(&mut self, mouse: MouseEvent) -> Option<Vec<Ask>> {
+        if self.part == Part::Timeline && !self.is_typed_into() {
+            let show = self.show.clone()?;
+            return Some(self.timeline.mouse(mouse, &show));
+        }
         let by = match mouse.kind {
             MouseEventKind::ScrollUp => -1,
             MouseEventKind::ScrollDown => 1,
@@ -176,17 +187,24 @@ impl View for CuesView {
         if let Some(open) = &mut self.importing {
             open.paste(text);
         }
+        self.timeline.paste(text);
         Vec::new()
     }
 
     fn act(&mut self, action: &CuesAction) -> Vec<Ask> {
         let Some(show) = self.show.clone() else { return Vec::new() };
+        let of_cues = matches!(action, CuesAction::Renumber | CuesAction::OwnLooks | CuesAction::TryBlind);
+        if of_cues && matches!(self.part, Part::Schedule | Part::Timeline) {
+            self.said = Some("that is for cues: Tab goes there".to_owned());
+            return Vec::new();
+        }
         match action {
             CuesAction::NextList => {
                 self.part = match self.part {
                     Part::Cues => Part::Lists,
                     Part::Lists => Part::Schedule,
-                    Part::Schedule => Part::Cues,
+                    Part::Schedule => Part::Timeline,
+                    Part::Timeline => Part::Cues,
                 };
                 Vec::new()
             }
@@ -224,6 +242,7 @@ impl View for CuesView {
         if let Some(open) = &mut self.time_form {
             open.draw(theme, area, buffer);
         }
+        self.timeline.draw_form(theme, area, buffer);
         if let Some(open) = &mut self.importing {
             open.draw(&context.edited.show, theme, area, buffer);
         }
@@ -240,7 +259,7 @@ impl View for CuesView {
             ]);
         }
         let own: &[(&'static str, &'static str)] = match self.part {
-            Part::Schedule => &[],
+            Part::Schedule | Part::Timeline => &[],
             Part::Lists => &[("a", "add"), ("w", "of looks"), ("e", "change"), ("Del", "take out")],
             Part::Cues => &[
                 ("g", "go to"),
@@ -253,6 +272,23 @@ impl View for CuesView {
                 ("v", "mark"),
             ],
         };
+        if self.part == Part::Timeline {
+            return Some(vec![
+                ("n", "play"),
+                ("x", "hold"),
+                ("z", "stop"),
+                ("← →", "clip"),
+                ("g", "go there"),
+                ("Shift-← →", "move"),
+                ("< >", "stretch"),
+                ("s", "split"),
+                ("a", "add"),
+                ("e", "change"),
+                ("l", "timeline"),
+                ("Tab", "cues"),
+                ("F1", "help"),
+            ]);
+        }
         if self.part == Part::Schedule {
             return Some(vec![
                 ("a", "add"),
@@ -282,6 +318,7 @@ impl View for CuesView {
     fn leave(&mut self) -> Vec<Ask> {
         (self.form, self.time_form, self.importing) = (None, None, None);
         (self.blind, self.tries) = (None, None);
+        self.timeline.close();
         Vec::new()
     }
 
@@ -295,6 +332,7 @@ impl View for CuesView {
         if let Some(open) = &mut self.importing {
             open.refuse(why);
         }
+        self.timeline.refuse(why);
     }
 
     fn said(&mut self) -> Option<String> {
@@ -362,11 +400,26 @@ impl CuesView {
             }
             Part::Cues => self.cues.choose_by(by),
             Part::Schedule => self.events.choose_by(by),
+            Part::Timeline => {}
         }
     }
 
     fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<CuesAction>> {
         let show = self.show.clone()?;
+        if let Some(reply) = self.timeline.key_of_form(key, &show) {
+            return match reply {
+                Reply::Stay => Some(Handled::Done(Vec::new())),
+                Reply::Pass => None,
+                Reply::Close => {
+                    self.timeline.close();
+                    Some(Handled::Done(Vec::new()))
+                }
+                Reply::Keep(edit) => {
+                    self.timeline.close();
+                    Some(Handled::Done(vec![Ask::edit(*edit)]))
+                }
+            };
+        }
         let reply = match (&mut self.form, &mut self.time_form, &mut self.importing) {
             (Some(open), _, _) => open.key(key, &show),
             (None, Some(open), _) => open.key(key, &show),
@@ -399,6 +452,10 @@ impl CuesView {
 
     fn key_of_list(&mut self, key: KeyEvent) -> Handled<CuesAction> {
         let Some(show) = self.show.clone() else { return Handled::Not };
+        if self.part == Part::Timeline {
+            let state = self.timeline_state();
+            return Handled::done(self.timeline.key(key, &show, state));
+        }
         let doomed = self.doomed.take();
         let moves = key.modifiers.contains(KeyModifiers::SHIFT);
         let asks = match key.code {
@@ -505,7 +562,16 @@ impl CuesView {
         }
     }
 
+    fn timeline_state(&self) -> TimelineState {
+        self.snapshot.timelines.get(self.timeline.place()).copied().unwrap_or_default()
+    }
+
     fn add(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Timeline {
+            let state = self.timeline_state();
+            self.said = self.timeline.open(show, true, state).map(str::to_owned);
+            return Vec::new();
+        }
         if self.part == Part::Schedule {
             self.time_form = Some(ScheduleForm::event(show, None));
             return Vec::new();
@@ -522,6 +588,11 @@ impl CuesView {
     }
 
     fn change(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Timeline {
+            let state = self.timeline_state();
+            self.said = self.timeline.open(show, false, state).map(str::to_owned);
+            return Vec::new();
+        }
         if self.part == Part::Schedule {
             let place = Some(self.events.chosen).filter(|place| *place < show.schedule.events.len());
             self.time_form = place.map(|_| ScheduleForm::event(show, place));
@@ -533,7 +604,7 @@ impl CuesView {
         }
         self.form = match self.part {
             Part::Lists => Some(OpenForm::list(show, Some(self.lists.chosen))),
-            Part::Cues | Part::Schedule => OpenForm::cues(show, self.lists.chosen, self.places()),
+            Part::Cues | Part::Schedule | Part::Timeline => OpenForm::cues(show, self.lists.chosen, self.places()),
         };
         if self.form.is_none() {
             self.said = Some("there is no cue to change; a adds one, r records the stage".to_owned());
@@ -597,7 +668,7 @@ impl CuesView {
 
     /// True while something is typed into.
     fn is_typed_into(&self) -> bool {
-        self.form.is_some() || self.time_form.is_some() || self.importing.is_some()
+        self.form.is_some() || self.time_form.is_some() || self.importing.is_some() || self.timeline.types()
     }
 
     fn own_looks(&mut self, show: &Show) -> Vec<Ask> {

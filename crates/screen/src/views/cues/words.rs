@@ -27,7 +27,7 @@ pub(super) fn state(list: &CueList, state: Option<&ListState>) -> String {
 /// What a list waits for.
 pub(super) fn waits(list: &CueList, state: &ListState, snapshot: &Snapshot) -> Waits {
     let Some(at) = state.at else {
-        return Waits { left: None, words: "rests; n begins".to_owned(), share: None };
+        return Waits { left: None, words: "rests".to_owned(), share: None };
     };
     let seconds = |beats: f64| beats * 60.0 / f64::from(snapshot.clock.bpm.max(1.0));
     let share =
