@@ -11,6 +11,7 @@ mod pdf;
 mod remote;
 mod signal;
 mod svg;
+mod timeline;
 mod wiring;
 
 pub use cues::cues;
@@ -22,4 +23,5 @@ pub use pdf::pdf;
 pub use remote::{RemoteRow, has_remote, remote, remote_csv, remote_rows};
 pub use signal::signal;
 pub use svg::svg;
+pub use timeline::timelines;
 pub use wiring::wiring;

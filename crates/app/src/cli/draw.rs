@@ -17,6 +17,8 @@ pub(super) enum What {
     Patch,
     /// The cue lists as sheets of paper, with their times as a chart
     Cues,
+    /// The timelines, clip by clip on their tiers
+    Timeline,
     /// Which route carries which universes, and to which box
     Signal,
     /// The channels by which a desk plays it, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
@@ -44,6 +46,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
         What::Wiring => splimo_draw::wiring(&play::opened(show)?),
         What::Patch => splimo_draw::patch(&play::opened(show)?),
         What::Cues => splimo_draw::cues(&play::opened(show)?),
+        What::Timeline => splimo_draw::timelines(&play::opened(show)?),
         What::Signal => splimo_draw::signal(&play::opened(show)?),
         What::Remote => splimo_draw::remote(&play::opened(show)?),
         What::Hearing => splimo_draw::hearing(&hear::chart(show)?),
