@@ -100,7 +100,9 @@ impl Cues {
                 moved.timelines[place].say_all();
             }
         }
-        let mut owners = places.clone();
+        // A list that has no cue left to be at rests, and claims nothing.
+        let runs = |place: &usize| moved.lists[*place].at.is_some();
+        let mut owners: Vec<Option<usize>> = places.iter().map(|place| place.filter(runs)).collect();
         owners.resize(MOST_LISTS, None);
         owners.extend(lines.iter().map(|place| place.map(|place| MOST_LISTS + place)));
         let tier_now = |tier: usize| tiers.get(tier).copied().flatten();

@@ -364,6 +364,19 @@ fn a_changed_show_keeps_lists_where_they_are_and_a_new_engine_goes_on_there() {
     assert_eq!(desk.tiers().iter().map(|tier| tier.look).collect::<Vec<_>>(), [Some(0), None, None]);
 }
 
+#[test]
+fn a_list_whose_cues_are_all_taken_out_claims_nothing_any_more() {
+    let mut desk = Desk::new(vec![CueList { priority: 10, ..opening() }]);
+    desk.say("go-cue Opening");
+    desk.frames(1);
+    let changed = Arc::new(show(vec![CueList { priority: 10, ..list("Opening", Vec::new()) }]));
+    let rig = Arc::new(crate::rig::Rig::compile(&changed));
+    drop(desk.engine.adopt(Box::new(crate::engine::Prepared::new(changed, rig, 1))));
+    desk.say("cut-to base/D");
+    desk.frames(1);
+    assert_eq!((desk.stage(), desk.list(0).at), ("D--".to_owned(), None));
+}
+
 /// Something done to a list.
 #[derive(Debug, Clone)]
 enum Act {
