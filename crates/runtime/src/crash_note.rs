@@ -7,7 +7,7 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
-use splimo_core::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin};
+use splimo_core::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin, TimelinePlace};
 use splimo_core::engine::{RotationState, Snapshot};
 use splimo_core::show::Show;
 use splimo_core::tempo::ClockSource;
@@ -17,6 +17,9 @@ use crate::files;
 
 /// The number of times that it is noted at the most, in seconds.
 const PAUSE: f64 = 1.0;
+
+/// The steps in which the place of a timeline is noted, in its unit.
+const NOTED: f64 = 4.0;
 
 /// The state of a running show.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -38,6 +41,9 @@ pub struct Running {
     /// The cue lists that run.
     #[serde(default)]
     pub lists: Vec<RunningList>,
+    /// The timelines that run.
+    #[serde(default)]
+    pub timelines: Vec<RunningTimeline>,
 }
 
 /// The place of a cue list of a running show.
@@ -45,6 +51,15 @@ pub struct Running {
 pub struct RunningList {
     /// The cue that it is at.
     pub at: CuePlace,
+    /// True if it is held.
+    pub paused: bool,
+}
+
+/// The place of a timeline of a running show.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct RunningTimeline {
+    /// Its name, and its place: that of a moment ago, so that not every moment is written down.
+    pub at: TimelinePlace,
     /// True if it is held.
     pub paused: bool,
 }
@@ -76,7 +91,7 @@ impl Running {
         let tiers = show.stack().iter().zip(&snapshot.tiers).map(|(tier, state)| RunningTier {
             name: tier.name.clone(),
             look: if state.held { state.below } else { state.look }.and_then(named),
-            of_list: matches!(state.by, Origin::List(_)),
+            of_list: matches!(state.by, Origin::List(_) | Origin::Timeline(_)),
             level: (state.level * 100.0).round(),
             mute: state.mute,
             solo: state.solo,
@@ -90,6 +105,7 @@ impl Running {
             tempo: by_hand.then(|| (snapshot.clock.bpm * 10.0).round() / 10.0),
             rotates: snapshot.rotation != RotationState::Off,
             lists: running_lists(show, snapshot),
+            timelines: running_timelines(show, snapshot),
         }
     }
 
@@ -116,6 +132,11 @@ impl Running {
             commands.push(EngineCommand::GoToCue(CueTarget { cue: at.clone(), seconds: 0.0 }));
             commands.extend(paused.then(|| EngineCommand::PauseCues(at.list.clone())));
         }
+        for RunningTimeline { at, paused } in &self.timelines {
+            commands.push(EngineCommand::PlayTimeline(at.name.clone()));
+            commands.push(EngineCommand::SeekTimeline(at.clone()));
+            commands.extend(paused.then(|| EngineCommand::HoldTimeline(at.name.clone())));
+        }
         if self.rotates {
             commands.push(EngineCommand::Rotate(true));
         }
@@ -141,6 +162,18 @@ impl RunningTier {
         commands.extend(solo.then(|| EngineCommand::SoloTier(name.clone())));
         commands
     }
+}
+
+/// The timelines that run.
+fn running_timelines(show: &Show, snapshot: &Snapshot) -> Vec<RunningTimeline> {
+    let timelines = show.timelines.iter().zip(&snapshot.timelines).filter(|(_, state)| state.runs);
+    let place = |at: f64| (at / NOTED).floor() * NOTED;
+    timelines
+        .map(|(line, state)| RunningTimeline {
+            at: TimelinePlace { name: line.name.clone(), at: place(state.at) },
+            paused: state.paused,
+        })
+        .collect()
 }
 
 /// The lists that run, those of lower priority first, so that the others have what they share.
@@ -291,6 +324,7 @@ mod tests {
             tempo: None,
             rotates: false,
             lists: Vec::new(),
+            timelines: Vec::new(),
         }
     }
 
@@ -307,7 +341,9 @@ mod tests {
         let tiers = vec![tier("base", Some("Tide")), RunningTier { level: 40.0, mute: true, ..tier("top", None) }];
         let lists = vec![RunningList { at: "Opening/4.5".parse().expect("a cue"), paused: true }];
         let tiers = [tiers, vec![RunningTier { of_list: true, ..tier("words", Some("Beacon")) }]].concat();
-        let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), lists, ..tide() };
+        let at = TimelinePlace { name: "Song".into(), at: 12.0 };
+        let timelines = vec![RunningTimeline { at, paused: false }];
+        let running = Running { tiers, blackout: true, rotates: true, tempo: Some(127.5), lists, timelines, ..tide() };
         let commands = running.commands().into_iter().map(|command| Command::from(command).to_string());
         assert_eq!(
             commands.collect::<Vec<_>>(),
@@ -319,6 +355,8 @@ mod tests {
                 "mute-tier top",
                 "go-to-cue Opening/4.5",
                 "pause-cues Opening",
+                "play-timeline Song",
+                "seek-timeline Song 12",
                 "rotate on",
                 "blackout"
             ]

@@ -247,7 +247,13 @@ fn words(event: &StageEvent, show: &Show) -> String {
             format!("{} is at {at}", of.map_or("a timeline that is gone", |of| of.name.as_str()))
         }
         StageEvent::CuesReleased { list: of } => format!("{} is released", list(of)),
-        StageEvent::Kept { tier: on, list: of } => format!("{} keeps {} until it is released", list(of), tier(on)),
+        StageEvent::Kept { tier: on, owner } => {
+            format!(
+                "{} keeps {} until it is released",
+                show.owner_name(owner).unwrap_or("a list that is gone"),
+                tier(on)
+            )
+        }
         StageEvent::Limited(true) => "the strobe limit holds light back".to_owned(),
         StageEvent::Limited(false) => "the strobe limit rests".to_owned(),
     }

@@ -32,7 +32,7 @@ mod unattended;
 mod values_out;
 mod wish;
 
-pub use cues::{Lead, ListSetting, ListState, TimelineState};
+pub use cues::{Lead, ListSetting, ListState, TimelineSetting, TimelineState};
 pub use flash_guard::FlashLimit;
 pub use light_test::{HeldSlot, LightTest, Walked};
 pub use night::{Happening, StageEvent};

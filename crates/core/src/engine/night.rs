@@ -96,12 +96,12 @@ pub enum StageEvent {
         /// The list.
         list: usize,
     },
-    /// A list kept its tier from somebody, who has it when the list is released.
+    /// A list, or a timeline, kept its tier from somebody, who has it when the list is released.
     Kept {
         /// The tier.
         tier: usize,
-        /// The list.
-        list: usize,
+        /// The list, by its place, or the timeline behind all places of lists.
+        owner: usize,
     },
     /// The strobe limit began to hold light back, or ended.
     Limited(bool),

@@ -1,12 +1,12 @@
 //! The state that a person has set up, apart from the engine that plays it: another engine goes on from there if this one fails.
 
 use super::Engine;
-use super::cues::ListSetting;
+use super::cues::{ListSetting, TimelineSetting};
 use super::recolour::Recolour;
 use super::rotation::RotationNow;
 use crate::command::Origin;
 use crate::effect::CONTROLS;
-use crate::show::{MOST_LISTS, MOST_TIERS};
+use crate::show::{MOST_LISTS, MOST_TIERS, MOST_TIMELINES};
 use crate::tempo::Clock;
 
 /// The state of an engine. It is the same as soon as an engine of the same show is in it.
@@ -30,6 +30,8 @@ pub struct EngineState {
     pub controls: [f32; CONTROLS],
     /// The cue lists that run, by their places in the show.
     pub lists: [Option<ListSetting>; MOST_LISTS],
+    /// The timelines that run, by their places in the show.
+    pub timelines: [Option<TimelineSetting>; MOST_TIMELINES],
     /// The musical clock; none where another one is to begin.
     pub clock: Option<Clock>,
 }
@@ -72,13 +74,26 @@ impl Engine {
             rotation: self.playing.rotation,
             controls: self.conductor.controls,
             lists: self.list_settings(),
+            timelines: self.timeline_settings(),
             clock: Some(self.conductor.clock().clone()),
         }
     }
 
     /// Goes on from where another engine stood; its looks are there at once and whole.
     pub fn restore(&mut self, state: &EngineState) {
-        let EngineState { tiers, master, blackout, speed, strobe, recolour, rotation, controls, lists, clock } = state;
+        let EngineState {
+            tiers,
+            master,
+            blackout,
+            speed,
+            strobe,
+            recolour,
+            rotation,
+            controls,
+            lists,
+            timelines,
+            clock,
+        } = state;
         if let Some(clock) = clock {
             self.conductor.replace_clock(clock);
         }
@@ -93,6 +108,7 @@ impl Engine {
             tier.set(setting, beat);
         }
         self.restore_lists(lists);
+        self.restore_timelines(timelines);
     }
 }
 

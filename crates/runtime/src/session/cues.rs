@@ -52,6 +52,16 @@ impl Session {
         }
     }
 
+    /// Tells a person whose look waits below a list of priority which that is.
+    pub(super) fn say_what_is_kept(&self, happening: &Happening, show: &Show) {
+        let StageEvent::Kept { tier, owner } = happening.event else { return };
+        if matches!(happening.by, Origin::Screen(_) | Origin::CommandLine | Origin::Input(_)) {
+            let tier = show.stack().get(tier).map_or("", |tier| tier.name.as_str());
+            let owner = show.owner_name(owner).unwrap_or("a list");
+            self.say(&format!("{owner} keeps {tier}: what was asked for is there when it is released"));
+        }
+    }
+
     /// Records all of the stage as a new cue of a list, under its number if one is named.
     pub(super) fn record_cue(&mut self, text: &str, by: Origin) -> Outcome {
         let (name, number) = match text.parse::<CuePlace>() {

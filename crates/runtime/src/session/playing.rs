@@ -182,6 +182,7 @@ impl Session {
     pub(super) fn take_happening(&mut self, happening: &Happening) {
         let edition = self.runtime.editions().get(happening.edition);
         self.night.happened(happening, &edition.show);
+        self.say_what_is_kept(happening, &edition.show);
         self.give_what_began(happening, &edition.show);
     }
 }

@@ -54,15 +54,12 @@ impl Scheduler {
         &self.next.2
     }
 
-    /// Writes down up to when events have come, so that what is missed meanwhile is known.
-    fn note(&mut self, now: DateTime<Utc>) {
+    /// Writes down up to when events have come, so that what is missed meanwhile is known. Returns how that went, where it was time to.
+    fn note(&mut self, now: DateTime<Utc>) -> Option<Result<(), String>> {
         let due = self.noted.is_none_or(|noted| (now - noted).num_seconds().abs() >= NOTED);
-        let Some(path) = self.path.as_ref().filter(|_| due) else { return };
+        let path = self.path.as_ref().filter(|_| due)?;
         self.noted = Some(now);
-        // Where the disk is full the show goes on; what is missed then is not caught up.
-        if let Err(error) = files::write(path, now.timestamp().to_string().as_bytes()) {
-            tracing::warn!(%error, "the time of the schedule cannot be noted");
-        }
+        Some(files::write(path, now.timestamp().to_string().as_bytes()).map_err(|error| error.to_string()))
     }
 }
 
@@ -158,7 +155,15 @@ impl Session {
             }
         }
         self.scheduler.seen = Some(now);
-        self.scheduler.note(now);
+        // Where the disk is full the show goes on; what is missed then is not caught up.
+        match self.scheduler.note(now) {
+            None => {}
+            Some(Ok(())) => self.troubles().over("notes"),
+            Some(Err(why)) => self.troubles().tell(
+                "notes",
+                format!("{why}; it plays on, and does not know after a power cut where it was: make room on the disk"),
+            ),
+        }
         self.look_ahead(now);
     }
 

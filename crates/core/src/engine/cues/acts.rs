@@ -295,7 +295,7 @@ impl Engine {
         let Some((Owner::List(list), _)) = claims.top(|list| self.now.cues.priority(list)) else { return true };
         let kept = self.now.cues.priority(list) > 0;
         if kept {
-            self.happen(wish.by, StageEvent::Kept { tier, list });
+            self.happen(wish.by, StageEvent::Kept { tier, owner: list });
         }
         !kept
     }

@@ -14,7 +14,7 @@ mod timelines;
 mod values;
 
 pub(super) use plan::CuePlans;
-pub use state::{ListSetting, ListState, TimelineState};
+pub use state::{ListSetting, ListState, TimelineSetting, TimelineState};
 pub use timelines::Lead;
 
 use crate::command::Origin;

@@ -45,6 +45,15 @@ pub struct TimelineState {
     pub at: f64,
 }
 
+/// The place of a timeline, as another engine goes on with it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TimelineSetting {
+    /// The place, in its unit.
+    pub at: f64,
+    /// True if it is held.
+    pub paused: bool,
+}
+
 /// The place of a list, as another engine goes on with it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ListSetting {
@@ -87,6 +96,25 @@ impl Engine {
             waits: now.waits(),
             at: now.at,
         }));
+    }
+
+    /// The places of the timelines that run.
+    pub(in crate::engine) fn timeline_settings(&self) -> [Option<TimelineSetting>; MOST_TIMELINES] {
+        let mut settings = [None; MOST_TIMELINES];
+        for (setting, now) in settings.iter_mut().zip(&self.cues.timelines) {
+            *setting = now.runs.then_some(TimelineSetting { at: now.at, paused: now.paused });
+        }
+        settings
+    }
+
+    /// Goes on with timelines where another engine stood: what is on is said anew.
+    pub(in crate::engine) fn restore_timelines(&mut self, settings: &[Option<TimelineSetting>; MOST_TIMELINES]) {
+        for (now, setting) in self.cues.timelines.iter_mut().zip(settings) {
+            if let Some(TimelineSetting { at, paused }) = *setting {
+                (now.runs, now.paused, now.at) = (true, paused, at);
+                now.say_all();
+            }
+        }
     }
 
     /// The places of the lists.

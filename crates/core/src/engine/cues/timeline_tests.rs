@@ -181,6 +181,22 @@ fn where_its_leader_is_silent_it_goes_on_for_a_while_then_keeps_its_place_and_sa
     }
 }
 
+#[test]
+fn another_engine_goes_on_where_one_stood() {
+    let mut desk = Desk::new(song(TimeUnit::Seconds, Follows::Nobody, clips()));
+    desk.say("cut-to base/D");
+    desk.say("seek-timeline Song 4");
+    desk.say("play-timeline Song");
+    desk.seconds(2.0);
+    let state = desk.engine.state();
+    let mut next = Desk::new(song(TimeUnit::Seconds, Follows::Nobody, clips()));
+    next.engine.restore(&state);
+    next.frames = desk.frames;
+    next.seconds(0.5);
+    assert!((next.state().at - 6.5).abs() < 0.05, "{}", next.state().at);
+    assert_eq!(next.stage(), "BC");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(32))]
 
