@@ -79,11 +79,11 @@ pub struct Clip {
     /// The commands that it gives when it begins.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
     pub does: Vec<String>,
-    /// The time in which it comes, and that in which it goes, in the unit of the timeline.
+    /// The time in which it comes, in the unit of the timeline.
     #[serde(default, skip_serializing_if = "is_nought")]
     pub fade_in: f32,
+    /// The time in which it goes, in the unit of the timeline.
     #[serde(default, skip_serializing_if = "is_nought")]
-    #[allow(missing_docs, reason = "told with the other")]
     pub fade_out: f32,
 }
 
