@@ -157,7 +157,7 @@ impl TierNow {
         self.stage.hold(held);
     }
 
-    /// What it shows for good: the look, who put it there, and with which pad.
+    /// The thing that it shows for good: the look, who put it there, and with which pad.
     pub(super) fn for_good(&self) -> (Option<usize>, Origin, Option<usize>) {
         self.below.map_or((None, self.by, None), |shown| (Some(shown.look), shown.by, shown.pad))
     }

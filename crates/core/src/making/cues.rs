@@ -12,7 +12,7 @@ struct SaidOf<'l> {
     level: Option<f32>,
 }
 
-/// What a list says of a tier once the cue at a place has come.
+/// The things that a list says of a tier once the cue at a place has come.
 fn said<'l>(list: &'l CueList, place: Option<usize>, tier: &str) -> SaidOf<'l> {
     let cues = place.and_then(|place| list.cues.get(..=place)).unwrap_or(&[]);
     cues.iter().fold(SaidOf::default(), |before, cue| match cue.tier(tier) {

@@ -19,7 +19,7 @@ impl CueTier {
     /// a part of it, where only one fits.
     ///
     /// # Errors
-    /// What is wrong with the words, and how to mend it.
+    /// Words for a person: the fault, and how to mend it.
     pub fn of_words(tier: &str, words: &str, looks: &[Look]) -> Result<Option<Self>, String> {
         let words = words.trim();
         let said = |look: Option<String>, out: bool, level: Option<f32>| {
@@ -76,7 +76,7 @@ impl CueControl {
     /// The controls that some words tell of.
     ///
     /// # Errors
-    /// What is wrong with the words, and how to mend it.
+    /// Words for a person: the fault, and how to mend it.
     pub fn of_words(words: &str) -> Result<Vec<Self>, String> {
         let parts = words.split(',').map(str::trim).filter(|part| !part.is_empty());
         parts

@@ -5,7 +5,7 @@ use super::super::fade::{Fade, Length};
 use super::super::night::StageEvent;
 use super::super::wish::{Stay, Wish};
 use super::claims::{Claims, Owner};
-use super::plan::{Named, Pass, length};
+use super::plan::{Named, length};
 use super::running::{Entry, Late, Waiting, begun};
 use super::values::{Glide, Value, ValueId};
 use super::{Put, origin};
@@ -119,7 +119,7 @@ impl Engine {
         self.conductor.clock().bpm() / 60.0
     }
 
-    /// Whether there was a cue to go on to.
+    /// Goes on to the next cue. Returns false at the end of the list.
     fn go_on(&mut self, list: usize, late: Late, by_itself: bool) -> bool {
         let (plan, now) = (&self.now.cues.lists[list], &mut self.cues.lists[list]);
         let Some((place, pass)) = now.next(plan, by_itself) else {
@@ -151,7 +151,6 @@ impl Engine {
         let now = &mut self.cues.lists[list];
         now.waiting = None;
         now.passes.fill(0);
-        now.count(Pass::None);
         self.begin(list, place, Late::default());
         let fade = Length::Seconds(f64::from(seconds));
         self.enter(list, Entry { named: Named::ALL, fade_in: fade, fade_out: fade }, Late::default());

@@ -91,7 +91,7 @@ impl CuePlans {
     }
 }
 
-/// What a list says after some of its cues.
+/// The things that a list says after some of its cues.
 #[derive(Clone, Default)]
 struct Tracked {
     tiers: [Option<TierSaid>; MOST_TIERS],

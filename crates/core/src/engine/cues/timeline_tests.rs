@@ -83,7 +83,7 @@ impl Desk {
     }
 }
 
-/// What the clips say at a place.
+/// The stage that the clips ask for at a place.
 fn wanted(at: f64, below: &str) -> String {
     let on = |from: f64, to: f64| at >= from && at < to;
     let base = if on(1.0, 5.0) {
