@@ -18,7 +18,7 @@ pub struct Dials {
     /// The way to go in a recording, in milliseconds.
     seek: AtomicI32,
     /// The place in the recording, in seconds, and the time of the session at which it began or would have; not a number where none
-    /// plays. Both are numbers as their bits.
+    /// plays, infinite where it is held. Both are numbers as their bits.
     place: AtomicU64,
     began: AtomicU64,
 }
@@ -94,6 +94,14 @@ impl Dials {
         }
     }
 
+    /// Takes note that the recording is held. It goes on only with what is heard next, however soon that is asked for: until then
+    /// the time at which it began is not known.
+    pub(super) fn held(&self) {
+        if !f64::from_bits(self.place.load(Ordering::Relaxed)).is_nan() {
+            self.began.store(f64::INFINITY.to_bits(), Ordering::Relaxed);
+        }
+    }
+
     /// The place in the recording at a time of the session, and whether it goes on; nothing where none plays.
     #[must_use]
     pub fn recording(&self, time: f64) -> Option<Lead> {
@@ -101,7 +109,7 @@ impl Dials {
         if began.is_nan() {
             return None;
         }
-        let runs = !self.paused();
+        let runs = began.is_finite();
         Some(Lead { seconds: if runs { time - began } else { place }.max(0.0), runs })
     }
 
@@ -131,5 +139,25 @@ mod tests {
         dials.seek(-2.5);
         assert_eq!((dials.take_seek(), dials.take_seek()), (Some(7.5), None));
         assert_eq!((dials.toggle_pause(), dials.paused(), dials.toggle_pause()), (true, true, false));
+    }
+
+    #[test]
+    fn a_recording_that_was_held_goes_on_where_it_was() {
+        let dials = Dials::default();
+        let lead = |seconds, runs| Some(Lead { seconds, runs });
+        dials.held();
+        assert_eq!(dials.recording(1.0), None);
+        dials.set_place(Some(3.0));
+        dials.heard_at(10.0);
+        assert_eq!(dials.recording(10.5), lead(3.5, true));
+        dials.held();
+        assert_eq!(dials.recording(12.0), lead(3.0, false));
+        // Asked to go on, it stands until the next of it is heard.
+        dials.set_place(Some(3.25));
+        assert_eq!(dials.recording(90.0), lead(3.25, false));
+        dials.heard_at(90.5);
+        assert_eq!(dials.recording(90.75), lead(3.5, true));
+        dials.set_place(None);
+        assert_eq!(dials.recording(91.0), None);
     }
 }

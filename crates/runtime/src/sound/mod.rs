@@ -177,6 +177,7 @@ impl Ear {
             fault::strike("sound");
             if self.dials.paused() {
                 if !std::mem::replace(&mut held, true) {
+                    self.dials.held();
                     let last = on_the_time_line(&self.tally.on(self.listener.hearing()), zero);
                     self.hearing.write(fallen_silent(last));
                 }
