@@ -45,6 +45,7 @@ impl Found {
             | Site::ScheduleCommand(..)
             | Site::ClipTier(..)
             | Site::ClipLook(..)
+            | Site::ClipList(..)
             | Site::ClipCommand(..)
             | Site::ListInput(_)
             | Site::SettingLook(_)
@@ -89,7 +90,7 @@ impl Found {
             Site::OutSource(..) | Site::OutInput(_) => {
                 (Severity::Error, "it does not leave so; write the name of what is there")
             }
-            Site::ClipTier(..) | Site::ClipLook(..) => {
+            Site::ClipTier(..) | Site::ClipLook(..) | Site::ClipList(..) => {
                 (Severity::Error, "take the clip out, or write the name of what is there")
             }
             Site::CueTier { .. } => (Severity::Error, "take it out of the cue, or add the tier"),

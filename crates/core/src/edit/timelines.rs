@@ -58,6 +58,7 @@ mod tests {
             follows: Default::default(),
             priority: 0,
             clips: vec![clip(5.0, "stop-timeline Song"), look],
+            marks: None,
         };
         let show = Edit::AddTimeline(timeline.clone()).apply(&show).expect("a good edit");
         assert_eq!(show.timelines[0].clips[0].at, 1.0);

@@ -107,11 +107,12 @@ fn rewrite_cue<'n>(cue: &mut Cue, ask: &mut impl FnMut(&[ReferenceKind], &str) -
     rewrite_goes_on(&mut cue.then, ask);
 }
 
-/// Rewrites what a clip names. Whether it stays: one whose look or tier is taken out goes with it.
+/// Rewrites what a clip names. Whether it stays: one whose look, list or tier is taken out goes with it.
 fn rewrite_clip<'n>(clip: &mut Clip, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
-    let had_look = clip.look.is_some();
+    let had = [clip.look.is_some(), clip.list.is_some()];
     rewrite_one(&mut clip.look, |name| ask(&[ReferenceKind::Look], name));
-    let mut stays = clip.look.is_some() || !had_look;
+    rewrite_one(&mut clip.list, |name| ask(&[ReferenceKind::CueList], name));
+    let mut stays = had == [clip.look.is_some(), clip.list.is_some()];
     if !clip.tier.is_empty() {
         match ask(&[ReferenceKind::Tier], &clip.tier) {
             Fate::Keep => {}

@@ -106,6 +106,8 @@ pub enum Site<'s> {
     ClipTier(usize, usize),
     /// The look of a clip.
     ClipLook(usize, usize),
+    /// The cue list of a clip.
+    ClipList(usize, usize),
     /// Something that a command of a clip names.
     ClipCommand(usize, usize, ReferenceKind),
     /// Something that a command of the schedule names: of an event, or of the start.
@@ -154,6 +156,7 @@ impl Site<'_> {
             | Self::ClipLook(..)
             | Self::SettingLook(_)
             | Self::InRotation(..) => &[ReferenceKind::Look],
+            Self::ClipList(..) => &[ReferenceKind::CueList],
             Self::PadTier { .. } | Self::CueTier { .. } | Self::ClipTier(..) | Self::RotationTier => {
                 &[ReferenceKind::Tier]
             }
@@ -197,6 +200,7 @@ impl Site<'_> {
             | Self::ScheduleCommand(..)
             | Self::ClipTier(..)
             | Self::ClipLook(..)
+            | Self::ClipList(..)
             | Self::ClipCommand(..)
             | Self::CueInput(_)
             | Self::ListInput(_)
@@ -247,6 +251,7 @@ impl Site<'_> {
             Self::ListInput(list) => entry("cue_lists", *list).key("then"),
             Self::ClipTier(line, at) => clip(*line, *at).key("tier"),
             Self::ClipLook(line, at) => clip(*line, *at).key("look"),
+            Self::ClipList(line, at) => clip(*line, *at).key("list"),
             Self::ClipCommand(line, at, _) => clip(*line, *at).key("do"),
             Self::ScheduleCommand(Some(event), _) => {
                 Place::root().key("schedule").key("events").index(*event).key("do")
@@ -295,9 +300,10 @@ impl Site<'_> {
                 return Use { kind: ReferenceKind::CueList, name, layer: None };
             }
             Self::ListInput(list) => (ReferenceKind::CueList, &show.cue_lists[*list].name),
-            Self::ClipTier(line, _) | Self::ClipLook(line, _) | Self::ClipCommand(line, ..) => {
-                (ReferenceKind::Timeline, &show.timelines[*line].name)
-            }
+            Self::ClipTier(line, _)
+            | Self::ClipLook(line, _)
+            | Self::ClipList(line, _)
+            | Self::ClipCommand(line, ..) => (ReferenceKind::Timeline, &show.timelines[*line].name),
             Self::ScheduleCommand(..) => (ReferenceKind::Setting, "schedule"),
             Self::SettingLook(key) => (ReferenceKind::Setting, key),
             Self::RotationTier | Self::InRotation(..) => (ReferenceKind::Setting, "rotation"),

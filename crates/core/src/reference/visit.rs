@@ -77,6 +77,7 @@ fn visit_timelines<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str)
                 found(Site::ClipTier(line, at), &clip.tier);
             }
             clip.look.iter().for_each(|look| found(Site::ClipLook(line, at), look));
+            clip.list.iter().for_each(|list| found(Site::ClipList(line, at), list));
             for text in &clip.does {
                 let names = command_text::names(text).into_iter();
                 names.for_each(|(kind, place)| found(Site::ClipCommand(line, at, kind), &text[place]));

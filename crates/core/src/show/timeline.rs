@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::Marks;
+
 /// The most timelines of a show.
 pub const MOST_TIMELINES: usize = 8;
 /// The most clips of a timeline.
@@ -62,7 +64,7 @@ impl Follows {
     }
 }
 
-/// A clip: a look on a tier for a while, or commands at a moment.
+/// A clip: a look on a tier or a cue list for a while, or commands at a moment.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Clip {
     /// The place at which it begins, in the unit of the timeline.
@@ -76,6 +78,9 @@ pub struct Clip {
     /// The look.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub look: Option<String>,
+    /// The cue list that goes to its first cue when the clip begins, and is released when it ends.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub list: Option<String>,
     /// The commands that it gives when it begins.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
     pub does: Vec<String>,
@@ -96,7 +101,7 @@ impl Clip {
 }
 
 /// A timeline.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Timeline {
     /// Its name, unique among timelines.
     pub name: String,
@@ -117,6 +122,44 @@ pub struct Timeline {
     /// Its clips, in the order of their places.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub clips: Vec<Clip>,
+    /// What was heard beforehand in the recording that it goes with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub marks: Option<Marks>,
+}
+
+impl Timeline {
+    /// The grid on which clips are moved, in its unit.
+    #[must_use]
+    pub fn grid(&self) -> f32 {
+        match self.unit {
+            TimeUnit::Seconds => 0.5,
+            TimeUnit::Bars => 0.25,
+        }
+    }
+
+    /// The beats of its recording, where it counts in seconds and has any: clips are moved from one to the next.
+    fn beats(&self) -> Option<&Marks> {
+        let marks = self.marks.as_ref().filter(|marks| !marks.beats.is_empty());
+        marks.filter(|_| self.unit == TimeUnit::Seconds)
+    }
+
+    /// The beat or place of the grid that is nearest to a place.
+    #[must_use]
+    pub fn snapped(&self, at: f32) -> f32 {
+        let beat = self.beats().and_then(|marks| marks.nearest_beat(f64::from(at)));
+        // Before the first beat and behind the last one there is the grid.
+        let near = beat.filter(|beat| (beat - f64::from(at)).abs() <= f64::from(self.grid()));
+        near.map_or_else(|| (at / self.grid()).round() * self.grid(), |beat| beat as f32)
+    }
+
+    /// The next beat or place of the grid after a place, or the one before it for a negative `by`.
+    #[must_use]
+    pub fn beside(&self, at: f32, by: i32) -> f32 {
+        let step = if by < 0 { -self.grid() } else { self.grid() };
+        let beat = self.beats().and_then(|marks| marks.beat_beside(f64::from(at), by));
+        let near = beat.filter(|beat| (beat - f64::from(at)).abs() <= f64::from(4.0 * self.grid()));
+        near.map_or_else(|| ((at + step) / self.grid()).round() * self.grid(), |beat| beat as f32).max(0.0)
+    }
 }
 
 #[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks by reference")]

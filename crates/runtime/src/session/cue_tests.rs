@@ -165,6 +165,7 @@ fn a_timeline_follows_the_recording_through_winding_and_holding() {
         follows: Follows::Recording,
         priority: 0,
         clips: vec![clip(0.0, "Tide"), clip(20.0, "Gale"), clip(30.0, "Low")],
+        marks: None,
     }];
     let sound = crate::sound::SoundSource::File(path).into();
     let session = Running::start(Start { sound, ..Start::within_process(show) });

@@ -58,17 +58,35 @@ impl Engine {
 
     /// Holds a list and its fades where they are, or lets them go on.
     pub(in crate::engine) fn pause_cues(&mut self, name: &str) {
-        let Some(list) = self.now.show.cue_list(name) else { return };
-        let paused = !self.cues.lists[list].paused;
-        if self.cues.lists[list].at.is_some() {
+        if let Some(list) = self.now.show.cue_list(name) {
+            self.pause_list(list, !self.cues.lists[list].paused);
+        }
+    }
+
+    /// Holds a list that runs, or lets it go on.
+    pub(super) fn pause_list(&mut self, list: usize, paused: bool) {
+        let now = &self.cues.lists[list];
+        if now.at.is_some() && now.paused != paused {
             self.pause(list, paused);
             self.happen(origin(list), StageEvent::CuesPaused { list, paused });
         }
     }
 
+    /// Begins a list at its first cue, by the fades of that.
+    pub(super) fn begin_list(&mut self, list: usize, late: Late) {
+        self.release_list(list);
+        self.go_on(list, late, false);
+    }
+
     /// Ends a list and gives back what it had, by the fade of the setting.
     pub(in crate::engine) fn release_cues(&mut self, name: &str) {
-        let Some(list) = self.now.show.cue_list(name) else { return };
+        if let Some(list) = self.now.show.cue_list(name) {
+            self.release_list(list);
+        }
+    }
+
+    /// Ends a list, if it runs.
+    pub(super) fn release_list(&mut self, list: usize) {
         if self.cues.lists[list].at.is_none() {
             return;
         }

@@ -97,6 +97,7 @@ impl Cues {
             if let (Some(place), Some(running)) = (*place, self.timelines.get(line)) {
                 moved.timelines[place] = running.clone();
                 // Clips may be others now: what is on is said anew, from where it is.
+                moved.timelines[place].follow_lists(&places);
                 moved.timelines[place].say_all();
             }
         }

@@ -109,10 +109,12 @@ impl Engine {
 
     /// Goes on with timelines where another engine stood: what is on is said anew.
     pub(in crate::engine) fn restore_timelines(&mut self, settings: &[Option<TimelineSetting>; MOST_TIMELINES]) {
-        for (now, setting) in self.cues.timelines.iter_mut().zip(settings) {
+        let plans = &self.now.cues.timelines;
+        for ((now, plan), setting) in self.cues.timelines.iter_mut().zip(plans).zip(settings) {
             if let Some(TimelineSetting { at, paused }) = *setting {
                 (now.runs, now.paused, now.at) = (true, paused, at);
                 now.say_all();
+                now.take_on(plan, &self.cues.lists);
             }
         }
     }

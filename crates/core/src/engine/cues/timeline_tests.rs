@@ -5,8 +5,11 @@ use std::sync::Arc;
 use proptest::prelude::*;
 
 use crate::command::{Command, Origin};
-use crate::engine::{Engine, Happening, Inputs, Lead, Published, StageEvent, TimelineState};
-use crate::show::{Clip, Follows, Look, Show, Tier, TimeUnit, Timeline};
+use crate::engine::{Engine, Happening, Inputs, Lead, Prepared, Published, StageEvent, TimelineState};
+use crate::rig::Rig;
+use crate::show::{
+    Clip, Cue, CueList, CueTier, Follows, Look, Marks, Show, Tier, TimeUnit, Timeline,
+};
 
 const FPS: f64 = 50.0;
 
@@ -22,7 +25,7 @@ fn clip(at: f32, length: f32, tier: &str, look: &str) -> Clip {
 }
 
 fn song(unit: TimeUnit, follows: Follows, clips: Vec<Clip>) -> Timeline {
-    Timeline { name: "Song".into(), unit, length: 20.0, loops: false, follows, priority: 0, clips }
+    Timeline { name: "Song".into(), unit, length: 20.0, follows, clips, ..Timeline::default() }
 }
 
 fn clips() -> Vec<Clip> {
@@ -40,6 +43,10 @@ impl Desk {
         show.tiers = ["base", "top"].map(Tier::new).to_vec();
         show.looks = ["A", "B", "C", "D"].map(|name| Look::new(name, Vec::new())).to_vec();
         show.timelines = vec![timeline];
+        Self::of(show)
+    }
+
+    fn of(show: Show) -> Self {
         let engine = Engine::new(Arc::new(show));
         let mut desk = Self { engine, frames: 0, published: Published::default(), happened: Vec::new() };
         desk.frame(None);
@@ -57,6 +64,22 @@ impl Desk {
         self.frames += 1;
         self.happened.extend(self.engine.take_happenings());
         self.engine.publish(&mut self.published);
+    }
+
+    /// Has the engine play a changed show.
+    fn edit(&mut self, show: Show) {
+        let show = Arc::new(show);
+        let rig = Arc::new(Rig::compile(&show));
+        drop(self.engine.adopt(Box::new(Prepared::new(show, rig, 1))));
+    }
+
+    /// Another engine where one stands, a frame later.
+    fn restored(show: Show, of: &Self) -> Self {
+        let mut desk = Self::of(show);
+        desk.engine.restore(&of.engine.state());
+        desk.frames = of.frames;
+        desk.frame(None);
+        desk
     }
 
     fn seconds(&mut self, seconds: f64) {
@@ -195,6 +218,103 @@ fn another_engine_goes_on_where_one_stood() {
     next.seconds(0.5);
     assert!((next.state().at - 6.5).abs() < 0.05, "{}", next.state().at);
     assert_eq!(next.stage(), "BC");
+}
+
+/// A show of two lists of two cues each, which a timeline has at 2 to 8 and at 5 to 9.
+fn with_lists() -> Show {
+    let mut show = Show::empty("Timeline");
+    show.settings.cue_back_fade = 0.0;
+    show.tiers = ["base", "top"].map(Tier::new).to_vec();
+    show.looks = ["A", "B", "C", "D"].map(|name| Look::new(name, Vec::new())).to_vec();
+    let cue = |number: u32, tier: &str, look: &str| Cue {
+        tiers: vec![CueTier { tier: tier.into(), look: Some(look.into()), ..CueTier::default() }],
+        then: "after 2".parse().expect("a good way"),
+        ..Cue::new(number.to_string().parse().expect("a good number"), "")
+    };
+    let list = |name: &str, tier: &str, looks: [&str; 2]| CueList {
+        cues: vec![cue(1, tier, looks[0]), cue(2, tier, looks[1])],
+        ..CueList::new(name)
+    };
+    show.cue_lists = vec![list("One", "base", ["A", "B"]), list("Two", "top", ["C", "D"])];
+    let clip = |at: f32, length: f32, list: &str| Clip { at, length, list: Some(list.into()), ..Clip::default() };
+    show.timelines = vec![song(TimeUnit::Seconds, Follows::Nobody, vec![clip(2.0, 6.0, "One"), clip(5.0, 4.0, "Two")])];
+    show
+}
+
+#[test]
+fn lists_begin_with_their_clips_are_held_with_them_and_are_released_where_they_end() {
+    let mut desk = Desk::of(with_lists());
+    desk.say("play-timeline Song");
+    let mut stages = Vec::new();
+    for _ in 0..10 {
+        desk.seconds(1.0);
+        stages.push(desk.stage());
+    }
+    assert_eq!(stages, ["--", "A-", "A-", "B-", "BC", "BC", "BD", "-D", "--", "--"]);
+    desk.say("seek-timeline Song 6");
+    desk.seconds(1.0);
+    assert_eq!(desk.stage(), "AC", "where it is put into a clip, its list begins");
+    desk.say("hold-timeline Song");
+    desk.seconds(5.0);
+    assert_eq!(desk.stage(), "AC", "a list stands with its timeline");
+    desk.say("hold-timeline Song");
+    desk.seconds(0.5);
+    desk.say("seek-timeline Song 0");
+    desk.frame(None);
+    assert_eq!(desk.stage(), "--");
+    desk.say("seek-timeline Song 3");
+    desk.seconds(0.5);
+    desk.say("stop-timeline Song");
+    desk.frame(None);
+    assert_eq!(desk.stage(), "--");
+}
+
+#[test]
+fn an_edit_leaves_lists_that_have_their_clip_still_and_gives_back_what_has_none() {
+    let mut desk = Desk::of(with_lists());
+    desk.say("play-timeline Song");
+    desk.seconds(7.5);
+    assert_eq!(desk.stage(), "BD");
+    let mut show = with_lists();
+    show.timelines[0].clips.truncate(1);
+    show.timelines[0].clips[0].at = 1.0;
+    show.timelines[0].clips[0].length = 8.0;
+    show.cue_lists.swap(0, 1);
+    desk.edit(show.clone());
+    desk.seconds(0.1);
+    assert_eq!(desk.stage(), "B-", "One goes on where it was, Two has no clip");
+    let again = Desk::restored(show.clone(), &desk);
+    assert_eq!(again.stage(), "B-", "another engine goes on so too");
+    // A look whose clip is taken out goes.
+    show.timelines[0].clips = vec![clip(0.0, 20.0, "top", "C")];
+    desk.edit(show.clone());
+    desk.seconds(0.1);
+    assert_eq!(desk.stage(), "-C");
+    show.timelines[0].clips.clear();
+    desk.edit(show);
+    desk.seconds(0.1);
+    assert_eq!(desk.stage(), "--");
+}
+
+#[test]
+fn bars_of_a_recording_are_those_that_were_heard_in_it() {
+    // Bars of two seconds, from 0.5 on, that become shorter.
+    let bars: Vec<f64> = (0..12).scan(0.5, |at, bar| Some(std::mem::replace(at, *at + 2.0 - 0.1 * f64::from(bar)))).collect();
+    let marks = Marks { recording: "song.wav".into(), beats: bars.clone(), bars: bars.clone(), ..Marks::default() };
+    let line = song(TimeUnit::Bars, Follows::Recording, vec![clip(2.0, 1.0, "base", "A"), clip(4.0, 2.0, "base", "B")]);
+    let mut desk = Desk::new(Timeline { marks: Some(marks), ..line });
+    desk.say("play-timeline Song");
+    // Played on, wound back, held, and begun again at the end: the look is always that of the bar that sounds.
+    let played = (0..600).map(|frame| (f64::from(frame) / FPS, true));
+    let wound = (0..200).map(|frame| (5.9 + f64::from(frame) / FPS, true));
+    let held = (0..50).map(|_| (6.3, false));
+    let again = (0..300).map(|frame| (f64::from(frame) / FPS, true));
+    for (seconds, runs) in played.chain(wound).chain(held).chain(again) {
+        desk.frame(Some(Lead { seconds, runs }));
+        let within = |bar: usize, end: usize| seconds >= bars[bar] && seconds < bars[end];
+        let wanted = if within(2, 3) { "A-" } else if within(4, 6) { "B-" } else { "--" };
+        assert_eq!(desk.stage(), wanted, "at {seconds} s, bar {}", desk.state().at);
+    }
 }
 
 proptest! {

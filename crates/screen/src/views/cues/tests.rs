@@ -235,6 +235,7 @@ fn at_timeline() -> CuesView {
         follows: Follows::Nobody,
         priority: 0,
         clips: vec![clip(0.0, "Tide"), clip(4.0, "Gale")],
+        marks: None,
     }];
     (view.show, view.part) = (Some(Arc::new(show)), Part::Timeline);
     view
