@@ -165,6 +165,7 @@ fn asked() -> Vec<String> {
         "save-as NAME-too",
         "export-patch NAME.csv",
         "export-cues Opening NAME-cues.csv",
+        "hear-recording Anchor Song nowhere.wav",
         "recover",
         "leave-found",
         "resume",

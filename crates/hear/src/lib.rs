@@ -29,6 +29,7 @@ pub mod phrase;
 pub mod pitch;
 pub mod quarter;
 pub mod recurrent;
+pub mod score;
 pub mod section;
 pub mod section_features;
 pub mod spectrum;

@@ -350,6 +350,12 @@ impl Runtime {
         self.dials.toggle_pause()
     }
 
+    /// The place in the recording that is heard, if one is.
+    #[must_use]
+    pub fn recording(&self) -> Option<splimo_core::engine::Lead> {
+        self.dials.recording(self.now())
+    }
+
     /// Goes on in the recording that is heard, or back below zero, in seconds.
     pub fn seek(&self, seconds: f32) {
         self.dials.seek(seconds);

@@ -6,11 +6,11 @@ use std::process::ExitCode;
 
 use nix::time::{ClockId, clock_gettime};
 use serde::Serialize;
-use splimo_core::music::{Key, Section};
+use splimo_core::music::Key;
 use splimo_core::tempo::TRUSTED;
 use splimo_draw::HearingChart;
 use splimo_hear::pitch::PITCH_AGO;
-use splimo_hear::strike::Striker;
+use splimo_hear::score::{self, Scribe};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 
 use super::Failure;
@@ -111,8 +111,8 @@ fn cpu_seconds() -> f64 {
 #[derive(Default)]
 struct Taking {
     heard: Heard,
-    striker: Striker,
-    last: Option<Hearing>,
+    scribe: Scribe,
+    last: Hearing,
     hops: u64,
     marks: u64,
     confidence: f64,
@@ -129,12 +129,7 @@ impl Taking {
         self.hops += 1;
         self.confidence += f64::from(now.confidence);
         self.trusted += u64::from(now.confidence >= TRUSTED);
-        if let Some(strike) = self.striker.hop(&now) {
-            self.heard.beats.push(to_ms(strike.time));
-            if strike.first {
-                self.heard.downbeats.push(to_ms(strike.time));
-            }
-        }
+        self.scribe.hop(listener);
         if now.tempo_bpm > 0.0 {
             *self.tempi.entry((now.tempo_bpm * 4.0).round() as i64).or_default() += f64::from(now.confidence);
             if self.hops.is_multiple_of((HOPS_PER_SECOND / 2.0) as u64) {
@@ -147,25 +142,24 @@ impl Taking {
             self.marks = mark.count;
             self.heard.onsets.push(to_ms(mark.time));
         }
-        if self.last.is_none_or(|last| now.section != last.section) {
-            let start = if self.last.is_none() { 0.0 } else { to_ms(now.section_start) };
-            self.heard.sections.push(Part { start, kind: Section::name(now.section), delay: now.section_delay });
-        }
         let sounded = now.time - PITCH_AGO;
         if sounded >= 0.0 {
             self.heard.f0.push([to_ms(sounded), to_ms(f64::from(now.pitch))]);
         }
-        self.last = Some(now);
+        self.last = now;
     }
 
     fn finish(mut self) -> Heard {
         let hops = self.hops.max(1) as f64;
         self.heard.tempo_bpm = to_ms(self.usual_tempo());
         self.heard.confidence = to_ms(self.confidence / hops);
-        let last = self.last.unwrap_or_default();
+        let (last, score) = (self.last, self.scribe.finish());
         let keys = self.keys.iter().max_by(|a, b| a.1.total_cmp(b.1));
         self.heard.key = keys.map_or(last.key, |(key, _)| *key).to_string();
         self.heard.locked = self.trusted as f64 > 0.5 * hops || last.confidence >= TRUSTED;
+        (self.heard.beats, self.heard.downbeats) = (score.beats, score.bars);
+        let part = |part: score::Part| Part { start: part.start, kind: part.kind.name(), delay: part.delay };
+        self.heard.sections = score.parts.into_iter().map(part).collect();
         self.heard.analysed_seconds = to_ms(self.hops as f64 / HOPS_PER_SECOND);
         self.heard
     }

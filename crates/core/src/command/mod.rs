@@ -374,6 +374,9 @@ commands! {
         RecordChanges(list: String) = "record-changes";
         /// Change the cue that a list is at to what is on stage
         UpdateCue(list: String) = "update-cue";
+        /// Hear a recording for a timeline, whose ruler gets its beats, bars and parts: the name of the timeline, then the file; without a
+        /// file the recording that plays
+        HearRecording(what: String) = "hear-recording";
         /// Set something off at every node (Art-Net)
         Trigger(what: String) = "trigger";
         /// Record what leaves into a file (pcapng)
@@ -468,6 +471,7 @@ impl Command {
                 SessionCommand::RecordCue(_)
                 | SessionCommand::RecordChanges(_)
                 | SessionCommand::UpdateCue(_)
+                | SessionCommand::HearRecording(_)
                 | SessionCommand::Save
                 | SessionCommand::SaveAs(_)
                 | SessionCommand::ExportPatch(_)

@@ -71,6 +71,16 @@ pub fn bar_at(bars: &[f64], seconds: f64) -> Option<f64> {
     Some(from as f64 + (seconds - bars[from]) / length)
 }
 
+/// The time of a place among the bars that begin at some times, the other way round of [`bar_at`].
+#[must_use]
+pub fn time_of_bar(bars: &[f64], at: f64) -> Option<f64> {
+    if bars.len() < 2 {
+        return None;
+    }
+    let from = (at.max(0.0) as usize).min(bars.len() - 2);
+    Some(bars[from] + (at - from as f64) * (bars[from + 1] - bars[from]).max(1e-3))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -95,7 +105,10 @@ mod tests {
         assert_eq!(Marks::default().nearest_beat(1.0), None);
         assert_eq!((marks.beat_beside(1.0, 1), marks.beat_beside(1.0005, -1)), (Some(1.5), Some(0.5)));
         assert_eq!((marks.beat_beside(2.6, 1), marks.beat_beside(0.5, -1)), (None, None));
-        assert_eq!((marks.part(2.59), marks.part(2.6), Marks::default().part(1.0)), (Some("intro"), Some("drop"), None));
+        assert_eq!(
+            (marks.part(2.59), marks.part(2.6), Marks::default().part(1.0)),
+            (Some("intro"), Some("drop"), None)
+        );
     }
 
     #[test]
@@ -113,6 +126,7 @@ mod tests {
             let bars: Vec<f64> = steps.iter().scan(0.0, |at, step| { *at += step; Some(*at) }).collect();
             let [low, high] = [a.min(b), a.max(b)].map(|at| bar_at(&bars, at).expect("bars"));
             prop_assert!(low <= high);
+            prop_assert!((time_of_bar(&bars, low).expect("bars") - a.min(b)).abs() < 1e-6);
             for (place, bar) in bars.iter().enumerate() {
                 prop_assert!((bar_at(&bars, *bar).expect("bars") - place as f64).abs() < 1e-9);
             }

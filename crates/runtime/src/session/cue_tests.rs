@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use chrono::{Local, Timelike};
-use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
+use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand, TimelinePlace};
 use splimo_core::document::Outcome;
 use splimo_core::show::{
     Clip, Cue, CueList, DayTime, Follows, Input, InputKind, Look, Schedule, ScheduledEvent, Show, Tier, TimeUnit,
@@ -128,8 +128,8 @@ fn what_begins_with_the_session_begins_and_what_is_due_comes() {
     });
 }
 
-/// A recording of silence, so many seconds long, as a WAV file: 48 kHz, one channel, 16 bit (RIFF, PCM).
-fn silence(path: &std::path::Path, seconds: u32) {
+/// A recording of a loudness at each time, so many seconds long, as a WAV file: 48 kHz, one channel, 16 bit (RIFF, PCM).
+fn recording(path: &std::path::Path, seconds: u32, sound: impl Fn(f64) -> f64) {
     let data = seconds * 96_000;
     let mut bytes = b"RIFF".to_vec();
     bytes.extend((36 + data).to_le_bytes());
@@ -140,7 +140,9 @@ fn silence(path: &std::path::Path, seconds: u32) {
     bytes.extend([2u16, 16].iter().flat_map(|number| number.to_le_bytes()));
     bytes.extend(b"data");
     bytes.extend(data.to_le_bytes());
-    bytes.resize(bytes.len() + data as usize, 0);
+    for sample in 0..data / 2 {
+        bytes.extend(((sound(f64::from(sample) / 48_000.0) * 32_000.0) as i16).to_le_bytes());
+    }
     std::fs::write(path, bytes).expect("written");
 }
 
@@ -148,7 +150,7 @@ fn silence(path: &std::path::Path, seconds: u32) {
 fn a_timeline_follows_the_recording_through_winding_and_holding() {
     let folder = tempfile::tempdir().expect("a folder");
     let path = folder.path().join("song.wav");
-    silence(&path, 60);
+    recording(&path, 60, |_| 0.0);
     let mut show = show();
     let clip = |at: f32, look: &str| Clip {
         at,
@@ -195,4 +197,49 @@ fn a_timeline_follows_the_recording_through_winding_and_holding() {
     });
     screen.ask(SessionCommand::SeekMusic(10.0));
     screen.wait("the third", |screen| look(screen) == Some(2));
+    // Put to a place, it has the recording go there, held or not.
+    screen.ask(SessionCommand::PauseMusic);
+    let seek = |at: f64| EngineCommand::SeekTimeline(TimelinePlace { name: "Song".into(), at });
+    screen.ask(seek(5.0));
+    screen.wait("the first again", |screen| look(screen) == Some(0) && (place(screen) - 5.0).abs() < 0.1);
+    screen.ask(SessionCommand::PauseMusic);
+    screen.wait("that it goes on from there", |screen| (5.2..6.0).contains(&place(screen)));
+    screen.ask(seek(24.0));
+    screen.wait("that it goes on from the second", |screen| {
+        look(screen) == Some(1) && (24.2..25.0).contains(&place(screen))
+    });
+}
+
+#[test]
+fn a_recording_is_heard_beforehand_for_a_timeline_and_what_cannot_be_is_said() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("clicks.wav");
+    let loud = |beat: f64| if beat as u32 % 4 == 0 { 0.9 } else { 0.5 };
+    recording(&path, 20, |time| {
+        let within = time % 0.5;
+        loud(time / 0.5) * (within * 120.0 * std::f64::consts::TAU).sin() * (-within * 30.0).exp()
+    });
+    let mut show = show();
+    show.timelines = vec![Timeline { name: "My Song".into(), length: 50.0, ..Timeline::default() }];
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let hear = |what: &str| SessionCommand::HearRecording(what.to_owned());
+    for (what, why) in [
+        ("Nobody clicks.wav", "begins with no timeline; there is My Song"),
+        ("My Song", "plays no recording"),
+        ("My Song nowhere.wav", "cannot read nowhere.wav"),
+    ] {
+        let Outcome::Refused(said) = screen.ask(hear(what)) else { panic!("{what} is refused") };
+        assert!(said.contains(why), "{said}");
+    }
+    let what = format!("My Song {}", path.display());
+    assert!(matches!(screen.ask(hear(&what)), Outcome::Told(_)));
+    screen.wait("its beats", |screen| screen.document.shown().timelines[0].marks.is_some());
+    let marks = screen.document.shown().timelines[0].marks.clone().expect("marks");
+    assert_eq!(marks.recording, "clicks.wav");
+    assert!(marks.beats.len() > 20 && marks.bars.len() > 4 && !marks.parts.is_empty(), "{marks:?}");
+    screen
+        .wait("what it says", |screen| screen.said.iter().any(|said| said.contains("of clicks.wav are on the ruler")));
+    screen.ask(DocumentCommand::Undo);
+    screen.wait("that it is undone", |screen| screen.document.shown().timelines[0].marks.is_none());
 }

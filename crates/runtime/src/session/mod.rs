@@ -1,6 +1,7 @@
 //! The session: a show that runs, with its document, engine and devices, in a process that outlives the screens attached to it.
 //! Every command comes to one dispatch, whoever sends it; what changes is told to every screen.
 
+mod beforehand;
 pub mod client;
 #[cfg(test)]
 mod cue_tests;
@@ -42,6 +43,7 @@ use crate::night_log::NightLog;
 use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
+use beforehand::{Beforehand, Progress};
 use guest::Guests;
 use inputs::InputDesk;
 use manager::Manager;
@@ -118,11 +120,12 @@ impl Start {
     }
 }
 
-/// A guest says something, comes or goes.
+/// A guest says something, comes or goes; or a recording has been heard.
 enum Message {
     Came(u32, Guest),
     Asked(u32, Request),
     Gone(u32),
+    Heard(Progress),
 }
 
 /// A session.
@@ -160,6 +163,7 @@ pub struct Session {
     asked_about_limit: bool,
     inputs: InputDesk,
     programs: Programs,
+    beforehand: Beforehand,
     scheduler: Scheduler,
     manager: Manager,
     ends: Ends,
@@ -195,6 +199,7 @@ impl Session {
         }
         let look = look_of(&show, look)?;
         let document = Document::new(show);
+        let heard = sound.clone();
         let (runtime, outlook) = Runtime::start_in(document.shown(), sound, &Library::folder_of(path.as_deref()))?;
         if let Some(look) = look {
             runtime.cut_to(look);
@@ -238,6 +243,7 @@ impl Session {
             asked_about_limit: false,
             inputs: InputDesk::new(inputs),
             programs: Programs::default(),
+            beforehand: Beforehand::new(heard),
             scheduler,
             manager: Manager::default(),
             ends,
@@ -320,6 +326,7 @@ impl Session {
                 self.guests.answered(id);
             }
             Message::Gone(id) => self.see_off(id),
+            Message::Heard(progress) => self.take_heard(progress),
         }
     }
 

@@ -55,6 +55,7 @@ impl Session {
             }
             EngineCommand::LetPadGo(pad) => self.held.retain(|held| *held != (by, *pad)),
             EngineCommand::Panic => return self.note_panic(),
+            EngineCommand::SeekTimeline(place) => self.wind_recording(&place.name, place.at),
             EngineCommand::FollowMusic => return told("following the music"),
             EngineCommand::BarHere => return told("a bar begins here"),
             EngineCommand::PhraseHere => return told("a phrase begins here"),
@@ -82,7 +83,6 @@ impl Session {
             EngineCommand::PlayTimeline(_)
             | EngineCommand::HoldTimeline(_)
             | EngineCommand::StopTimeline(_)
-            | EngineCommand::SeekTimeline(_)
             | EngineCommand::GoCue(_)
             | EngineCommand::BackCue(_)
             | EngineCommand::GoToCue(_)

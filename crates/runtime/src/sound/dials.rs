@@ -118,6 +118,11 @@ impl Dials {
         self.seek.fetch_add((seconds * 1000.0) as i32, Ordering::Relaxed);
     }
 
+    /// True if it was asked for a way to go that nobody has taken yet.
+    pub(super) fn is_sought(&self) -> bool {
+        self.seek.load(Ordering::Relaxed) != 0
+    }
+
     /// The way to go, in seconds, where that was asked for since the last time.
     #[must_use]
     pub fn take_seek(&self) -> Option<f64> {

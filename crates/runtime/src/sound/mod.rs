@@ -1,6 +1,7 @@
 //! The source of the music, and the thread that listens to it.
 
 mod arrival;
+mod beforehand;
 mod channels;
 mod click;
 mod device;
@@ -12,6 +13,7 @@ mod resample;
 mod set;
 mod tally;
 
+pub use beforehand::score;
 pub use channels::Channels;
 pub use click::Clicker;
 pub use device::devices;
@@ -180,6 +182,13 @@ impl Ear {
                     self.dials.held();
                     let last = on_the_time_line(&self.tally.on(self.listener.hearing()), zero);
                     self.hearing.write(fallen_silent(last));
+                }
+                // One that is wound while it is held stands there from then on.
+                if self.dials.is_sought() {
+                    if !next(&mut samples) {
+                        return;
+                    }
+                    self.dials.held();
                 }
                 // The deadlines that go by are skipped where it goes on.
                 std::thread::sleep(HELD);

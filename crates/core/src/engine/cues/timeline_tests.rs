@@ -7,9 +7,7 @@ use proptest::prelude::*;
 use crate::command::{Command, Origin};
 use crate::engine::{Engine, Happening, Inputs, Lead, Prepared, Published, StageEvent, TimelineState};
 use crate::rig::Rig;
-use crate::show::{
-    Clip, Cue, CueList, CueTier, Follows, Look, Marks, Show, Tier, TimeUnit, Timeline,
-};
+use crate::show::{Clip, Cue, CueList, CueTier, Follows, Look, Marks, Show, Tier, TimeUnit, Timeline};
 
 const FPS: f64 = 50.0;
 
@@ -299,7 +297,8 @@ fn an_edit_leaves_lists_that_have_their_clip_still_and_gives_back_what_has_none(
 #[test]
 fn bars_of_a_recording_are_those_that_were_heard_in_it() {
     // Bars of two seconds, from 0.5 on, that become shorter.
-    let bars: Vec<f64> = (0..12).scan(0.5, |at, bar| Some(std::mem::replace(at, *at + 2.0 - 0.1 * f64::from(bar)))).collect();
+    let bars: Vec<f64> =
+        (0..12).scan(0.5, |at, bar| Some(std::mem::replace(at, *at + 2.0 - 0.1 * f64::from(bar)))).collect();
     let marks = Marks { recording: "song.wav".into(), beats: bars.clone(), bars: bars.clone(), ..Marks::default() };
     let line = song(TimeUnit::Bars, Follows::Recording, vec![clip(2.0, 1.0, "base", "A"), clip(4.0, 2.0, "base", "B")]);
     let mut desk = Desk::new(Timeline { marks: Some(marks), ..line });
@@ -312,7 +311,13 @@ fn bars_of_a_recording_are_those_that_were_heard_in_it() {
     for (seconds, runs) in played.chain(wound).chain(held).chain(again) {
         desk.frame(Some(Lead { seconds, runs }));
         let within = |bar: usize, end: usize| seconds >= bars[bar] && seconds < bars[end];
-        let wanted = if within(2, 3) { "A-" } else if within(4, 6) { "B-" } else { "--" };
+        let wanted = if within(2, 3) {
+            "A-"
+        } else if within(4, 6) {
+            "B-"
+        } else {
+            "--"
+        };
         assert_eq!(desk.stage(), wanted, "at {seconds} s, bar {}", desk.state().at);
     }
 }

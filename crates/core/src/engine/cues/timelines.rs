@@ -78,9 +78,7 @@ impl TimelinePlan {
                 let (look, _) = show.look(clip.look.as_deref()?)?;
                 (show.tier(&clip.tier) == Some(tier)).then(|| Span::of(clip, Some(look)))
             }
-            Row::List(list) => {
-                (show.cue_list(clip.list.as_deref()?) == Some(list)).then(|| Span::of(clip, None))
-            }
+            Row::List(list) => (show.cue_list(clip.list.as_deref()?) == Some(list)).then(|| Span::of(clip, None)),
         };
         let spans = |row: Row| {
             let mut spans: Vec<Span> = timeline.clips.iter().filter_map(|clip| span(clip, row)).collect();
@@ -151,17 +149,16 @@ pub(super) struct TimelineNow {
 }
 
 impl TimelineNow {
-    pub(super) const RESTING: Self =
-        Self {
-            runs: false,
-            paused: false,
-            at: 0.0,
-            on: [None; MOST_ROWS],
-            lists: [false; MOST_LISTS],
-            sought: false,
-            changed: false,
-            alone: 0.0,
-        };
+    pub(super) const RESTING: Self = Self {
+        runs: false,
+        paused: false,
+        at: 0.0,
+        on: [None; MOST_ROWS],
+        lists: [false; MOST_LISTS],
+        sought: false,
+        changed: false,
+        alone: 0.0,
+    };
 
     /// True if it stands as its leader is not there.
     pub(super) fn waits(&self) -> bool {

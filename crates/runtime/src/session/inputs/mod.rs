@@ -275,6 +275,7 @@ impl Session {
             | SessionCommand::SaveAs(_)
             | SessionCommand::ExportPatch(_)
             | SessionCommand::ExportCues(_)
+            | SessionCommand::HearRecording(_)
             | SessionCommand::Recover
             | SessionCommand::LeaveFound
             | SessionCommand::Resume

@@ -3,6 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
+use splimo_core::command::Command;
 use splimo_core::edit::Edit;
 use splimo_core::making;
 use splimo_core::show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_TIERS, Show};
@@ -47,8 +48,10 @@ pub(super) enum Reply {
     Stay,
     /// It closes.
     Close,
-    /// It closes, and this is to be done.
+    /// It closes, and this edit is to be done.
     Keep(Box<Edit>),
+    /// It closes, and this is to be asked for.
+    Ask(Box<Command>),
     /// The key means nothing here.
     Pass,
 }

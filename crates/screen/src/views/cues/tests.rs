@@ -1,12 +1,13 @@
 //! The view's keys and forms.
 
+use ratatui::crossterm::event::KeyCode;
 use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::show::{Clip, Cue, CueTime, Follows, GoesOn, Look, Tier, TimeUnit, Timeline};
+use splimo_core::show::{Cue, CueList, CueTime, GoesOn, Look, Tier};
 
 use super::*;
 
 /// A view of a show with a list of three cues, and an empty one.
-fn view() -> CuesView {
+pub(super) fn view() -> CuesView {
     let mut show = Show::empty("Cues");
     show.looks = ["Tide", "Gale", "Foam"].map(|name| Look::new(name, Vec::new())).to_vec();
     show.tiers = ["base", "top"].map(Tier::new).to_vec();
@@ -28,7 +29,7 @@ fn lay_out(view: &mut CuesView) {
     view.cues.lay_out(show.cue_lists[view.lists.chosen].cues.len(), area);
 }
 
-fn press(view: &mut CuesView, keys: &[KeyCode]) -> Vec<Command> {
+pub(super) fn press(view: &mut CuesView, keys: &[KeyCode]) -> Vec<Command> {
     let mut asked = Vec::new();
     for key in keys {
         let asks = match view.key(KeyEvent::from(*key)) {
@@ -45,12 +46,22 @@ fn press(view: &mut CuesView, keys: &[KeyCode]) -> Vec<Command> {
     asked
 }
 
-fn typed(text: &str) -> Vec<KeyCode> {
+pub(super) fn typed(text: &str) -> Vec<KeyCode> {
     text.chars().map(KeyCode::Char).collect()
 }
 
+/// The words of a form that is not kept.
+fn error(view: &CuesView) -> String {
+    let form = match &view.form {
+        Some(Opened::Cues(open)) => &open.form,
+        Some(Opened::Schedule(open)) => &open.form,
+        Some(Opened::Sheet(_) | Opened::Timeline(_)) | None => panic!("no form of cues or the schedule is open"),
+    };
+    form.error.clone().expect("it says why")
+}
+
 /// The show after the one edit that keys asked for.
-fn edited(view: &CuesView, asked: &[Command]) -> Show {
+pub(super) fn edited(view: &CuesView, asked: &[Command]) -> Show {
     let [Command::Document(DocumentCommand::Edit(edit))] = asked else { panic!("{asked:?}") };
     edit.apply(view.show.as_ref().expect("a show")).expect("a good edit")
 }
@@ -109,7 +120,7 @@ fn what_cannot_be_is_told_in_the_form_and_nothing_is_lost() {
     keys.extend(typed("Storm"));
     keys.push(KeyCode::Enter);
     assert!(press(&mut view, &keys).is_empty());
-    let error = view.form.as_ref().and_then(|open| open.form.error.clone()).expect("it says why");
+    let error = error(&view);
     assert!(error.contains("there is no look \"Storm\""), "{error}");
     press(&mut view, &[KeyCode::Esc]);
     assert!(view.form.is_none());
@@ -177,7 +188,7 @@ fn a_sheet_is_looked_at_before_it_is_kept() {
     let show = view.show.clone().expect("a show");
     let area = Rect::new(0, 0, 110, 30);
     let mut buffer = Buffer::empty(area);
-    let open = view.importing.as_mut().expect("a preview");
+    let open = view.form.as_mut().expect("a preview");
     open.draw(&show, Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
     let text: String = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
     for words in
@@ -194,7 +205,7 @@ fn a_sheet_is_looked_at_before_it_is_kept() {
     keys.extend(typed("/nowhere.csv"));
     keys.push(KeyCode::Enter);
     press(&mut view, &keys);
-    assert!(view.importing.is_some(), "it stays, and says why");
+    assert!(view.form.is_some(), "it stays, and says why");
 }
 
 #[test]
@@ -206,7 +217,7 @@ fn an_event_is_added_to_the_schedule_and_what_cannot_be_is_told() {
     keys.extend(typed("25:00"));
     keys.push(KeyCode::Enter);
     assert!(press(&mut view, &keys).is_empty());
-    let error = view.time_form.as_ref().and_then(|open| open.form.error.clone()).expect("it says why");
+    let error = error(&view);
     assert!(error.contains("\"25:00\" is no time of the day"), "{error}");
     let mut keys = vec![KeyCode::Down, KeyCode::Up];
     keys.extend(typed("22:00"));
@@ -219,82 +230,4 @@ fn an_event_is_added_to_the_schedule_and_what_cannot_be_is_told() {
         (schedule.events[0].name.as_str(), schedule.events[0].at.to_string(), schedule.events[0].days.to_string());
     assert_eq!(told, ("Late", "22:00".to_owned(), "Fri Sat".to_owned()));
     assert_eq!(schedule.events[0].does, ["go-cue Opening"]);
-}
-
-/// A view at the timeline of its show.
-fn at_timeline() -> CuesView {
-    let mut view = view();
-    let mut show = Show::clone(view.show.as_ref().expect("a show"));
-    let clip =
-        |at: f32, look: &str| Clip { at, length: 4.0, tier: "base".into(), look: Some(look.into()), ..Clip::default() };
-    show.timelines = vec![Timeline {
-        name: "Song".into(),
-        unit: TimeUnit::Bars,
-        length: 16.0,
-        loops: false,
-        follows: Follows::Nobody,
-        priority: 0,
-        clips: vec![clip(0.0, "Tide"), clip(4.0, "Gale")],
-        marks: None,
-    }];
-    (view.show, view.part) = (Some(Arc::new(show)), Part::Timeline);
-    view
-}
-
-#[test]
-fn clips_are_moved_stretched_split_copied_and_made_by_keys() {
-    let mut view = at_timeline();
-    let clips = |view: &mut CuesView, keys: &[KeyEvent]| {
-        let mut asked = Vec::new();
-        for key in keys {
-            if let Handled::Done(asks) = view.key(*key) {
-                asked.extend(
-                    asks.into_iter().filter_map(|ask| if let Ask::Command(one) = ask { Some(one) } else { None }),
-                );
-            }
-        }
-        let show = edited(view, &asked);
-        let told = show.timelines[0].clips.iter();
-        told.map(|clip| format!("{} {} {}", clip.at, clip.length, clip.look.clone().unwrap_or_default()))
-            .collect::<Vec<_>>()
-    };
-    let key = KeyEvent::from;
-    let right = KeyEvent::new(KeyCode::Right, KeyModifiers::SHIFT);
-    assert_eq!(clips(&mut view, &[right]), ["0.25 4 Tide", "4 4 Gale"]);
-    assert_eq!(clips(&mut view, &[key(KeyCode::Char('>'))]), ["0 4.25 Tide", "4 4 Gale"]);
-    assert_eq!(clips(&mut view, &[key(KeyCode::Right), key(KeyCode::Char('s'))]), ["0 4 Tide", "4 2 Gale", "6 2 Gale"]);
-    assert_eq!(clips(&mut view, &[key(KeyCode::Char('d'))]), ["0 4 Tide", "4 4 Gale", "8 4 Gale"]);
-    assert_eq!(clips(&mut view, &[key(KeyCode::Delete)]), ["0 4 Tide"]);
-    let asked = press(&mut view, &typed("gnxz"));
-    let told: Vec<String> = asked.iter().map(Command::to_string).collect();
-    assert_eq!(told, ["seek-timeline Song 4", "play-timeline Song", "hold-timeline Song", "stop-timeline Song"]);
-    let mut keys = vec![KeyCode::Char('a')];
-    keys.extend(typed("foam"));
-    keys.push(KeyCode::Enter);
-    let asked = press(&mut view, &keys);
-    let show = edited(&view, &asked);
-    assert_eq!(show.timelines[0].clips.len(), 3);
-    assert!(show.timelines[0].clips.iter().any(|clip| clip.look.as_deref() == Some("Foam") && clip.length == 4.0));
-    press(&mut view, &[KeyCode::Char('N')]);
-    assert!(view.said().is_some_and(|said| said.contains("for cues")), "what is not seen is not numbered");
-}
-
-#[test]
-fn clips_are_dragged_and_the_ruler_goes_there() {
-    let mut view = at_timeline();
-    let area = Rect::new(0, 0, 93, 20);
-    let show = view.show.clone().expect("a show");
-    let theme = Theme { depth: crate::kit::theme::Depth::None };
-    view.timeline.draw(&show, &[], theme, area, &mut Buffer::empty(area));
-    let mouse = |kind, column, row| MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE };
-    // 78 columns are 16 bars; the lanes begin at column 13, top first.
-    let (down, up) = (MouseEventKind::Down(MouseButton::Left), MouseEventKind::Up(MouseButton::Left));
-    assert_eq!(view.mouse(mouse(down, 40, 5)), Some(Vec::new()));
-    let Some(asks) = view.mouse(mouse(up, 60, 5)) else { panic!("it is the view's business") };
-    let [Ask::Command(Command::Document(DocumentCommand::Edit(edit)))] = asks.as_slice() else { panic!("{asks:?}") };
-    let moved = edit.apply(&show).expect("a good edit");
-    assert_eq!(moved.timelines[0].clips[1].at, 8.0);
-    let Some(asks) = view.mouse(mouse(down, 13 + 39, 2)) else { panic!("it is the view's business") };
-    let [Ask::Command(command)] = asks.as_slice() else { panic!("{asks:?}") };
-    assert_eq!(command.to_string(), "seek-timeline Song 8");
 }
