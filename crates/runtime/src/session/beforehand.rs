@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
+use std::time::{Duration, Instant};
 
 use splimo_core::command::{DocumentCommand, Origin};
 use splimo_core::document::Outcome;
@@ -17,6 +18,9 @@ use crate::sound::{self, Channels, Sound, SoundSource};
 
 /// After so many seconds of a recording screens are told again how far it is heard.
 const TOLD_EACH: u64 = 300;
+
+/// The longest time for which it rests after each second of a recording.
+const LONGEST_REST: Duration = Duration::from_millis(200);
 
 /// A recording that has been heard, or could not be.
 pub(super) struct Heard {
@@ -90,7 +94,11 @@ impl Session {
         let work = {
             let path = path.clone();
             move || {
+                let mut since = Instant::now();
                 let score = sound::score(&path, channels, |seconds| {
+                    // It rests as long as it works: the lights come first, also where there are two cores.
+                    std::thread::sleep(since.elapsed().min(LONGEST_REST));
+                    since = Instant::now();
                     if seconds.is_multiple_of(TOLD_EACH) {
                         let _ = messages.try_send(Message::Heard(Progress::Seconds(path.clone(), seconds)));
                     }

@@ -214,7 +214,7 @@ fn a_timeline_follows_the_recording_through_winding_and_holding() {
 fn a_recording_is_heard_beforehand_for_a_timeline_and_what_cannot_be_is_said() {
     let folder = tempfile::tempdir().expect("a folder");
     let path = folder.path().join("clicks.wav");
-    let loud = |beat: f64| if beat as u32 % 4 == 0 { 0.9 } else { 0.5 };
+    let loud = |beat: f64| if (beat as u32).is_multiple_of(4) { 0.9 } else { 0.5 };
     recording(&path, 20, |time| {
         let within = time % 0.5;
         loud(time / 0.5) * (within * 120.0 * std::f64::consts::TAU).sin() * (-within * 30.0).exp()

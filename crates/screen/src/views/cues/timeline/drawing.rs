@@ -61,7 +61,8 @@ impl TimelinePart {
         area: Rect,
         buffer: &mut Buffer,
     ) -> Rect {
-        (self.blocks.clear(), self.lanes.clear());
+        self.blocks.clear();
+        self.lanes.clear();
         self.line = self.line.min(show.timelines.len().saturating_sub(1));
         let Some(line) = show.timelines.get(self.line) else {
             let row = Rect { y: area.y + 1, height: 1, ..area };
