@@ -2,6 +2,7 @@
 
 mod desk;
 
+use std::io::Read;
 use std::net::{Ipv4Addr, UdpSocket};
 use std::os::unix::net::UnixDatagram;
 use std::path::Path;
@@ -73,6 +74,23 @@ impl Node {
         self.socket.set_nonblocking(true).expect("a socket");
         while self.socket.recv(&mut [0; 2048]).is_ok() {}
         self.socket.set_nonblocking(false).expect("a socket");
+    }
+
+    /// Waits until the light has been the same for a while, and not dark.
+    fn stays(&self, what: &str, long: Duration) -> u8 {
+        let start = Instant::now();
+        let (mut last, mut since) = (None, Instant::now());
+        self.drain();
+        loop {
+            let red = self.red().filter(|red| *red > 0);
+            if red.is_none() || red != last {
+                (last, since) = (red, Instant::now());
+            }
+            if let Some(red) = last.filter(|_| since.elapsed() >= long) {
+                return red;
+            }
+            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}; the last was {red:?}");
+        }
     }
 
     /// Waits until the light is as wanted.
@@ -186,17 +204,23 @@ struct Box {
 
 impl Box {
     fn start(desk: &Desk, folder: &Path) -> Self {
+        Self::start_so(desk, folder, "", "none")
+    }
+
+    /// Starts it from a shell that does something first, with a source of sound.
+    fn start_so(desk: &Desk, folder: &Path, first: &str, sound: &str) -> Self {
         let path = folder.join("manager");
         let _ = std::fs::remove_file(&path);
         let manager = UnixDatagram::bind(&path).expect("a socket");
         manager.set_read_timeout(Some(PATIENCE)).expect("a socket");
         // The shell knows the number that the program will have.
-        let line = format!("WATCHDOG_PID=$$ exec {} run night.splimo --audio none", env!("CARGO_BIN_EXE_splimo"));
+        let program = env!("CARGO_BIN_EXE_splimo");
+        let line = format!("{first} WATCHDOG_PID=$$ exec {program} run night.splimo --audio {sound}");
         let mut command = Command::new("sh");
         command.env("XDG_STATE_HOME", desk.state.path()).env("XDG_RUNTIME_DIR", desk.state.path().join("run"));
         command.env("NOTIFY_SOCKET", &path).env("WATCHDOG_USEC", "2000000");
         command.args(["-c", &line]).current_dir(desk.state.path());
-        let child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
+        let child = command.stdout(Stdio::null()).stderr(Stdio::piped()).spawn().expect("it starts");
         Self { child, manager }
     }
 
@@ -209,6 +233,16 @@ impl Box {
                 return;
             }
         }
+    }
+
+    /// Ends it as a service manager does; what it said.
+    fn end(mut self) -> String {
+        let id = nix::unistd::Pid::from_raw(self.child.id() as i32);
+        nix::sys::signal::kill(id, nix::sys::signal::Signal::SIGTERM).expect("it runs");
+        let mut said = String::new();
+        self.child.stderr.take().expect("its words").read_to_string(&mut said).expect("text");
+        self.child.wait().expect("it ends");
+        said
     }
 
     fn cut_off(mut self) {
@@ -248,4 +282,44 @@ fn a_box_starts_by_itself_tells_its_manager_and_goes_on_after_a_power_cut() {
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     node.arrives("cue 8", |red| red > seven);
     second.cut_off();
+}
+
+/// A second route, to a name that nobody knows.
+const NOWHERE: &str = r#"[[routes]]
+name = "Far"
+universes = "1"
+protocol = "art-net"
+to = "nowhere.invalid"
+first = 8
+"#;
+
+#[test]
+fn a_box_without_network_sound_card_and_room_on_its_disk_plays_and_says_what_is_missing() {
+    let node = Node::new(2);
+    let desk = Desk::new("bare");
+    let text = show(node.address, &format!("{NOWHERE}{}", twelve()));
+    std::fs::write(desk.state.path().join("night.splimo"), text).expect("written");
+    // No file may grow, as on a full disk; the signal for it is left unheard, as the system has none for that.
+    let full = "trap '' XFSZ; ulimit -f 0;";
+    let bare = Box::start_so(&desk, desk.state.path(), full, "no-such-card");
+    bare.told("READY=1");
+    bare.told("WATCHDOG=1");
+    // It goes on by itself until cue 7 and stays there.
+    let seven = node.stays("cue 7", Duration::from_millis(700));
+    let output = desk.splimo(&["do", "go-cue Night"]);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    node.arrives("cue 8", |red| red > seven);
+    let said = bare.end();
+    for missing in ["sound: there is no capture device \"no-such-card\"", "nowhere.invalid", "make room on the disk"] {
+        assert!(said.contains(missing), "{missing}: {said}");
+    }
+
+    // Words that cannot be written either do not hold it up.
+    let mute = format!("{full} exec 2> words;");
+    let mute = Box::start_so(&desk, desk.state.path(), &mute, "no-such-card");
+    mute.told("READY=1");
+    assert_eq!(node.stays("cue 7 without a word", Duration::from_millis(700)), seven);
+    mute.told("WATCHDOG=1");
+    mute.told("WATCHDOG=1");
+    mute.end();
 }

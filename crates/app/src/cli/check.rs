@@ -82,11 +82,11 @@ fn tell(report: &Report) {
             Severity::Broken => "broken",
         };
         let line = p.line.map(|l| format!(":{l}")).unwrap_or_default();
-        println!("{}{line}: {severity}: {}: {}\n    mend: {}", report.show, p.subject, p.message, p.mend);
+        say!("{}{line}: {severity}: {}: {}\n    mend: {}", report.show, p.subject, p.message, p.mend);
     }
     match report.problems.len() {
-        0 => println!("{}: no problems", report.show),
-        1 => println!("{}: 1 problem", report.show),
-        n => println!("{}: {n} problems", report.show),
+        0 => say!("{}: no problems", report.show),
+        1 => say!("{}: 1 problem", report.show),
+        n => say!("{}: {n} problems", report.show),
     }
 }

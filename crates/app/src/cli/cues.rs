@@ -1,5 +1,6 @@
 //! `splimo cues`: cue lists as CSV sheets, out and in.
 
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -37,12 +38,12 @@ pub(super) fn run(arguments: &CuesArguments) -> Result<ExitCode, Failure> {
     let list = &show.cue_lists[place];
     if let Some(path) = &arguments.write {
         files::write(path, write_sheet(list, &show).as_bytes())?;
-        println!("{}: {} cues of {}", path.display(), list.cues.len(), list.name);
+        say!("{}: {} cues of {}", path.display(), list.cues.len(), list.name);
         return Ok(ExitCode::SUCCESS);
     }
     match &arguments.read {
         None => {
-            print!("{}", write_sheet(list, &show));
+            std::io::stdout().write_all(write_sheet(list, &show).as_bytes())?;
             Ok(ExitCode::SUCCESS)
         }
         Some(path) => read(&show, place, path, arguments),
@@ -64,16 +65,16 @@ fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Re
     let bytes = std::fs::read(path).map_err(|error| format!("{} cannot be read: {error}", path.display()))?;
     let sheet = read_sheet(&bytes, show).map_err(|why| format!("{}: {why}", path.display()))?;
     for failure in &sheet.failures {
-        eprintln!("splimo: {}: line {}: {}", path.display(), failure.line, failure.message);
+        say_aside!("splimo: {}: line {}: {}", path.display(), failure.line, failure.message);
     }
     let list = &show.cue_lists[place];
     let changed = sheet.cues.iter().filter(|cue| !list.cues.contains(cue)).count();
-    println!("{} cues, {changed} of them new or changed, {} lines fail", sheet.cues.len(), sheet.failures.len());
+    say!("{} cues, {changed} of them new or changed, {} lines fail", sheet.cues.len(), sheet.failures.len());
     if arguments.keep {
         let edit = Edit::PutCueLists(vec![(place, CueList { cues: sheet.cues, ..list.clone() })]);
         let edited = edit.apply(show).map_err(|why| why.to_string())?;
         files::save(&edited, &arguments.show)?;
-        println!("kept in {}", arguments.show.display());
+        say!("kept in {}", arguments.show.display());
     }
     Ok(if sheet.failures.is_empty() { ExitCode::SUCCESS } else { ExitCode::FAILURE })
 }

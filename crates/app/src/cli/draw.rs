@@ -36,7 +36,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
             "csv" => files::write(out, splimo_draw::remote_csv(&show).as_bytes())?,
             _ => files::write(out, &splimo_draw::fixture_file(&show)?)?,
         }
-        println!("{}", out.display());
+        say!("{}", out.display());
         return Ok(ExitCode::SUCCESS);
     }
     if !matches!(ending.as_str(), "svg" | "pdf") {
@@ -53,13 +53,13 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
     };
     if ending == "pdf" {
         files::write(out, &splimo_draw::pdf(&pages))?;
-        println!("{}: {} pages", out.display(), pages.len());
+        say!("{}: {} pages", out.display(), pages.len());
         return Ok(ExitCode::SUCCESS);
     }
     for (index, page) in pages.iter().enumerate() {
         let path = numbered(out, index, pages.len());
         files::write(&path, splimo_draw::svg(page).as_bytes())?;
-        println!("{}", path.display());
+        say!("{}", path.display());
     }
     Ok(ExitCode::SUCCESS)
 }

@@ -35,7 +35,7 @@ pub(super) fn write(folder: &Path) -> Result<(), Failure> {
     fs::create_dir_all(folder)?;
     fs::write(folder.join("effects.md"), text())?;
     sheet()?.save(folder.join("effects.png"))?;
-    eprintln!("{} effects in {}", EFFECTS.len(), folder.join("effects.md").display());
+    say_aside!("{} effects in {}", EFFECTS.len(), folder.join("effects.md").display());
     Ok(())
 }
 

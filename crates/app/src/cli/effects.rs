@@ -29,11 +29,11 @@ pub(super) fn run(json: bool, docs: Option<&Path>) -> Result<ExitCode, Failure> 
         return Ok(ExitCode::SUCCESS);
     }
     for effect in EFFECTS {
-        println!("{}  ({})\n  {}", effect.name, effect.family, effect.help);
+        say!("{}  ({})\n  {}", effect.name, effect.family, effect.help);
         for param in effect.params {
-            println!("    {:<10} {:<44} {}", param.name, range(param.kind), param.help);
+            say!("    {:<10} {:<44} {}", param.name, range(param.kind), param.help);
         }
-        println!();
+        say!("");
     }
     Ok(ExitCode::SUCCESS)
 }

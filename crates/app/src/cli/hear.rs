@@ -82,7 +82,7 @@ pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> 
         each(&samples, listener.hearing());
     }
     if let Some(reason) = &file.broken {
-        eprintln!("splimo: {} is damaged ({reason}); it was heard as far as it goes", path.display());
+        say_aside!("splimo: {} is damaged ({reason}); it was heard as far as it goes", path.display());
     }
     if taking.hops == 0 {
         return Err(format!("there is no sound in {}; choose another file", path.display()).into());
@@ -180,16 +180,17 @@ fn to_ms(number: f64) -> f64 {
 
 fn print(heard: &Heard) {
     let lock = if heard.locked { "locked" } else { "not locked" };
-    println!("{:.1} bpm, {lock} (confidence {:.2})", heard.tempo_bpm, heard.confidence);
-    println!("{} beats, {} bars, {} onsets", heard.beats.len(), heard.downbeats.len(), heard.onsets.len());
-    println!("{}", heard.key);
+    say!("{:.1} bpm, {lock} (confidence {:.2})", heard.tempo_bpm, heard.confidence);
+    say!("{} beats, {} bars, {} onsets", heard.beats.len(), heard.downbeats.len(), heard.onsets.len());
+    say!("{}", heard.key);
     for part in &heard.sections {
         let known = if part.delay > 0.0 { format!("known after {:.1} s", part.delay) } else { String::new() };
-        println!("{:7.1} s  {:9}  {known}", part.start, part.kind);
+        say!("{:7.1} s  {:9}  {known}", part.start, part.kind);
     }
     let speed = heard.analysed_seconds / heard.cpu_seconds.max(1e-6);
-    println!(
+    say!(
         "{:.1} s heard in {:.2} s of one core, {speed:.0} times as fast as it plays",
-        heard.analysed_seconds, heard.cpu_seconds
+        heard.analysed_seconds,
+        heard.cpu_seconds
     );
 }

@@ -9,6 +9,21 @@ use tracing_subscriber::fmt::time::SystemTime;
 /// The log is begun anew when it is larger than this; the one before is kept.
 const LARGEST: u64 = 4 << 20;
 
+/// A file into which as much is written as there is room for. A log that cannot be written is left out: the subscriber would tell of
+/// it on standard error, which may be on the same full disk, and panic there.
+struct Patient(std::fs::File);
+
+impl std::io::Write for Patient {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        let _ = self.0.write_all(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
 /// Where the log is.
 #[must_use]
 pub(super) fn path() -> PathBuf {
@@ -29,7 +44,7 @@ pub(super) fn start() {
         let subscriber = tracing_subscriber::fmt()
             .with_timer(SystemTime)
             .with_ansi(false)
-            .with_writer(Mutex::new(file))
+            .with_writer(Mutex::new(Patient(file)))
             .with_max_level(tracing::Level::INFO)
             .finish();
         // There is one log a process.
@@ -46,7 +61,7 @@ pub(super) fn start() {
             splimo_screen::terminal::give_back();
         } else if name == "main" {
             splimo_screen::terminal::give_back();
-            eprintln!("splimo: {panic}; the log is {}", path().display());
+            say_aside!("splimo: {panic}; the log is {}", path().display());
         }
     }));
 }

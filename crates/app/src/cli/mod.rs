@@ -1,6 +1,9 @@
 //! The command line. With `--json` one document goes to standard output and nothing else; messages go to standard error.
 //! Exit codes: 0 done, 1 it failed or problems were found, 2 wrong usage.
 
+#[macro_use]
+mod said;
+
 mod attach;
 mod bench;
 mod check;
@@ -247,7 +250,7 @@ pub fn main() -> ExitCode {
         Err(failure) if failure.is::<launch::Silent>() => ExitCode::FAILURE,
         Err(failure) => {
             tracing::error!("{failure}");
-            eprintln!("splimo: {failure}");
+            say_aside!("splimo: {failure}");
             ExitCode::FAILURE
         }
     }

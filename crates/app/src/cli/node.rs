@@ -118,7 +118,7 @@ pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
             let second = Instant::now().seconds_since(start) as u64;
             if !arguments.json && second > told {
                 told = second;
-                eprintln!("{second:>5} s  {}", summary(&nodes));
+                say_aside!("{second:>5} s  {}", summary(&nodes));
             }
         }
     }
@@ -138,7 +138,7 @@ fn started(specs: Vec<NodeSpec>) -> Result<Vec<Node>, Failure> {
         let node = Node::start(spec).map_err(|e| {
             format!("cannot be a node at {at}: {e}; see that nothing else listens on ports 6454 and 5568 there, or use another --bind")
         })?;
-        eprintln!("listening at {at} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");
+        say_aside!("listening at {at} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");
         nodes.push(node);
     }
     Ok(nodes)
@@ -170,7 +170,7 @@ fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCod
         return Err("--serial takes 1 to 1000000 channels".into());
     }
     let controller = Controller::start(arguments.name.as_deref().unwrap_or("Stand-in"), room)?;
-    eprintln!("a controller of serial pixels at {}; Ctrl-C ends", controller.path().display());
+    say_aside!("a controller of serial pixels at {}; Ctrl-C ends", controller.path().display());
     let start = Instant::now();
     while !stop.came() && arguments.seconds.is_none_or(|s| Instant::now().seconds_since(start) < s) {
         std::thread::sleep(Duration::from_millis(20));
@@ -182,17 +182,17 @@ fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCod
     if arguments.json {
         print_json(&report)?;
     } else {
-        println!("{}: {frames} frames of {channels} channels, {} packets damaged", report.port, report.damaged);
+        say!("{}: {frames} frames of {channels} channels, {} packets damaged", report.port, report.damaged);
     }
     Ok(ExitCode::SUCCESS)
 }
 
 /// Prints a report as a table.
 pub(super) fn tell(report: &node::Report) {
-    println!("node             universe  protocol    frames     fps    lost  reordered   gap p50   p99    max ms");
+    say!("node             universe  protocol    frames     fps    lost  reordered   gap p50   p99    max ms");
     for node in &report.nodes {
         for u in &node.universes {
-            println!(
+            say!(
                 "{:<15} {:>9}  {:<8} {:>9} {:>7.2} {:>7} {:>10} {:>9.2} {:>5.1} {:>9.1}",
                 node.address.to_string(),
                 u.universe,
@@ -207,8 +207,8 @@ pub(super) fn tell(report: &node::Report) {
             );
         }
         if node.universes.is_empty() {
-            println!("{:<15} nothing came", node.address.to_string());
+            say!("{:<15} nothing came", node.address.to_string());
         }
     }
-    println!("{} malformed packets", report.malformed);
+    say!("{} malformed packets", report.malformed);
 }

@@ -74,7 +74,7 @@ pub(super) fn run(seconds: f64, json: bool) -> Result<ExitCode, Failure> {
     ends.store(true, Ordering::Relaxed);
     let _ = thread.join();
     for trouble in troubles.list() {
-        eprintln!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
+        say_aside!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
     }
     let report = report(&exchange);
     if json {
@@ -118,14 +118,14 @@ fn tell(report: &Report) {
     for node in &report.nodes {
         let outputs = if node.outputs.is_empty() { "no output".to_owned() } else { ports(&node.outputs) };
         let double = if node.double { "   two boxes answer here" } else { "" };
-        println!("{:<15}  {:<17}  {outputs}{double}", node.address, node.name);
+        say!("{:<15}  {:<17}  {outputs}{double}", node.address, node.name);
     }
     for source in &report.sources {
         let universes: Vec<String> = source.universes.iter().map(ToString::to_string).collect();
-        println!("{:<15}  {:<17}  sends sACN {}", source.address, source.name, universes.join(", "));
+        say!("{:<15}  {:<17}  sends sACN {}", source.address, source.name, universes.join(", "));
     }
     if report.nodes.is_empty() && report.sources.is_empty() {
         let names: Vec<&str> = report.interfaces.iter().map(|i| i.name.as_str()).collect();
-        println!("nobody answered on {}", names.join(", "));
+        say!("nobody answered on {}", names.join(", "));
     }
 }

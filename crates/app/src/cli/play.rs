@@ -115,7 +115,7 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
     let report = runtime.stop().report(0.0);
     let strange = strange.load(Ordering::Relaxed);
     if strange > 0 {
-        eprintln!("splimo: {strange} recorded frames are of universes that no route of this show carries");
+        say_aside!("splimo: {strange} recorded frames are of universes that no route of this show carries");
     }
     if run.json {
         print_json(&report)?;
@@ -137,7 +137,7 @@ fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failur
 
 fn tell_troubles(runtime: &Runtime) {
     for trouble in runtime.troubles().list() {
-        eprintln!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
+        say_aside!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
     }
 }
 
@@ -155,7 +155,7 @@ pub(super) fn opened_or_new(path: &Path) -> Result<Show, Failure> {
 pub(super) fn opened(path: &Path) -> Result<Show, Failure> {
     let opened = files::open(path)?;
     for warning in &opened.warnings {
-        eprintln!("splimo: {}: warning: {warning}", path.display());
+        say_aside!("splimo: {}: warning: {warning}", path.display());
     }
     Ok(opened.show)
 }
@@ -219,13 +219,20 @@ fn headless_run(
 }
 
 fn tell(report: &output::Report) {
-    println!(
+    say!(
         "{} frames, {:.2} a second, to {} universes in {} packets, {} refused",
-        report.frames, report.fps, report.universes, report.packets, report.send_errors
+        report.frames,
+        report.fps,
+        report.universes,
+        report.packets,
+        report.send_errors
     );
     let late = report.late_ms;
-    println!(
+    say!(
         "late by {:.3} ms at the median, {:.3} at p99, {:.3} at most; tempo {:.2}",
-        late.p50, late.p99, late.max, report.tempo_bpm
+        late.p50,
+        late.p99,
+        late.max,
+        report.tempo_bpm
     );
 }

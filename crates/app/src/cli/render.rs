@@ -61,7 +61,7 @@ pub(super) fn run(path: &Path, look: &str, seconds: f64, out: &Path, audio: &str
     drop(file);
     set_usual_permissions(temporary.as_file())?;
     temporary.persist(out).map_err(|e| failed(e.error))?;
-    eprintln!("{frames} frames of {look} in {}", out.display());
+    say_aside!("{frames} frames of {look} in {}", out.display());
     Ok(ExitCode::SUCCESS)
 }
 
@@ -85,7 +85,7 @@ impl Studio {
         let mut rig = Rig::compile(&show);
         rig.media = Library::at(folder, troubles.clone()).media(&show);
         for trouble in troubles.list() {
-            eprintln!("splimo: {}: {}", trouble.subject, trouble.message);
+            say_aside!("splimo: {}: {}", trouble.subject, trouble.message);
         }
         let mut engine = Engine::start(Prepared::new(show.clone(), Arc::new(rig), 0));
         let mut music = Music::open(audio)?;

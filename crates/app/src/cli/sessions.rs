@@ -21,7 +21,7 @@ pub(super) fn list(json: bool) -> Result<ExitCode, Failure> {
         return Ok(ExitCode::SUCCESS);
     }
     if sessions.is_empty() {
-        println!("no session runs; `splimo open SHOW` starts one");
+        say!("no session runs; `splimo open SHOW` starts one");
     }
     for session in sessions {
         let screens = match session.screens {
@@ -29,7 +29,7 @@ pub(super) fn list(json: bool) -> Result<ExitCode, Failure> {
             1 => "1 screen".to_owned(),
             count => format!("{count} screens"),
         };
-        println!("{:<20} {:<10} process {:<8} {}", session.name, screens, session.pid, session.show);
+        say!("{:<20} {:<10} process {:<8} {}", session.name, screens, session.pid, session.show);
     }
     Ok(ExitCode::SUCCESS)
 }
@@ -39,7 +39,7 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
     let command = match words.join(" ").parse::<Command>() {
         Ok(command) => command,
         Err(bad) => {
-            eprintln!("splimo: {bad}{}", mend(&bad));
+            say_aside!("splimo: {bad}{}", mend(&bad));
             return Ok(ExitCode::from(2));
         }
     };
@@ -48,12 +48,12 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
     match client.ask(command.with_files(splimo_screen::whole_path))? {
         Outcome::Done => Ok(ExitCode::SUCCESS),
         Outcome::Told(words) => {
-            println!("{words}");
+            say!("{words}");
             Ok(ExitCode::SUCCESS)
         }
         Outcome::Nothing(words) if words.is_empty() => Ok(ExitCode::SUCCESS),
         Outcome::Nothing(why) | Outcome::Refused(why) => {
-            eprintln!("splimo: {why}");
+            say_aside!("splimo: {why}");
             Ok(ExitCode::FAILURE)
         }
     }

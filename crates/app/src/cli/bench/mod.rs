@@ -116,20 +116,20 @@ pub(super) fn run(load: Load, seconds: f64, json: bool) -> Result<ExitCode, Fail
 
 fn tell(r: &Report) {
     let (universes, leds, layers, tiers) = (r.universes, r.leds, r.layers, r.tiers);
-    println!("{universes} universes, {leds} lights, {layers} layers on {tiers} tiers, {:.1} s", r.seconds);
-    println!("frames {} at {:.2} a second, {} packets, {} refused", r.frames, r.fps, r.packets, r.send_errors);
-    let row = |name: &str, q: Quantiles| {
-        println!("{name:<8} p50 {:>8.3}   p99 {:>8.3}   max {:>8.3} ms", q.p50, q.p99, q.max)
-    };
+    say!("{universes} universes, {leds} lights, {layers} layers on {tiers} tiers, {:.1} s", r.seconds);
+    say!("frames {} at {:.2} a second, {} packets, {} refused", r.frames, r.fps, r.packets, r.send_errors);
+    let row =
+        |name: &str, q: Quantiles| say!("{name:<8} p50 {:>8.3}   p99 {:>8.3}   max {:>8.3} ms", q.p50, q.p99, q.max);
     row("late", r.late_ms);
     row("tick", r.tick_ms);
     row("send", r.send_ms);
-    println!("processor {:.1} % of one core", r.cpu_percent);
-    println!(
+    say!("processor {:.1} % of one core", r.cpu_percent);
+    say!(
         "a frame against the plasma kernel alone {:.2}, sending it against a bare loop {:.2}",
-        r.frame_to_kernel, r.send_to_bare
+        r.frame_to_kernel,
+        r.send_to_bare
     );
-    println!("a frame of four tiers against one of four layers {:.2}", r.tiers_to_layers);
+    say!("a frame of four tiers against one of four layers {:.2}", r.tiers_to_layers);
 }
 
 /// A socket where Art-Net is received, at a loopback address that is free.

@@ -1,0 +1,30 @@
+//! Lines to standard output and standard error. Where nobody reads them any more, or the disk is full that they go to, a show plays on:
+//! the macros of the standard library would panic.
+
+use std::fmt::Arguments;
+use std::io::Write;
+
+/// Writes a line to standard output. Where that cannot be, the program ends: well where whoever read it has gone, as `head` does.
+pub(super) fn output(words: Arguments<'_>) {
+    let Err(why) = writeln!(std::io::stdout().lock(), "{words}") else { return };
+    if why.kind() == std::io::ErrorKind::BrokenPipe {
+        std::process::exit(0);
+    }
+    error(format_args!("splimo: standard output cannot be written: {why}"));
+    std::process::exit(1);
+}
+
+/// Writes a line to standard error.
+pub(super) fn error(words: Arguments<'_>) {
+    let _ = writeln!(std::io::stderr().lock(), "{words}");
+}
+
+/// Writes a line to standard output.
+macro_rules! say {
+    ($($words:tt)*) => { $crate::cli::said::output(format_args!($($words)*)) };
+}
+
+/// Writes a line to standard error.
+macro_rules! say_aside {
+    ($($words:tt)*) => { $crate::cli::said::error(format_args!($($words)*)) };
+}
