@@ -198,4 +198,51 @@ mod tests {
         let judged = judge(&due, |event| event == 1, now);
         assert_eq!(judged, Judged { comes: vec![1, 3, 0], missed: vec![0, 2] });
     }
+
+    /// A session whose schedule moves the tempo up from 100, by 1 at its first event and by 10 at its second; and the times of a day of
+    /// winter.
+    fn session() -> (Session, impl Fn(u32, u32, u32) -> DateTime<Utc>) {
+        use chrono::TimeZone;
+        let mut show = splimo_core::show::Show::empty("Clock");
+        show.settings.tempo = 100.0;
+        let event = |name: &str, hour: u32, catch_up: bool| splimo_core::show::ScheduledEvent {
+            does: vec![format!("nudge tempo {}", if catch_up { 10 } else { 1 })],
+            catch_up,
+            ..splimo_core::show::ScheduledEvent::new(name, splimo_core::show::DayTime::Clock(hour * 3600))
+        };
+        show.schedule.on = true;
+        show.schedule.events = vec![event("Lamps", 20, false), event("Doors", 21, true)];
+        let session = Session::start(super::super::Start::within_process(show)).expect("it starts");
+        let at = |hour, minute, second| {
+            let time = Local.with_ymd_and_hms(2026, 1, 20, hour, minute, second).single().expect("one such time");
+            time.with_timezone(&Utc)
+        };
+        (session, at)
+    }
+
+    #[test]
+    fn a_clock_that_is_set_brings_nothing_twice_at_once_and_what_was_missed_if_it_says_so() {
+        let (mut session, at) = session();
+        let come = |session: &mut Session, now: DateTime<Utc>| {
+            session.keep_time(now);
+            session.document.kept().settings.tempo as u32 - 100
+        };
+        let clock_trouble = |session: &Session| session.troubles().list().iter().any(|one| one.subject == "clock");
+        // A box without a battery begins in 1970, and says that nothing comes.
+        assert_eq!(come(&mut session, DateTime::UNIX_EPOCH + Duration::hours(20)), 0);
+        assert!(clock_trouble(&session));
+        // Set right, nothing of the years between comes.
+        assert_eq!(come(&mut session, at(19, 59, 59)), 0);
+        assert!(!clock_trouble(&session));
+        assert_eq!(come(&mut session, at(20, 0, 0)), 1);
+        assert_eq!(come(&mut session, at(20, 0, 1)), 1);
+        // Put back by half an hour it brings nothing now, and the event again at its time.
+        assert_eq!(come(&mut session, at(19, 30, 1)), 1);
+        assert_eq!(come(&mut session, at(20, 0, 0)), 2);
+        // Put on over both, what is caught up comes, once.
+        assert_eq!(come(&mut session, at(19, 0, 0)), 2);
+        assert_eq!(come(&mut session, at(23, 0, 0)), 12);
+        // Put on by a year, what is older than a day does not come.
+        assert_eq!(come(&mut session, at(12, 0, 0) + Duration::days(365)), 22);
+    }
 }
