@@ -4,6 +4,7 @@ mod cues;
 mod inputs;
 mod looks;
 mod outputs;
+mod patterns;
 mod play;
 mod references;
 mod schedule;
@@ -83,6 +84,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.play(show);
     found.cues(show);
     found.schedule(show);
+    found.patterns(show);
     found.timelines(show);
     found.inputs(show);
     found.0

@@ -43,6 +43,9 @@ impl Found {
             | Site::CueCommand(..)
             | Site::CueInput(_)
             | Site::ScheduleCommand(..)
+            | Site::LaneLight(..)
+            | Site::LaneColour(..)
+            | Site::LaneLook(..)
             | Site::ClipTier(..)
             | Site::ClipLook(..)
             | Site::ClipList(..)
@@ -89,6 +92,9 @@ impl Found {
             Site::PadLook { .. } => (Severity::Error, "clear the pad, or write the name of a look"),
             Site::OutSource(..) | Site::OutInput(_) => {
                 (Severity::Error, "it does not leave so; write the name of what is there")
+            }
+            Site::LaneLight(..) | Site::LaneColour(..) | Site::LaneLook(..) => {
+                (Severity::Error, "take it out of the lane, or write the name of what is there")
             }
             Site::ClipTier(..) | Site::ClipLook(..) | Site::ClipList(..) => {
                 (Severity::Error, "take the clip out, or write the name of what is there")

@@ -2,6 +2,7 @@
 //! knows when something happens, the renderer what it looks like; the engine has the one tell the other.
 
 mod conductor;
+mod course;
 mod cues;
 mod emitters;
 mod fade;
@@ -10,6 +11,9 @@ mod hands;
 mod light_test;
 mod night;
 mod pack;
+mod pattern;
+#[cfg(test)]
+mod pattern_tests;
 mod player;
 mod playing;
 mod power;

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+use super::pattern::PlayedPattern;
 use crate::blend;
 use crate::colour::Rgba;
 use crate::effect::{self, Cells, Effect, Moment, Params};
@@ -26,7 +27,7 @@ impl Maps {
         self.0.retain(|(_, map)| Arc::strong_count(map) > 1);
     }
 
-    fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
+    pub(super) fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
         let key: MapKey = (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone());
         if let Some((_, map)) = self.0.iter().find(|(known, _)| *known == key) {
             return map.clone();
@@ -52,6 +53,8 @@ pub const SCRATCH: usize = 3 * TILE;
 /// A look that can be lit.
 pub struct Player {
     layers: Vec<PlayedLayer>,
+    /// The pattern over them, if it is one.
+    pattern: Option<PlayedPattern>,
 }
 
 struct PlayedLayer {
@@ -87,7 +90,7 @@ impl Player {
 
     /// `with_looks` tells whether other looks may take turns in it. Those that take turns show none themselves, so that no
     /// look ever waits for itself.
-    fn compile_to(look: &Look, show: &Show, rig: &Rig, maps: &mut Maps, with_looks: bool) -> Self {
+    pub(super) fn compile_to(look: &Look, show: &Show, rig: &Rig, maps: &mut Maps, with_looks: bool) -> Self {
         let layers = look.seen().filter_map(|(index, layer)| {
             let spec = effect::find(&layer.effect)?;
             let seed = index as u32 + 1;
@@ -114,7 +117,10 @@ impl Player {
                 restarts: None,
             })
         });
-        let mut player = Self { layers: layers.collect() };
+        let layers: Vec<PlayedLayer> = layers.collect();
+        let pattern = look.pattern.as_ref();
+        let pattern = pattern.map(|pattern| PlayedPattern::compile(pattern, show, rig, maps, with_looks));
+        let mut player = Self { layers, pattern };
         // Effects that prepare something do so now and not on stage.
         let silence = Hearing::SILENCE;
         player.advance(&Moment::at(0.0, 0.0, Step::default(), &silence));
@@ -123,7 +129,8 @@ impl Player {
 
     /// A look that takes its turn in another. One that is not there is dark.
     fn in_turn(name: &str, show: &Show, rig: &Rig, maps: &mut Maps) -> Self {
-        show.look(name).map_or(Self { layers: Vec::new() }, |(_, look)| Self::compile_to(look, show, rig, maps, false))
+        let dark = Self { layers: Vec::new(), pattern: None };
+        show.look(name).map_or(dark, |(_, look)| Self::compile_to(look, show, rig, maps, false))
     }
 
     /// The same look from its start, for chosen LEDs only.
@@ -134,7 +141,8 @@ impl Player {
         player
     }
 
-    fn thin(&mut self, leds: &[u32]) {
+    pub(super) fn thin(&mut self, leds: &[u32]) {
+        self.pattern.iter_mut().for_each(|pattern| pattern.thin(leds));
         for layer in &mut self.layers {
             layer.map = Arc::new(layer.map.thinned(leds));
             layer.looks.iter_mut().for_each(|look| look.thin(leds));
@@ -144,6 +152,9 @@ impl Player {
     /// Goes on where an older player of the same look is: layers with the same effect at the same place take its state
     /// over, so that nothing jumps.
     pub fn take_over(&mut self, older: &mut Self) {
+        if let (Some(pattern), Some(before)) = (&mut self.pattern, &mut older.pattern) {
+            pattern.take_over(before);
+        }
         let mut taken = vec![false; older.layers.len()];
         // Layers that stay where they are first, then those that were moved among the others.
         let mut places: Vec<usize> = (0..self.layers.len()).collect();
@@ -199,10 +210,29 @@ impl Player {
                 }
             }
         }
+        if let Some(pattern) = &mut self.pattern {
+            pattern.advance(moment);
+        }
     }
 
-    /// Begins the turns of its looks anew, so that they change where the music does.
-    pub fn begin_turns(&mut self) {
+    /// The place where its pattern is, in beats, if it is one and has not been played.
+    #[must_use]
+    pub fn pattern_place(&self) -> Option<f64> {
+        self.pattern.as_ref()?.place()
+    }
+
+    /// The number of times that its pattern has come to its end, if it is one.
+    #[must_use]
+    pub fn pattern_ends(&self) -> Option<u64> {
+        Some(self.pattern.as_ref()?.ends())
+    }
+
+    /// Begins on a beat, where it comes onto the stage: the turns of its looks, so that they change where the music does, and its
+    /// pattern, with the bar that the beat is in.
+    pub fn begin(&mut self, beat: f64) {
+        if let Some(pattern) = &mut self.pattern {
+            pattern.begin(beat);
+        }
         for layer in self.layers.iter_mut().filter(|layer| !layer.looks.is_empty()) {
             if let Some(phase) = layer.effect.phase() {
                 phase.restart();
@@ -212,6 +242,7 @@ impl Player {
 
     /// Has what waits for a beat wait for the same one where beats are counted from elsewhere.
     pub fn shift_beats(&mut self, by: f64) {
+        self.pattern.iter_mut().for_each(|pattern| pattern.shift(by));
         for layer in &mut self.layers {
             layer.restarts = layer.restarts.map(|beat| beat + by);
             layer.looks.iter_mut().for_each(|look| look.shift_beats(by));
@@ -278,6 +309,9 @@ impl Player {
                     blend::blend(layer.blend, below, out, layer.opacity);
                 }
             }
+        }
+        if let Some(pattern) = &self.pattern {
+            pattern.light(tile, light, scratch);
         }
     }
 }

@@ -95,6 +95,15 @@ pub struct LayerAt {
     pub layer: usize,
 }
 
+/// A lane of a pattern, by the places of its look and of itself, counted from 0.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LaneAt {
+    /// The look.
+    pub look: usize,
+    /// The lane within its pattern.
+    pub lane: usize,
+}
+
 /// A cue, by the places of its list and of itself, counted from 0.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct CueAt {

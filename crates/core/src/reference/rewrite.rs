@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::{LayerAt, ReferenceKind, command_text, control_of, named_by};
 use crate::palette;
-use crate::show::{Clip, Cue, GoesOn, Layer, Look, OutSource, OutTarget, Param, Show};
+use crate::show::{Clip, Cue, GoesOn, Lane, Layer, Look, OutSource, OutTarget, Param, Show};
 
 /// The fate of a reference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -195,8 +195,25 @@ fn rewrite_one<'n>(name: &mut Option<String>, mut ask: impl FnMut(&str) -> Fate<
 
 /// The same for one look. Returns the layers that had a target and have none left.
 pub fn rewrite_look<'n>(look: &mut Look, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> Vec<usize> {
+    if let Some(pattern) = &mut look.pattern {
+        pattern.lanes.retain_mut(|lane| rewrite_lane(lane, ask));
+    }
     let layers = look.layers.iter_mut().enumerate();
     layers.filter_map(|(index, layer)| rewrite_layer(layer, ask).then_some(index)).collect()
+}
+
+/// The same for one lane. Whether it stays: one that was for some lights and has none left goes. An event goes with its look or colour.
+fn rewrite_lane<'n>(lane: &mut Lane, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
+    let had_lights = !lane.lights.is_empty();
+    rewrite_set(&mut lane.lights, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    lane.events.retain_mut(|event| {
+        let had_look = event.look.is_some();
+        rewrite_one(&mut event.look, |name| ask(&[ReferenceKind::Look], name));
+        let kind = ReferenceKind::Swatch;
+        let colour = event.colour.as_mut().is_none_or(|text| rewrite_text(text, kind, |name| ask(&[kind], name)));
+        colour && (event.look.is_some() || !had_look)
+    });
+    !had_lights || !lane.lights.is_empty()
 }
 
 /// The same for one layer. Whether it had a target and has none left.

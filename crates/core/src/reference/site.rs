@@ -1,6 +1,6 @@
 //! A place where a show refers to something.
 
-use super::{CueAt, LayerAt, ReferenceKind, Use};
+use super::{CueAt, LaneAt, LayerAt, ReferenceKind, Use};
 use crate::show::{Place, Show};
 
 /// A place where a show refers to something, by indices from 0.
@@ -102,6 +102,12 @@ pub enum Site<'s> {
     CueInput(CueAt),
     /// The input on whose event a list goes on from cues that say nothing of their own.
     ListInput(usize),
+    /// A group or fixture of a lane: the place in its list.
+    LaneLight(LaneAt, usize),
+    /// The colour of an event of a lane.
+    LaneColour(LaneAt, usize),
+    /// The look of an event of a lane.
+    LaneLook(LaneAt, usize),
     /// The tier of a clip: the timeline, and the clip within it.
     ClipTier(usize, usize),
     /// The look of a clip.
@@ -146,7 +152,7 @@ impl Site<'_> {
         match self {
             Self::Profile(_) => &[ReferenceKind::Profile],
             Self::Member { .. } | Self::Light { .. } => &[ReferenceKind::Fixture],
-            Self::Feed { .. } | Self::Target { .. } | Self::TierLight { .. } => {
+            Self::Feed { .. } | Self::Target { .. } | Self::TierLight { .. } | Self::LaneLight(..) => {
                 &[ReferenceKind::Group, ReferenceKind::Fixture]
             }
             Self::InRotation("banks", _) => &[ReferenceKind::Bank],
@@ -154,6 +160,7 @@ impl Site<'_> {
             | Self::PadLook { .. }
             | Self::CueLook { .. }
             | Self::ClipLook(..)
+            | Self::LaneLook(..)
             | Self::SettingLook(_)
             | Self::InRotation(..) => &[ReferenceKind::Look],
             Self::ClipList(..) => &[ReferenceKind::CueList],
@@ -179,7 +186,7 @@ impl Site<'_> {
                 ReferenceKind::Timeline => &[ReferenceKind::Timeline],
                 _ => &[ReferenceKind::Look],
             },
-            Self::Colour { .. } => &[ReferenceKind::Swatch],
+            Self::Colour { .. } | Self::LaneColour(..) => &[ReferenceKind::Swatch],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
     }
@@ -198,6 +205,9 @@ impl Site<'_> {
             | Self::CueLook { .. }
             | Self::CueCommand(..)
             | Self::ScheduleCommand(..)
+            | Self::LaneLight(..)
+            | Self::LaneColour(..)
+            | Self::LaneLook(..)
             | Self::ClipTier(..)
             | Self::ClipLook(..)
             | Self::ClipList(..)
@@ -228,6 +238,7 @@ impl Site<'_> {
         let cue = |of: &CueAt| entry("cue_lists", of.list).key("cues").index(of.cue);
         let clip = |line: usize, at: usize| entry("timelines", line).key("clips").index(at);
         let layer = |of: &LayerAt| entry("looks", of.look).key("layers").index(of.layer);
+        let lane = |of: &LaneAt| entry("looks", of.look).key("pattern").key("lanes").index(of.lane);
         match self {
             Self::Profile(fixture) => entry("fixtures", *fixture).key("profile"),
             Self::Member { group, at } => entry("groups", *group).key("members").index(*at),
@@ -249,6 +260,9 @@ impl Site<'_> {
             Self::CueCommand(of, _) => cue(of).key("do"),
             Self::CueInput(of) => cue(of).key("then"),
             Self::ListInput(list) => entry("cue_lists", *list).key("then"),
+            Self::LaneLight(of, at) => lane(of).key("lights").index(*at),
+            Self::LaneColour(of, event) => lane(of).key("events").index(*event).key("colour"),
+            Self::LaneLook(of, event) => lane(of).key("events").index(*event).key("look"),
             Self::ClipTier(line, at) => clip(*line, *at).key("tier"),
             Self::ClipLook(line, at) => clip(*line, *at).key("look"),
             Self::ClipList(line, at) => clip(*line, *at).key("list"),
@@ -281,6 +295,9 @@ impl Site<'_> {
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
             | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
+            Self::LaneLight(of, _) | Self::LaneColour(of, _) | Self::LaneLook(of, _) => {
+                (ReferenceKind::Look, &show.looks[of.look].name)
+            }
             Self::TierLight { tier, .. } => (ReferenceKind::Tier, &show.tiers[*tier].name),
             Self::PadTier { bank, .. } | Self::PadLook { bank, .. } => (ReferenceKind::Bank, &show.banks[*bank].name),
             Self::BindingInput(binding) | Self::BindingCommand(binding, _) => {

@@ -1,8 +1,8 @@
 //! Visiting every reference of a show.
 
-use super::{CueAt, LayerAt, ReferenceKind, Site, command_text, control_of, named_by, named_by_source};
+use super::{CueAt, LaneAt, LayerAt, ReferenceKind, Site, command_text, control_of, named_by, named_by_source};
 use crate::palette;
-use crate::show::{Cue, GoesOn, Layer, OutTarget, Param, Show};
+use crate::show::{Cue, GoesOn, Lane, Layer, OutTarget, Param, Show};
 
 /// Calls `found` with every reference of a show: where it is and what is named there.
 pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
@@ -18,6 +18,9 @@ pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
     for (look, one) in show.looks.iter().enumerate() {
         for (layer, one) in one.layers.iter().enumerate() {
             visit_layer(one, LayerAt { look, layer }, &mut found);
+        }
+        for (lane, one) in one.pattern.iter().flat_map(|pattern| pattern.lanes.iter().enumerate()) {
+            visit_lane(one, LaneAt { look, lane }, &mut found);
         }
     }
     visit_play(show, &mut found);
@@ -136,6 +139,16 @@ fn visit_values_out<'s>(show: &'s Show, found: &mut impl FnMut(Site<'s>, &'s str
         }
         if let OutTarget::Midi(input, ..) = &out.to {
             found(Site::OutInput(index), input);
+        }
+    }
+}
+
+fn visit_lane<'s>(lane: &'s Lane, of: LaneAt, found: &mut impl FnMut(Site<'s>, &'s str)) {
+    lane.lights.iter().enumerate().for_each(|(at, name)| found(Site::LaneLight(of, at), name));
+    for (at, event) in lane.events.iter().enumerate() {
+        event.look.iter().for_each(|name| found(Site::LaneLook(of, at), name));
+        if let Some((name, _)) = event.colour.as_deref().and_then(palette::referred) {
+            found(Site::LaneColour(of, at), name);
         }
     }
 }

@@ -6,10 +6,10 @@ use std::fmt;
 use serde::de::{Deserializer, SeqAccess, Visitor};
 use serde::{Deserialize, Serialize};
 
-use super::{Modulator, Tint};
+use super::{Modulator, Pattern, Tint};
 use crate::music::Section;
 
-/// A look: layers from the lowest to the topmost, kept under a name.
+/// A look: layers from the lowest to the topmost, kept under a name. A pattern is a look that is written bar by bar.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Look {
     /// The name, unique among looks.
@@ -26,13 +26,16 @@ pub struct Look {
     /// The layers, the lowest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<Layer>,
+    /// The pattern that is written over the layers, bar by bar.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pattern: Option<Pattern>,
 }
 
 impl Look {
     /// A look of a name and some layers.
     #[must_use]
     pub fn new(name: &str, layers: Vec<Layer>) -> Self {
-        Self { name: name.to_owned(), tags: Vec::new(), colour: None, fits: Vec::new(), layers }
+        Self { name: name.to_owned(), tags: Vec::new(), colour: None, fits: Vec::new(), layers, pattern: None }
     }
 
     /// The layers that are seen: if any is solo those that are, and never one that is muted.

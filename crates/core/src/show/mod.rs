@@ -17,6 +17,7 @@ mod look;
 mod marks;
 mod modulator;
 mod pad;
+mod pattern;
 mod place;
 mod profile;
 mod program;
@@ -52,6 +53,10 @@ pub use modulator::{
     CountEvent, Counter, Cycle, MOST_STEPS, Modulator, ModulatorFields, ModulatorKind, ModulatorSource,
 };
 pub use pad::{Bank, MOST_BANKS, Manner, PADS, Pad, PadMode, Played};
+pub use pattern::{
+    EventShape, FASTEST_STROBE, Lane, LaneKind, MOST_BARS, MOST_LANE_EVENTS, MOST_LANES, Note, PATTERN_BAR, Pattern,
+    PatternEvent, TICKS, Ticks,
+};
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use program::{MOST_PROGRAMS, Program};
