@@ -190,7 +190,7 @@ fn chart(list: &CueList, place: usize, cue: &Cue, show: &Show, left: f32, y: f32
     let fade = delay + seconds(cue.fade_in, show).max(seconds(cue.fade_out, show));
     let stays = match list.goes_on(place) {
         GoesOn::After(time) => Some(seconds(*time, show)),
-        GoesOn::ByHand | GoesOn::On(_) | GoesOn::OnEvent(..) => None,
+        GoesOn::ByHand | GoesOn::On(_) | GoesOn::PatternEnd | GoesOn::OnEvent(..) => None,
     };
     let end = stays.unwrap_or(fade).max(fade);
     let (top, height) = (y + 2.6, 3.6);

@@ -128,7 +128,7 @@ impl Engine {
     /// Has a look begin its turns if it is not on the stage yet.
     pub(super) fn come_on(&mut self, look: usize) {
         if !self.playing.tiers.looks().any(|on_stage| on_stage == look) {
-            self.now.players[look].begin(self.conductor.beat());
+            self.now.players[look].begin(self.conductor.look_beat());
         }
     }
 

@@ -109,9 +109,10 @@ impl PlayedPattern {
         }
     }
 
-    /// The number of times that it has come to its end.
-    pub(super) fn ends(&self) -> u64 {
-        (self.at / self.length).max(0.0) as u64
+    /// The number of times that it has come to its end up to a beat. Of one with a tempo of its own: up to the last moment.
+    pub(super) fn ends(&self, beat: f64) -> u64 {
+        let at = if self.tempo.is_some() { self.at } else { (beat - self.began) * self.speed };
+        (at / self.length).max(0.0) as u64
     }
 
     /// Goes on to a moment.

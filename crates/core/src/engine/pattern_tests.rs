@@ -6,11 +6,11 @@ use proptest::prelude::*;
 
 use crate::command::{Command, Origin};
 use crate::effect::Moment;
-use crate::engine::{Engine, Inputs, Player, SCRATCH};
+use crate::engine::{Engine, Inputs, Player, Published, SCRATCH};
 use crate::music::Hearing;
 use crate::rate::Step;
 use crate::rig::Rig;
-use crate::show::{Fixture, Group, Shape, Show, file};
+use crate::show::{Cue, CueList, Fixture, Group, Shape, Show, file};
 
 /// A show of two bars of eight lights, with looks as the text of a file says.
 fn show(looks: &str) -> Show {
@@ -183,6 +183,44 @@ fn a_tier_shows_it_in_step_with_the_bars_from_the_bar_that_it_came_in() {
         let light = desk.frame();
         assert_eq!(light, red(&lit(&show, desk.beat() - began)), "at {}", desk.beat());
     }
+}
+
+#[test]
+fn a_cue_goes_on_at_the_end_of_the_pattern_that_it_shows() {
+    let mut show = show(&format!("{RUN}\n[[looks]]\nname = \"Dark\"\n"));
+    (show.settings.tempo, show.settings.cue_back_fade) = (120.0, 0.0);
+    let mut list = CueList::new("List");
+    let cue = |number: &str, look: &str| Cue::of_look(number.parse().expect("a number"), "base", look);
+    list.cues = vec![cue("1", "Run"), cue("2", "Dark")];
+    list.cues[0].then = "at the end of a pattern".parse().expect("a good way");
+    assert_eq!(list.cues[0].then.to_string(), "at the end of a pattern");
+    show.cue_lists = vec![list];
+    let mut desk = Desk::new(show);
+    while desk.beat() < 5.0 {
+        desk.frame();
+    }
+    desk.say("go-cue List");
+    let at = |desk: &mut Desk| {
+        let mut published = Published::default();
+        desk.engine.publish(&mut published);
+        published.snapshot.lists[0].at
+    };
+    // It began with the bar at 4, held for four beats, and has eight.
+    while desk.beat() < 8.0 {
+        desk.frame();
+        assert_eq!(at(&mut desk), Some(0));
+    }
+    desk.say("pause-cues List");
+    while desk.beat() < 12.5 {
+        desk.frame();
+    }
+    assert_eq!(at(&mut desk), Some(0), "a list that is held does not go on");
+    desk.say("pause-cues List");
+    while at(&mut desk) == Some(0) {
+        assert!(desk.beat() < 20.1, "{}", desk.beat());
+        desk.frame();
+    }
+    assert!((20.0..20.05).contains(&desk.beat()), "with the frame of the bar: {}", desk.beat());
 }
 
 #[test]

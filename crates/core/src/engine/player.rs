@@ -221,10 +221,10 @@ impl Player {
         self.pattern.as_ref()?.place()
     }
 
-    /// The number of times that its pattern has come to its end, if it is one.
+    /// The number of times that its pattern has come to its end up to a beat, if it is one.
     #[must_use]
-    pub fn pattern_ends(&self) -> Option<u64> {
-        Some(self.pattern.as_ref()?.ends())
+    pub fn pattern_ends(&self, beat: f64) -> Option<u64> {
+        Some(self.pattern.as_ref()?.ends(beat))
     }
 
     /// Begins on a beat, where it comes onto the stage: the turns of its looks, so that they change where the music does, and its

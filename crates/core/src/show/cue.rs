@@ -86,7 +86,7 @@ pub enum BadCue {
     Time(String),
     /// It is no way of going on.
     #[error(
-        "\"{0}\" is no way to go on; write by hand, after 3 s, after 16 bars, on bar, on music part drop, or on INPUT EVENT"
+        "\"{0}\" is no way to go on; write by hand, after 3 s, after 16 bars, on bar, at the end of a pattern, on music part drop, or on INPUT EVENT"
     )]
     GoesOn(String),
 }
@@ -162,6 +162,8 @@ pub enum GoesOn {
     After(CueTime),
     /// At the next boundary.
     On(Boundary),
+    /// When the pattern ends that one of its tiers shows.
+    PatternEnd,
     /// When an event comes from an input, by the name of the input.
     OnEvent(String, EventAddress),
 }
@@ -177,6 +179,9 @@ impl FromStr for GoesOn {
             return Ok(Self::After(time.parse()?));
         }
         let bad = || BadCue::GoesOn(text.to_owned());
+        if text == "at the end of a pattern" {
+            return Ok(Self::PatternEnd);
+        }
         let on = text.strip_prefix("on ").ok_or_else(bad)?.trim();
         if let Some(boundary) = Boundary::ALL.into_iter().find(|one| *one != Boundary::Now && one.name() == on) {
             return Ok(Self::On(boundary));
@@ -195,6 +200,7 @@ impl fmt::Display for GoesOn {
             Self::ByHand => f.write_str("by hand"),
             Self::After(time) => write!(f, "after {time}"),
             Self::On(boundary) => write!(f, "on {}", boundary.name()),
+            Self::PatternEnd => f.write_str("at the end of a pattern"),
             Self::OnEvent(source, event) => write!(f, "on {source} {event}"),
         }
     }

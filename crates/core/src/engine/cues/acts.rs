@@ -6,7 +6,7 @@ use super::super::night::StageEvent;
 use super::super::wish::{Stay, Wish};
 use super::claims::{Claims, Owner};
 use super::plan::{Named, length};
-use super::running::{Entry, Late, Waiting, begun};
+use super::running::{Entry, Goes, Late, Waiting, begun};
 use super::values::{Glide, Value, ValueId};
 use super::{Put, origin};
 use crate::command::{CueSet, CueTarget, Origin};
@@ -113,6 +113,24 @@ impl Engine {
         }
     }
 
+    /// True if a list waits for the end of a pattern, and one that it shows has come to its end since the last step.
+    fn pattern_has_ended(&mut self, list: usize) -> bool {
+        let Goes::AtEnd(mut ends) = self.cues.lists[list].goes else { return false };
+        let mut ended = false;
+        for (tier, (seen, claims)) in ends.iter_mut().zip(&self.cues.tiers).enumerate() {
+            let put = claims.of(list).and_then(|put| put.look).filter(|_| tier < self.playing.tiers.tiers.len());
+            let Some(now) = put.and_then(|look| self.now.players[look].pattern_ends(self.conductor.look_beat())) else {
+                continue;
+            };
+            // One that has begun anew meanwhile counts from there.
+            ended |= *seen != u64::MAX && now > *seen;
+            *seen = now;
+        }
+        // An end that comes while the list is held is none of its own.
+        self.cues.lists[list].goes = Goes::AtEnd(ends);
+        ended && !self.cues.lists[list].paused
+    }
+
     /// Goes on by a step: what is due begins, what has waited fades.
     pub(in crate::engine) fn run_lists(&mut self, step: Step) {
         self.glide(step);
@@ -122,6 +140,9 @@ impl Engine {
             }
             self.cues.lists[list].advance(step);
             self.end_wait(list);
+            if self.pattern_has_ended(list) {
+                self.go_on(list, Late::default(), true);
+            }
             for _ in 0..MOST_A_FRAME {
                 let (beat, pace) = (self.conductor.beat(), self.pace());
                 let Some(late) = self.cues.lists[list].due(beat, pace, self.conductor.metre()) else { break };

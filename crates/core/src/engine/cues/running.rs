@@ -4,7 +4,7 @@ use super::super::fade::{Fade, Length};
 use super::super::queue::Metre;
 use super::plan::{ListPlan, Named, Pass, length};
 use crate::rate::Step;
-use crate::show::{Boundary, GoesOn};
+use crate::show::{Boundary, GoesOn, MOST_TIERS};
 
 /// A cue whose fades have not begun yet.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -29,6 +29,8 @@ pub(super) enum Goes {
     After(Fade),
     /// The next boundary after a beat.
     On(Boundary, f64),
+    /// The end of a pattern that one of its tiers shows; how often each had come to its end when it was looked at last.
+    AtEnd([u64; MOST_TIERS]),
 }
 
 /// A moment that is past, by so many beats.
@@ -95,6 +97,7 @@ impl ListNow {
         self.goes = match goes_on {
             Some(GoesOn::After(time)) => Goes::After(begun(beat, late, length(*time, bar))),
             Some(GoesOn::On(boundary)) => Goes::On(*boundary, beat - late.beats),
+            Some(GoesOn::PatternEnd) => Goes::AtEnd([u64::MAX; MOST_TIERS]),
             Some(GoesOn::ByHand | GoesOn::OnEvent(..)) | None => Goes::Told,
         };
     }
@@ -132,7 +135,7 @@ impl ListNow {
     fn timers(&mut self) -> impl Iterator<Item = &mut Fade> {
         let goes = match &mut self.goes {
             Goes::After(timer) => Some(timer),
-            Goes::On(..) | Goes::Told => None,
+            Goes::On(..) | Goes::AtEnd(_) | Goes::Told => None,
         };
         let waiting = self.waiting.as_mut().map(|waiting| &mut waiting.timer);
         [Some(&mut self.fade), goes, waiting].into_iter().flatten()
@@ -141,7 +144,7 @@ impl ListNow {
     /// Beats that the list stays yet, and of how many, if it goes on by itself.
     pub(super) fn left(&self, beat: f64, pace: f64, metre: Metre) -> Option<(f64, f64)> {
         match self.goes {
-            Goes::Told => None,
+            Goes::Told | Goes::AtEnd(_) => None,
             Goes::After(timer) => Some((timer.left(beat, pace), timer.whole(pace))),
             Goes::On(boundary, since) => {
                 let at = metre.next(boundary, since);
@@ -154,7 +157,7 @@ impl ListNow {
     pub(super) fn due(&self, beat: f64, pace: f64, metre: Metre) -> Option<Late> {
         let beats = match self.goes {
             _ if self.paused => None,
-            Goes::Told => None,
+            Goes::Told | Goes::AtEnd(_) => None,
             Goes::After(timer) => timer.over_by(beat, pace),
             Goes::On(boundary, since) => Some(beat - metre.next(boundary, since)).filter(|late| *late >= 0.0),
         }?;

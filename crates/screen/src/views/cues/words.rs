@@ -43,6 +43,7 @@ pub(super) fn waits(list: &CueList, state: &ListState, snapshot: &Snapshot) -> W
         GoesOn::ByHand if last => Waits { left: None, words: "the last cue".to_owned(), share: None },
         GoesOn::ByHand => Waits { left: None, words: "waits for go".to_owned(), share: None },
         GoesOn::OnEvent(input, event) => Waits { left: None, words: format!("waits for {input} {event}"), share: None },
+        GoesOn::PatternEnd => Waits { left: None, words: "waits for the end of a pattern".to_owned(), share: None },
         GoesOn::After(CueTime::Seconds(of)) => counted(format!("{:.1} s", seconds(left)), format!("of {of} s")),
         GoesOn::After(CueTime::Beats(of)) => counted(format!("{left:.1} beats"), format!("of {of}")),
         GoesOn::After(CueTime::Bars(of)) => {

@@ -53,7 +53,7 @@ fn lanes<'s>(line: &Timeline, show: &'s Show, room: usize) -> Vec<Lane<'s>> {
 
 impl TimelinePart {
     /// Draws the chosen timeline, and tells what room is left below its lanes.
-    pub(in super::super) fn draw(
+    pub(crate) fn draw(
         &mut self,
         show: &Show,
         states: &[TimelineState],

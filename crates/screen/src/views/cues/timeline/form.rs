@@ -7,10 +7,10 @@ use splimo_core::command::SessionCommand;
 use splimo_core::edit::Edit;
 use splimo_core::show::{Clip, CueTier, Follows, LONGEST_TIMELINE, Show, TimeUnit, Timeline};
 
-use super::super::forms::{Reply, split};
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::theme::Theme;
+use crate::views::cues::forms::{Reply, split};
 
 /// The width of a form, in columns.
 const WIDTH: u16 = 84;
@@ -28,11 +28,11 @@ enum Of {
 }
 
 /// A form of a timeline.
-pub(in super::super) struct TimelineForm {
+pub(crate) struct TimelineForm {
     of: Of,
     /// The place of the timeline.
     line: usize,
-    pub(in super::super) form: Form,
+    pub(crate) form: Form,
 }
 
 fn clip_fields(clip: &Clip, show: &Show) -> Vec<Field> {
@@ -111,7 +111,7 @@ impl TimelineForm {
     }
 
     /// Handles a key.
-    pub(in super::super) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
+    pub(crate) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
         match self.form.key(key) {
             form::Reply::Restore => Reply::Close,
             form::Reply::Pass => Reply::Pass,
@@ -178,7 +178,7 @@ impl TimelineForm {
     }
 
     /// Draws it over the view.
-    pub(in super::super) fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(crate) fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let title = match self.of {
             Of::NewClip => "a new clip",
             Of::Clip(_) => "the clip",

@@ -1,5 +1,6 @@
 //! The timelines: the clips of the chosen one on their tiers over time, its transport, and the editing of clips.
 
+mod drag;
 mod drawing;
 mod form;
 mod pointing;
@@ -16,7 +17,7 @@ use splimo_core::show::{Clip, Show, Timeline};
 pub(super) use form::TimelineForm;
 
 use super::action::Ask;
-use pointing::Drag;
+use drag::Drag;
 use window::Window;
 
 /// The words where there is no timeline.

@@ -2,47 +2,14 @@
 
 use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
-use splimo_core::show::{Show, Timeline};
+use splimo_core::show::Show;
 
+use super::drag::{Drag, Grip};
 use super::{NONE, Reply, TimelinePart};
-
-/// The part of a clip that is dragged.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Grip {
-    Whole,
-    End,
-}
-
-/// A clip that is dragged.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub(super) struct Drag {
-    clip: usize,
-    grip: Grip,
-    /// True if a copy of it is.
-    copies: bool,
-    /// The columns where it was taken, and where it is.
-    from: u16,
-    to: u16,
-}
-
-impl Drag {
-    /// The clip, and its beginning and length as they would be.
-    pub(super) fn preview(&self, line: &Timeline, place: impl Fn(u16) -> f32) -> Option<(usize, f32, f32)> {
-        let clip = line.clips.get(self.clip)?;
-        let by = place(self.to) - place(self.from);
-        Some(match self.grip {
-            Grip::Whole => (self.clip, line.snapped((clip.at + by).max(0.0)), clip.length),
-            Grip::End => {
-                let end = line.snapped(clip.end() + by).max(line.beside(clip.at, 1));
-                (self.clip, clip.at, end - clip.at)
-            }
-        })
-    }
-}
 
 impl TimelinePart {
     /// Handles the mouse.
-    pub(in super::super) fn mouse(&mut self, mouse: MouseEvent, show: &Show) -> Reply {
+    pub(crate) fn mouse(&mut self, mouse: MouseEvent, show: &Show) -> Reply {
         let at = Position::new(mouse.column, mouse.row);
         let Some(line) = self.line(show) else { return Reply::Says(NONE) };
         match mouse.kind {
