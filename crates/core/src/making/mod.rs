@@ -8,6 +8,7 @@ mod copy;
 mod cue_sheet;
 mod cues;
 mod freeze;
+pub mod patterns;
 mod turns;
 mod vary;
 
