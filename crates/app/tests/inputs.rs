@@ -262,7 +262,7 @@ fn of_two_desks_the_one_of_the_higher_priority_has_it_until_it_is_silent_and_the
     let of = |universe: u16| universe.to_string();
     let first = Sim::desk(&desk, &["--universe", &of(low)], "0 slot 1 60\n600 wait\n");
     desk.wait("the low one", |s| on_tier(s, "top") == "green");
-    let second = Sim::desk(&desk, &["--universe", &of(high)], "0 slot 1 200\n4 silent\n8 back\n600 wait\n");
+    let second = Sim::desk(&desk, &["--universe", &of(high)], "0 slot 1 200\n4 silent\n20 back\n600 wait\n");
     desk.wait("the high one", |s| on_tier(s, "top") == "blue");
     drop(first);
     desk.wait("the low one to be silent", |s| s.contains("low has been silent"));

@@ -236,6 +236,14 @@ mod tests {
         assert_eq!([0.0, 0.25, 0.5].map(|share| at(EventShape::Pulse, share)), [0.0, 0.45, 0.8]);
         assert_eq!([0.0, 0.5].map(|share| at(EventShape::Decay, share)), [0.8, 0.05]);
         assert_eq!([0.0, 0.25, 0.5, 0.75].map(|share| at(EventShape::Curve, share)), [0.0, 0.4, 0.8, 0.6]);
+        // A screen draws the same.
+        for shape in EventShape::ALL {
+            let event = lane(&[(0.0, 1.0, *shape)], None).events.remove(0);
+            for share in [0.0, 0.3, 0.7, 0.99] {
+                let (drawn, lit) = (f64::from(event.level_at(share as f32)) / 100.0, at(*shape, share));
+                assert!((drawn - lit).abs() < 2e-3, "{shape} {share}: {drawn} {lit}");
+            }
+        }
     }
 
     #[test]

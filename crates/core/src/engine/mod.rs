@@ -348,6 +348,9 @@ impl Engine {
         self.conductor.publish(snapshot);
         let pace = self.conductor.clock().bpm() / 60.0;
         self.playing.publish(self.conductor.beat(), pace, snapshot);
+        for on in &mut snapshot.stage {
+            on.place = self.now.players[on.look].pattern_place();
+        }
         self.publish_lists(&mut snapshot.lists);
         self.publish_timelines(&mut snapshot.timelines);
         snapshot.flash_limit = self.now.guard.state(self.conductor.clock().time());

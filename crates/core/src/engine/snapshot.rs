@@ -226,6 +226,8 @@ pub struct OnStage {
     pub comes: bool,
     /// Beats until the fade is over.
     pub fade_left: f64,
+    /// The place where its pattern is, in beats, if it is one that plays.
+    pub place: Option<f64>,
 }
 
 #[cfg(test)]

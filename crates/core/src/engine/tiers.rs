@@ -300,6 +300,7 @@ impl Tiers {
                 weight,
                 comes: Some(look) == target,
                 fade_left,
+                place: None,
             }));
         }
     }

@@ -202,6 +202,27 @@ impl PatternEvent {
     pub fn end(&self) -> Ticks {
         Ticks(self.at.0 + self.length.0)
     }
+
+    /// The level at a place in it, 0..1 from its beginning to its end, in percent.
+    #[must_use]
+    pub fn level_at(&self, share: f32) -> f32 {
+        let level = self.level.unwrap_or(100.0);
+        let part = match self.shape {
+            EventShape::On => 1.0,
+            EventShape::Up => share,
+            EventShape::Down => 1.0 - share,
+            EventShape::Pulse => 16.0 * (share * (1.0 - share)).powi(2),
+            EventShape::Decay => (1.0 - share).powi(4),
+            EventShape::Curve => {
+                let last = self.curve.len().saturating_sub(1);
+                let place = share.clamp(0.0, 1.0) * last as f32;
+                let point = |at: usize| self.curve.get(at.min(last)).copied().unwrap_or(100.0) / 100.0;
+                let (from, to) = (point(place as usize), point(place as usize + 1));
+                from + (to - from) * place.fract()
+            }
+        };
+        level * part
+    }
 }
 
 /// A lane: events for some lights.

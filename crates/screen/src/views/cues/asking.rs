@@ -12,7 +12,7 @@ use super::forms::{OpenForm, Reply};
 use super::importing::Importing;
 use super::opened::Opened;
 use super::schedule::ScheduleForm;
-use super::{CuesView, Part, editing, timeline};
+use super::{CuesView, Part, editing, patterns, timeline};
 use crate::view::Handled;
 
 impl CuesView {
@@ -53,7 +53,7 @@ impl CuesView {
             }
             Part::Cues => self.cues.choose_by(by),
             Part::Schedule => self.events.choose_by(by),
-            Part::Timeline => {}
+            Part::Timeline | Part::Patterns => {}
         }
     }
 
@@ -64,6 +64,9 @@ impl CuesView {
             Reply::Stay => return Some(Handled::Done(Vec::new())),
             Reply::Close => Vec::new(),
             Reply::Keep(edit) => {
+                if self.part == Part::Patterns {
+                    self.patterns.learn(&edit, &show);
+                }
                 self.follow(&edit);
                 vec![Ask::edit(*edit)]
             }
@@ -88,6 +91,12 @@ impl CuesView {
             let state = self.timeline_state();
             return match self.timeline.key(key, &show, state) {
                 Some(reply) => Handled::Done(self.of_timeline(reply)),
+                None => Handled::Not,
+            };
+        }
+        if self.part == Part::Patterns {
+            return match self.patterns.key(key, &show) {
+                Some(reply) => Handled::Done(self.of_patterns(reply)),
                 None => Handled::Not,
             };
         }
@@ -202,6 +211,10 @@ impl CuesView {
     }
 
     pub(super) fn add(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Patterns {
+            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('a')), show);
+            return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
+        }
         if self.part == Part::Timeline {
             let state = self.timeline_state();
             let reply = self.timeline.add(show, state);
@@ -223,6 +236,10 @@ impl CuesView {
     }
 
     pub(super) fn change(&mut self, show: &Show) -> Vec<Ask> {
+        if self.part == Part::Patterns {
+            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('e')), show);
+            return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
+        }
         if self.part == Part::Timeline {
             let reply = self.timeline.change(show);
             return self.of_timeline(reply);
@@ -238,7 +255,7 @@ impl CuesView {
         }
         self.form = match self.part {
             Part::Lists => Some(OpenForm::list(show, Some(self.lists.chosen)).into()),
-            Part::Cues | Part::Schedule | Part::Timeline => {
+            Part::Cues | Part::Schedule | Part::Timeline | Part::Patterns => {
                 OpenForm::cues(show, self.lists.chosen, self.places()).map(Opened::from)
             }
         };
@@ -298,6 +315,16 @@ impl CuesView {
         match show.cue_lists.get(self.lists.chosen) {
             Some(list) => self.form = Some(Importing::new(self.lists.chosen, list).into()),
             None => return self.no_list(),
+        }
+        Vec::new()
+    }
+
+    /// Does what the patterns reply.
+    fn of_patterns(&mut self, reply: patterns::Reply) -> Vec<Ask> {
+        match reply {
+            patterns::Reply::Asks(asks) => return asks,
+            patterns::Reply::Opens(form) => self.form = Some(Opened::Pattern(form)),
+            patterns::Reply::Says(words) => self.said = Some(words),
         }
         Vec::new()
     }

@@ -29,10 +29,16 @@ impl CuesView {
         let left = Rect { width: lists, ..above };
         let middle = Rect { x: above.x + lists, width: above.width.saturating_sub(lists + stage), ..above };
         self.draw_lists(&show, context, theme, left, buffer);
-        if self.part == Part::Timeline {
+        let lanes = matches!(self.part, Part::Timeline | Part::Patterns);
+        if lanes {
             // Lanes need the room of the stage.
             let wide = Rect { width: above.width.saturating_sub(lists), ..middle };
-            let rest = self.timeline.draw(&show, &context.snapshot.timelines, theme, wide, buffer);
+            let rest = match self.part {
+                Part::Patterns => self.patterns.draw(&show, context.snapshot, theme, wide, buffer),
+                Part::Lists | Part::Cues | Part::Schedule | Part::Timeline => {
+                    self.timeline.draw(&show, &context.snapshot.timelines, theme, wide, buffer)
+                }
+            };
             if rest.height >= 5 {
                 self.stage.draw(context.rig, context.show.canvas, context.light, rest, theme, buffer);
             }
@@ -41,7 +47,7 @@ impl CuesView {
         } else {
             self.draw_cues(&show, context, theme, middle, buffer);
         }
-        if stage > 0 && self.part != Part::Timeline {
+        if stage > 0 && !lanes {
             let right = Rect { x: middle.right() + 1, width: stage - 2, ..above };
             self.draw_stage(context, theme, right, buffer);
         }

@@ -9,6 +9,9 @@ mod editing;
 mod forms;
 mod importing;
 mod opened;
+#[cfg(test)]
+mod pattern_tests;
+mod patterns;
 mod schedule;
 mod table;
 #[cfg(test)]
@@ -34,6 +37,7 @@ use action::{Ask, CuesAction, KEYS};
 use blind::Blind;
 use forms::OpenForm;
 use opened::Opened;
+use patterns::PatternPart;
 use timeline::TimelinePart;
 
 use crate::kit::list::List;
@@ -54,6 +58,8 @@ enum Part {
     Schedule,
     /// The timelines.
     Timeline,
+    /// The patterns.
+    Patterns,
 }
 
 /// The state of the view.
@@ -69,6 +75,7 @@ pub(crate) struct CuesView {
     next: Vec<NextEvent>,
     form: Option<Opened>,
     timeline: TimelinePart,
+    patterns: PatternPart,
     stage: StageMap,
     /// The number of lights that are drawn.
     lights: usize,
@@ -107,6 +114,11 @@ impl View for CuesView {
             "< > stretch it, s splits, d copies, a adds one, e changes it, i and o go nearer and further off, T adds a timeline, l changes it.",
             "h hears a recording: its beats, bars and parts come onto the ruler, and clips go from beat to beat. With the mouse: drag a clip,",
             "or its end, with Ctrl a copy; the right button splits it; the ruler is gone to; the wheel goes nearer.",
+            "Last come the patterns: lanes of events over bars, shown by a tier as a look is. ← → ↑ ↓ go over the grid (g finer, G coarser), a puts",
+            "an event like the last one, e changes it, Del takes it out, Shift-← → moves it, < > stretch it, s splits it, d puts it down again behind",
+            "itself, r repeats it to the end, R every so many bars. v begins to choose a time of some lanes, c copies that, b puts it down, in another",
+            "pattern too: ( ) go there. T adds a pattern, P changes it, L adds a lane, l changes it, m leaves it out, X takes it out. n plays it,",
+            "w keeps it out of the rotation. A lane whose lights are each later by a note value makes a run of one event.",
             "In a cue a tier takes a look and a level (Undertow 60), out, or nothing: then it stays as it is. Times are written 3 s,",
             "2 beats, 1 bar. It goes on by hand, after a time, on a boundary (on bar) or on an event (on music part drop).",
         ],
@@ -189,7 +201,7 @@ impl View for CuesView {
     fn act(&mut self, action: &CuesAction) -> Vec<Ask> {
         let Some(show) = self.show.clone() else { return Vec::new() };
         let of_cues = matches!(action, CuesAction::Renumber | CuesAction::OwnLooks | CuesAction::TryBlind);
-        if of_cues && matches!(self.part, Part::Schedule | Part::Timeline) {
+        if of_cues && matches!(self.part, Part::Schedule | Part::Timeline | Part::Patterns) {
             self.said = Some("that is for cues: Tab goes there".to_owned());
             return Vec::new();
         }
@@ -199,7 +211,8 @@ impl View for CuesView {
                     Part::Cues => Part::Lists,
                     Part::Lists => Part::Schedule,
                     Part::Schedule => Part::Timeline,
-                    Part::Timeline => Part::Cues,
+                    Part::Timeline => Part::Patterns,
+                    Part::Patterns => Part::Cues,
                 };
                 Vec::new()
             }
@@ -247,7 +260,7 @@ impl View for CuesView {
             ]);
         }
         let own: &[(&'static str, &'static str)] = match self.part {
-            Part::Schedule | Part::Timeline => &[],
+            Part::Schedule | Part::Timeline | Part::Patterns => &[],
             Part::Lists => &[("a", "add"), ("w", "of looks"), ("e", "change"), ("Del", "take out")],
             Part::Cues => &[
                 ("g", "go to"),
@@ -260,6 +273,23 @@ impl View for CuesView {
                 ("v", "mark"),
             ],
         };
+        if self.part == Part::Patterns {
+            return Some(vec![
+                ("n", "play"),
+                ("a", "put"),
+                ("e", "change"),
+                ("Del", "take out"),
+                ("Shift-← →", "move"),
+                ("< >", "stretch"),
+                ("v", "choose"),
+                ("c b", "copy, put down"),
+                ("r", "repeat"),
+                ("L", "lane"),
+                ("T", "pattern"),
+                ("Tab", "cues"),
+                ("F1", "help"),
+            ]);
+        }
         if self.part == Part::Timeline {
             return Some(vec![
                 ("n", "play"),

@@ -7,6 +7,7 @@ use splimo_core::show::Show;
 
 use super::forms::{OpenForm, Reply};
 use super::importing::Importing;
+use super::patterns::PatternForm;
 use super::schedule::ScheduleForm;
 use super::timeline::TimelineForm;
 use crate::kit::theme::Theme;
@@ -21,6 +22,8 @@ pub(super) enum Opened {
     Sheet(Box<Importing>),
     /// Of a timeline.
     Timeline(Box<TimelineForm>),
+    /// Of a pattern.
+    Pattern(Box<PatternForm>),
 }
 
 impl From<OpenForm> for Opened {
@@ -55,6 +58,7 @@ impl Opened {
             Self::Schedule(open) => open.key(key, show),
             Self::Sheet(open) => open.key(key, show),
             Self::Timeline(open) => open.key(key, show),
+            Self::Pattern(open) => open.key(key, show),
         }
     }
 
@@ -65,6 +69,7 @@ impl Opened {
             Self::Schedule(open) => drop(open.form.paste(text)),
             Self::Sheet(open) => open.paste(text),
             Self::Timeline(open) => drop(open.form.paste(text)),
+            Self::Pattern(open) => drop(open.form.paste(text)),
         }
     }
 
@@ -76,6 +81,7 @@ impl Opened {
             Self::Schedule(open) => open.form.error = Some(why),
             Self::Sheet(open) => open.refuse(&why),
             Self::Timeline(open) => open.form.error = Some(why),
+            Self::Pattern(open) => open.form.error = Some(why),
         }
     }
 
@@ -86,6 +92,7 @@ impl Opened {
             Self::Schedule(open) => open.draw(theme, area, buffer),
             Self::Sheet(open) => open.draw(show, theme, area, buffer),
             Self::Timeline(open) => open.draw(theme, area, buffer),
+            Self::Pattern(open) => open.draw(theme, area, buffer),
         }
     }
 }

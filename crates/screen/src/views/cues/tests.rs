@@ -55,7 +55,9 @@ fn error(view: &CuesView) -> String {
     let form = match &view.form {
         Some(Opened::Cues(open)) => &open.form,
         Some(Opened::Schedule(open)) => &open.form,
-        Some(Opened::Sheet(_) | Opened::Timeline(_)) | None => panic!("no form of cues or the schedule is open"),
+        Some(Opened::Sheet(_) | Opened::Timeline(_) | Opened::Pattern(_)) | None => {
+            panic!("no form of cues or the schedule is open")
+        }
     };
     form.error.clone().expect("it says why")
 }

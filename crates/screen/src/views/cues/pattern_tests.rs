@@ -1,0 +1,163 @@
+//! The keys of patterns, and how they are drawn.
+
+use ratatui::crossterm::event::KeyCode;
+use splimo_core::command::{Command, DocumentCommand};
+use splimo_core::engine::OnStage;
+use splimo_core::show::{Fixture, LaneKind, Note, Pattern, Shape, Ticks};
+
+use super::tests::{edited, typed, view};
+use super::*;
+
+/// A view at the patterns of a show that has none.
+fn at_patterns() -> CuesView {
+    let mut view = view();
+    let mut show = Show::clone(view.show.as_ref().expect("a show"));
+    show.fixtures = vec![Fixture::new("Sail", "rgb", Shape::Line { cells: 8 })];
+    (view.show, view.part) = (Some(Arc::new(show)), Part::Patterns);
+    view
+}
+
+/// Presses keys, and has the show follow every edit; the other commands that are asked for.
+fn play(view: &mut CuesView, keys: &[KeyEvent]) -> Vec<Command> {
+    let mut others = Vec::new();
+    for key in keys {
+        let Handled::Done(asks) = view.key(*key) else { panic!("{key:?} means nothing") };
+        for ask in asks {
+            let Ask::Command(command) = ask else { continue };
+            if matches!(command, Command::Document(DocumentCommand::Edit(_))) {
+                let show = edited(view, &[command]);
+                view.show = Some(Arc::new(show));
+            } else {
+                others.push(command);
+            }
+        }
+    }
+    others
+}
+
+fn keys(text: &str) -> Vec<KeyEvent> {
+    let key = |letter: char| match letter {
+        '→' => KeyCode::Right,
+        '←' => KeyCode::Left,
+        '↓' => KeyCode::Down,
+        '↑' => KeyCode::Up,
+        '⏎' => KeyCode::Enter,
+        '⌫' => KeyCode::Delete,
+        '»' => KeyCode::PageDown,
+        '⇤' => KeyCode::Home,
+        letter => KeyCode::Char(letter),
+    };
+    text.chars().map(|letter| KeyEvent::from(key(letter))).collect()
+}
+
+fn pattern(view: &CuesView) -> Pattern {
+    let show = view.show.as_ref().expect("a show");
+    view.patterns.chosen(show).expect("a pattern").2.clone()
+}
+
+/// The events of a lane as beats and lengths.
+fn told(view: &CuesView, lane: usize) -> Vec<(f64, f64)> {
+    pattern(view).lanes[lane].events.iter().map(|event| (event.at.beats(), event.length.beats())).collect()
+}
+
+#[test]
+fn a_pattern_is_written_from_nothing() {
+    let mut view = at_patterns();
+    assert!(play(&mut view, &keys("a")).is_empty());
+    assert!(view.said().is_some_and(|said| said.contains("T adds one")));
+    play(&mut view, &keys("T⏎a"));
+    assert!(view.said().is_some_and(|said| said.contains("L adds one")));
+    assert_eq!(pattern(&view), Pattern::new(4));
+    // A lane of levels; an event on the first sixteenth, made an eighth long, and on every beat to the end.
+    play(&mut view, &keys("L⏎a←>"));
+    assert_eq!(told(&view, 0), [(0.0, 0.5)]);
+    play(&mut view, &keys("v→→→r"));
+    assert_eq!(told(&view, 0).len(), 16);
+    assert_eq!(told(&view, 0)[1], (1.0, 0.5));
+    let asked = play(&mut view, &keys("n"));
+    assert_eq!(asked.iter().map(Command::to_string).collect::<Vec<_>>(), ["fire-look top/Pattern 1"]);
+}
+
+#[test]
+fn a_run_over_all_lights_takes_under_thirty_keys() {
+    let mut view = at_patterns();
+    // A colour over all bars, and a level that is off but for an eighth, each light later by 1/32.
+    let mut pressed = keys("T⏎L→⏎v");
+    pressed.push(KeyEvent::from(KeyCode::End));
+    pressed.extend(keys("aL↓↓"));
+    pressed.extend(std::iter::repeat_n(KeyEvent::from(KeyCode::Right), 2));
+    pressed.extend(keys("↓↓↓↓0⏎⇤a←>r"));
+    assert!(pressed.len() < 30, "{}", pressed.len());
+    play(&mut view, &pressed);
+    let pattern = pattern(&view);
+    assert_eq!(pattern.lanes.len(), 2, "{pattern:?}");
+    assert_eq!((pattern.lanes[0].kind, told(&view, 0)), (LaneKind::Colour, vec![(0.0, 16.0)]));
+    assert_eq!((pattern.lanes[1].later, pattern.lanes[1].rest), (Some(Note::ThirtySecond), Some(0.0)));
+}
+
+#[test]
+fn events_are_moved_split_copied_to_another_pattern_and_taken_out() {
+    let mut view = at_patterns();
+    play(&mut view, &keys("T⏎L⏎a←>>>L→⏎a"));
+    play(&mut view, &keys("↑⇤→s"));
+    assert_eq!(told(&view, 0), [(0.0, 0.25), (0.25, 0.75)]);
+    play(&mut view, &[KeyEvent::new(KeyCode::Right, KeyModifiers::SHIFT)]);
+    assert_eq!(told(&view, 0)[1], (0.5, 0.75));
+    // The level lane only goes into the other pattern, at the same place.
+    let colours = pattern(&view).lanes[1].clone();
+    play(&mut view, &keys("c"));
+    assert!(view.said().is_some_and(|said| said.contains("1 events of 1 lanes")));
+    let first = view.show.as_ref().expect("a show").looks.last().expect("a pattern").clone();
+    play(&mut view, &keys("T"));
+    play(&mut view, &typed("Other").into_iter().map(KeyEvent::from).collect::<Vec<_>>());
+    play(&mut view, &keys("⏎»b"));
+    assert_eq!(told(&view, 0), [(4.0, 0.75)]);
+    play(&mut view, &keys("("));
+    assert_eq!(pattern(&view).lanes[1], colours);
+    assert_eq!(view.show.as_ref().expect("a show").looks.iter().find(|look| look.name == first.name), Some(&first));
+    play(&mut view, &keys("⇤⌫"));
+    assert_eq!(told(&view, 0), [(0.5, 0.75)]);
+    play(&mut view, &keys("Xw"));
+    assert_eq!(pattern(&view).lanes.len(), 1);
+    assert_eq!(view.show.as_ref().expect("a show").rotation.without, ["Pattern 1"]);
+}
+
+#[test]
+fn forms_refuse_what_cannot_be_and_say_why() {
+    let mut view = at_patterns();
+    let error = |view: &CuesView| match &view.form {
+        Some(Opened::Pattern(open)) => open.form.error.clone().expect("it says why"),
+        _ => panic!("no form of a pattern is open"),
+    };
+    play(&mut view, &keys("T⏎L↓"));
+    play(&mut view, &typed("Hull").into_iter().map(KeyEvent::from).collect::<Vec<_>>());
+    play(&mut view, &keys("⏎"));
+    assert!(error(&view).contains("no group or fixture \"Hull\""));
+    view.form = None;
+    play(&mut view, &keys("L→⏎ae"));
+    play(&mut view, &typed("reddish").into_iter().map(KeyEvent::from).collect::<Vec<_>>());
+    let Handled::Done(asks) = view.key(KeyEvent::from(KeyCode::Enter)) else { panic!("it is kept") };
+    let [Ask::Command(Command::Document(DocumentCommand::Edit(edit)))] = asks.as_slice() else { panic!("{asks:?}") };
+    let why = edit.apply(view.show.as_ref().expect("a show")).expect_err("no colour").to_string();
+    assert!(why.contains("colour"), "{why}");
+}
+
+#[test]
+fn lanes_are_drawn_over_their_bars_with_the_cursor_and_what_plays() {
+    let mut view = at_patterns();
+    play(&mut view, &keys("T⏎L⏎a←>>e↓→→→→⏎r"));
+    let show = view.show.clone().expect("a show");
+    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme { depth: crate::kit::theme::Depth::None });
+    let mut buffer = Buffer::empty(area);
+    let on = OnStage { tier: 0, look: 3, weight: 1.0, comes: true, fade_left: 0.0, place: Some(5.0) };
+    let now = Snapshot { stage: vec![on], ..Snapshot::default() };
+    view.patterns.draw(&show, &now, theme, area, &mut buffer);
+    let asked = play(&mut view, &keys("n"));
+    assert_eq!(asked.iter().map(Command::to_string).collect::<Vec<_>>(), ["release-tier top"]);
+    let symbols: Vec<&str> = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
+    let rows: Vec<String> = symbols.chunks(120).map(|row| row.concat().trim_end().to_owned()).collect();
+    assert!(rows[0].contains("Pattern 1   4 bars, grid 1/16   plays, bar 2.2"), "{rows:?}");
+    assert!(rows[2].contains("╷1") && rows[2].contains("╷4") && rows[2].contains('▼'), "{rows:?}");
+    assert!(rows[3].contains("▸ level  all") && rows[3].contains("▁▁▄▁▁▄"), "{rows:?}");
+    assert_eq!(pattern(&view).lanes[0].events[0].length, Ticks(72));
+}
