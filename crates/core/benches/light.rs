@@ -10,7 +10,9 @@ use splimo_core::engine::{Engine, Inputs};
 use splimo_core::music::{Bands, Hearing};
 use splimo_core::rate::Step;
 use splimo_core::rig::{Rig, TILE};
-use splimo_core::show::{Blend, Fixture, Layer, Look, Shape, Show};
+use splimo_core::show::{
+    Blend, EventShape, Fixture, Lane, LaneKind, Layer, Look, Note, Pattern, PatternEvent, Shape, Show, Ticks,
+};
 
 const UNIVERSES: u32 = 100;
 
@@ -29,6 +31,30 @@ fn show(effects: &[&str]) -> Arc<Show> {
         ..Layer::new(effect)
     });
     show.looks = vec![Look::new("Bench", layers.collect())];
+    Arc::new(show)
+}
+
+/// The same with a pattern of 64 bars and 16 lanes, each with an event on every 1/32; `later` has each light later than the one before.
+fn patterned(later: Option<Note>) -> Arc<Show> {
+    let mut show = Show::clone(&show(&[]));
+    let step = Note::ThirtySecond.ticks().0;
+    let mut pattern = Pattern::new(64);
+    let count = pattern.length().0 / step;
+    let event = |place: u32, kind: LaneKind| PatternEvent {
+        at: Ticks(place * step),
+        length: Ticks(step),
+        level: (kind == LaneKind::Level).then_some(80.0),
+        shape: EventShape::Decay,
+        colour: (kind == LaneKind::Colour).then(|| "#40c0ff".to_owned()),
+        ..PatternEvent::default()
+    };
+    pattern.lanes = (0..16)
+        .map(|lane| {
+            let kind = if lane % 2 == 0 { LaneKind::Colour } else { LaneKind::Level };
+            Lane { later, events: (0..count).map(|place| event(place, kind)).collect(), ..Lane::new(kind) }
+        })
+        .collect();
+    show.looks[0].pattern = Some(pattern);
     Arc::new(show)
 }
 
@@ -132,14 +158,18 @@ fn ratios(grid: &Grid, source: &[Rgba], out: &mut [Rgba]) {
 fn ticks(c: &mut Criterion) {
     let mut group = c.benchmark_group("tick");
     group.throughput(Throughput::Elements(17_000));
-    let cases: [(&str, &[&str]); 4] = [
+    let sixteen = ["plasma", "gradient", "ripple", "rain"].repeat(4);
+    let cases: [(&str, &[&str]); 5] = [
         ("patch alone", &[]),
         ("plasma", &["plasma"]),
         ("2 layers", &["plasma", "gradient"]),
         ("4 layers", &["plasma", "gradient", "ripple", "rain"]),
+        ("16 layers", &sixteen),
     ];
-    for (name, effects) in cases {
-        let mut engine = Engine::new(show(effects));
+    let looks = cases.map(|(name, effects)| (name, show(effects)));
+    let patterns = [("16 lanes", patterned(None)), ("16 lanes, each light later", patterned(Some(Note::ThirtySecond)))];
+    for (name, show) in looks.into_iter().chain(patterns) {
+        let mut engine = Engine::new(show);
         engine.cut_to(0);
         let mut time = 0.0;
         group.bench_function(name, |b| {

@@ -71,6 +71,10 @@ fn a_tick_allocates_nothing_once_warm() {
             [8.0, 24.0, 40.0].map(|at| EngineCommand::SeekTimeline(TimelinePlace { name: "Anchor Song".into(), at })),
         )
         .chain([EngineCommand::StopTimeline("Anchor Song".into())])
+        .chain(
+            ["Drop Hits", "Slack Water", "First Lamps", "Gangway Run"]
+                .map(|name| EngineCommand::CutTo(format!("top/{name}"))),
+        )
         .chain([EngineCommand::ReleaseCues("Opening".into())])
         .collect();
     for tick in 1..warm_up {

@@ -133,10 +133,31 @@ impl Course {
         plus(sum, self.whole, times)
     }
 
+    /// The means over a width, one after the other.
+    pub(super) fn means(&self, width: f64) -> Means<'_> {
+        Means { course: self, width, near: 0, edge: None }
+    }
+}
+
+/// The means of a course over a width. Those of places a width apart, from the last to the first, have an edge in common, so that each
+/// costs one sum.
+pub(super) struct Means<'c> {
+    course: &'c Course,
+    width: f64,
+    near: usize,
+    /// The last lower edge, and the sum up to it.
+    edge: Option<(f64, Value)>,
+}
+
+impl Means<'_> {
     /// The mean of the values from half a width before a place to half a width behind it.
-    pub(super) fn mean(&self, at: f64, width: f64, near: &mut usize) -> Value {
-        let (from, to) = (self.sum(at - width / 2.0, near), self.sum(at + width / 2.0, near));
-        std::array::from_fn(|part| (to[part] - from[part]) / width)
+    pub(super) fn at(&mut self, at: f64) -> Value {
+        let (from, to) = (at - self.width / 2.0, at + self.width / 2.0);
+        let known = self.edge.filter(|(edge, _)| (edge - to).abs() < 1e-9).map(|(_, sum)| sum);
+        let upper = known.unwrap_or_else(|| self.course.sum(to, &mut self.near));
+        let lower = self.course.sum(from, &mut self.near);
+        self.edge = Some((from, lower));
+        std::array::from_fn(|part| (upper[part] - lower[part]) / self.width)
     }
 }
 
@@ -264,8 +285,9 @@ mod tests {
         fn means_are_those_of_the_values(at in -2.0f64..30.0, width in 0.05f64..1.0, shape in 0usize..6, loops: bool, rest in prop::option::of(0.0f32..100.0)) {
             let shape = EventShape::ALL[shape];
             let course = course(&[(0.5, 1.5, shape), (2.0, 3.0, EventShape::Up), (7.0, 1.0, shape)], rest, loops);
-            let mut near = 0;
-            let mean = course.mean(at, width, &mut near)[0];
+            let mut means = course.means(width);
+            means.at(at + width);
+            let mean = means.at(at)[0];
             let steps = 4000;
             let sum: f64 = (0..steps).map(|step| course.value(at + width * ((f64::from(step) + 0.5) / f64::from(steps) - 0.5))[0]).sum();
             prop_assert!((mean - sum / f64::from(steps)).abs() < 2e-3, "{mean} {}", sum / f64::from(steps));

@@ -11,7 +11,7 @@ use crate::maths;
 use crate::palette;
 use crate::ramp::{Mixing, Ramp};
 use crate::rig::{Rig, TILE};
-use crate::show::{Lane, LaneKind, Layer, Look, PATTERN_BAR, Pattern, Show};
+use crate::show::{Lane, LaneKind, Layer, Look, PATTERN_BAR, Pattern, Show, TICKS};
 
 /// A pattern that can be lit.
 pub(super) struct PlayedPattern {
@@ -36,10 +36,14 @@ struct PlayedLane {
     later: f64,
     /// The rate of each event, in flashes a second.
     rates: Vec<f64>,
-    /// The place in the order of each half step along the map, as far as a light lies there; one place where all are together.
-    places: Vec<Option<f64>>,
+    /// The places in the order at which lights lie, from the first; one where all are together.
+    places: Vec<f64>,
+    /// The number of places after which all comes again, if it does.
+    again: Option<usize>,
     /// What it gives at each of these places at the moment.
     values: Vec<Rgba>,
+    /// For each light of the map its place among these.
+    place_of: Vec<u32>,
     looks: Vec<(String, Player)>,
     /// The look of each event.
     look_of: Vec<Option<usize>>,
@@ -96,7 +100,7 @@ impl PlayedPattern {
     /// Keeps chosen LEDs only.
     pub(super) fn thin(&mut self, leds: &[u32]) {
         for lane in &mut self.lanes {
-            lane.map = Arc::new(lane.map.thinned(leds));
+            lane.thin(leds);
             lane.looks.iter_mut().for_each(|(_, look)| look.thin(leds));
         }
     }
@@ -143,27 +147,26 @@ fn bar_of(beat: f64) -> f64 {
     (beat / bar).floor() * bar
 }
 
-/// The places of the lights of a lane: for each half step along its map, where in the order it is.
-fn places_of(lane: &Lane, map: &LayerMap) -> Vec<Option<f64>> {
+/// The places in the order at which lights of a lane lie, from the first, and for each light of its map its place among these.
+fn places_of(lane: &Lane, map: &LayerMap) -> (Vec<f64>, Vec<u32>) {
     if lane.later.is_none() {
-        return vec![Some(0.0)];
+        return (vec![0.0], vec![0; map.x.len()]);
     }
-    let steps = map.x.iter().map(|x| step_of(*x)).max().unwrap_or(0) + 1;
-    let mut places = vec![None; steps];
-    for x in &map.x {
-        places[step_of(*x)] = Some(f64::from(*x) - 0.5);
-    }
-    if let Some(seed) = lane.mixed {
-        let mut order: Vec<(u32, usize)> = (0..steps)
-            .filter(|step| places[*step].is_some())
-            .map(|step| (maths::hash(seed ^ (step as u32).wrapping_mul(0x9e37_79b9)), step))
-            .collect();
-        order.sort_unstable();
-        for (place, (_, step)) in order.into_iter().enumerate() {
-            places[step] = Some(place as f64);
-        }
-    }
-    places
+    let mut steps: Vec<usize> = map.x.iter().map(|x| step_of(*x)).collect();
+    steps.sort_unstable();
+    steps.dedup();
+    let place_of = |x: &f32| steps.binary_search(&step_of(*x)).unwrap_or(0) as u32;
+    let place_of: Vec<u32> = map.x.iter().map(place_of).collect();
+    let Some(seed) = lane.mixed else {
+        return (steps.iter().map(|step| *step as f64 / 2.0 - 0.5).collect(), place_of);
+    };
+    let mixed = |step: usize| maths::hash(seed ^ (step as u32).wrapping_mul(0x9e37_79b9));
+    let mut order: Vec<(u32, u32)> = steps.iter().enumerate().map(|(at, step)| (mixed(*step), at as u32)).collect();
+    order.sort_unstable();
+    let mut place_now = vec![0; order.len()];
+    order.iter().enumerate().for_each(|(place, (_, at))| place_now[*at as usize] = place as u32);
+    let places = (0..order.len()).map(|place| place as f64).collect();
+    (places, place_of.iter().map(|place| place_now[*place as usize]).collect())
 }
 
 /// The half step along a map at which a light lies.
@@ -183,7 +186,12 @@ impl PlayedLane {
         let over =
             Layer { target: lane.lights.clone(), span: lane.order, repeat: lane.turned, ..Layer::new("pattern") };
         let map = maps.of(&over, show, rig);
-        let places = places_of(lane, &map);
+        let (places, place_of) = places_of(lane, &map);
+        let later = lane.later.map_or(0.0, |note| note.ticks().beats());
+        let each = lane.later.map_or(0, |note| note.ticks().0);
+        let steady = each > 0 && places.windows(2).all(|pair| pair[1] - pair[0] == 1.0);
+        let ticks = (length * f64::from(TICKS)).round() as u32;
+        let again = (steady && loops && ticks.is_multiple_of(each)).then(|| (ticks / each) as usize);
         let mut looks: Vec<(String, Player)> = Vec::new();
         let look_of = lane.events.iter().map(|event| {
             let (_, look) = show.look(event.look.as_deref()?)?;
@@ -197,7 +205,9 @@ impl PlayedLane {
         Self {
             kind: lane.kind,
             course: Course::of(lane, length, loops, |text| colour_of(text, show)),
-            later: lane.later.map_or(0.0, |note| note.ticks().beats()),
+            later,
+            again,
+            place_of,
             rates: lane.events.iter().map(|event| f64::from(event.rate.unwrap_or(0.0))).collect(),
             values: vec![[0.0; 4]; places.len()],
             places,
@@ -217,22 +227,33 @@ impl PlayedLane {
             }
             return;
         }
-        let mut near = 0;
-        for (place, value) in self.places.iter().zip(&mut self.values) {
-            let Some(place) = place else { continue };
-            let here = at - place * self.later;
+        let mut means = self.course.means(self.later);
+        for place in 0..self.places.len() {
+            let here = at - self.places[place] * self.later;
+            // Where there are more lights than places in the pattern, the next have what others have, once they have begun.
+            let same = self.again.and_then(|again| place.checked_sub(again));
+            if let Some(same) = same.filter(|_| here >= self.later) {
+                self.values[place] = self.values[same];
+                continue;
+            }
             let now = match self.kind {
                 LaneKind::Strobe => [strobe(&self.course, &self.rates, here, pace); 4],
-                _ if self.later > 0.0 => self.course.mean(here, self.later, &mut near),
+                _ if self.later > 0.0 => means.at(here),
                 LaneKind::Level | LaneKind::Colour | LaneKind::Look => self.course.value(here),
             };
-            *value = now.map(|part| part as f32);
+            self.values[place] = now.map(|part| part as f32);
         }
     }
 
-    /// What the light at a place along the map is given.
-    fn at(&self, x: f32) -> Rgba {
-        self.values[if self.later > 0.0 { step_of(x) } else { 0 }]
+    /// Keeps chosen LEDs only.
+    fn thin(&mut self, leds: &[u32]) {
+        let kept = leds.iter().filter_map(|led| {
+            let after = self.map.pieces.partition_point(|piece| piece.led <= *led);
+            let piece = self.map.pieces[..after].last().filter(|piece| *led < piece.led + piece.count)?;
+            Some(self.place_of[(piece.start + led - piece.led) as usize])
+        });
+        self.place_of = kept.collect();
+        self.map = Arc::new(self.map.thinned(leds));
     }
 
     fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
@@ -251,12 +272,13 @@ impl PlayedLane {
             let (first, start) = (piece.led as usize % TILE, piece.start as usize);
             let count = piece.count as usize;
             let below = &mut light[first..first + count];
-            let along = &self.map.x[start..start + count];
+            let places = &self.place_of[start..start + count];
+            let value = |place: &u32| self.values[*place as usize];
             match self.kind {
                 LaneKind::Level | LaneKind::Strobe => {
-                    below.iter_mut().zip(along).for_each(|(light, x)| dim(light, self.at(*x)[0]));
+                    below.iter_mut().zip(places).for_each(|(light, place)| dim(light, value(place)[0]));
                 }
-                LaneKind::Colour => below.iter_mut().zip(along).for_each(|(light, x)| cover(light, self.at(*x))),
+                LaneKind::Colour => below.iter_mut().zip(places).for_each(|(light, place)| cover(light, value(place))),
                 LaneKind::Look => below.iter_mut().zip(&shown[first..]).for_each(|(light, look)| cover(light, *look)),
             }
         }

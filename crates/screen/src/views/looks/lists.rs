@@ -102,7 +102,11 @@ impl LooksView {
         let shown = self.layers.lay_out(look.layers.len(), inside);
         if look.layers.is_empty() {
             let row = Rect { x: inside.x + 1, height: 1, width: inside.width - 1, ..inside };
-            Pen::new(row, buffer).put("Nothing yet: a adds a layer.", theme.text());
+            let words = match &look.pattern {
+                Some(_) => "A pattern: F5 and Tab write it.",
+                None => "Nothing yet: a adds a layer.",
+            };
+            Pen::new(row, buffer).put(words, theme.text());
         }
         for place in shown {
             let index = look.layers.len() - 1 - place;
