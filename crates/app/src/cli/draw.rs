@@ -19,6 +19,8 @@ pub(super) enum What {
     Cues,
     /// The timelines, clip by clip on their tiers
     Timeline,
+    /// The patterns, lane by lane over their bars
+    Pattern,
     /// Which route carries which universes, and to which box
     Signal,
     /// The channels by which a desk plays it, value by value (also .csv, and .gdtf as DIN SPEC 15800 has it)
@@ -47,6 +49,7 @@ pub(super) fn run(show: &Path, what: What, out: &Path) -> Result<ExitCode, Failu
         What::Patch => splimo_draw::patch(&play::opened(show)?),
         What::Cues => splimo_draw::cues(&play::opened(show)?),
         What::Timeline => splimo_draw::timelines(&play::opened(show)?),
+        What::Pattern => splimo_draw::patterns(&play::opened(show)?),
         What::Signal => splimo_draw::signal(&play::opened(show)?),
         What::Remote => splimo_draw::remote(&play::opened(show)?),
         What::Hearing => splimo_draw::hearing(&hear::chart(show)?),

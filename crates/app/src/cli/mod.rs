@@ -128,8 +128,8 @@ enum Command {
     Render {
         /// The show's file, or "demo"
         show: PathBuf,
-        /// The name of the look
-        #[arg(long)]
+        /// The name of the look or pattern
+        #[arg(long, visible_alias = "pattern")]
         look: String,
         /// How long
         #[arg(long, default_value_t = 4.0)]
