@@ -40,7 +40,7 @@ struct PlayedLane {
     places: Vec<f64>,
     /// The number of places after which all comes again, if it does.
     again: Option<usize>,
-    /// What it gives at each of these places at the moment.
+    /// The values that it gives at each of these places at the moment.
     values: Vec<Rgba>,
     /// For each light of the map its place among these.
     place_of: Vec<u32>,

@@ -122,7 +122,7 @@ pub struct Timeline {
     /// Its clips, in the order of their places.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub clips: Vec<Clip>,
-    /// What was heard beforehand in the recording that it goes with.
+    /// The beats, bars and parts that were heard beforehand in the recording that it goes with.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub marks: Option<Marks>,
 }

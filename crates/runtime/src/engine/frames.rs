@@ -206,7 +206,7 @@ impl FrameLoop {
         if self.hearing.read().onsets == shown { regular } else { half_way }
     }
 
-    /// Where time code is at a time, if any came lately.
+    /// The place of time code at a time, if any came lately.
     fn time_code(&self, time: Seconds) -> Option<splimo_core::engine::Lead> {
         let SyncPosition { time: came, place, .. } = self.positions[SyncSource::TimeCode as usize]?;
         let MusicPlace::Seconds(seconds) = place else { return None };

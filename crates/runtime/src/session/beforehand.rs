@@ -145,7 +145,7 @@ impl Session {
         }
     }
 
-    /// Where a timeline follows the recording that plays, has that go to a place of it, which leads the timeline there.
+    /// Has the recording that plays go to a place of a timeline that follows it, which leads the timeline there.
     pub(super) fn wind_recording(&self, name: &str, at: f64) {
         let show = self.document.shown();
         let Some(line) = show.timeline(name).and_then(|place| show.timelines.get(place)) else { return };

@@ -297,28 +297,24 @@ impl PatternPart {
 
     /// Takes note of what a form has put: the next event is like it.
     pub(super) fn learn(&mut self, edit: &Edit, show: &Show) {
-        match edit {
-            Edit::AddLooks(_, looks) => {
-                if let Some(look) = looks.first().filter(|look| look.pattern.is_some()) {
-                    self.go_to(&look.name.clone());
-                }
-            }
-            Edit::PutLooks(looks) => {
-                let Some((place, Look { name, pattern: Some(now), .. })) = looks.first() else { return };
-                self.name.clone_from(name);
-                let before = show.looks.get(*place).and_then(|look| look.pattern.as_ref());
-                if before.is_some_and(|before| before.lanes.len() < now.lanes.len()) {
-                    self.lane = now.lanes.len() - 1;
-                    return;
-                }
-                let Some(lane) = now.lanes.get(self.lane) else { return };
-                let known = before.and_then(|before| before.lanes.get(self.lane));
-                let fresh = lane.events.iter().find(|event| known.is_none_or(|known| !known.events.contains(event)));
-                if let Some(event) = fresh {
-                    self.note(lane.kind, event.clone());
-                }
-            }
-            _ => {}
+        if let Edit::AddLooks(_, looks) = edit
+            && let Some(look) = looks.first().filter(|look| look.pattern.is_some())
+        {
+            return self.go_to(&look.name.clone());
+        }
+        let Edit::PutLooks(looks) = edit else { return };
+        let Some((place, Look { name, pattern: Some(now), .. })) = looks.first() else { return };
+        self.name.clone_from(name);
+        let before = show.looks.get(*place).and_then(|look| look.pattern.as_ref());
+        if before.is_some_and(|before| before.lanes.len() < now.lanes.len()) {
+            self.lane = now.lanes.len() - 1;
+            return;
+        }
+        let Some(lane) = now.lanes.get(self.lane) else { return };
+        let known = before.and_then(|before| before.lanes.get(self.lane));
+        let fresh = lane.events.iter().find(|event| known.is_none_or(|known| !known.events.contains(event)));
+        if let Some(event) = fresh {
+            self.note(lane.kind, event.clone());
         }
     }
 
