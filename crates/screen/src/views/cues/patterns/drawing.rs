@@ -130,7 +130,7 @@ impl PatternPart {
         pen.put(&shortened(&about(lane), usize::from(NAMES - 11)), style);
         let lanes = Rect { y: row.y, height: 1, ..self.window.area() };
         for x in lanes.left()..lanes.right() {
-            if self.window.middle(x) < f64::from(u32::MAX) {
+            if self.window.is_within(x) {
                 buffer[(x, row.y)].set_symbol("·").set_style(theme.faint());
             }
         }

@@ -67,6 +67,11 @@ impl Window {
         f64::from(self.from) + (f64::from(column - self.area.x) + 0.5) * f64::from(self.column) / 64.0
     }
 
+    /// True if a column lies within the pattern.
+    pub(super) fn is_within(&self, column: u16) -> bool {
+        self.middle(column) < f64::from(self.length)
+    }
+
     /// True if not all of the pattern is in sight.
     pub(super) fn is_part(&self) -> bool {
         self.span() < self.length

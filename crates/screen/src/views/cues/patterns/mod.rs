@@ -242,11 +242,11 @@ impl PatternPart {
     }
 
     /// The event that the next one in a lane is like.
-    fn like(&self, kind: LaneKind, show_colour: Option<&str>) -> PatternEvent {
+    fn like(&self, kind: LaneKind) -> PatternEvent {
         let last = self.last.iter().find(|(known, _)| *known == kind).map(|(_, event)| event.clone());
         last.unwrap_or_else(|| PatternEvent {
             level: (kind == LaneKind::Level).then_some(100.0),
-            colour: (kind == LaneKind::Colour).then(|| show_colour.unwrap_or("#ffffff").to_owned()),
+            colour: (kind == LaneKind::Colour).then(|| "#ffffff".to_owned()),
             rate: (kind == LaneKind::Strobe).then_some(8.0),
             ..PatternEvent::default()
         })
@@ -265,7 +265,7 @@ impl PatternPart {
             Some(_) => self.choice(pattern),
             None => (vec![self.lane], self.at, Ticks(self.at.0 + pattern.grid.ticks().0)),
         };
-        let event = PatternEvent { at: from, length: Ticks(to.0 - from.0), ..self.like(kind, None) };
+        let event = PatternEvent { at: from, length: Ticks(to.0 - from.0), ..self.like(kind) };
         if kind == LaneKind::Look && event.look.is_none() {
             return Reply::Opens(Box::new(PatternForm::event(look, self.lane, kind, &event)));
         }
@@ -286,11 +286,8 @@ impl PatternPart {
         let lane = &pattern.lanes[self.lane];
         let (_, from, to) = self.choice(pattern);
         let known = lane.event_at(self.at).filter(|_| self.mark.is_none()).map(|event| lane.events[event].clone());
-        let event = known.unwrap_or_else(|| PatternEvent {
-            at: from,
-            length: Ticks(to.0 - from.0),
-            ..self.like(lane.kind, None)
-        });
+        let event =
+            known.unwrap_or_else(|| PatternEvent { at: from, length: Ticks(to.0 - from.0), ..self.like(lane.kind) });
         self.mark = None;
         Reply::Opens(Box::new(PatternForm::event(look, self.lane, lane.kind, &event)))
     }
