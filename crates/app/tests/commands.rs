@@ -37,9 +37,19 @@ address = "1.1"
 shape = { line = { cells = 10 } }
 x = 50.0
 y = 10.0
+[[fixtures]]
+name = "Gull"
+profile = "moving head"
+address = "1.101"
+shape = { line = { cells = 1 } }
+x = 60.0
+y = 10.0
 [[groups]]
 name = "Both"
 members = ["Bar"]
+[[aims]]
+name = "Booth"
+heads = [{ fixture = "Gull", pan = 40.0, tilt = 60.0 }]
 # Nothing takes turns: when that would land hangs on when it is asked for.
 [rotation]
 without = ["White", "Red"]
@@ -96,6 +106,14 @@ fn asked() -> Vec<String> {
         "nudge-tier base 5",
         "mute-tier base",
         "solo-tier base",
+        "head-pan Gull 60",
+        "head-tilt Gull 30.5",
+        "nudge-pan Gull -5",
+        "nudge-tilt Gull 2.5",
+        "record-aim Ceiling",
+        "call-aim Booth",
+        "let-heads Gull",
+        "let-all-heads",
         "group-level Both 50",
         "speed 0.5",
         "rotate on",

@@ -200,7 +200,7 @@ impl Turned {
 }
 
 /// The fixtures of each plane that a layer is stretched over, by index.
-fn planes_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
+pub(crate) fn planes_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
     let sections = sections_of(layer, show);
     match layer.span {
         Span::Canvas | Span::Order => {

@@ -62,7 +62,7 @@ fn golden(light: &[Rgba]) -> String {
 
 #[test]
 fn every_effect_has_its_golden_frames() {
-    for spec in EFFECTS {
+    for spec in EFFECTS.iter().filter(|spec| !spec.turns_heads()) {
         let frames =
             [0.0, 0.6, 2.25].map(|seconds| format!("{seconds} s\n{}", golden(&light(spec, &[], seconds, 44.0))));
         insta::assert_snapshot!(spec.name, frames.join("\n\n"));
@@ -236,7 +236,7 @@ fn that_beats_are_counted_from_elsewhere_is_not_seen() {
 
 #[test]
 fn every_effect_has_its_golden_frames_on_a_line() {
-    for spec in EFFECTS {
+    for spec in EFFECTS.iter().filter(|spec| !spec.turns_heads()) {
         let params = Params::compile(spec, &Default::default(), &[]).expect("right parameters");
         let mut effect = (spec.start)(7);
         for frame in 0..=66 {

@@ -160,6 +160,7 @@ fn words(kind: LaneKind, event: &PatternEvent) -> String {
         LaneKind::Colour => event.colour.as_deref().unwrap_or_default().trim_matches(['{', '}']).to_owned(),
         LaneKind::Look => event.look.clone().unwrap_or_default(),
         LaneKind::Strobe => format!("{}/s", event.rate.unwrap_or(0.0)),
+        LaneKind::Aim => event.aim.clone().unwrap_or_default(),
     }
 }
 

@@ -111,9 +111,11 @@ fn sheet() -> Result<RgbImage, Failure> {
     }
     let films = Media { films: [(SUNSET.to_owned(), film)].into(), ..Media::default() };
     let (media, films) = (Arc::new(media), Arc::new(films));
-    let rows = (EFFECTS.len() as u32).div_ceil(COLUMNS);
+    // What turns heads gives no light.
+    let effects = || EFFECTS.iter().filter(|spec| !spec.turns_heads());
+    let rows = (effects().count() as u32).div_ceil(COLUMNS);
     let mut sheet = RgbImage::from_pixel(COLUMNS * CELL.0, rows * CELL.1, Rgb([12, 14, 18]));
-    for (index, spec) in EFFECTS.iter().enumerate() {
+    for (index, spec) in effects().enumerate() {
         let at = (index as u32 % COLUMNS * CELL.0, index as u32 / COLUMNS * CELL.1);
         rig.media = if spec.name == "video" { films.clone() } else { media.clone() };
         let light = seen(spec, &show, &rig)?;

@@ -97,6 +97,7 @@ impl Found {
             LaneKind::Level => (event.level.is_some(), "write level = 100"),
             LaneKind::Colour => (event.colour.is_some(), "write colour = \"#ff8040\""),
             LaneKind::Look => (event.look.is_some(), "write look and the name of one"),
+            LaneKind::Aim => (event.aim.is_some(), "write aim and the name of one"),
             LaneKind::Strobe => (event.rate.is_some(), "write rate, in flashes a second"),
         };
         if !has {

@@ -10,7 +10,7 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 10] = [
+const MAY_BE_MISSING: [ReferenceKind; 11] = [
     ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
@@ -21,6 +21,7 @@ const MAY_BE_MISSING: [ReferenceKind; 10] = [
     ReferenceKind::Program,
     ReferenceKind::CueList,
     ReferenceKind::Timeline,
+    ReferenceKind::Aim,
 ];
 
 impl Found {
@@ -46,6 +47,9 @@ impl Found {
             | Site::LaneLight(..)
             | Site::LaneColour(..)
             | Site::LaneLook(..)
+            | Site::LaneAim(..)
+            | Site::LayerAim { .. }
+            | Site::AimedHead(..)
             | Site::ClipTier(..)
             | Site::ClipLook(..)
             | Site::ClipList(..)
@@ -93,7 +97,9 @@ impl Found {
             Site::OutSource(..) | Site::OutInput(_) => {
                 (Severity::Error, "it does not leave so; write the name of what is there")
             }
-            Site::LaneLight(..) | Site::LaneColour(..) | Site::LaneLook(..) => {
+            Site::AimedHead(..) => (Severity::Warning, "take it out of the aim, or add the fixture"),
+            Site::LayerAim { .. } => (Severity::Error, "take it out, or write the name of an aim"),
+            Site::LaneLight(..) | Site::LaneColour(..) | Site::LaneLook(..) | Site::LaneAim(..) => {
                 (Severity::Error, "take it out of the lane, or write the name of what is there")
             }
             Site::ClipTier(..) | Site::ClipLook(..) | Site::ClipList(..) => {

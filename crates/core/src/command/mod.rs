@@ -236,6 +236,20 @@ commands! {
         MuteTier(tier: String) = "mute-tier";
         /// Show only a tier, and others that are solo, or all again
         SoloTier(tier: String) = "solo-tier";
+        /// Pan heads by hand to a percentage of what they can turn
+        HeadPan(lights: NamedLevel) = "head-pan";
+        /// Tilt heads by hand to a percentage of what they can turn
+        HeadTilt(lights: NamedLevel) = "head-tilt";
+        /// Pan heads by hand to the right, or to the left below zero, in percent
+        NudgePan(lights: NamedLevel) = "nudge-pan";
+        /// Tilt heads by hand on, or back below zero, in percent
+        NudgeTilt(lights: NamedLevel) = "nudge-tilt";
+        /// Point heads by hand as an aim says: all of them, or those of a group, as in Gulls/Booth
+        CallAim(aim: String) = "call-aim";
+        /// Let heads go that were pointed by hand: what is on stage points them again
+        LetHeads(lights: String) = "let-heads";
+        /// Let all heads go that were pointed by hand
+        LetAllHeads = "let-all-heads";
         /// Set the level of a group of lights
         GroupLevel(level: NamedLevel) = "group-level";
         /// Go on to the next cue of a list
@@ -374,6 +388,8 @@ commands! {
         RecordChanges(list: String) = "record-changes";
         /// Change the cue that a list is at to what is on stage
         UpdateCue(list: String) = "update-cue";
+        /// Record where heads point as an aim: those that a hand points, or else all
+        RecordAim(aim: String) = "record-aim";
         /// Hear a recording for a timeline, whose ruler gets its beats, bars and parts: the name of the timeline, then the file; without a
         /// file the recording that plays
         HearRecording(what: String) = "hear-recording";
@@ -471,6 +487,7 @@ impl Command {
                 SessionCommand::RecordCue(_)
                 | SessionCommand::RecordChanges(_)
                 | SessionCommand::UpdateCue(_)
+                | SessionCommand::RecordAim(_)
                 | SessionCommand::HearRecording(_)
                 | SessionCommand::Save
                 | SessionCommand::SaveAs(_)

@@ -1,6 +1,7 @@
 //! Edits: each is a function from a show to a show. One that would break the show is refused with a message, and the show
 //! stays as it was.
 
+mod aims;
 mod arrange;
 mod batch;
 mod cues;
@@ -28,8 +29,8 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Schedule, Show,
-    Supply, Swatch, Tier, Timeline, ValueOut,
+    Aim, Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Schedule,
+    Show, Supply, Swatch, Tier, Timeline, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -94,6 +95,12 @@ pub enum Edit {
     PutSwatch(usize, Swatch),
     /// Takes an entry out of the palette, if no look uses it.
     RemoveSwatch(usize),
+    /// Adds an aim of heads.
+    AddAim(Aim),
+    /// Changes an aim; its new name goes wherever the old one stands.
+    PutAim(usize, Aim),
+    /// Takes an aim out, if nothing points there.
+    RemoveAim(usize),
     /// Adds a tier at a place in the stack, counted from the lowest.
     AddTier(usize, Tier),
     /// Changes a tier; its new name goes wherever the old one stands.
@@ -219,6 +226,9 @@ impl Edit {
             Self::AddSwatch(swatch) => looks::add_swatch(show, swatch),
             Self::PutSwatch(index, swatch) => looks::put_swatch(show, *index, swatch),
             Self::RemoveSwatch(index) => looks::remove_swatch(show, *index),
+            Self::AddAim(aim) => aims::add(show, aim),
+            Self::PutAim(index, aim) => aims::put(show, *index, aim),
+            Self::RemoveAim(index) => aims::remove(show, *index),
             Self::AddTier(at, tier) => play::add_tier(show, *at, tier),
             Self::PutTier(index, tier) => play::put_tier(show, *index, tier),
             Self::RemoveTier(index) => play::remove_tier(show, *index),

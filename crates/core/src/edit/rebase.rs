@@ -15,6 +15,7 @@ enum List {
     Supplies,
     Looks,
     Palette,
+    Aims,
     Tiers,
     Banks,
     CueLists,
@@ -33,6 +34,7 @@ impl List {
             Self::Routes => show.routes.iter().map(|one| one.name.clone()).collect(),
             Self::Supplies => show.supplies.iter().map(|one| one.name.clone()).collect(),
             Self::Looks => show.looks.iter().map(|one| one.name.clone()).collect(),
+            Self::Aims => show.aims.iter().map(|one| one.name.clone()).collect(),
             Self::Palette => show.palette.iter().map(|one| one.name.clone()).collect(),
             Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
             Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
@@ -56,6 +58,7 @@ impl List {
             Self::Routes => same(&from.routes, at, &to.routes, place),
             Self::Supplies => same(&from.supplies, at, &to.supplies, place),
             Self::Looks => same(&from.looks, at, &to.looks, place),
+            Self::Aims => same(&from.aims, at, &to.aims, place),
             Self::Palette => same(&from.palette, at, &to.palette, place),
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
@@ -131,6 +134,7 @@ impl Edit {
             | Self::AddSupply(_)
             | Self::AddLooks(..)
             | Self::AddSwatch(_)
+            | Self::AddAim(_)
             | Self::AddTier(..)
             | Self::AddBanks(..)
             | Self::AddCueLists(..)
@@ -164,6 +168,8 @@ impl Edit {
             Self::MoveLook(at, place) => Self::MoveLook(wherever(List::Looks).one(*at)?, *place),
             Self::PutSwatch(at, swatch) => Self::PutSwatch(of(List::Palette).one(*at)?, swatch.clone()),
             Self::RemoveSwatch(at) => Self::RemoveSwatch(of(List::Palette).one(*at)?),
+            Self::PutAim(at, aim) => Self::PutAim(of(List::Aims).one(*at)?, aim.clone()),
+            Self::RemoveAim(at) => Self::RemoveAim(of(List::Aims).one(*at)?),
             Self::PutTier(at, tier) => Self::PutTier(of(List::Tiers).one(*at)?, tier.clone()),
             Self::RemoveTier(at) => Self::RemoveTier(of(List::Tiers).one(*at)?),
             Self::MoveTier(at, place) => Self::MoveTier(wherever(List::Tiers).one(*at)?, *place),

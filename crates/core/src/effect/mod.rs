@@ -1,6 +1,7 @@
 //! Effects. Each is one file that declares its parameters as data; screens, files, checks and docs read the declaration
 //! and need no code of their own for it. To add one: its file, and its line in [`EFFECTS`].
 
+mod aim;
 mod chase;
 mod checker;
 mod chroma;
@@ -18,6 +19,7 @@ mod level;
 mod looks;
 mod marquee;
 mod moire;
+mod movement;
 mod noise;
 mod params;
 mod passage;
@@ -79,6 +81,8 @@ pub static EFFECTS: &[&EffectSpec] = &[
     &waterfall::SPEC,
     &pulse::SPEC,
     &chroma::SPEC,
+    &aim::SPEC,
+    &movement::SPEC,
 ];
 
 /// The effect of a name.
@@ -91,7 +95,7 @@ pub fn find(name: &str) -> Option<&'static EffectSpec> {
 pub struct EffectSpec {
     /// The name by which layers refer to it.
     pub name: &'static str,
-    /// The family that it belongs to: colour, motion, texture, simulation, words or music.
+    /// The family that it belongs to: colour, motion, texture, simulation, words, music or heads.
     pub family: &'static str,
     /// The help, in one line.
     pub help: &'static str,
@@ -192,6 +196,34 @@ impl<'a> Cells<'a> {
     }
 }
 
+impl EffectSpec {
+    /// True if it turns heads and gives no light.
+    #[must_use]
+    pub fn turns_heads(&self) -> bool {
+        self.params.iter().any(|param| matches!(param.kind, ParamKind::Aim))
+    }
+}
+
+/// The place of a head among those of its layer.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct HeadPlace {
+    /// Its place in the order of the layer's span, from 0.
+    pub index: u32,
+    /// The number of heads there.
+    pub count: u32,
+    /// The delay of the effect here against others, in turns of its cycle.
+    pub late: f32,
+}
+
+/// The turn of a head away from its aim.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct HeadTurn {
+    /// Pan and tilt, in degrees.
+    pub by: [f64; 2],
+    /// The farthest that it ever is turned, in degrees.
+    pub reach: f64,
+}
+
 /// One of the looks that an effect shows.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Turn {
@@ -224,6 +256,11 @@ pub trait Effect: Send + Sync {
     /// For an effect that shows other looks: which of them, and how much of each. `late` as in [`Cells`].
     fn turns(&self, _params: &Params, _late: f32) -> [Turn; 2] {
         [Turn { look: 0, share: 0.0 }; 2]
+    }
+
+    /// For an effect that turns heads: how one is turned away from its aim.
+    fn turn_head(&self, _params: &Params, _head: &HeadPlace) -> Option<HeadTurn> {
+        None
     }
 
     /// The place in a cycle at which its picture is centred, 0..1.

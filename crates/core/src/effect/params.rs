@@ -67,6 +67,11 @@ pub(super) const fn looks(name: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: ParamKind::Looks, help }
 }
 
+/// The name of an aim.
+pub(super) const fn aim(name: &'static str, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: ParamKind::Aim, help }
+}
+
 /// A text.
 pub(super) const fn text(name: &'static str, default: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: ParamKind::Text { default }, help }
@@ -109,6 +114,8 @@ pub enum ParamKind {
     },
     /// Names of looks, none when nobody says.
     Looks,
+    /// The name of an aim of heads, or nothing.
+    Aim,
     /// The name of a file, or nothing.
     File {
         /// The kind of file.
@@ -157,6 +164,7 @@ enum Value {
     Choice(usize),
     Text(String),
     Looks(Vec<String>),
+    Aim(String),
     File(String, Held),
 }
 
@@ -312,6 +320,14 @@ impl Params {
         (0..self.0.len()).flat_map(|place| self.looks(LooksParam(place))).map(String::as_str)
     }
 
+    /// The name of the aim that a parameter names, if one does.
+    pub(crate) fn named_aim(&self) -> Option<&str> {
+        self.0.iter().find_map(|value| match value {
+            Value::Aim(name) if !name.is_empty() => Some(name.as_str()),
+            _ => None,
+        })
+    }
+
     /// The number of stops that a gradient has.
     #[must_use]
     pub fn stops(&self, param: ColoursParam) -> usize {
@@ -412,6 +428,9 @@ fn compile(kind: ParamKind, given: Option<&Param>, palette: &[Swatch], mixing: M
         (ParamKind::Looks, None) => Ok(Value::Looks(Vec::new())),
         (ParamKind::Looks, Some(Param::List(names))) if names.len() <= MOST_LOOKS => Ok(Value::Looks(names.clone())),
         (ParamKind::Looks, _) => wrong(format!("a list of at most {MOST_LOOKS} names of looks")),
+        (ParamKind::Aim, None) => Ok(Value::Aim(String::new())),
+        (ParamKind::Aim, Some(Param::Text(name))) => Ok(Value::Aim(name.clone())),
+        (ParamKind::Aim, _) => wrong("the name of an aim".into()),
         (ParamKind::File { .. }, None) => Ok(Value::File(String::new(), Held::Nothing)),
         (ParamKind::File { .. }, Some(Param::Text(name))) => Ok(Value::File(name.clone(), Held::Nothing)),
         (ParamKind::File { .. }, _) => wrong("the name of a file".into()),

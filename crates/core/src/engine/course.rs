@@ -47,14 +47,14 @@ impl Course {
         let rest = match lane.kind {
             LaneKind::Level => [f64::from(lane.rest.unwrap_or(100.0)) / 100.0; 4],
             LaneKind::Strobe => [1.0; 4],
-            LaneKind::Colour | LaneKind::Look => [0.0; 4],
+            LaneKind::Colour | LaneKind::Look | LaneKind::Aim => [0.0; 4],
         };
         let colours: Vec<Value> = match lane.kind {
             LaneKind::Colour => {
                 let read = |event: &PatternEvent| event.colour.as_deref().and_then(&colour).unwrap_or([0.0; 4]);
                 lane.events.iter().map(read).collect()
             }
-            LaneKind::Level | LaneKind::Look | LaneKind::Strobe => Vec::new(),
+            LaneKind::Level | LaneKind::Look | LaneKind::Strobe | LaneKind::Aim => Vec::new(),
         };
         let mut course = Self { parts: Vec::new(), rest, length, loops, whole: [0.0; 4] };
         let (mut sum, mut end) = ([0.0; 4], 0.0);
@@ -93,6 +93,11 @@ impl Course {
         }
         let times = if self.loops { (at / self.length).floor() } else { 0.0 };
         Some((times, at - times * self.length))
+    }
+
+    /// The length of its pattern, in beats.
+    pub(super) fn length(&self) -> f64 {
+        self.length
     }
 
     /// The value at a place, in beats since it began.

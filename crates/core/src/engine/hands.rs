@@ -1,13 +1,16 @@
 //! Hands on the stage: what is fired, held, released and taken back, what lands, and panic. It puts looks on tiers; what they look
 //! like there is the renderer's business.
 
+use super::heads::LiveTurn;
 use super::night::StageEvent;
+use super::prepared::Prepared;
 use super::rotation::RotationState;
 use super::tiers::TierNow;
 use super::wish::{Armed, Stay, Wish};
 use super::{Engine, LightTest};
 use crate::command::{NamedLevel, Origin};
-use crate::show::{PadMode, Played};
+use crate::rig::Rig;
+use crate::show::{PadMode, Played, Show};
 
 /// The beat at which a fade begins that was due at a beat, and the time that it takes. One that comes late by more than a frame or
 /// two, as after "a bar begins here", is quicker and ends where it would have: it does not jump.
@@ -174,6 +177,36 @@ impl Engine {
         }
     }
 
+    /// Turns the heads of a group or fixture by hand.
+    pub(super) fn turn_heads(&mut self, name: &str, to: LiveTurn) {
+        let Prepared { heads, rig, show, .. } = &mut self.now;
+        for head in heads_named(name, show, rig) {
+            heads.point_live(rig, head, to);
+        }
+    }
+
+    /// Points heads by hand as an aim says: all of it, or those of a group or fixture named before it.
+    pub(super) fn call_aim(&mut self, text: &str) {
+        let Prepared { heads, rig, show, .. } = &mut self.now;
+        let (lights, aim) = match text.split_once('/') {
+            Some((lights, aim)) if show.aim(text).is_none() => (Some(lights.trim()), aim.trim()),
+            Some(_) | None => (None, text),
+        };
+        let Some(aim) = show.aim(aim) else { return };
+        for aimed in &aim.heads {
+            let wanted = lights.is_none_or(|lights| lights == aimed.fixture || in_group(lights, &aimed.fixture, show));
+            for head in heads_named(&aimed.fixture, show, rig).filter(|_| wanted) {
+                heads.point_live(rig, head, LiveTurn::Aim([aimed.pan, aimed.tilt]));
+            }
+        }
+    }
+
+    /// Lets the heads of a group or fixture go that a hand pointed.
+    pub(super) fn let_heads(&mut self, name: &str) {
+        let Prepared { heads, rig, show, .. } = &mut self.now;
+        heads_named(name, show, rig).for_each(|head| heads.let_go(head));
+    }
+
     /// Switches the rotation on or off.
     pub(super) fn rotate(&mut self, on: bool, by: Origin) {
         let gave_way = self.playing.rotation.state() == RotationState::GaveWay;
@@ -193,6 +226,7 @@ impl Engine {
         self.cues.end();
         self.playing.once.clear();
         self.test(&LightTest::Off);
+        self.now.heads.let_all_go();
         let beat = self.conductor.beat();
         let safe = self.now.show.look(&self.now.show.settings.safe_look).map(|(look, _)| look);
         for tier in &mut self.playing.tiers.tiers {
@@ -218,4 +252,18 @@ impl Engine {
             self.happen(by, StageEvent::GaveWay);
         }
     }
+}
+
+fn in_group(group: &str, fixture: &str, show: &Show) -> bool {
+    let group = show.groups.iter().find(|one| one.name == group);
+    group.is_some_and(|group| group.members.iter().any(|member| member == fixture))
+}
+
+/// The heads that the name of a group or fixture means, by their places in the rig.
+fn heads_named<'s>(name: &'s str, show: &'s Show, rig: &'s Rig) -> impl Iterator<Item = usize> + 's {
+    let means = move |fixture: &str| fixture == name || in_group(name, fixture, show);
+    let heads = rig.heads.iter().enumerate();
+    heads
+        .filter(move |(_, head)| show.fixtures.get(head.fixture as usize).is_some_and(|one| means(&one.name)))
+        .map(|(place, _)| place)
 }

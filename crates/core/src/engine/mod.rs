@@ -1,6 +1,7 @@
 //! The engine: what is playing, and one function that turns a time and what came in into light and universes. The conductor
 //! knows when something happens, the renderer what it looks like; the engine has the one tell the other.
 
+mod aiming;
 mod conductor;
 mod course;
 mod cues;
@@ -8,6 +9,9 @@ mod emitters;
 mod fade;
 mod flash_guard;
 mod hands;
+#[cfg(test)]
+mod head_tests;
+mod heads;
 mod light_test;
 mod night;
 mod pack;
@@ -38,6 +42,7 @@ mod wish;
 
 pub use cues::{Lead, ListSetting, ListState, TimelineSetting, TimelineState};
 pub use flash_guard::FlashLimit;
+pub use heads::MOST_KEPT;
 pub use light_test::{HeldSlot, LightTest, Walked};
 pub use night::{Happening, StageEvent};
 pub use player::{Maps, PhaseShift, Player, SCRATCH};
@@ -46,7 +51,7 @@ pub use prepared::Prepared;
 pub use recolour::Recolour;
 pub use rotation::{RotationNow, RotationState};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
-pub use snapshot::{ClockState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
+pub use snapshot::{ClockState, HeadState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
 pub use speed::MOST_SPEED;
 pub use state::{EngineState, TierSetting};
 pub use strobe::MOST_STROBE;
@@ -67,6 +72,7 @@ use crate::sync::SyncPosition;
 use crate::tempo::Clock;
 use conductor::{Advance, Conductor};
 use cues::Cues;
+use heads::{LiveTurn, Turning};
 use light_test::Overlay;
 use playing::Playing;
 use renderer::{Renderer, Scene};
@@ -166,6 +172,8 @@ impl Engine {
             }
         }
         prepared.frame.number = self.now.frame.number;
+        let [before, now] = [&self.now, &*prepared].map(|one| (one.show.clone(), one.rig.clone()));
+        prepared.heads.take_over(&self.now.heads, [(&before.0, &before.1), (&now.0, &now.1)]);
         prepared.power.take_over(&self.now.power, &self.now.show, &prepared.show);
         prepared.guard.take_over(&mut self.now.guard);
         self.playing.follow(&place, &tiers, &groups, &prepared);
@@ -230,6 +238,13 @@ impl Engine {
             }
             EngineCommand::MuteTier(tier) => self.on_tier(tier, |tier| tier.mute = !tier.mute),
             EngineCommand::SoloTier(tier) => self.on_tier(tier, |tier| tier.solo = !tier.solo),
+            EngineCommand::HeadPan(to) => self.turn_heads(&to.name, LiveTurn::To(0, to.percent.into())),
+            EngineCommand::HeadTilt(to) => self.turn_heads(&to.name, LiveTurn::To(1, to.percent.into())),
+            EngineCommand::NudgePan(by) => self.turn_heads(&by.name, LiveTurn::By(0, by.percent.into())),
+            EngineCommand::NudgeTilt(by) => self.turn_heads(&by.name, LiveTurn::By(1, by.percent.into())),
+            EngineCommand::CallAim(aim) => self.call_aim(aim),
+            EngineCommand::LetHeads(lights) => self.let_heads(lights),
+            EngineCommand::LetAllHeads => self.now.heads.let_all_go(),
             EngineCommand::GroupLevel(level) => self.set_group(level),
             EngineCommand::GoCue(list) => self.go_cue(list),
             EngineCommand::BackCue(list) => self.back_cue(list),
@@ -288,6 +303,7 @@ impl Engine {
         self.play_on(step, [inputs.recording, inputs.time_code]);
         self.conductor.note_hits(time, step);
         self.advance_looks(time, step);
+        self.turn_to_aims(step);
         self.overlay.advance(time, self.conductor.latency());
         self.playing.strobe.advance(step.seconds);
         let Playing { tiers, groups, recolour, .. } = &self.playing;
@@ -307,6 +323,14 @@ impl Engine {
         for look in &self.playing.on_stage {
             self.now.players[*look].advance(&moment);
         }
+    }
+
+    /// All heads turn on, as far as they come in a step.
+    fn turn_to_aims(&mut self, step: Step) {
+        let ahead = self.looks_ahead();
+        let Prepared { heads, players, rig, frame, .. } = &mut self.now;
+        let turning = Turning { players, tiers: &self.playing.tiers, rig, light: &frame.light, ahead: &ahead };
+        heads.advance(&turning, step);
     }
 
     fn move_clock(&mut self, change: impl FnOnce(&mut Clock)) {
@@ -351,6 +375,7 @@ impl Engine {
         for on in &mut snapshot.stage {
             on.place = self.now.players[on.look].pattern_place();
         }
+        self.now.heads.publish(&self.now.rig, &mut snapshot.heads);
         self.publish_lists(&mut snapshot.lists);
         self.publish_timelines(&mut snapshot.timelines);
         snapshot.flash_limit = self.now.guard.state(self.conductor.clock().time());

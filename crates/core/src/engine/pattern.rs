@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::aiming::{Asked, LaneAiming, Pointed};
 use super::course::Course;
 use super::player::{Maps, Player};
 use crate::colour::Rgba;
@@ -48,6 +49,7 @@ struct PlayedLane {
     /// The look of each event.
     look_of: Vec<Option<usize>>,
     on: Option<usize>,
+    aiming: Option<LaneAiming>,
 }
 
 impl PlayedPattern {
@@ -133,6 +135,15 @@ impl PlayedPattern {
         }
     }
 
+    /// Lays where its lanes, and the looks in them, point a head over where it points without them.
+    pub(super) fn point(&self, asked: &Asked<'_>, below: Pointed) -> Pointed {
+        self.lanes.iter().fold(below, |below, lane| match (&lane.aiming, lane.on) {
+            (Some(aiming), _) => aiming.point(asked, below, &lane.course, self.at, lane.later),
+            (None, Some(look)) => lane.looks[look].1.point(asked, below),
+            (None, None) => below,
+        })
+    }
+
     /// Lays it over the light of a tile. `scratch` is as long as that of a player.
     pub(super) fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
         for lane in &self.lanes {
@@ -215,11 +226,15 @@ impl PlayedLane {
             looks,
             look_of,
             on: None,
+            aiming: LaneAiming::compile(lane, &over, length, show, rig),
         }
     }
 
     /// Goes on to a place, at so many beats of the pattern a second.
     fn advance(&mut self, at: f64, pace: f64, moment: &Moment<'_>) {
+        if self.kind == LaneKind::Aim {
+            return;
+        }
         if self.kind == LaneKind::Look {
             self.on = self.course.event(at).and_then(|(event, _)| self.look_of[event]);
             if let Some(look) = self.on {
@@ -239,7 +254,7 @@ impl PlayedLane {
             let now = match self.kind {
                 LaneKind::Strobe => [strobe(&self.course, &self.rates, here, pace); 4],
                 _ if self.later > 0.0 => means.at(here),
-                LaneKind::Level | LaneKind::Colour | LaneKind::Look => self.course.value(here),
+                LaneKind::Level | LaneKind::Colour | LaneKind::Look | LaneKind::Aim => self.course.value(here),
             };
             self.values[place] = now.map(|part| part as f32);
         }
@@ -258,7 +273,7 @@ impl PlayedLane {
 
     fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
         let pieces = self.map.pieces_of(tile);
-        if pieces.is_empty() {
+        if pieces.is_empty() || self.kind == LaneKind::Aim {
             return;
         }
         let (shown, rest) = scratch.split_at_mut(TILE);
@@ -266,7 +281,7 @@ impl PlayedLane {
         match (self.kind, self.on) {
             (LaneKind::Look, None) => return,
             (LaneKind::Look, Some(look)) => self.looks[look].1.light(tile, shown, rest),
-            (LaneKind::Level | LaneKind::Colour | LaneKind::Strobe, _) => {}
+            (LaneKind::Level | LaneKind::Colour | LaneKind::Strobe | LaneKind::Aim, _) => {}
         }
         for piece in pieces {
             let (first, start) = (piece.led as usize % TILE, piece.start as usize);
@@ -279,6 +294,7 @@ impl PlayedLane {
                     below.iter_mut().zip(places).for_each(|(light, place)| dim(light, value(place)[0]));
                 }
                 LaneKind::Colour => below.iter_mut().zip(places).for_each(|(light, place)| cover(light, value(place))),
+                LaneKind::Aim => {}
                 LaneKind::Look => below.iter_mut().zip(&shown[first..]).for_each(|(light, look)| cover(light, *look)),
             }
         }

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+use super::aiming::{Asked, LayerAiming, Pointed};
 use super::pattern::PlayedPattern;
 use crate::blend;
 use crate::colour::Rgba;
@@ -79,6 +80,8 @@ struct PlayedLayer {
     start: f64,
     /// The beat on which it is to begin anew.
     restarts: Option<f64>,
+    /// The way it turns heads, if it does.
+    aiming: Option<LayerAiming>,
 }
 
 impl Player {
@@ -102,6 +105,7 @@ impl Player {
             };
             Some(PlayedLayer {
                 looks,
+                aiming: LayerAiming::compile(layer, spec, &base, show, rig),
                 name: spec.name,
                 index,
                 map: maps.of(layer, show, rig),
@@ -184,6 +188,24 @@ impl Player {
                 }
             }
             layer.restarts = before.restarts;
+        }
+    }
+
+    /// Lays where it points a head over where that points without it.
+    pub(super) fn point(&self, asked: &Asked<'_>, below: Pointed) -> Pointed {
+        let mut pointed = below;
+        for layer in &self.layers {
+            if let Some(aiming) = &layer.aiming {
+                let late = |part: u32| part as f32 * layer.later + layer.late();
+                let effect = (&*layer.effect, &layer.params);
+                pointed = aiming.point(asked, pointed, effect, layer.opacity, late);
+            } else if let Some(turn) = layer.turn() {
+                pointed = layer.looks[turn].point(asked, pointed);
+            }
+        }
+        match &self.pattern {
+            Some(pattern) => pattern.point(asked, pointed),
+            None => pointed,
         }
     }
 
@@ -317,6 +339,12 @@ impl Player {
 }
 
 impl PlayedLayer {
+    /// The look whose turn it is, most of all.
+    fn turn(&self) -> Option<usize> {
+        let [now, next] = (!self.looks.is_empty()).then(|| self.effect.turns(&self.params, self.late()))?;
+        Some(if next.share > now.share { next.look } else { now.look })
+    }
+
     fn late(&self) -> f32 {
         -self.start as f32
     }

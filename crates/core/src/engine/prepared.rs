@@ -7,6 +7,7 @@ use std::sync::Arc;
 use super::Frame;
 use super::cues::CuePlans;
 use super::flash_guard::FlashGuard;
+use super::heads::Heads;
 use super::pack::Packer;
 use super::player::{Maps, Player};
 use super::power::Meter;
@@ -34,6 +35,7 @@ pub struct Prepared {
     pub(super) rotation: RotationPlan,
     pub(super) cues: CuePlans,
     pub(super) values_out: ValuesOut,
+    pub(super) heads: Heads,
     pub(super) frame: Frame,
 }
 
@@ -63,6 +65,7 @@ impl Prepared {
             rotation: RotationPlan::of(&show),
             cues: CuePlans::of(&show),
             values_out: ValuesOut::of(&show, &rig),
+            heads: Heads::new(&show, &rig),
             frame,
             edition,
             rig,

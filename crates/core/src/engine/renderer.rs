@@ -302,6 +302,7 @@ fn pack(now: &mut Prepared, tile: usize, dither: Option<u32>) {
 
 /// Slots that are held by the show or by a test stay as they are held, whatever the light is.
 fn hold(now: &mut Prepared, overlay: &Overlay) {
+    now.heads.write(&now.rig, &mut now.frame.slots);
     for held in &now.rig.held {
         now.frame.slots[held.slot as usize] = held.value;
     }

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::Published;
 use super::emitters::Emitters;
 use super::pack::level;
-use crate::rig::{PatchRun, Rig, carries_light, lay};
+use crate::rig::{HeadSlot, PatchRun, Rig, carries_light, lay};
 use crate::show::{Channel, Curve, Function, SLOTS, Show};
 
 /// The part of a channel that a slot carries.
@@ -150,7 +150,10 @@ fn of_cell(
 
 /// A channel that belongs to a fixture as a whole.
 fn of_fixture(show: &Show, rig: &Rig, place: usize) -> Option<SlotTrace> {
-    rig.held.iter().find(|held| held.slot as usize == place)?;
+    let turns = |slot: &HeadSlot| (slot.slot as usize..).take(usize::from(slot.channel.slots())).any(|at| at == place);
+    if !rig.held.iter().any(|held| held.slot as usize == place) && !rig.head_slots.iter().any(turns) {
+        return None;
+    }
     show.fixtures.iter().enumerate().find_map(|(fixture, f)| {
         let profile = show.profile(&f.profile)?;
         let laid = lay(f, &profile);

@@ -73,6 +73,8 @@ pub struct Snapshot {
     pub phases: Vec<LayerPhase>,
     /// The looks on stage, tier by tier from the lowest; of each, the one that landed last first.
     pub stage: Vec<OnStage>,
+    /// The heads, in the order of their fixtures.
+    pub heads: Vec<HeadState>,
     /// The number of universes that the rig has, each as often as it has variants.
     pub universes: usize,
     /// The current that each supply gives, as an estimate.
@@ -211,6 +213,19 @@ pub struct TierState {
     pub mute: bool,
     /// True if only it, and others that are solo, are seen.
     pub solo: bool,
+}
+
+/// A head as a screen sees it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct HeadState {
+    /// Index of its fixture.
+    pub fixture: usize,
+    /// The pan, in percent of what it can turn.
+    pub pan: f32,
+    /// The tilt, in percent of what it can turn.
+    pub tilt: f32,
+    /// True if a hand points it.
+    pub live: bool,
 }
 
 /// A look on stage.

@@ -2,6 +2,7 @@
 
 use super::Engine;
 use super::cues::{ListSetting, TimelineSetting};
+use super::heads::MOST_KEPT;
 use super::recolour::Recolour;
 use super::rotation::RotationNow;
 use crate::command::Origin;
@@ -32,6 +33,8 @@ pub struct EngineState {
     pub lists: [Option<ListSetting>; MOST_LISTS],
     /// The timelines that run, by their places in the show.
     pub timelines: [Option<TimelineSetting>; MOST_TIMELINES],
+    /// The directions of heads, as pan and tilt in percent.
+    pub heads: [Option<[f32; 2]>; MOST_KEPT],
     /// The musical clock; none where another one is to begin.
     pub clock: Option<Clock>,
 }
@@ -75,6 +78,7 @@ impl Engine {
             controls: self.conductor.controls,
             lists: self.list_settings(),
             timelines: self.timeline_settings(),
+            heads: self.now.heads.kept(&self.now.rig),
             clock: Some(self.conductor.clock().clone()),
         }
     }
@@ -92,6 +96,7 @@ impl Engine {
             controls,
             lists,
             timelines,
+            heads,
             clock,
         } = state;
         if let Some(clock) = clock {
@@ -109,6 +114,7 @@ impl Engine {
         }
         self.restore_lists(lists);
         self.restore_timelines(timelines);
+        self.now.heads.restore(&self.now.rig, heads);
     }
 }
 

@@ -63,6 +63,10 @@ pub(super) fn subject(command: &Command, show: &Show) -> Option<String> {
         EngineCommand::ReleaseTier(tier) => Some(tier.clone()),
         EngineCommand::TierLevel(level) | EngineCommand::NudgeTier(level) => Some(format!("{} level", level.name)),
         EngineCommand::GroupLevel(level) => Some(format!("{} level", level.name)),
+        EngineCommand::HeadPan(level)
+        | EngineCommand::HeadTilt(level)
+        | EngineCommand::NudgePan(level)
+        | EngineCommand::NudgeTilt(level) => Some(format!("{} aim", level.name)),
         EngineCommand::Master(_) | EngineCommand::NudgeMaster(_) => Some("master".to_owned()),
         EngineCommand::Speed(_) => Some("speed".to_owned()),
         EngineCommand::Strobe(_) => Some("strobe".to_owned()),
@@ -108,6 +112,9 @@ pub(super) fn subject(command: &Command, show: &Show) -> Option<String> {
         | EngineCommand::CountReset
         | EngineCommand::CentrePhase(_)
         | EngineCommand::RestartPhase(_)
+        | EngineCommand::CallAim(_)
+        | EngineCommand::LetHeads(_)
+        | EngineCommand::LetAllHeads
         | EngineCommand::ResetPeaks => None,
     }
 }

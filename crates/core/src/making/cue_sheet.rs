@@ -6,12 +6,13 @@ use csv::{ReaderBuilder, StringRecord, WriterBuilder};
 use crate::show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_CUES, Show};
 
 /// The columns besides those of tiers, which are headed `on` and the name of the tier.
-const COLUMNS: [&str; 16] = [
+const COLUMNS: [&str; 17] = [
     "number",
     "name",
     "note",
     "colour",
     "others out",
+    "heads ahead",
     "fade in",
     "fade out",
     "delay",
@@ -63,7 +64,8 @@ pub fn write_sheet(list: &CueList, show: &Show) -> String {
             cue.name.clone(),
             cue.note.clone(),
             cue.colour.clone(),
-            if cue.others_out { "yes" } else { "" }.to_owned(),
+            yes(cue.others_out),
+            yes(cue.ahead),
             cue.fade_in.to_string(),
             cue.fade_out.to_string(),
             cue.delay.to_string(),
@@ -122,6 +124,10 @@ pub fn read_sheet(bytes: &[u8], show: &Show) -> Result<Sheet, String> {
     Ok(sheet)
 }
 
+fn yes(is: bool) -> String {
+    if is { "yes" } else { "" }.to_owned()
+}
+
 /// The meaning of a column.
 enum Column {
     Own(&'static str),
@@ -172,11 +178,12 @@ fn cue_of(record: &StringRecord, columns: &[Column], show: &Show) -> Result<Cue,
     let mut cue = Cue::new(field("number").parse().map_err(|why| format!("{why}"))?, field("name"));
     cue.note = field("note").to_owned();
     cue.colour = field("colour").to_owned();
-    cue.others_out = match field("others out") {
-        "yes" => true,
-        "" | "no" => false,
-        other => return Err(format!("others out: \"{other}\" is neither yes nor no")),
+    let flag = |name: &str| match field(name) {
+        "yes" => Ok(true),
+        "" | "no" => Ok(false),
+        other => Err(format!("{name}: \"{other}\" is neither yes nor no")),
     };
+    (cue.others_out, cue.ahead) = (flag("others out")?, flag("heads ahead")?);
     (cue.fade_in, cue.fade_out, cue.delay) = (time("fade in")?, time("fade out")?, time("delay")?);
     cue.then = field("goes on").parse::<GoesOn>().map_err(|why| why.to_string())?;
     let back = Some(field("back to")).filter(|text| !text.is_empty());
@@ -232,6 +239,7 @@ mod tests {
                 note: note.trim().to_owned(),
                 tiers: base.into_iter().chain(top).collect(),
                 others_out,
+                ahead: times == 2,
                 master: (times > 5).then_some(f32::from(times) * 2.5),
                 does: if times == 3 { vec!["master 40".into(), "blackout".into()] } else { Vec::new() },
                 controls: if times == 4 { vec![CueControl { control: 3, percent: 12.5 }] } else { Vec::new() },

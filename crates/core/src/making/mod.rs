@@ -1,6 +1,7 @@
 //! Making looks out of looks: variations, frozen moments, copied properties, changes of many at once. Each is a function from
 //! looks to looks.
 
+pub mod aims;
 mod areas;
 mod bulk;
 mod control;
@@ -43,7 +44,7 @@ pub fn default_of(spec: &ParamSpec) -> Param {
         ParamKind::Rate { default } | ParamKind::Text { default } => Param::Text(default.to_owned()),
         ParamKind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
         ParamKind::Looks => Param::List(Vec::new()),
-        ParamKind::File { .. } => Param::Text(String::new()),
+        ParamKind::File { .. } | ParamKind::Aim => Param::Text(String::new()),
         ParamKind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
     }
 }

@@ -32,6 +32,10 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
         "play-timeline" | "hold-timeline" | "stop-timeline" => vec![(ReferenceKind::Timeline, all)],
         "seek-timeline" => before(' ').map(|name| (ReferenceKind::Timeline, name)).into_iter().collect(),
         "record-cue" => vec![(ReferenceKind::CueList, before('/').unwrap_or(all))],
+        "head-pan" | "head-tilt" | "nudge-pan" | "nudge-tilt" => {
+            before(' ').map(|name| (ReferenceKind::Group, name)).into_iter().collect()
+        }
+        "call-aim" => vec![(ReferenceKind::Aim, behind('/').unwrap_or(all))],
         "run" | "end-run" => vec![(ReferenceKind::Program, all)],
         "release-tier" | "mute-tier" | "solo-tier" => vec![(ReferenceKind::Tier, all)],
         "tier-level" | "nudge-tier" => before(' ').map(|name| (ReferenceKind::Tier, name)).into_iter().collect(),

@@ -41,6 +41,8 @@ pub enum ReferenceKind {
     Supply,
     /// An incoming control, whose name is its number.
     Control,
+    /// An aim of heads.
+    Aim,
     /// A tier of the stage.
     Tier,
     /// A bank of pads.
@@ -73,6 +75,7 @@ impl ReferenceKind {
             Self::Swatch => "palette entry",
             Self::Supply => "supply",
             Self::Control => "control",
+            Self::Aim => "aim",
             Self::Tier => "tier",
             Self::Bank => "bank",
             Self::CueList => "cue list",
@@ -152,6 +155,7 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
     match spec.kind {
         ParamKind::Looks => Some(ReferenceKind::Look),
+        ParamKind::Aim => Some(ReferenceKind::Aim),
         ParamKind::Colours { .. } => Some(ReferenceKind::Swatch),
         ParamKind::Number { .. }
         | ParamKind::Rate { .. }
@@ -193,6 +197,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
         ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
         ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
+        ReferenceKind::Aim => Box::new(show.aims.iter().map(|one| one.name.as_str())),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),
         ReferenceKind::Timeline => Box::new(show.timelines.iter().map(|one| one.name.as_str())),

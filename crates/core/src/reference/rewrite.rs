@@ -40,6 +40,16 @@ pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) 
     for supply in &mut show.supplies {
         rewrite_set(&mut supply.feeds, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
     }
+    for aim in &mut show.aims {
+        aim.heads.retain_mut(|head| match ask(&[ReferenceKind::Fixture], &head.fixture) {
+            Fate::Keep => true,
+            Fate::Rename(new) => {
+                new.clone_into(&mut head.fixture);
+                true
+            }
+            Fate::Remove => false,
+        });
+    }
     let mut emptied = Vec::new();
     for (index, look) in show.looks.iter_mut().enumerate() {
         let layers = rewrite_look(look, &mut ask).into_iter();
@@ -207,11 +217,12 @@ fn rewrite_lane<'n>(lane: &mut Lane, ask: &mut impl FnMut(&[ReferenceKind], &str
     let had_lights = !lane.lights.is_empty();
     rewrite_set(&mut lane.lights, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
     lane.events.retain_mut(|event| {
-        let had_look = event.look.is_some();
+        let had = [event.look.is_some(), event.aim.is_some()];
         rewrite_one(&mut event.look, |name| ask(&[ReferenceKind::Look], name));
+        rewrite_one(&mut event.aim, |name| ask(&[ReferenceKind::Aim], name));
         let kind = ReferenceKind::Swatch;
         let colour = event.colour.as_mut().is_none_or(|text| rewrite_text(text, kind, |name| ask(&[kind], name)));
-        colour && (event.look.is_some() || !had_look)
+        colour && had == [event.look.is_some(), event.aim.is_some()]
     });
     !had_lights || !lane.lights.is_empty()
 }

@@ -54,6 +54,15 @@ pub enum Site<'s> {
         /// The place in its list.
         at: usize,
     },
+    /// The aim of a layer.
+    LayerAim {
+        /// The layer.
+        of: LayerAt,
+        /// The parameter.
+        param: &'s str,
+    },
+    /// A head of an aim: the aim, and the place in its list.
+    AimedHead(usize, usize),
     /// A modulator that follows a control.
     Control {
         /// The layer.
@@ -108,6 +117,8 @@ pub enum Site<'s> {
     LaneColour(LaneAt, usize),
     /// The look of an event of a lane.
     LaneLook(LaneAt, usize),
+    /// The aim of an event of a lane.
+    LaneAim(LaneAt, usize),
     /// The tier of a clip: the timeline, and the clip within it.
     ClipTier(usize, usize),
     /// The look of a clip.
@@ -151,7 +162,7 @@ impl Site<'_> {
     pub fn accepts(&self) -> &'static [ReferenceKind] {
         match self {
             Self::Profile(_) => &[ReferenceKind::Profile],
-            Self::Member { .. } | Self::Light { .. } => &[ReferenceKind::Fixture],
+            Self::Member { .. } | Self::Light { .. } | Self::AimedHead(..) => &[ReferenceKind::Fixture],
             Self::Feed { .. } | Self::Target { .. } | Self::TierLight { .. } | Self::LaneLight(..) => {
                 &[ReferenceKind::Group, ReferenceKind::Fixture]
             }
@@ -187,6 +198,7 @@ impl Site<'_> {
                 _ => &[ReferenceKind::Look],
             },
             Self::Colour { .. } | Self::LaneColour(..) => &[ReferenceKind::Swatch],
+            Self::LayerAim { .. } | Self::LaneAim(..) => &[ReferenceKind::Aim],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
     }
@@ -208,6 +220,8 @@ impl Site<'_> {
             | Self::LaneLight(..)
             | Self::LaneColour(..)
             | Self::LaneLook(..)
+            | Self::LaneAim(..)
+            | Self::AimedHead(..)
             | Self::ClipTier(..)
             | Self::ClipLook(..)
             | Self::ClipList(..)
@@ -227,6 +241,7 @@ impl Site<'_> {
             | Self::Light { of, .. }
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
+            | Self::LayerAim { of, .. }
             | Self::Control { of, .. } => Some(*of),
         }
     }
@@ -248,6 +263,8 @@ impl Site<'_> {
             Self::Turn { of, param, at } | Self::Colour { of, param, at } => {
                 layer(of).key("params").key(param).index(*at)
             }
+            Self::LayerAim { of, param } => layer(of).key("params").key(param),
+            Self::AimedHead(aim, at) => entry("aims", *aim).key("heads").index(*at),
             Self::Control { of, modulator } => layer(of).key("modulators").index(*modulator),
             Self::TierLight { tier, at } => entry("tiers", *tier).key("lights").index(*at),
             Self::PadTier { bank, pad: None } => entry("banks", *bank).key("plays").key("tier"),
@@ -263,6 +280,7 @@ impl Site<'_> {
             Self::LaneLight(of, at) => lane(of).key("lights").index(*at),
             Self::LaneColour(of, event) => lane(of).key("events").index(*event).key("colour"),
             Self::LaneLook(of, event) => lane(of).key("events").index(*event).key("look"),
+            Self::LaneAim(of, event) => lane(of).key("events").index(*event).key("aim"),
             Self::ClipTier(line, at) => clip(*line, *at).key("tier"),
             Self::ClipLook(line, at) => clip(*line, *at).key("look"),
             Self::ClipList(line, at) => clip(*line, *at).key("list"),
@@ -294,8 +312,10 @@ impl Site<'_> {
             | Self::Light { of, .. }
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
+            | Self::LayerAim { of, .. }
             | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
-            Self::LaneLight(of, _) | Self::LaneColour(of, _) | Self::LaneLook(of, _) => {
+            Self::AimedHead(aim, _) => (ReferenceKind::Aim, &show.aims[*aim].name),
+            Self::LaneLight(of, _) | Self::LaneColour(of, _) | Self::LaneLook(of, _) | Self::LaneAim(of, _) => {
                 (ReferenceKind::Look, &show.looks[of.look].name)
             }
             Self::TierLight { tier, .. } => (ReferenceKind::Tier, &show.tiers[*tier].name),

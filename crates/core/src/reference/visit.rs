@@ -15,6 +15,9 @@ pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
     for (supply, one) in show.supplies.iter().enumerate() {
         one.feeds.iter().enumerate().for_each(|(at, name)| found(Site::Feed { supply, at }, name));
     }
+    for (aim, one) in show.aims.iter().enumerate() {
+        one.heads.iter().enumerate().for_each(|(at, head)| found(Site::AimedHead(aim, at), &head.fixture));
+    }
     for (look, one) in show.looks.iter().enumerate() {
         for (layer, one) in one.layers.iter().enumerate() {
             visit_layer(one, LayerAt { look, layer }, &mut found);
@@ -147,6 +150,7 @@ fn visit_lane<'s>(lane: &'s Lane, of: LaneAt, found: &mut impl FnMut(Site<'s>, &
     lane.lights.iter().enumerate().for_each(|(at, name)| found(Site::LaneLight(of, at), name));
     for (at, event) in lane.events.iter().enumerate() {
         event.look.iter().for_each(|name| found(Site::LaneLook(of, at), name));
+        event.aim.iter().for_each(|name| found(Site::LaneAim(of, at), name));
         if let Some((name, _)) = event.colour.as_deref().and_then(palette::referred) {
             found(Site::LaneColour(of, at), name);
         }
@@ -165,6 +169,10 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 let names =
                     texts(value).iter().enumerate().filter_map(|(at, text)| Some((at, palette::referred(text)?.0)));
                 names.for_each(|(at, name)| found(Site::Colour { of, param, at }, name));
+            }
+            Some(ReferenceKind::Aim) => {
+                let named = texts(value).iter().filter(|name| !name.is_empty());
+                named.for_each(|name| found(Site::LayerAim { of, param }, name));
             }
             Some(
                 ReferenceKind::Fixture

@@ -1,10 +1,12 @@
 //! The rig: the show's patch compiled into flat arrays, in the order of the fixtures and, within each, of the wiring.
 
 mod geometry;
+mod heads;
 mod laying;
 mod wiring;
 
 pub use geometry::cell_positions;
+pub use heads::{Head, HeadSlot};
 pub use laying::{Laid, Portion, Taken, lay};
 pub use wiring::{order, runs};
 
@@ -40,6 +42,10 @@ pub struct Rig {
     pub runs: Vec<PatchRun>,
     /// Slots that carry no light.
     pub held: Vec<Held>,
+    /// The fixtures that turn, in the order of the fixtures.
+    pub heads: Vec<Head>,
+    /// The channels of pan and tilt.
+    pub head_slots: Vec<HeadSlot>,
     /// The profiles that the runs refer to.
     pub profiles: Vec<Profile>,
     /// The first run of each tile, and the number of runs.
@@ -139,7 +145,7 @@ impl Rig {
             for portion in &laid.portions {
                 rig.add_runs(portion, patched, index as u32);
             }
-            rig.hold(&show.fixtures[index], laid, patched.profile);
+            rig.hold(&show.fixtures[index], index as u32, laid, patched.profile);
         }
         rig.index_tiles();
         rig
@@ -260,12 +266,13 @@ impl Rig {
         }
     }
 
-    /// Notes where the channels rest that carry no light.
-    fn hold(&mut self, fixture: &Fixture, laid: &Laid, profile: u32) {
+    /// Notes where the channels rest that carry no light, and which of them say where it points.
+    fn hold(&mut self, fixture: &Fixture, index: u32, laid: &Laid, profile: u32) {
         let Some(profile) = self.profiles.get(profile as usize).cloned() else { return };
+        let head = self.add_head(index, fixture, &profile);
         for (start, channels) in [(laid.head, profile.head()), (laid.tail, profile.tail())] {
             let Some(slot) = start.and_then(|(universe, slot)| self.slot_index(universe, slot)) else { continue };
-            self.hold_channels(fixture, slot as u32, channels.iter().map(|c| (c, true)));
+            self.hold_channels(head, slot as u32, channels.iter().map(|c| (c, true)));
         }
         let block = profile.block();
         let rests: Vec<bool> = block.iter().map(|channel| !carries_light(channel, block)).collect();
@@ -278,29 +285,27 @@ impl Rig {
             let blocks = if layout.cells == 1 { portion.cells } else { 1 };
             for index in 0..blocks {
                 let slot = slot as u32 + index * u32::from(layout.block);
-                self.hold_channels(fixture, slot, block.iter().zip(rests.iter().copied()));
+                self.hold_channels(head, slot, block.iter().zip(rests.iter().copied()));
             }
         }
     }
 
     fn hold_channels<'a>(
         &mut self,
-        fixture: &Fixture,
+        head: Option<u32>,
         mut slot: u32,
         channels: impl Iterator<Item = (&'a Channel, bool)>,
     ) {
         for (channel, rests) in channels {
             if rests {
-                let value = match channel.does {
-                    Function::Pan => channel.at(fixture.pan / 100.0),
-                    Function::Tilt => channel.at(fixture.tilt / 100.0),
-                    _ => channel.rest(),
-                };
-                let [coarse, fine] = value.to_be_bytes();
+                let turns = matches!(channel.does, Function::Pan | Function::Tilt);
+                let [coarse, fine] = channel.rest().to_be_bytes();
                 let stride = self.stride() as u32;
                 for variant in 0..self.variants[slot as usize / usize::from(SLOTS)].len() as u32 {
                     let slot = slot + variant * stride;
-                    if channel.wide {
+                    if let Some(head) = head.filter(|_| turns) {
+                        self.head_slots.push(HeadSlot { slot, head, channel: *channel });
+                    } else if channel.wide {
                         self.held.push(Held { slot, value: coarse });
                         self.held.push(Held { slot: slot + 1, value: fine });
                     } else {
@@ -340,7 +345,10 @@ mod tests {
         show.fixtures = vec![Fixture::new("Lamp", "dimmer", Shape::Line { cells: 4 }).patched(1, 1), head];
         let rig = Rig::compile(&show);
         let held: Vec<(u32, u8)> = rig.held.iter().map(|h| (h.slot - 512, h.value)).collect();
-        assert_eq!(held, [(10, 0x40), (11, 0x00), (12, 255), (13, 255), (14, 255)]);
+        assert_eq!(held, [(14, 255)]);
+        let mut slots = vec![0; rig.slots()];
+        rig.head_slots.iter().for_each(|slot| slot.write(&rig.heads[0], rig.heads[0].rest, &mut slots));
+        assert_eq!(slots[522..526], [0x40, 0x00, 255, 255], "pan and tilt, coarse and fine");
         assert_eq!(rig.runs.iter().map(|r| (r.first, r.cells, r.slot)).collect::<Vec<_>>(), [(0, 4, 0), (4, 1, 527)]);
     }
 

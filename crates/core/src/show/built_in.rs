@@ -60,7 +60,7 @@ impl Profile {
         // Plain cells are nearly always pixels; of lamps and heads nobody knows what they take.
         let power = (!lamp && !name.contains('+') && name != MOVING_HEAD).then_some(Power::PIXEL);
         let white = Extraction::default();
-        Some(Self { name: name.to_owned(), channels, curve, white, highlight: 1.0, power })
+        Some(Self { name: name.to_owned(), channels, curve, white, highlight: 1.0, power, swivel: None })
     }
 }
 

@@ -304,6 +304,9 @@ pub struct Cue {
     /// The number of times that the loop is run through; 0 is until somebody says go.
     #[serde(default, skip_serializing_if = "is_nought")]
     pub times: u16,
+    /// True if heads that are dark go ahead to where it points them, while the list waits for it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub ahead: bool,
 }
 
 impl Cue {
@@ -328,6 +331,7 @@ impl Cue {
             then: GoesOn::ByHand,
             back_to: None,
             times: 0,
+            ahead: false,
         }
     }
 

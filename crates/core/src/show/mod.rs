@@ -2,6 +2,7 @@
 
 mod address;
 mod address_forms;
+mod aim;
 mod binding;
 mod built_in;
 mod channel;
@@ -39,6 +40,7 @@ mod wiring;
 
 pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
 pub use address_forms::{Forms, from_any_form};
+pub use aim::{Aim, AimedHead, MOST_AIMS, Swivel};
 pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};
 pub use channel::{Channel, Function};
 pub use control::NamedControl;
@@ -108,6 +110,9 @@ pub struct Show {
     /// Colours and gradients with names.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub palette: Vec<Swatch>,
+    /// Named directions of heads.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub aims: Vec<Aim>,
     /// The looks, in the order in which they are listed.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub looks: Vec<Look>,
@@ -172,6 +177,7 @@ impl Show {
             tiers: Vec::new(),
             banks: Vec::new(),
             rotation: Rotation::default(),
+            aims: Vec::new(),
             cue_lists: Vec::new(),
             timelines: Vec::new(),
             schedule: Schedule::default(),
@@ -203,6 +209,12 @@ impl Show {
     #[must_use]
     pub fn look(&self, name: &str) -> Option<(usize, &Look)> {
         self.looks.iter().enumerate().find(|(_, look)| look.name == name)
+    }
+
+    /// The aim of a name.
+    #[must_use]
+    pub fn aim(&self, name: &str) -> Option<&Aim> {
+        self.aims.iter().find(|aim| aim.name == name)
     }
 
     /// The name of whoever has a tier: a cue list by its place, or a timeline behind all places of lists.

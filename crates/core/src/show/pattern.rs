@@ -140,6 +140,8 @@ words! {
         Look = "look",
         /// Flashes of what the pattern shows, and of what is below it.
         Strobe = "strobe",
+        /// The direction of heads.
+        Aim = "aim",
     }
 }
 
@@ -190,6 +192,12 @@ pub struct PatternEvent {
     /// In a strobe lane: flashes a second, above 0 to 25.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rate: Option<f32>,
+    /// In an aim lane: the aim.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub aim: Option<String>,
+    /// In an aim lane: the time in which heads glide there from where they were, in beats; without it, as fast as they can.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub glide: Option<Ticks>,
 }
 
 fn is_on(shape: &EventShape) -> bool {

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Channel, Curve, Function, Power, SLOTS};
+use super::{Channel, Curve, Function, Power, SLOTS, Swivel};
 
 /// The functions of a fixture's channels. Channels of the fixture as a whole come first (head) or last (tail); those of the
 /// cells between them are a block, which is repeated until every cell of the fixture's shape has its channels.
@@ -24,6 +24,9 @@ pub struct Profile {
     /// The current that a cell takes, where that is known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub power: Option<Power>,
+    /// The way it turns, where it has pan or tilt; without it, as most heads do.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swivel: Option<Swivel>,
 }
 
 fn full() -> f32 {
@@ -159,6 +162,9 @@ impl Profile {
         }
         if let Some(fault) = self.power.and_then(|power| power.fault()) {
             return said(fault, "correct its power");
+        }
+        if let Some(fault) = self.swivel.and_then(|swivel| swivel.fault()) {
+            return said(fault, "write a number in that range");
         }
         self.curve.fault().map(|fault| (fault, "correct the curve".to_owned()))
     }

@@ -123,7 +123,7 @@ impl Session {
 }
 
 /// The stage once everything is on it that was asked for until now: of two frames later at the most.
-fn stage_of_now(outlook: &mut Outlook, runtime: &Runtime, rate: f32) -> Snapshot {
+pub(super) fn stage_of_now(outlook: &mut Outlook, runtime: &Runtime, rate: f32) -> Snapshot {
     let (asked, start) = (runtime.now() + 1.0 / f64::from(rate), Instant::now());
     while outlook.published.read().snapshot.time < asked && start.elapsed() < LONGEST_WAIT {
         std::thread::sleep(Duration::from_millis(1));

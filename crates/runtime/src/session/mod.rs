@@ -1,6 +1,7 @@
 //! The session: a show that runs, with its document, engine and devices, in a process that outlives the screens attached to it.
 //! Every command comes to one dispatch, whoever sends it; what changes is told to every screen.
 
+mod aims;
 mod beforehand;
 pub mod client;
 #[cfg(test)]

@@ -7,7 +7,7 @@ use splimo_core::engine::{Happening, LightTest, MOST_SPEED, MOST_STROBE};
 use splimo_core::show::{PADS, PadMode, Show};
 
 use super::dispatch::told;
-use super::{Session, cues};
+use super::{Session, aims, cues};
 
 impl Session {
     pub(super) fn dispatch_to_engine(&mut self, command: &EngineCommand, by: Origin, at: Option<Seconds>) -> Outcome {
@@ -78,6 +78,9 @@ impl Session {
             }
             EngineCommand::NextLands(boundary) => return told(&format!("the next lands on {}", boundary.name())),
             EngineCommand::NextFade(beats) => return told(&format!("the next fades over {beats} beats")),
+            EngineCommand::CallAim(aim) => return told(&format!("heads point at {aim} by hand until they are let go")),
+            EngineCommand::LetHeads(lights) => return told(&format!("{lights} point where the stage says")),
+            EngineCommand::LetAllHeads => return told("all heads point where the stage says"),
             EngineCommand::ReleaseTier(tier) => return told(&format!("{tier} fades out")),
             EngineCommand::ClearTiers => return told("all tiers but the lowest fade out"),
             EngineCommand::PlayTimeline(_)
@@ -104,6 +107,10 @@ impl Session {
             | EngineCommand::MuteTier(_)
             | EngineCommand::SoloTier(_)
             | EngineCommand::GroupLevel(_)
+            | EngineCommand::HeadPan(_)
+            | EngineCommand::HeadTilt(_)
+            | EngineCommand::NudgePan(_)
+            | EngineCommand::NudgeTilt(_)
             | EngineCommand::Blackout
             | EngineCommand::SetBlackout(_)
             | EngineCommand::Strobe(_)
@@ -214,6 +221,12 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         }
         EngineCommand::TierLevel(to) => no_tier(&to.name).or_else(|| level(to)),
         EngineCommand::NudgeTier(by) => no_tier(&by.name),
+        EngineCommand::HeadPan(to) | EngineCommand::HeadTilt(to) => {
+            aims::refuse_heads(&to.name, show).or_else(|| level(to))
+        }
+        EngineCommand::NudgePan(by) | EngineCommand::NudgeTilt(by) => aims::refuse_heads(&by.name, show),
+        EngineCommand::CallAim(aim) => aims::refuse_aim(aim, show),
+        EngineCommand::LetHeads(lights) => aims::refuse_heads(lights, show),
         EngineCommand::GroupLevel(to) => {
             let known = show.groups.iter().any(|group| group.name == to.name);
             (!known).then(|| format!("there is no group \"{}\"", to.name)).or_else(|| level(to))
@@ -238,6 +251,7 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         EngineCommand::GoToCue(target) => cues::refuse_cue(&target.cue, show),
         EngineCommand::CueGoesOn(cues) => cues::refuse_list(&cues.list, show),
         EngineCommand::Go
+        | EngineCommand::LetAllHeads
         | EngineCommand::Disarm
         | EngineCommand::Land(_)
         | EngineCommand::Push(_)

@@ -11,6 +11,7 @@ use super::values::{Glide, Value, ValueId};
 use super::{Put, origin};
 use crate::command::{CueSet, CueTarget, Origin};
 use crate::rate::Step;
+use crate::show::MOST_TIERS;
 
 /// The most cues that a list goes on by in a frame: one whose cues take no time runs no further.
 const MOST_A_FRAME: usize = 32;
@@ -129,6 +130,20 @@ impl Engine {
         // An end that comes while the list is held is none of its own.
         self.cues.lists[list].goes = Goes::AtEnd(ends);
         ended && !self.cues.lists[list].paused
+    }
+
+    /// For each tier the look to which heads go ahead in the dark: that of the next cue of a list that runs, where the cue says so.
+    pub(in crate::engine) fn looks_ahead(&self) -> [Option<usize>; MOST_TIERS] {
+        let mut looks = [None; MOST_TIERS];
+        for (plan, now) in self.now.cues.lists.iter().zip(&self.cues.lists).filter(|(_, now)| now.at.is_some()) {
+            let Some(cue) = now.next(plan, false).and_then(|(place, _)| plan.cues.get(place)) else { continue };
+            if cue.ahead {
+                for (look, said) in looks.iter_mut().zip(cue.tiers) {
+                    *look = said.flatten().or(*look);
+                }
+            }
+        }
+        looks
     }
 
     /// Goes on by a step: what is due begins, what has waited fades.

@@ -50,6 +50,8 @@ pub(super) struct CuePlan {
     pub back_to: Option<usize>,
     /// The number of times that the loop is run through; 0 is until go.
     pub times: u16,
+    /// True if heads that are dark go ahead to where it points them.
+    pub ahead: bool,
 }
 
 impl CuePlan {
@@ -116,6 +118,7 @@ impl ListPlan {
                 goes_on: list.goes_on(place).clone(),
                 back_to: cue.back_to.and_then(|number| list.place(number)).filter(|back| *back <= place),
                 times: cue.times,
+                ahead: cue.ahead,
             }
         });
         Self { priority: list.priority, wrap: list.wrap, cues: cues.collect() }

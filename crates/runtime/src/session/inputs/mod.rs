@@ -284,6 +284,7 @@ impl Session {
             | SessionCommand::RecordCue(_)
             | SessionCommand::RecordChanges(_)
             | SessionCommand::UpdateCue(_)
+            | SessionCommand::RecordAim(_)
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::effect::{EFFECTS, EffectSpec, Holds, ParamKind};
 use splimo_core::engine::Snapshot;
 use splimo_core::making;
-use splimo_core::show::{Layer, Look};
+use splimo_core::show::{Layer, Look, Param};
 
 use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows;
@@ -81,10 +81,23 @@ fn fresh(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
 
 /// A layer of an effect that shows what it does; one that needs other looks has a few of them.
 fn shown(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
-    match spec.params.iter().any(|param| matches!(param.kind, ParamKind::Looks)) {
-        true => making::in_turn(&making::next_looks(context.show, &context.look.name)),
-        false => Layer::new(spec.name),
+    let mut layer = Layer::new(spec.name);
+    for param in spec.params {
+        match param.kind {
+            ParamKind::Looks => return making::in_turn(&making::next_looks(context.show, &context.look.name)),
+            ParamKind::Aim => {
+                let first = context.show.aims.first().map(|aim| Param::Text(aim.name.clone()));
+                layer.params.extend(first.map(|first| (param.name.to_owned(), first)));
+            }
+            ParamKind::Number { .. }
+            | ParamKind::Rate { .. }
+            | ParamKind::Colours { .. }
+            | ParamKind::Choice { .. }
+            | ParamKind::Text { .. }
+            | ParamKind::File { .. } => {}
+        }
     }
+    layer
 }
 
 impl LookPanel for Chooser {

@@ -94,13 +94,24 @@ fn parts(text: &str) -> Result<Vec<Section>, String> {
     text.split(',').map(str::trim).filter(|name| !name.is_empty()).map(part).collect()
 }
 
-/// Checks that the looks that a line names are there.
+/// Checks that the looks or the aim that a line names are there.
 fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), String> {
-    let Some(spec) = row.param(layer).filter(|spec| matches!(spec.kind, ParamKind::Looks)) else { return Ok(()) };
-    let Some(Param::List(names)) = layer.params.get(spec.name) else { return Ok(()) };
-    match names.iter().find(|name| context.show.look(name).is_none()) {
-        Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),
-        None => Ok(()),
+    let Some(spec) = row.param(layer) else { return Ok(()) };
+    match (spec.kind, layer.params.get(spec.name)) {
+        (ParamKind::Looks, Some(Param::List(names))) => {
+            match names.iter().find(|name| context.show.look(name).is_none()) {
+                Some(name) => Err(format!("there is no look \"{name}\"; type names with commas between")),
+                None => Ok(()),
+            }
+        }
+        (ParamKind::Aim, Some(Param::Text(name))) if !name.is_empty() && context.show.aim(name).is_none() => {
+            let known: Vec<&str> = context.show.aims.iter().map(|aim| aim.name.as_str()).collect();
+            Err(match known.is_empty() {
+                true => format!("there is no aim \"{name}\"; F5 and Tab lead to the aims, where e records one"),
+                false => format!("there is no aim \"{name}\"; there is {}", known.join(", ")),
+            })
+        }
+        _ => Ok(()),
     }
 }
 

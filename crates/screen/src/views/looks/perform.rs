@@ -4,7 +4,7 @@ use std::time::Instant;
 
 use splimo_core::command::{DocumentCommand, EngineCommand, LayerPlace, SessionCommand};
 use splimo_core::edit::Edit;
-use splimo_core::effect::ParamKind;
+use splimo_core::effect::{ParamKind, ParamSpec};
 use splimo_core::making::{self, Property};
 use splimo_core::show::{Bank, Layer, Look, Param};
 
@@ -241,7 +241,11 @@ impl LooksView {
             return self.say("t chooses the lights");
         }
         let by = if self.pane == Pane::Layers { by * 5 } else { by };
-        self.change_layer(|layer| row.nudge(layer, by))
+        let aims: Vec<String> = self.show.aims.iter().map(|aim| aim.name.clone()).collect();
+        self.change_layer(|layer| match row.param(layer).filter(|spec| matches!(spec.kind, ParamKind::Aim)) {
+            Some(spec) => turn_aim(layer, spec, &aims, by),
+            None => row.nudge(layer, by),
+        })
     }
 
     pub(super) fn switch(&mut self, flag: fn(&mut Layer) -> &mut bool, on: &str, off: &str) -> Vec<Ask> {
@@ -554,5 +558,18 @@ impl LooksView {
             Some(panel) => self.open(panel),
             None => Vec::new(),
         }
+    }
+}
+
+/// Goes on to the next aim, or the one before it.
+fn turn_aim(layer: &mut Layer, spec: &ParamSpec, aims: &[String], by: i32) {
+    let now = making::value_of(layer, spec);
+    let at = aims.iter().position(|aim| now == Param::Text(aim.clone()));
+    let next = match at {
+        Some(at) => (at as i64 + i64::from(by.signum())).rem_euclid(aims.len() as i64) as usize,
+        None => 0,
+    };
+    if let Some(aim) = aims.get(next) {
+        making::set_value(layer, spec, Param::Text(aim.clone()));
     }
 }

@@ -169,6 +169,14 @@ impl PatternPart {
                     let ink = theme.colour(if bright { [0; 3] } else { [255; 3] });
                     cell.set_symbol(&mark).set_style(theme.text().bg(theme.colour(rgb)).fg(ink));
                 }
+                LaneKind::Aim => {
+                    // Arrows while the heads are on their way, then the name of where they are.
+                    let glides = event.glide.is_some_and(|glide| share(x) * (event.length.0 as f32) < glide.0 as f32);
+                    let arrow = x == columns.start || glides;
+                    let letter =
+                        if arrow { "→".to_owned() } else { letters.next().map_or(" ".to_owned(), String::from) };
+                    cell.set_symbol(&letter).set_style(theme.text().bg(theme.glow(0.55)));
+                }
                 LaneKind::Look | LaneKind::Strobe => {
                     let letter = letters.next().map_or(" ".to_owned(), String::from);
                     cell.set_symbol(&letter).set_style(theme.text().bg(theme.glow(0.55)));
@@ -254,6 +262,7 @@ fn words(kind: LaneKind, event: &PatternEvent) -> String {
             palette::referred(text).map_or(text, |(name, _)| name).to_owned()
         }
         LaneKind::Look => event.look.clone().unwrap_or_default(),
+        LaneKind::Aim => event.aim.clone().unwrap_or_default(),
         LaneKind::Strobe => format!("{}/s", event.rate.unwrap_or(0.0)),
     }
 }

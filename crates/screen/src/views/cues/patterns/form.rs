@@ -112,6 +112,13 @@ fn event_fields(kind: LaneKind, event: &PatternEvent) -> Vec<Field> {
             fields.push(Field::flag("fades", "fades to the next", event.fades));
         }
         LaneKind::Look => fields.push(Field::text("look", "look", event.look.clone().unwrap_or_default())),
+        LaneKind::Aim => {
+            fields.push(Field::text("aim", "aim", event.aim.clone().unwrap_or_default()));
+            let glide = event.glide.map_or(0.0, beats);
+            let mut field = Field::number("glide", "glide, beats", glide, 0.0, most, 0.5);
+            field.hint = "from where the heads were; 0: as fast as they can".to_owned();
+            fields.push(field);
+        }
         LaneKind::Strobe => {
             let rate = f64::from(event.rate.unwrap_or(8.0));
             fields.push(Field::number("rate", "flashes a second", rate, 0.1, f64::from(FASTEST_STROBE), 1.0));
@@ -126,8 +133,21 @@ fn first_of(kind: LaneKind) -> &'static str {
         LaneKind::Level => "level",
         LaneKind::Colour => "colour",
         LaneKind::Look => "look",
+        LaneKind::Aim => "aim",
         LaneKind::Strobe => "rate",
     }
+}
+
+/// The name of the aim that a text begins.
+fn aim_of(text: &str, show: &Show) -> Result<String, String> {
+    let lower = text.trim().to_lowercase();
+    let all = || show.aims.iter().map(|aim| aim.name.as_str());
+    let found = all().find(|name| name.to_lowercase() == lower);
+    let found = found.or_else(|| all().find(|name| !lower.is_empty() && name.to_lowercase().starts_with(&lower)));
+    found.map(str::to_owned).ok_or_else(|| match show.aims.is_empty() {
+        true => "aim: the show has none yet; record one among the aims (Tab)".to_owned(),
+        false => format!("aim: there is no \"{}\"; there is {}", text.trim(), all().collect::<Vec<_>>().join(", ")),
+    })
 }
 
 impl PatternForm {
@@ -315,6 +335,10 @@ impl PatternForm {
             LaneKind::Look => {
                 let said = CueTier::of_words("look", &form.text("look"), &show.looks)?.and_then(|said| said.look);
                 event.look = Some(said.ok_or("look: type the name of one, or its beginning")?);
+            }
+            LaneKind::Aim => {
+                event.aim = Some(aim_of(&form.text("aim"), show)?);
+                event.glide = Some(ticks("glide")?).filter(|glide| glide.0 > 0);
             }
             LaneKind::Strobe => event.rate = Some(form.number("rate") as f32),
         }

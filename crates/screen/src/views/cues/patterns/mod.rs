@@ -258,7 +258,7 @@ impl PatternPart {
         self.last.push((kind, event));
     }
 
-    /// Puts an event at the cursor, or over what is marked; one of a look asks for it first.
+    /// Puts an event at the cursor, or over what is marked; one of a look or an aim asks for it first.
     fn put(&mut self, look: usize, of: &Look, pattern: &Pattern) -> Reply {
         let kind = pattern.lanes[self.lane].kind;
         let (lanes, from, to) = match self.mark {
@@ -266,7 +266,12 @@ impl PatternPart {
             None => (vec![self.lane], self.at, Ticks(self.at.0 + pattern.grid.ticks().0)),
         };
         let event = PatternEvent { at: from, length: Ticks(to.0 - from.0), ..self.like(kind) };
-        if kind == LaneKind::Look && event.look.is_none() {
+        let names_nothing = match kind {
+            LaneKind::Look => event.look.is_none(),
+            LaneKind::Aim => event.aim.is_none(),
+            LaneKind::Level | LaneKind::Colour | LaneKind::Strobe => false,
+        };
+        if names_nothing {
             return Reply::Opens(Box::new(PatternForm::event(look, self.lane, kind, &event)));
         }
         self.note(kind, event.clone());

@@ -1,0 +1,58 @@
+//! Aims: heads pointed by hand, and where they point recorded.
+
+use splimo_core::command::{DocumentCommand, Origin};
+use splimo_core::document::Outcome;
+use splimo_core::making::aims;
+use splimo_core::show::Show;
+
+use super::Session;
+use super::cues::stage_of_now;
+use super::dispatch::told;
+
+impl Session {
+    /// Records where heads point as an aim: those that a hand points, or all where it points none.
+    pub(super) fn record_aim(&mut self, name: &str, by: Origin) -> Outcome {
+        let (edition, show) = (self.document.edition(), self.document.shown().clone());
+        let heads = stage_of_now(&mut self.outlook, &self.runtime, show.settings.rate).heads;
+        let any_live = heads.iter().any(|head| head.live);
+        let chosen: Vec<usize> = heads.iter().filter(|head| head.live || !any_live).map(|head| head.fixture).collect();
+        let edit = match aims::recorded(&show, &heads, &chosen, name.trim()) {
+            Ok(edit) => edit,
+            Err(_) => {
+                return Outcome::Refused("no fixture of this show turns; give some a profile with pan".to_owned());
+            }
+        };
+        let outcome = self.dispatch(&DocumentCommand::Edit(edit).into(), by, Some(edition), None);
+        if outcome != Outcome::Done {
+            return outcome;
+        }
+        let heads = if chosen.len() == 1 { "1 head".to_owned() } else { format!("{} heads", chosen.len()) };
+        told(&format!("{} is where {heads} point{}", name.trim(), if chosen.len() == 1 { "s" } else { "" }))
+    }
+}
+
+/// The reason why heads of a name cannot be turned.
+pub(super) fn refuse_heads(name: &str, show: &Show) -> Option<String> {
+    let members = show.fixtures_of(&[name.to_owned()]);
+    if members.is_empty() {
+        return Some(format!("there is no group or fixture \"{name}\""));
+    }
+    let heads = aims::heads_of(show);
+    (!members.iter().any(|fixture| heads.contains(fixture))).then(|| format!("nothing of {name} turns"))
+}
+
+/// The reason why an aim cannot be called.
+pub(super) fn refuse_aim(text: &str, show: &Show) -> Option<String> {
+    let (lights, name) = match text.split_once('/') {
+        Some((lights, name)) if show.aim(text).is_none() => (Some(lights.trim()), name.trim()),
+        Some(_) | None => (None, text),
+    };
+    if show.aim(name).is_none() {
+        let known: Vec<&str> = show.aims.iter().map(|aim| aim.name.as_str()).collect();
+        return Some(match known.is_empty() {
+            true => format!("there is no aim \"{name}\"; record-aim makes one"),
+            false => format!("there is no aim \"{name}\"; there is {}", known.join(", ")),
+        });
+    }
+    lights.and_then(|lights| refuse_heads(lights, show))
+}
