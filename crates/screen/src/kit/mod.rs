@@ -1,6 +1,7 @@
 //! The kit that views are drawn with: theme, pen, bars, words, lists, forms, the stage and miniatures.
 
 pub mod bars;
+pub(crate) mod beams;
 pub(crate) mod float;
 pub(crate) mod form;
 pub(crate) mod gallery;

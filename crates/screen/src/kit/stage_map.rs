@@ -70,6 +70,28 @@ impl StageMap {
         }
     }
 
+    /// The height of the canvas as it was drawn last, in half rows.
+    #[must_use]
+    pub fn height(&self) -> f32 {
+        let Some((_, canvas)) = &self.of else { return 0.0 };
+        let scale = (self.columns as f32 / canvas.width).min(self.rows as f32 / canvas.height);
+        canvas.height * evened(scale)
+    }
+
+    /// The area that it was drawn into last.
+    #[must_use]
+    pub fn area(&self) -> Rect {
+        self.area
+    }
+
+    /// The middle of an LED, in columns and half rows from the corner of the area.
+    #[must_use]
+    pub fn middle_of(&self, led: usize) -> Option<(f32, f32)> {
+        let &(x, y, size) = self.dots.get(led)?;
+        let half = f32::from(size) / 2.0;
+        Some((f32::from(x) + half, f32::from(y) + half))
+    }
+
     /// True if an LED is drawn in the cell at a place.
     pub fn covers(&self, led: usize, at: Position) -> bool {
         let Some(&(x, y, size)) = self.dots.get(led) else { return false };

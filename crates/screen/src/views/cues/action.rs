@@ -1,9 +1,9 @@
 //! The actions of the view, and their keys.
 
-use ratatui::crossterm::event::KeyCode;
+use ratatui::crossterm::event::{KeyCode, KeyModifiers};
 
 use crate::ui_action::ui_actions;
-use crate::view::{self, KeyBinding, bind};
+use crate::view::{self, KeyBinding, bind, bind_with};
 
 /// A request of the view.
 pub(super) type Ask = view::Ask<CuesAction>;
@@ -13,6 +13,8 @@ ui_actions! {
     CuesAction {
         /// Change between the lists and the cues of the chosen one
         NextList = "next-part";
+        /// Go back to the part before
+        LastList = "last-part";
         /// Add a cue, or a cue list
         Add = "add-here";
         /// Change the chosen cues, or the list
@@ -31,6 +33,7 @@ ui_actions! {
 /// The keys that are told; the others stand with the lists.
 pub(super) const KEYS: &[KeyBinding<CuesAction>] = &[
     bind(KeyCode::Tab, "Tab", "lists, schedule", || Ask::Action(CuesAction::NextList)),
+    bind_with(KeyModifiers::SHIFT, KeyCode::BackTab, "Shift-Tab", "", || Ask::Action(CuesAction::LastList)),
     bind(KeyCode::Char('a'), "a", "add", || Ask::Action(CuesAction::Add)),
     bind(KeyCode::Char('e'), "e", "change", || Ask::Action(CuesAction::Change)),
     bind(KeyCode::Char('w'), "w", "list of looks", || Ask::Action(CuesAction::ListOfLooks)),

@@ -12,7 +12,7 @@ use super::forms::{OpenForm, Reply};
 use super::importing::Importing;
 use super::opened::Opened;
 use super::schedule::ScheduleForm;
-use super::{CuesView, Part, editing, patterns, timeline};
+use super::{CuesView, Part, aims, editing, patterns, timeline};
 use crate::view::Handled;
 
 impl CuesView {
@@ -53,7 +53,7 @@ impl CuesView {
             }
             Part::Cues => self.cues.choose_by(by),
             Part::Schedule => self.events.choose_by(by),
-            Part::Timeline | Part::Patterns => {}
+            Part::Timeline | Part::Patterns | Part::Aims => {}
         }
     }
 
@@ -66,6 +66,9 @@ impl CuesView {
             Reply::Keep(edit) => {
                 if self.part == Part::Patterns {
                     self.patterns.learn(&edit, &show);
+                }
+                if let Edit::AddAim(_) = *edit {
+                    self.aims.go_to_last(&show);
                 }
                 self.follow(&edit);
                 vec![Ask::edit(*edit)]
@@ -97,6 +100,12 @@ impl CuesView {
         if self.part == Part::Patterns {
             return match self.patterns.key(key, &show) {
                 Some(reply) => Handled::Done(self.of_patterns(reply)),
+                None => Handled::Not,
+            };
+        }
+        if self.part == Part::Aims {
+            return match self.aims.key(key, &show, &self.snapshot) {
+                Some(reply) => Handled::Done(self.of_aims(reply)),
                 None => Handled::Not,
             };
         }
@@ -215,6 +224,10 @@ impl CuesView {
             let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('a')), show);
             return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
         }
+        if self.part == Part::Aims {
+            let reply = self.aims.key(KeyEvent::from(KeyCode::Char('a')), show, &self.snapshot);
+            return reply.map(|reply| self.of_aims(reply)).unwrap_or_default();
+        }
         if self.part == Part::Timeline {
             let state = self.timeline_state();
             let reply = self.timeline.add(show, state);
@@ -240,6 +253,10 @@ impl CuesView {
             let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('e')), show);
             return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
         }
+        if self.part == Part::Aims {
+            let reply = self.aims.key(KeyEvent::from(KeyCode::Char('e')), show, &self.snapshot);
+            return reply.map(|reply| self.of_aims(reply)).unwrap_or_default();
+        }
         if self.part == Part::Timeline {
             let reply = self.timeline.change(show);
             return self.of_timeline(reply);
@@ -255,7 +272,7 @@ impl CuesView {
         }
         self.form = match self.part {
             Part::Lists => Some(OpenForm::list(show, Some(self.lists.chosen)).into()),
-            Part::Cues | Part::Schedule | Part::Timeline | Part::Patterns => {
+            Part::Cues | Part::Schedule | Part::Timeline | Part::Patterns | Part::Aims => {
                 OpenForm::cues(show, self.lists.chosen, self.places()).map(Opened::from)
             }
         };
@@ -325,6 +342,16 @@ impl CuesView {
             patterns::Reply::Asks(asks) => return asks,
             patterns::Reply::Opens(form) => self.form = Some(Opened::Pattern(form)),
             patterns::Reply::Says(words) => self.said = Some(words),
+        }
+        Vec::new()
+    }
+
+    /// Does what the aims reply.
+    fn of_aims(&mut self, reply: aims::Reply) -> Vec<Ask> {
+        match reply {
+            aims::Reply::Asks(asks) => return asks,
+            aims::Reply::Opens(form) => self.form = Some(Opened::Aim(form)),
+            aims::Reply::Says(words) => self.said = Some(words),
         }
         Vec::new()
     }

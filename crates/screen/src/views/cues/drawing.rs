@@ -9,6 +9,7 @@ use splimo_core::show::{Cue, CueList, Show};
 use super::table::Columns;
 use super::words;
 use super::{CuesView, Part, banner, schedule};
+use crate::kit::beams;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
@@ -29,18 +30,19 @@ impl CuesView {
         let left = Rect { width: lists, ..above };
         let middle = Rect { x: above.x + lists, width: above.width.saturating_sub(lists + stage), ..above };
         self.draw_lists(&show, context, theme, left, buffer);
-        let lanes = matches!(self.part, Part::Timeline | Part::Patterns);
+        let lanes = matches!(self.part, Part::Timeline | Part::Patterns | Part::Aims);
         if lanes {
             // Lanes need the room of the stage.
             let wide = Rect { width: above.width.saturating_sub(lists), ..middle };
             let rest = match self.part {
                 Part::Patterns => self.patterns.draw(&show, context.snapshot, theme, wide, buffer),
+                Part::Aims => self.aims.draw(&show, context.snapshot, theme, wide, buffer),
                 Part::Lists | Part::Cues | Part::Schedule | Part::Timeline => {
                     self.timeline.draw(&show, &context.snapshot.timelines, theme, wide, buffer)
                 }
             };
             if rest.height >= 5 {
-                self.stage.draw(context.rig, context.show.canvas, context.light, rest, theme, buffer);
+                self.live_stage(context, theme, rest, buffer);
             }
         } else if self.part == Part::Schedule {
             schedule::draw_events(&mut self.events, &show, theme, middle, buffer);
@@ -180,8 +182,15 @@ impl CuesView {
                 let rig = blind.rig().clone();
                 self.stage.draw(&rig, canvas, blind.light(context), stage, theme, buffer);
             }
-            None => self.stage.draw(context.rig, canvas, context.light, stage, theme, buffer),
+            None => self.live_stage(context, theme, stage, buffer),
         }
+    }
+
+    /// The stage as it is, with where its heads point.
+    fn live_stage(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+        self.stage.draw(context.rig, context.show.canvas, context.light, area, theme, buffer);
+        let heads = &context.snapshot.heads;
+        beams::draw(&self.stage, (context.rig, context.show), heads, context.light, theme, buffer);
     }
 }
 

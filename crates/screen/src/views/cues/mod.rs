@@ -1,6 +1,7 @@
 //! The view Cues: the lists, the cues of the chosen one, what runs in large letters, and the stage.
 
 mod action;
+mod aims;
 mod asking;
 mod banner;
 mod blind;
@@ -34,6 +35,7 @@ use splimo_link::document::NextEvent;
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, CuesAction, KEYS};
+use aims::AimPart;
 use blind::Blind;
 use forms::OpenForm;
 use opened::Opened;
@@ -60,6 +62,20 @@ enum Part {
     Timeline,
     /// The patterns.
     Patterns,
+    /// The aims of heads.
+    Aims,
+}
+
+impl Part {
+    /// Every part, in the order of Tab.
+    const ALL: [Self; 6] =
+        [Self::Cues, Self::Lists, Self::Schedule, Self::Timeline, Self::Patterns, Self::Aims];
+
+    /// The part that is so many on.
+    fn beside(self, by: usize) -> Self {
+        let at = Self::ALL.iter().position(|part| *part == self).unwrap_or(0);
+        Self::ALL[(at + by) % Self::ALL.len()]
+    }
 }
 
 /// The state of the view.
@@ -76,6 +92,7 @@ pub(crate) struct CuesView {
     form: Option<Opened>,
     timeline: TimelinePart,
     patterns: PatternPart,
+    aims: AimPart,
     stage: StageMap,
     /// The number of lights that are drawn.
     lights: usize,
@@ -114,11 +131,15 @@ impl View for CuesView {
             "< > stretch it, s splits, d copies, a adds one, e changes it, i and o go nearer and further off, T adds a timeline, l changes it.",
             "h hears a recording: its beats, bars and parts come onto the ruler, and clips go from beat to beat. With the mouse: drag a clip,",
             "or its end, with Ctrl a copy; the right button splits it; the ruler is gone to; the wheel goes nearer.",
-            "Last come the patterns: lanes of events over bars, shown by a tier as a look is. ← → ↑ ↓ go over the grid (g finer, G coarser), a puts",
+            "Then come the patterns: lanes of events over bars, shown by a tier as a look is. ← → ↑ ↓ go over the grid (g finer, G coarser), a puts",
             "an event like the last one, e changes it, Del takes it out, Shift-← → moves it, < > stretch it, s splits it, d puts it down again behind",
             "itself, r repeats it to the end, R every so many bars. v begins to choose a time of some lanes, c copies that, b puts it down, in another",
             "pattern too: ( ) go there. T adds a pattern, P changes it, L adds a lane, l changes it, m leaves it out, X takes it out. n plays it,",
             "w keeps it out of the rotation. A lane whose lights are each later by a note value makes a run of one event.",
+            "Then come the aims of heads: ↑ ↓ and v choose heads, A all of them, Shift-arrows turn them live (g finer, G coarser), a drag on",
+            "the field too. a records where they point as a new aim, o into the chosen one (← →), e renames it, M mirrors it, Del takes the",
+            "chosen heads out of it, X takes it out. n points the chosen heads where it says, z lets them go: the stage points them again.",
+            "Shift-Tab goes back by one.",
             "In a cue a tier takes a look and a level (Undertow 60), out, or nothing: then it stays as it is. Times are written 3 s,",
             "2 beats, 1 bar. It goes on by hand, after a time, on a boundary (on bar) or on an event (on music part drop).",
         ],
@@ -158,6 +179,10 @@ impl View for CuesView {
             let show = self.show.clone()?;
             let reply = self.timeline.mouse(mouse, &show);
             return Some(self.of_timeline(reply));
+        }
+        if self.part == Part::Aims && self.form.is_none() {
+            let show = self.show.clone()?;
+            return Some(self.aims.mouse(mouse, &show));
         }
         let by = match mouse.kind {
             MouseEventKind::ScrollUp => -1,
@@ -201,19 +226,17 @@ impl View for CuesView {
     fn act(&mut self, action: &CuesAction) -> Vec<Ask> {
         let Some(show) = self.show.clone() else { return Vec::new() };
         let of_cues = matches!(action, CuesAction::Renumber | CuesAction::OwnLooks | CuesAction::TryBlind);
-        if of_cues && matches!(self.part, Part::Schedule | Part::Timeline | Part::Patterns) {
+        if of_cues && matches!(self.part, Part::Schedule | Part::Timeline | Part::Patterns | Part::Aims) {
             self.said = Some("that is for cues: Tab goes there".to_owned());
             return Vec::new();
         }
         match action {
             CuesAction::NextList => {
-                self.part = match self.part {
-                    Part::Cues => Part::Lists,
-                    Part::Lists => Part::Schedule,
-                    Part::Schedule => Part::Timeline,
-                    Part::Timeline => Part::Patterns,
-                    Part::Patterns => Part::Cues,
-                };
+                self.part = self.part.beside(1);
+                Vec::new()
+            }
+            CuesAction::LastList => {
+                self.part = self.part.beside(Part::ALL.len() - 1);
                 Vec::new()
             }
             CuesAction::Add => self.add(&show),
@@ -260,7 +283,7 @@ impl View for CuesView {
             ]);
         }
         let own: &[(&'static str, &'static str)] = match self.part {
-            Part::Schedule | Part::Timeline | Part::Patterns => &[],
+            Part::Schedule | Part::Timeline | Part::Patterns | Part::Aims => &[],
             Part::Lists => &[("a", "add"), ("w", "of looks"), ("e", "change"), ("Del", "take out")],
             Part::Cues => &[
                 ("g", "go to"),
@@ -273,6 +296,21 @@ impl View for CuesView {
                 ("v", "mark"),
             ],
         };
+        if self.part == Part::Aims {
+            return Some(vec![
+                ("↑ ↓", "head"),
+                ("v A", "choose several, all"),
+                ("Shift-arrows", "turn"),
+                ("n", "point"),
+                ("z", "let go"),
+                ("a", "record a new aim"),
+                ("o", "overwrite"),
+                ("← →", "aim"),
+                ("M", "mirror"),
+                ("Tab", "cues"),
+                ("F1", "help"),
+            ]);
+        }
         if self.part == Part::Patterns {
             return Some(vec![
                 ("n", "play"),
@@ -351,6 +389,13 @@ impl View for CuesView {
     }
 
     fn learn(&mut self) -> Learn {
+        if self.part == Part::Aims {
+            let aim = self.show.as_ref().and_then(|show| self.aims.aim_name(show));
+            return match aim {
+                Some(aim) => Learn::Target(format!("call-aim {aim}")),
+                None => Learn::Nothing("there is no aim yet; a records one"),
+            };
+        }
         match self.list() {
             Some(list) => Learn::Target(format!("go-cue {}", list.name)),
             None => Learn::Nothing("there is no cue list to go on in; a adds one"),

@@ -5,6 +5,7 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::show::Show;
 
+use super::aims::AimForm;
 use super::forms::{OpenForm, Reply};
 use super::importing::Importing;
 use super::patterns::PatternForm;
@@ -24,6 +25,8 @@ pub(super) enum Opened {
     Timeline(Box<TimelineForm>),
     /// Of a pattern.
     Pattern(Box<PatternForm>),
+    /// Of an aim.
+    Aim(Box<AimForm>),
 }
 
 impl From<OpenForm> for Opened {
@@ -59,6 +62,7 @@ impl Opened {
             Self::Sheet(open) => open.key(key, show),
             Self::Timeline(open) => open.key(key, show),
             Self::Pattern(open) => open.key(key, show),
+            Self::Aim(open) => open.key(key, show),
         }
     }
 
@@ -70,6 +74,7 @@ impl Opened {
             Self::Sheet(open) => open.paste(text),
             Self::Timeline(open) => drop(open.form.paste(text)),
             Self::Pattern(open) => drop(open.form.paste(text)),
+            Self::Aim(open) => drop(open.form.paste(text)),
         }
     }
 
@@ -82,6 +87,7 @@ impl Opened {
             Self::Sheet(open) => open.refuse(&why),
             Self::Timeline(open) => open.form.error = Some(why),
             Self::Pattern(open) => open.form.error = Some(why),
+            Self::Aim(open) => open.form.error = Some(why),
         }
     }
 
@@ -93,6 +99,7 @@ impl Opened {
             Self::Sheet(open) => open.draw(show, theme, area, buffer),
             Self::Timeline(open) => open.draw(theme, area, buffer),
             Self::Pattern(open) => open.draw(theme, area, buffer),
+            Self::Aim(open) => open.draw(theme, area, buffer),
         }
     }
 }

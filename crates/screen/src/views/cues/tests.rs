@@ -55,7 +55,7 @@ fn error(view: &CuesView) -> String {
     let form = match &view.form {
         Some(Opened::Cues(open)) => &open.form,
         Some(Opened::Schedule(open)) => &open.form,
-        Some(Opened::Sheet(_) | Opened::Timeline(_) | Opened::Pattern(_)) | None => {
+        Some(Opened::Sheet(_) | Opened::Timeline(_) | Opened::Pattern(_) | Opened::Aim(_)) | None => {
             panic!("no form of cues or the schedule is open")
         }
     };

@@ -30,6 +30,7 @@ use part::Part;
 use side::SideState;
 
 use crate::kit::float::float;
+use crate::kit::beams;
 use crate::kit::stage_map::{StageMap, enough_of};
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
@@ -338,6 +339,8 @@ impl PlayView {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
             self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
+            let heads = &context.snapshot.heads;
+            beams::draw(&self.stage, (rig, context.show), heads, context.light, theme, buffer);
         }
         let shown = SideState { part: self.part, tier: self.tier, waiting: self.waiting };
         if side > 0 {
