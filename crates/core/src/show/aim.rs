@@ -1,5 +1,8 @@
 //! Aims: named directions, and how far and how fast a head turns.
 
+use std::fmt;
+use std::str::FromStr;
+
 use serde::{Deserialize, Serialize};
 
 /// The most aims that a show has.
@@ -77,6 +80,26 @@ fn usual_tilt_speed() -> f32 {
 impl Default for Swivel {
     fn default() -> Self {
         Self { pan: usual_pan(), tilt: usual_tilt(), pan_speed: usual_pan_speed(), tilt_speed: usual_tilt_speed() }
+    }
+}
+
+/// As one writes it: the degrees of pan and tilt, then the degrees a second of both.
+impl fmt::Display for Swivel {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} {} {} {}", self.pan, self.tilt, self.pan_speed, self.tilt_speed)
+    }
+}
+
+impl FromStr for Swivel {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let numbers: Vec<f32> = text.split_whitespace().filter_map(|word| word.parse().ok()).collect();
+        let [pan, tilt, pan_speed, tilt_speed] = numbers[..] else {
+            return Err(format!("\"{text}\" is not how a head turns; write four numbers, such as 540 270 220 160"));
+        };
+        let swivel = Self { pan, tilt, pan_speed, tilt_speed };
+        swivel.fault().map_or(Ok(swivel), Err)
     }
 }
 

@@ -722,18 +722,18 @@ fn copies_and_removals_are_one_step_each() {
     scene.run("choose-more 1");
     scene.type_keys("d");
     let show = scene.document.shown().clone();
-    let names: Vec<&str> = show.fixtures[44..].iter().map(|f| f.name.as_str()).collect();
+    let names: Vec<&str> = show.fixtures[46..].iter().map(|f| f.name.as_str()).collect();
     assert_eq!(names, ["Sail 25", "Sail 26"]);
-    assert!(show.fixtures[44].address.is_none() && scene.screen(120, 36).contains("not patched"));
+    assert!(show.fixtures[46].address.is_none() && scene.screen(120, 36).contains("not patched"));
     // The copies are chosen, and patched behind everything.
     scene.type_keys("p⏎");
     let address = |scene: &Scene, index: usize| scene.document.shown().fixtures[index].address.map(|a| a.to_string());
-    assert_eq!((address(&scene, 44), address(&scene, 45)), (Some("17.33".into()), Some("17.177".into())));
+    assert_eq!((address(&scene, 46), address(&scene, 47)), (Some("17.130".into()), Some("17.274".into())));
     scene.run("remove");
-    assert_eq!(scene.document.shown().fixtures.len(), 44);
+    assert_eq!(scene.document.shown().fixtures.len(), 46);
     scene.run("undo");
     scene.run("undo");
-    assert_eq!(address(&scene, 44), None);
+    assert_eq!(address(&scene, 46), None);
     scene.run("undo");
     assert_eq!(**scene.document.shown(), *scene.show);
     // What a look needs stays, and why is said.
@@ -746,7 +746,7 @@ fn copies_and_removals_are_one_step_each() {
     scene.run(&format!("choose-fixture {bridge}"));
     scene.run("remove");
     assert!(scene.screen(158, 48).contains("lights nothing else"), "{}", scene.screen(158, 48));
-    assert_eq!(scene.document.shown().fixtures.len(), 44);
+    assert_eq!(scene.document.shown().fixtures.len(), 46);
 }
 
 #[test]
@@ -755,12 +755,12 @@ fn groups_are_merged_recoloured_and_renamed() {
     scene.go(ViewId::Rig);
     scene.type_keys("g↓↓x↓xm");
     let show = scene.document.shown().clone();
-    assert_eq!(show.groups.iter().map(|g| g.name.as_str()).collect::<Vec<_>>(), ["Sail", "Masts", "Gangway"]);
+    assert_eq!(show.groups.iter().map(|g| g.name.as_str()).collect::<Vec<_>>(), ["Sail", "Masts", "Gangway", "Gulls"]);
     scene.type_keys("eDeck↓↓↓#12");
     scene.type_keys("⏎");
     assert!(scene.screen(120, 36).contains("is not a colour"), "half a colour is none");
     scene.type_keys("3456⏎");
-    let deck = scene.document.shown().groups.last().cloned().expect("it is there");
+    let deck = scene.document.shown().groups[2].clone();
     assert_eq!((deck.name.as_str(), deck.colour.map(|c| c.to_string())), ("Deck", Some("#123456".into())));
     assert!(scene.document.shown().looks.iter().flat_map(|l| &l.layers).any(|l| l.target.contains(&"Deck".to_owned())));
     // A name that is taken is refused where it is typed.

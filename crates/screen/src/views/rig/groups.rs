@@ -129,6 +129,8 @@ impl Groups {
             }
             (KeyCode::Char('m'), _) => {
                 let merged = std::mem::take(&mut self.marked);
+                // The group that comes of it stands in the place of the first.
+                self.at = merged.iter().copied().min().unwrap_or(self.at);
                 Asked::Edit(Edit::MergeGroups(merged))
             }
             (KeyCode::Char('r'), Some(group)) => {

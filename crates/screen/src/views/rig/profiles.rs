@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
-use splimo_core::show::{Channel, Curve, Extraction, Function, Profile, Show};
+use splimo_core::show::{Channel, Curve, Extraction, Function, Profile, Show, Swivel};
 
 use super::fields::profile_names;
 use super::groups::Asked;
@@ -44,6 +44,7 @@ impl Editor {
             Field::choice("width", "width", ["8 bit", "16 bit"], "8 bit"),
             Field::text("default", "rests at", ""),
             Field::number("cell", "cell", 1.0, 0.0, 512.0, 1.0),
+            Field::text("swivel", "a head turns", profile.swivel.map_or_else(String::new, |s| s.to_string())),
             Field::text("power", "takes", profile.power.map_or_else(|| "unknown".to_owned(), |p| p.to_string())),
         ]);
         let mut editor = Self { index, profile, form: Form::new(fields) };
@@ -56,6 +57,8 @@ impl Editor {
         self.form.hint("curve", "linear, square, gamma 2.2, or points 0.25 0.04; 0.5 0.2".into());
         self.form.hint("highlight", "percent".into());
         self.form.hint("power", "an emitter at full and a dark cell: 5 V 20 mA 1 mA, or unknown".into());
+        let usual = Swivel::default();
+        self.form.hint("swivel", format!("degrees of pan, tilt, and a second of each; empty: {usual}"));
         self.form.hint("cell", "0 is the fixture as a whole".into());
         let rest = self.channel().map_or(0, |c| c.rest());
         let hint = if self.form.text("default").is_empty() { format!("{rest}, as is usual") } else { String::new() };
@@ -135,8 +138,10 @@ impl Editor {
             return Err(format!("\"{default}\" is no value; write 0 to 255, or to 65535 for 16 bit, or nothing"));
         }
         let power = form.text("power");
+        let swivel = form.text("swivel");
         let profile = Profile {
             power: if power.is_empty() || power == "unknown" { None } else { Some(power.parse()?) },
+            swivel: if swivel.trim().is_empty() { None } else { Some(swivel.parse()?) },
             name: form.text("name"),
             curve: form.text("curve").parse::<Curve>()?,
             white: Extraction::ALL.into_iter().find(|e| e.name() == white).unwrap_or_default(),
