@@ -2,6 +2,8 @@
 
 mod action;
 mod aims;
+#[cfg(test)]
+mod aim_tests;
 mod asking;
 mod banner;
 mod blind;

@@ -129,8 +129,10 @@ impl Groups {
             }
             (KeyCode::Char('m'), _) => {
                 let merged = std::mem::take(&mut self.marked);
-                // The group that comes of it stands in the place of the first.
-                self.at = merged.iter().copied().min().unwrap_or(self.at);
+                // The group that comes of it stands in the place of the one that was marked first.
+                if let Some(first) = merged.first() {
+                    self.at = first - merged.iter().filter(|other| *other < first).count();
+                }
                 Asked::Edit(Edit::MergeGroups(merged))
             }
             (KeyCode::Char('r'), Some(group)) => {
