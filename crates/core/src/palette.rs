@@ -45,6 +45,21 @@ pub fn stops<'a>(texts: impl Iterator<Item = &'a str>, palette: &[Swatch]) -> Re
     Ok(stops)
 }
 
+/// The word for all hues, once round the circle and back to red.
+pub const RAINBOW: &str = "rainbow";
+
+/// Reads a text that stands for a whole gradient: an entry of the palette, a colour alone, or [`RAINBOW`].
+///
+/// # Errors
+/// As [`stops`].
+pub fn gradient(text: &str, palette: &[Swatch]) -> Result<Vec<Stop>, String> {
+    const HUES: [&str; 7] = ["#ff0000", "#ffff00", "#00ff00", "#00ffff", "#0000ff", "#ff00ff", "#ff0000"];
+    match text.trim() {
+        RAINBOW => stops(HUES.into_iter(), palette),
+        text => stops(std::iter::once(text), palette),
+    }
+}
+
 fn known(palette: &[Swatch]) -> String {
     if palette.is_empty() {
         return "it is empty".to_owned();

@@ -89,7 +89,7 @@ impl Found {
             self.range(place.clone().key("rate"), subject, rate, 0.1, FASTEST_STROBE);
         }
         if let Some(Err(why)) =
-            event.colour.as_deref().map(|colour| palette::stops(std::iter::once(colour), &show.palette))
+            event.colour.as_deref().map(|colour| palette::gradient(colour, &show.palette))
         {
             self.add(Severity::Broken, place.clone().key("colour"), subject, "has a colour that cannot be read", why);
         }

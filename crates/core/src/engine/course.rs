@@ -13,7 +13,7 @@ enum Shape {
     Pulse(f64),
     Decay(f64),
     /// Points at even distances, and the sum up to each in parts of the event.
-    Curve(Vec<f64>, Vec<f64>),
+    Curve(Vec<Value>, Vec<Value>),
 }
 
 /// An event, with places in beats.
@@ -42,16 +42,20 @@ fn plus(a: Value, b: Value, times: f64) -> Value {
 }
 
 impl Course {
-    /// The course of a lane in a pattern of so many beats. `colour` reads a colour; one that cannot be read is clear.
-    pub(super) fn of(lane: &Lane, length: f64, loops: bool, colour: impl Fn(&str) -> Option<Value>) -> Self {
+    /// The course of a lane in a pattern of so many beats. `colours` reads a colour, or the points of a gradient at even distances;
+    /// one that cannot be read is clear.
+    pub(super) fn of(lane: &Lane, length: f64, loops: bool, colours: impl Fn(&str) -> Option<Vec<Value>>) -> Self {
         let rest = match lane.kind {
             LaneKind::Level => [f64::from(lane.rest.unwrap_or(100.0)) / 100.0; 4],
             LaneKind::Strobe => [1.0; 4],
             LaneKind::Colour | LaneKind::Look | LaneKind::Aim => [0.0; 4],
         };
-        let colours: Vec<Value> = match lane.kind {
+        let colours: Vec<Vec<Value>> = match lane.kind {
             LaneKind::Colour => {
-                let read = |event: &PatternEvent| event.colour.as_deref().and_then(&colour).unwrap_or([0.0; 4]);
+                let read = |event: &PatternEvent| {
+                    let read = event.colour.as_deref().and_then(&colours).filter(|points| !points.is_empty());
+                    read.unwrap_or_else(|| vec![[0.0; 4]])
+                };
                 lane.events.iter().map(read).collect()
             }
             LaneKind::Level | LaneKind::Look | LaneKind::Strobe | LaneKind::Aim => Vec::new(),
@@ -60,8 +64,10 @@ impl Course {
         let (mut sum, mut end) = ([0.0; 4], 0.0);
         for (place, event) in lane.events.iter().enumerate() {
             let shape = match colours.get(place) {
-                Some(from) if event.fades => Shape::Line(*from, colours[(place + 1) % colours.len()]),
-                Some(from) => Shape::Line(*from, *from),
+                Some(points) => {
+                    let next = event.fades.then(|| colours[(place + 1) % colours.len()][0]);
+                    through(points.iter().copied().chain(next).collect())
+                }
                 None => shape_of(event),
             };
             let (at, length) = (event.at.beats(), event.length.beats());
@@ -175,22 +181,28 @@ fn shape_of(event: &PatternEvent) -> Shape {
         EventShape::Pulse => Shape::Pulse(level),
         EventShape::Decay => Shape::Decay(level),
         EventShape::Curve => {
-            let mut points: Vec<f64> = event.curve.iter().map(|point| level * f64::from(*point) / 100.0).collect();
-            if points.is_empty() {
-                points.push(level);
-            }
-            if points.len() == 1 {
-                points.push(points[0]);
-            }
-            let step = 1.0 / (points.len() - 1) as f64;
-            let sums = points.windows(2).scan(0.0, |sum, pair| {
-                *sum += (pair[0] + pair[1]) / 2.0 * step;
-                Some(*sum)
-            });
-            let sums = std::iter::once(0.0).chain(sums).collect();
-            Shape::Curve(points, sums)
+            let points: Vec<Value> =
+                event.curve.iter().map(|point| [level * f64::from(*point) / 100.0; 4]).collect();
+            through(if points.is_empty() { vec![[level; 4]] } else { points })
         }
     }
+}
+
+/// The shape that goes through points at even distances, of which there is one at the least.
+fn through(mut points: Vec<Value>) -> Shape {
+    if points.len() == 1 {
+        points.push(points[0]);
+    }
+    if let [from, to] = points[..] {
+        return Shape::Line(from, to);
+    }
+    let step = 1.0 / (points.len() - 1) as f64;
+    let sums = points.windows(2).scan([0.0; 4], |sum, pair| {
+        *sum = plus(*sum, plus(pair[0], pair[1], 1.0), step / 2.0);
+        Some(*sum)
+    });
+    let sums = std::iter::once([0.0; 4]).chain(sums).collect();
+    Shape::Curve(points, sums)
 }
 
 impl Part {
@@ -204,7 +216,8 @@ impl Part {
             Shape::Curve(points, _) => {
                 let place = share * (points.len() - 1) as f64;
                 let index = (place as usize).min(points.len() - 2);
-                [points[index] + (points[index + 1] - points[index]) * (place - index as f64); 4]
+                let (from, to) = (points[index], points[index + 1]);
+                std::array::from_fn(|part| from[part] + (to[part] - from[part]) * (place - index as f64))
             }
         }
     }
@@ -221,8 +234,11 @@ impl Part {
                 let place = share * (points.len() - 1) as f64;
                 let index = (place as usize).min(points.len() - 2);
                 let (within, step) = (place - index as f64, 1.0 / (points.len() - 1) as f64);
-                let mean = points[index] + (points[index + 1] - points[index]) * within / 2.0;
-                [sums[index] + mean * within * step; 4]
+                let (from, to) = (points[index], points[index + 1]);
+                std::array::from_fn(|part| {
+                    let mean = from[part] + (to[part] - from[part]) * within / 2.0;
+                    sums[index][part] + mean * within * step
+                })
             }
         }
     }

@@ -185,11 +185,21 @@ fn step_of(x: f32) -> usize {
     (x * 2.0).round() as usize
 }
 
-/// The light of a colour of a lane, with its cover.
-fn colour_of(text: &str, show: &Show) -> Option<[f64; 4]> {
-    let stops = palette::stops(std::iter::once(text), &show.palette).ok()?;
-    let [r, g, b, alpha] = Ramp::open(&stops, Mixing::default()).at(0.0);
-    Some([r * alpha, g * alpha, b * alpha, alpha].map(f64::from))
+/// The points at even distances by which a gradient is drawn over an event.
+const POINTS: u16 = 48;
+
+/// The light of a colour of a lane, with its cover, at even distances; one where it is a colour alone.
+fn colours_of(text: &str, show: &Show) -> Option<Vec<[f64; 4]>> {
+    let stops = palette::gradient(text, &show.palette).ok()?;
+    let ramp = Ramp::open(&stops, Mixing::default());
+    let point = |place: f32| {
+        let [r, g, b, alpha] = ramp.at(place);
+        [r * alpha, g * alpha, b * alpha, alpha].map(f64::from)
+    };
+    match stops.len() {
+        0 | 1 => Some(vec![point(0.0)]),
+        _ => Some((0..=POINTS).map(|at| point(f32::from(at) / f32::from(POINTS))).collect()),
+    }
 }
 
 impl PlayedLane {
@@ -215,7 +225,7 @@ impl PlayedLane {
         let look_of = look_of.collect();
         Self {
             kind: lane.kind,
-            course: Course::of(lane, length, loops, |text| colour_of(text, show)),
+            course: Course::of(lane, length, loops, |text| colours_of(text, show)),
             later,
             again,
             place_of,

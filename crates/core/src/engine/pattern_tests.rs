@@ -271,3 +271,35 @@ proptest! {
         prop_assert!((now - other).abs() < 0.01 * other, "{now} {other}");
     }
 }
+
+const RAINBOW: &str = r##"
+[[looks]]
+name = "Rainbow"
+[looks.pattern]
+bars = 1
+[[looks.pattern.lanes]]
+of = "colour"
+later = "1/8"
+order = "order in each fixture"
+events = [{ at = 0, length = 4, colour = "rainbow" }]
+"##;
+
+#[test]
+fn a_gradient_runs_over_its_event_and_a_rainbow_climbs_along_each_fixture() {
+    let show = show(RAINBOW);
+    let lit = lit(&show, 4.0);
+    // Eight lights an eighth of a bar apart: each hue once, from red backwards round the circle, the same on both bars.
+    let hue = |light: &[f32; 4]| {
+        let [r, g, b] = [light[0], light[1], light[2]];
+        match (r > g && r > b, g > r && g > b) {
+            (true, _) => 'r',
+            (_, true) => 'g',
+            _ => 'b',
+        }
+    };
+    let hues: String = lit[..8].iter().map(hue).collect();
+    assert_eq!(lit[..8], lit[8..16]);
+    assert!(hues.starts_with('r') && hues.contains('g') && hues.contains('b'), "{hues}");
+    assert!(hues.find('b') < hues.find('g'), "what comes later lies behind: {hues}");
+    assert!(lit.iter().all(|light| light[3] > 0.999), "it covers what is below");
+}

@@ -180,7 +180,7 @@ pub struct PatternEvent {
     /// In a level lane: the points of its course at even distances, in percent of the level.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub curve: Vec<f32>,
-    /// In a colour lane: the colour, such as `#ff8000` or `{Foam}`.
+    /// In a colour lane: the colour, such as `#ff8000` or `{Foam}`. A gradient of the palette, and `rainbow`, run over its length.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub colour: Option<String>,
     /// In a colour lane: true if it fades to the colour of the next event over its length.

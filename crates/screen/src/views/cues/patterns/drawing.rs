@@ -3,7 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
+use splimo_core::colour::to_screen;
 use splimo_core::palette;
+use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
 
 use super::{PatternPart, all};
@@ -159,7 +161,7 @@ impl PatternPart {
                     cell.set_symbol(LEVELS[level.clamp(1, 8)]).set_style(theme.text());
                 }
                 LaneKind::Colour => {
-                    let rgb = event.colour.as_deref().map_or([0; 3], |text| rgb_of(text, show));
+                    let rgb = event.colour.as_deref().map_or([0; 3], |text| rgb_of(text, share(x), show));
                     let mark = match letters.next() {
                         _ if event.fades && x + 1 == columns.end => "▸".to_owned(),
                         Some(letter) => letter.to_string(),
@@ -267,10 +269,12 @@ fn words(kind: LaneKind, event: &PatternEvent) -> String {
     }
 }
 
-/// The colour of a text, as a screen shows it.
-fn rgb_of(text: &str, show: &Show) -> [u8; 3] {
-    let stops = palette::stops(std::iter::once(text), &show.palette).unwrap_or_default();
+/// The colour of a text at a place in its event, 0..1, as a screen shows it.
+fn rgb_of(text: &str, share: f32, show: &Show) -> [u8; 3] {
+    let Some(stops) = palette::gradient(text, &show.palette).ok().filter(|stops| !stops.is_empty()) else {
+        return [0; 3];
+    };
+    let [red, green, blue, cover] = Ramp::open(&stops, Mixing::default()).at(share);
     // Not as bright as the stage below.
-    let part = |part: u8| (f32::from(part) * 0.7) as u8;
-    stops.first().map_or([0; 3], |stop| [stop.colour.0[0], stop.colour.0[1], stop.colour.0[2]].map(part))
+    to_screen([red, green, blue].map(|part| part * cover)).map(|part| (f32::from(part) * 0.7) as u8)
 }

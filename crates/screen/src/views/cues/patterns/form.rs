@@ -107,7 +107,7 @@ fn event_fields(kind: LaneKind, event: &PatternEvent) -> Vec<Field> {
         }
         LaneKind::Colour => {
             let mut field = Field::text("colour", "colour", event.colour.clone().unwrap_or_default());
-            field.hint = "#rrggbb, or the name of one in the palette".to_owned();
+            field.hint = "#rrggbb, one of the palette, or rainbow".to_owned();
             fields.push(field);
             fields.push(Field::flag("fades", "fades to the next", event.fades));
         }
