@@ -3,12 +3,13 @@
 mod desk;
 
 use std::io::Read;
-use std::net::{Ipv4Addr, UdpSocket};
+use std::net::Ipv4Addr;
 use std::os::unix::net::UnixDatagram;
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use desk::node::Node;
 use desk::{Desk, PATIENCE};
 
 const SHOW: &str = r##"version = 1
@@ -45,81 +46,6 @@ fn show(node: Ipv4Addr, more: &str) -> String {
         })
         .collect();
     format!("{}{looks}{more}", SHOW.replace("NODE", &node.to_string()))
-}
-
-/// A node that hears one universe.
-struct Node {
-    address: Ipv4Addr,
-    socket: UdpSocket,
-}
-
-impl Node {
-    fn new(number: u8) -> Self {
-        let pid = std::process::id();
-        let address = Ipv4Addr::new(127, 130 + number, (pid / 250 % 250) as u8, (pid % 250 + 2) as u8);
-        let socket = UdpSocket::bind((address, 6454)).expect("a node's port");
-        socket.set_read_timeout(Some(Duration::from_secs(1))).expect("a socket");
-        Self { address, socket }
-    }
-
-    /// The red of the first light in the next frame, if one comes.
-    fn red(&self) -> Option<u8> {
-        let mut packet = [0; 2048];
-        let length = self.socket.recv(&mut packet).ok()?;
-        splimo_wire::parse(&packet[..length]).ok().map(|data| data.slots[0])
-    }
-
-    /// Drops what has come until now.
-    fn drain(&self) {
-        self.socket.set_nonblocking(true).expect("a socket");
-        while self.socket.recv(&mut [0; 2048]).is_ok() {}
-        self.socket.set_nonblocking(false).expect("a socket");
-    }
-
-    /// So many values of the light, each another than the one before and there for two frames at the least.
-    fn changes(&self, count: usize) -> Vec<u8> {
-        let (start, mut seen, mut last) = (Instant::now(), Vec::new(), None);
-        self.drain();
-        while seen.len() < count {
-            assert!(start.elapsed() < PATIENCE, "waited in vain for changes after {seen:?}");
-            let red = self.red();
-            if let Some(red) = red.filter(|_| red == last && seen.last().copied() != red) {
-                seen.push(red);
-            }
-            last = red;
-        }
-        seen
-    }
-
-    /// Waits until the light has been the same for a while, and not dark.
-    fn stays(&self, what: &str, long: Duration) -> u8 {
-        let start = Instant::now();
-        let (mut last, mut since) = (None, Instant::now());
-        self.drain();
-        loop {
-            let red = self.red().filter(|red| *red > 0);
-            if red.is_none() || red != last {
-                (last, since) = (red, Instant::now());
-            }
-            if let Some(red) = last.filter(|_| since.elapsed() >= long) {
-                return red;
-            }
-            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}; the last was {red:?}");
-        }
-    }
-
-    /// Waits until the light is as wanted.
-    fn arrives(&self, what: &str, wanted: impl Fn(u8) -> bool) -> u8 {
-        let start = Instant::now();
-        self.drain();
-        loop {
-            let red = self.red();
-            if let Some(red) = red.filter(|red| wanted(*red)) {
-                return red;
-            }
-            assert!(start.elapsed() < PATIENCE, "waited in vain for {what}; the last was {red:?}");
-        }
-    }
 }
 
 #[test]
@@ -337,80 +263,4 @@ fn a_box_without_network_sound_card_and_room_on_its_disk_plays_and_says_what_is_
     mute.told("WATCHDOG=1");
     mute.told("WATCHDOG=1");
     mute.end();
-}
-
-#[test]
-fn a_pattern_is_written_played_from_a_pad_and_copied_without_its_colours() {
-    let node = Node::new(3);
-    let desk = Desk::new("patterns");
-    let white =
-        "[[looks]]\nname = \"white\"\n[[looks.layers]]\neffect = \"solid\"\nparams = { colours = [\"#ffffff\"] }\n";
-    std::fs::write(desk.state.path().join("p.splimo"), show(node.address, white)).expect("written");
-    desk.start("", "open p.splimo --audio none --look white");
-    desk.wait("the show", |s| s.contains("PLAY"));
-    let write = |text: &str| {
-        desk.tmux(&["send-keys", "-t", "desk", "-l", text]);
-    };
-    desk.keys(&["F5", "Tab", "Tab", "Tab", "Tab"]);
-    desk.wait("the patterns", |s| s.contains("There is no pattern yet"));
-    desk.keys(&["T"]);
-    desk.wait("the form", |s| s.contains("a new pattern"));
-    write("Steps");
-    desk.keys(&["Down"]);
-    write("2");
-    desk.keys(&["Enter"]);
-    desk.wait("the pattern", |s| s.contains("Steps   2 bars, grid 1/16"));
-    // A level on each of eight beats, and none of them like another.
-    desk.keys(&["L", "Enter", "G", "G", "G", "G"]);
-    desk.wait("the grid", |s| s.contains("grid 1/4 "));
-    let levels = [100u32, 20, 80, 10, 60, 30, 90, 50];
-    for level in levels {
-        desk.keys(&["e"]);
-        desk.wait("the form of an event", |s| s.contains("the event"));
-        write(&level.to_string());
-        desk.keys(&["Enter"]);
-        desk.wait("the event", |s| s.contains(&format!("on {level}, 1 beats")));
-        desk.keys(&["Right"]);
-    }
-    // A lane of colour beside it.
-    desk.keys(&["L", "Right", "Enter"]);
-    desk.wait("the lane", |s| s.contains("▸ colour"));
-    desk.keys(&["Home", "a"]);
-    desk.wait("the colour", |s| s.contains("colour all") && s.contains("bar 1.2"));
-    // What leaves at each level, by itself: the pattern is played, and its beats come one after the other, over and over.
-    assert!(desk.splimo(&["do", "tempo 200"]).status.success());
-    desk.keys(&["m", "n"]);
-    desk.wait("it to play", |s| s.contains("plays, bar"));
-    let seen = node.changes(20);
-    let order = |red: u8| {
-        let near = |level: u32| (f64::from(level) / 100.0 * 255.0 - f64::from(red)).abs();
-        (0..levels.len()).min_by(|a, b| near(levels[*a]).total_cmp(&near(levels[*b]))).expect("levels")
-    };
-    let places: Vec<usize> = seen.iter().map(|red| order(*red)).collect();
-    for pair in places.windows(2) {
-        assert_eq!(pair[1], (pair[0] + 1) % levels.len(), "{places:?} of {seen:?}");
-    }
-    desk.keys(&["n"]);
-    node.arrives("all of the light again", |red| red == 255);
-    // Its levels alone go into another pattern, and it is kept out of the rotation.
-    desk.keys(&["Up", "Home", "v", "End", "c"]);
-    desk.wait("what is copied", |s| s.contains("8 events of 1 lanes are copied"));
-    desk.keys(&["w"]);
-    desk.wait("the rotation", |s| s.contains("kept out of the rotation"));
-    desk.keys(&["T"]);
-    desk.wait("the form", |s| s.contains("a new pattern"));
-    write("Other");
-    desk.keys(&["Enter"]);
-    desk.wait("the other", |s| s.contains("Other   2 of 2"));
-    desk.keys(&["b"]);
-    desk.wait("its lane", |s| s.contains("▸ level") && !s.contains("colour all"));
-    desk.keys(&["C-s"]);
-    desk.wait("that it is saved", |s| s.contains("saved as"));
-    let text = std::fs::read_to_string(desk.state.path().join("p.splimo")).expect("a file");
-    assert!(text.contains("without = [\"Steps\"]"), "{text}");
-    assert_eq!(text.matches("[[looks.pattern.lanes]]").count() + text.matches("lanes = [").count(), 3, "{text}");
-    // A pad fires it as it fires a look.
-    assert!(desk.splimo(&["do", "fire-look top/Steps"]).status.success());
-    node.arrives("the pattern", |red| red < 200);
-    desk.leave();
 }

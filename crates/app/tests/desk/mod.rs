@@ -3,6 +3,8 @@
 // Each file of tests uses what it needs of it.
 #![allow(dead_code)]
 
+pub(crate) mod node;
+
 use std::path::PathBuf;
 use std::process::{Command, Output};
 use std::sync::Arc;

@@ -88,9 +88,7 @@ impl Found {
         if let Some(rate) = event.rate {
             self.range(place.clone().key("rate"), subject, rate, 0.1, FASTEST_STROBE);
         }
-        if let Some(Err(why)) =
-            event.colour.as_deref().map(|colour| palette::gradient(colour, &show.palette))
-        {
+        if let Some(Err(why)) = event.colour.as_deref().map(|colour| palette::gradient(colour, &show.palette)) {
             self.add(Severity::Broken, place.clone().key("colour"), subject, "has a colour that cannot be read", why);
         }
         let (has, mend) = match lane.kind {

@@ -181,8 +181,7 @@ fn shape_of(event: &PatternEvent) -> Shape {
         EventShape::Pulse => Shape::Pulse(level),
         EventShape::Decay => Shape::Decay(level),
         EventShape::Curve => {
-            let points: Vec<Value> =
-                event.curve.iter().map(|point| [level * f64::from(*point) / 100.0; 4]).collect();
+            let points: Vec<Value> = event.curve.iter().map(|point| [level * f64::from(*point) / 100.0; 4]).collect();
             through(if points.is_empty() { vec![[level; 4]] } else { points })
         }
     }

@@ -23,6 +23,8 @@ struct HeadNow {
     left: [f64; 2],
     /// The direction in which it points.
     at: [f64; 2],
+    /// The direction to which it turns.
+    to: [f64; 2],
     /// The direction in which a hand points it.
     live: Option<[f64; 2]>,
     /// The time since it gave light, in seconds.
@@ -50,7 +52,7 @@ pub(super) struct Turning<'e> {
 impl Heads {
     /// The heads of a rig, at rest.
     pub(super) fn new(show: &Show, rig: &Rig) -> Self {
-        let rests = |head: &Head| HeadNow { left: head.rest, at: head.rest, live: None, dark: 0.0 };
+        let rests = |head: &Head| HeadNow { left: head.rest, at: head.rest, to: head.rest, live: None, dark: 0.0 };
         let reach = |lights: &Vec<String>| {
             let fixtures = (!lights.is_empty()).then(|| show.fixtures_of(lights))?;
             Some(rig.heads.iter().map(|head| fixtures.contains(&(head.fixture as usize))).collect())
@@ -78,6 +80,7 @@ impl Heads {
             *mine = HeadNow {
                 left: if rests_elsewhere { head.rest } else { moved(was.left) },
                 at: moved(was.at),
+                to: moved(was.to),
                 live: was.live.map(moved),
                 dark: was.dark,
             };
@@ -125,13 +128,13 @@ impl Heads {
                     pointed = ahead(&self.reaches, turning, &asked, pointed);
                 }
             }
-            let at = std::array::from_fn(|axis| pointed.at[axis].clamp(0.0, head.ranges[axis]));
+            now.to = std::array::from_fn(|axis| pointed.at[axis].clamp(0.0, head.ranges[axis]));
             if pointed.sure {
-                now.left = at;
+                now.left = now.to;
             }
             for axis in 0..2 {
                 let most = head.speeds[axis] * step.seconds;
-                now.at[axis] += (at[axis] - now.at[axis]).clamp(-most, most);
+                now.at[axis] += (now.to[axis] - now.at[axis]).clamp(-most, most);
             }
         }
     }
@@ -149,7 +152,8 @@ impl Heads {
         heads.clear();
         heads.extend(rig.heads.iter().zip(&self.now).map(|(head, now)| {
             let [pan, tilt] = head.percent(now.at).map(|percent| percent as f32);
-            HeadState { fixture: head.fixture as usize, pan, tilt, live: now.live.is_some() }
+            let goes_to = head.percent(now.to).map(|percent| percent as f32);
+            HeadState { fixture: head.fixture as usize, pan, tilt, goes_to, live: now.live.is_some() }
         }));
     }
 
@@ -167,7 +171,7 @@ impl Heads {
         for ((now, head), kept) in self.now.iter_mut().zip(&rig.heads).zip(kept) {
             if let Some(percent) = kept {
                 now.at = head.degrees(percent.map(f64::from));
-                now.left = now.at;
+                (now.left, now.to) = (now.at, now.at);
             }
         }
     }

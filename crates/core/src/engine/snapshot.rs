@@ -224,6 +224,8 @@ pub struct HeadState {
     pub pan: f32,
     /// The tilt, in percent of what it can turn.
     pub tilt: f32,
+    /// The direction to which it turns, as pan and tilt in percent: where it points once it is there.
+    pub goes_to: [f32; 2],
     /// True if a hand points it.
     pub live: bool,
 }

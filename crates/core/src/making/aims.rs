@@ -9,7 +9,7 @@ fn short(percent: f32) -> f64 {
     (f64::from(percent) * 1000.0).round() / 1000.0
 }
 
-/// The edit that records where some fixtures point as an aim: a new one, or one that has this name, in which other heads stay
+/// The edit that records where some fixtures point, or are about to, as an aim: a new one, or one that has this name, in which other heads stay
 /// as they are.
 ///
 /// # Errors
@@ -20,7 +20,8 @@ pub fn recorded(show: &Show, heads: &[HeadState], fixtures: &[usize], name: &str
     let mut any = false;
     for head in heads.iter().filter(|head| fixtures.contains(&head.fixture)) {
         let Some(fixture) = show.fixtures.get(head.fixture) else { continue };
-        let now = AimedHead { fixture: fixture.name.clone(), pan: short(head.pan), tilt: short(head.tilt) };
+        let [pan, tilt] = head.goes_to.map(short);
+        let now = AimedHead { fixture: fixture.name.clone(), pan, tilt };
         match aim.heads.iter_mut().find(|one| one.fixture == now.fixture) {
             Some(one) => *one = now,
             None => aim.heads.push(now),
@@ -71,7 +72,7 @@ mod tests {
     }
 
     fn state(fixture: usize, pan: f32, tilt: f32) -> HeadState {
-        HeadState { fixture, pan, tilt, live: false }
+        HeadState { fixture, pan, tilt: 0.0, goes_to: [pan, tilt], live: false }
     }
 
     #[test]

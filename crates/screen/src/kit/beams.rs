@@ -44,9 +44,10 @@ pub(crate) fn draw(
         let Some((across, down)) = direction(rig, show, head) else { continue };
         let Some(leds) = rig.fixtures.get(head.fixture).map(|patched| patched.leds()) else { continue };
         let Some((x, y)) = map.middle_of(leds.start) else { continue };
-        let rgb = leds.clone().filter_map(|led| light.get(led)).fold([0.0f32; 3], |sum, light| {
-            std::array::from_fn(|part| sum[part].max(light[part]))
-        });
+        let rgb = leds
+            .clone()
+            .filter_map(|led| light.get(led))
+            .fold([0.0f32; 3], |sum, light| std::array::from_fn(|part| sum[part].max(light[part])));
         let lit = rgb.iter().any(|part| *part > 0.0);
         // Less bright than the lights themselves: the stage is to be read first.
         let colour = if lit { theme.colour(shown(rgb.map(|part| part * 0.6))) } else { theme.colour([74; 3]) };
@@ -101,7 +102,7 @@ mod tests {
         let (mut buffer, mut map) = (Buffer::empty(area), StageMap::default());
         let theme = Theme { depth: Depth::True };
         map.draw(&rig, Canvas { width: 40.0, height: 20.0 }, &[], area, theme, &mut buffer);
-        let heads = [HeadState { fixture: 0, pan, tilt, live: false }];
+        let heads = [HeadState { fixture: 0, pan, tilt, goes_to: [pan, tilt], live: false }];
         draw(&map, (&rig, &show), &heads, &[], theme, &mut buffer);
         let is_beam = |x: u16, y: u16| buffer[(x, y)].symbol().chars().any(|c| u32::from(c) > BRAILLE);
         (0..10).flat_map(|y| (0..40).map(move |x| (x, y))).filter(|(x, y)| is_beam(*x, *y)).collect()

@@ -18,7 +18,8 @@ fn at_aims() -> CuesView {
     show.fixtures = vec![head("Gull 1", 10.0), bar, head("Gull 2", 30.0), head("Tern", 50.0)];
     let head = AimedHead { fixture: "Gull 1".into(), pan: 25.0, tilt: 75.0 };
     show.aims = vec![Aim { heads: vec![head], ..Aim::new("Booth") }];
-    let state = |fixture: usize, pan: f32| HeadState { fixture, pan, tilt: 60.0, live: fixture == 2 };
+    let state =
+        |fixture: usize, pan: f32| HeadState { fixture, pan, tilt: 60.0, goes_to: [pan, 60.0], live: fixture == 2 };
     view.snapshot.heads = vec![state(0, 40.0), state(2, 50.0), state(3, 70.0)];
     (view.show, view.part) = (Some(Arc::new(show)), Part::Aims);
     drawn(&mut view, 136, 24);
@@ -144,7 +145,8 @@ fn a_drag_over_the_field_turns_one_head_to_the_pointer_and_several_along_with_it
 fn the_part_is_drawn_at_three_sizes_and_says_where_no_head_is() {
     let mut view = at_aims();
     let large = drawn(&mut view, 136, 24);
-    for wanted in ["aims", "▸Booth", "Gull 2", "by hand", "25.00  75.00", "not in it", "pan → tilt ↓", "■ Gull 1", "○"] {
+    for wanted in ["aims", "▸Booth", "Gull 2", "by hand", "25.00  75.00", "not in it", "pan → tilt ↓", "■ Gull 1", "○"]
+    {
         assert!(large.contains(wanted), "{wanted}:\n{large}");
     }
     let small = drawn(&mut view, 62, 12);

@@ -1,9 +1,9 @@
 //! The view Cues: the lists, the cues of the chosen one, what runs in large letters, and the stage.
 
 mod action;
-mod aims;
 #[cfg(test)]
 mod aim_tests;
+mod aims;
 mod asking;
 mod banner;
 mod blind;
@@ -70,8 +70,7 @@ enum Part {
 
 impl Part {
     /// Every part, in the order of Tab.
-    const ALL: [Self; 6] =
-        [Self::Cues, Self::Lists, Self::Schedule, Self::Timeline, Self::Patterns, Self::Aims];
+    const ALL: [Self; 6] = [Self::Cues, Self::Lists, Self::Schedule, Self::Timeline, Self::Patterns, Self::Aims];
 
     /// The part that is so many on.
     fn beside(self, by: usize) -> Self {

@@ -29,8 +29,8 @@ use pads::{Pads, PadsState};
 use part::Part;
 use side::SideState;
 
-use crate::kit::float::float;
 use crate::kit::beams;
+use crate::kit::float::float;
 use crate::kit::stage_map::{StageMap, enough_of};
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};

@@ -192,7 +192,8 @@ impl AimPart {
         let Some((_, aim)) = self.aim(show) else { return Reply::says(NO_AIM) };
         let chosen = self.chosen(show);
         let names = chosen.iter().map(|at| show.fixtures[*at].name.as_str()).filter(|name| aim.of(name).is_some());
-        let asks: Vec<Ask> = names.map(|name| Ask::engine(EngineCommand::CallAim(format!("{name}/{}", aim.name)))).collect();
+        let asks: Vec<Ask> =
+            names.map(|name| Ask::engine(EngineCommand::CallAim(format!("{name}/{}", aim.name)))).collect();
         match asks.is_empty() {
             true => Reply::Says(format!("{} points none of the chosen heads; A chooses all", aim.name)),
             false => Reply::Asks(asks),

@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
 use splimo_core::colour::to_screen;
+use splimo_core::engine::Snapshot;
 use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
