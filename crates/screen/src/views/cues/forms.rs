@@ -93,10 +93,12 @@ fn cue_fields(cue: &Cue, list: &CueList, show: &Show, many: bool) -> Vec<Field> 
         Field::text("speed", "speed", number_text(cue.speed)),
         Field::text("controls", "controls", CueControl::words(&cue.controls)),
         Field::text("do", "commands", cue.does.join("; ")),
+        Field::flag("ahead", "heads go ahead", cue.ahead),
     ];
     let hints = [
         ("in", "3 s, 2 beats, 1 bar"),
         ("then", "by hand, after 3 s, on bar, on music part drop"),
+        ("ahead", "dark heads turn to it while the list waits for it"),
         ("back", "a cue before it, for a loop; else empty"),
         ("times", "0 until go"),
         ("controls", "such as 3 50, 4 0"),
@@ -150,6 +152,9 @@ fn put_into(form: &Form, cue: &mut Cue, show: &Show, many: bool) -> Result<(), S
     }
     if takes("others") {
         cue.others_out = form.flag("others");
+    }
+    if takes("ahead") {
+        cue.ahead = form.flag("ahead");
     }
     for (id, field) in [("in", &mut cue.fade_in), ("out", &mut cue.fade_out), ("delay", &mut cue.delay)] {
         if takes(id) {
