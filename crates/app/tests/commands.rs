@@ -52,7 +52,7 @@ name = "Booth"
 heads = [{ fixture = "Gull", pan = 40.0, tilt = 60.0 }]
 # Nothing takes turns: when that would land hangs on when it is asked for.
 [rotation]
-without = ["White", "Red"]
+without = ["White", "Red", "Steps"]
 [[timelines]]
 name = "Song"
 length = 60.0
@@ -75,6 +75,14 @@ name = "Red"
 [[looks.layers]]
 effect = "solid"
 params = { colours = ["#ff0000"] }
+# Of one step alone: what is struck comes there, whenever that is.
+[[looks]]
+name = "Steps"
+[looks.pattern]
+bars = 1
+grid = "bar"
+[[looks.pattern.lanes]]
+of = "level"
 "##;
 
 /// Commands as they are asked for, one after another; `NAME` is the name of the session.
@@ -111,6 +119,9 @@ fn asked() -> Vec<String> {
         "nudge-pan Gull -5",
         "nudge-tilt Gull 2.5",
         "record-aim Ceiling",
+        "cut-to Steps",
+        "strike Steps/1",
+        "cut-to Red",
         "call-aim Booth",
         "let-heads Gull",
         "let-all-heads",

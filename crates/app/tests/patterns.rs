@@ -262,7 +262,7 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
         writing.wait("the form", |s| s.contains("the event"));
         writing.write(colour);
         writing.press(&["Enter"]);
-        writing.wait("the colour", |s| s.contains(&format!("{colour}")) && !s.contains("the event"));
+        writing.wait("the colour", |s| s.contains(colour) && !s.contains("the event"));
         writing.press(&["Escape", "Right"]);
     }
     writing.press(&["Home", "v", "Right", "Right", "Right", "r"]);

@@ -69,7 +69,9 @@ fn every_event_shape_has_its_golden_frames() {
 fn every_lane_has_its_golden_frames() {
     for kind in LaneKind::ALL {
         let events = match kind {
-            LaneKind::Level => "{ at = 0, length = 1, level = 60.0 }, { at = 1, length = 1, level = 20.0, shape = \"up\" }",
+            LaneKind::Level => {
+                "{ at = 0, length = 1, level = 60.0 }, { at = 1, length = 1, level = 20.0, shape = \"up\" }"
+            }
             LaneKind::Colour => {
                 "{ at = 0, length = 1, colour = \"#00ff00\", fades = true }, { at = 1, length = 1, colour = \"{Dusk}\" }"
             }

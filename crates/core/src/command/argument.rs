@@ -162,6 +162,28 @@ impl FromStr for CuePlace {
     }
 }
 
+/// A lane of a pattern.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct LanePlace {
+    /// The name of the pattern.
+    pub pattern: String,
+    /// The number of the lane, from 1.
+    pub lane: usize,
+}
+
+impl Argument for LanePlace {
+    const TAKES: &'static str = "a pattern and the number of a lane of it, such as Drop Hits/2";
+    fn parse(text: &str) -> Option<Self> {
+        let (pattern, lane) = text.rsplit_once('/')?;
+        let lane = lane.trim().parse().ok().filter(|lane| *lane > 0)?;
+        let pattern = Some(pattern.trim()).filter(|pattern| !pattern.is_empty())?.to_owned();
+        Some(Self { pattern, lane })
+    }
+    fn text(&self) -> String {
+        format!("{}/{}", self.pattern, self.lane)
+    }
+}
+
 /// Some cues of a list.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct CueSet {

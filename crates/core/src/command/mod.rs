@@ -11,8 +11,8 @@ use std::str::FromStr;
 use serde::{Deserialize, Serialize};
 
 pub use argument::{
-    ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, LayerPlace, NamedLevel, SettingChange, SettingNudge,
-    TimelinePlace,
+    ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, LanePlace, LayerPlace, NamedLevel, SettingChange,
+    SettingNudge, TimelinePlace,
 };
 
 use crate::edit::Edit;
@@ -388,6 +388,8 @@ commands! {
         RecordChanges(list: String) = "record-changes";
         /// Change the cue that a list is at to what is on stage
         UpdateCue(list: String) = "update-cue";
+        /// Strike an event into a lane of a pattern that plays: it comes onto the grid, where the pattern is
+        Strike(lane: LanePlace) = "strike";
         /// Record where heads point as an aim: those that a hand points, or else all
         RecordAim(aim: String) = "record-aim";
         /// Hear a recording for a timeline, whose ruler gets its beats, bars and parts: the name of the timeline, then the file; without a
@@ -488,6 +490,7 @@ impl Command {
                 | SessionCommand::RecordChanges(_)
                 | SessionCommand::UpdateCue(_)
                 | SessionCommand::RecordAim(_)
+                | SessionCommand::Strike(_)
                 | SessionCommand::HearRecording(_)
                 | SessionCommand::Save
                 | SessionCommand::SaveAs(_)

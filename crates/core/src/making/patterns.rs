@@ -1,6 +1,6 @@
 //! Changes of patterns: events are put, moved, stretched, split, repeated, and copied with some of their lanes. None ever overlaps another.
 
-use crate::show::{Lane, MOST_LANE_EVENTS, Pattern, PatternEvent, Ticks};
+use crate::show::{EventShape, Lane, LaneKind, MOST_LANE_EVENTS, Pattern, PatternEvent, TICKS, Ticks};
 
 /// Some time of some lanes, to be pasted elsewhere.
 #[derive(Debug, Clone, PartialEq)]
@@ -87,6 +87,66 @@ pub fn split(lane: &mut Lane, place: usize, at: Ticks) -> Result<(), String> {
     let Some(event) = within.cloned() else { return Err("that is not within an event; go into one first".to_owned()) };
     lane.events[place].length = Ticks(at.0 - event.at.0);
     lane.events.insert(place + 1, PatternEvent { at, length: Ticks(event.end().0 - at.0), ..event });
+    Ok(())
+}
+
+/// Puts an event that is struck while a pattern plays onto the grid, at the place that is nearest to `beats`: as long as a step of
+/// the grid, and else like `like`, or without that like the event before it. Returns its place.
+///
+/// # Errors
+/// If there is no such lane, or nothing that the event could be like.
+pub fn strike(pattern: &mut Pattern, lane: usize, beats: f64, like: Option<PatternEvent>) -> Result<Ticks, String> {
+    let (step, length) = (pattern.grid.ticks(), pattern.length());
+    let count = pattern.lanes.len();
+    let lane =
+        pattern.lanes.get_mut(lane).ok_or_else(|| format!("there is no lane {}; there are {count}", lane + 1))?;
+    let nearest = (beats * f64::from(TICKS) / f64::from(step.0)).round() as u32 * step.0;
+    // What is struck just before the end is meant for the beginning, where it comes to it again.
+    let at = Ticks(if nearest >= length.0 { 0 } else { nearest });
+    let before = lane.events.partition_point(|event| event.at <= at).checked_sub(1).and_then(|at| lane.events.get(at));
+    let known = like.or_else(|| before.or(lane.events.last()).cloned());
+    let model = match known {
+        Some(known) => known,
+        None => usual(lane.kind)
+            .ok_or_else(|| format!("the lane has no {} yet; put one first, others are like it", lane.kind))?,
+    };
+    put(lane, PatternEvent { at, length: step, ..model }, length)?;
+    Ok(at)
+}
+
+/// The event of a lane of a kind where nothing is said of it.
+fn usual(kind: LaneKind) -> Option<PatternEvent> {
+    let event = PatternEvent::default();
+    match kind {
+        LaneKind::Level => Some(PatternEvent { level: Some(100.0), ..event }),
+        LaneKind::Colour => Some(PatternEvent { colour: Some("#ffffff".to_owned()), ..event }),
+        LaneKind::Strobe => Some(PatternEvent { rate: Some(8.0), ..event }),
+        LaneKind::Look | LaneKind::Aim => None,
+    }
+}
+
+/// Draws a shape over the events of a time of a level lane: each gets the level that the shape has where it begins, the first that of
+/// its beginning and the last that of its end.
+///
+/// # Errors
+/// If fewer than two events begin there, or the lane is none of levels.
+pub fn draw_over(lane: &mut Lane, from: Ticks, to: Ticks, shape: EventShape, level: f32) -> Result<(), String> {
+    if lane.kind != LaneKind::Level {
+        return Err("a shape is drawn over the events of a level lane".to_owned());
+    }
+    let drawn = PatternEvent { level: Some(level), shape, ..PatternEvent::default() };
+    let mut within: Vec<&mut PatternEvent> =
+        lane.events.iter_mut().filter(|event| from <= event.at && event.at < to).collect();
+    let (Some(first), Some(last)) = (within.first().map(|event| event.at), within.last().map(|event| event.at)) else {
+        return Err("there is no event to draw over; v chooses some".to_owned());
+    };
+    if first == last {
+        return Err("there is one event alone; v chooses several to draw over".to_owned());
+    }
+    for event in &mut within {
+        let share = f64::from(event.at.0 - first.0) / f64::from(last.0 - first.0);
+        event.level = Some((drawn.level_at(share as f32) * 10.0).round() / 10.0);
+    }
     Ok(())
 }
 
@@ -270,5 +330,33 @@ mod tests {
             }
             prop_assert_eq!(&pattern.lanes[1], &untouched);
         }
+    }
+
+    #[test]
+    fn what_is_struck_comes_onto_the_grid_and_is_like_what_was_before() {
+        let mut pattern = Pattern::new(1);
+        pattern.lanes = vec![lane(&[]), Lane::new(LaneKind::Look)];
+        let at = |pattern: &mut Pattern, beats: f64| strike(pattern, 0, beats, None).map(Ticks::beats);
+        assert_eq!(
+            [at(&mut pattern, 0.9), at(&mut pattern, 2.2), at(&mut pattern, 3.95)],
+            [Ok(1.0), Ok(2.25), Ok(0.0)]
+        );
+        let like = PatternEvent { level: Some(30.0), ..PatternEvent::default() };
+        strike(&mut pattern, 0, 2.0, Some(like)).expect("there is room");
+        strike(&mut pattern, 0, 3.0, None).expect("there is room");
+        let levels: Vec<Option<f32>> = pattern.lanes[0].events.iter().map(|event| event.level).collect();
+        assert_eq!(levels, [100.0, 100.0, 30.0, 100.0, 100.0].map(Some), "each like the one before it");
+        assert!(strike(&mut pattern, 1, 0.0, None).is_err_and(|why| why.contains("no look yet")));
+        assert!(strike(&mut pattern, 5, 0.0, None).is_err_and(|why| why.contains("there are 2")));
+    }
+
+    #[test]
+    fn a_shape_is_drawn_over_events_from_the_first_to_the_last() {
+        let mut drawn = lane(&[(0, 1), (2, 1), (4, 1), (8, 1)]);
+        draw_over(&mut drawn, Ticks(0), Ticks(9000), EventShape::Up, 80.0).expect("there are four");
+        let levels: Vec<f32> = drawn.events.iter().filter_map(|event| event.level).collect();
+        assert_eq!(levels, [0.0, 20.0, 40.0, 80.0]);
+        assert!(draw_over(&mut drawn, Ticks(0), Ticks(1), EventShape::Up, 80.0).is_err(), "one alone");
+        assert!(draw_over(&mut Lane::new(LaneKind::Colour), Ticks(0), Ticks(9), EventShape::Up, 80.0).is_err());
     }
 }

@@ -28,6 +28,7 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
         | "update-cue" => {
             vec![(ReferenceKind::CueList, all)]
         }
+        "strike" => before('/').map(|name| (ReferenceKind::Look, name)).into_iter().collect(),
         "go-to-cue" | "cue-goes-on" => before('/').map(|name| (ReferenceKind::CueList, name)).into_iter().collect(),
         "play-timeline" | "hold-timeline" | "stop-timeline" => vec![(ReferenceKind::Timeline, all)],
         "seek-timeline" => before(' ').map(|name| (ReferenceKind::Timeline, name)).into_iter().collect(),

@@ -3,11 +3,11 @@
 use std::time::Duration;
 
 use chrono::{Local, Timelike};
-use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand, TimelinePlace};
+use splimo_core::command::{DocumentCommand, EngineCommand, LanePlace, SessionCommand, TimelinePlace};
 use splimo_core::document::Outcome;
 use splimo_core::show::{
-    Clip, Cue, CueList, DayTime, Follows, Input, InputKind, Look, Schedule, ScheduledEvent, Show, Tier, TimeUnit,
-    Timeline,
+    Clip, Cue, CueList, DayTime, Follows, Input, InputKind, Lane, LaneKind, Look, Pattern, Schedule, ScheduledEvent,
+    Show, Tier, TimeUnit, Timeline,
 };
 
 use super::Start;
@@ -242,4 +242,39 @@ fn a_recording_is_heard_beforehand_for_a_timeline_and_what_cannot_be_is_said() {
         .wait("what it says", |screen| screen.said.iter().any(|said| said.contains("of clicks.wav are on the ruler")));
     screen.ask(DocumentCommand::Undo);
     screen.wait("that it is undone", |screen| screen.document.shown().timelines[0].marks.is_none());
+}
+
+#[test]
+fn what_is_struck_comes_into_the_pattern_that_plays_and_what_cannot_be_is_said() {
+    let mut show = show();
+    let mut pattern = Pattern::new(1);
+    pattern.lanes = vec![Lane::new(LaneKind::Level), Lane::new(LaneKind::Aim)];
+    show.looks.push(Look { pattern: Some(pattern), ..Look::new("Hits", Vec::new()) });
+    let session = Running::of(show);
+    let mut screen = session.screen();
+    let strike = |pattern: &str, lane: usize| SessionCommand::Strike(LanePlace { pattern: pattern.into(), lane });
+    assert!(matches!(screen.ask(strike("Hits", 1)), Outcome::Nothing(why) if why.contains("does not play")));
+    screen.ask(EngineCommand::CutTo("Hits".into()));
+    screen.wait("it to play", |screen| screen.engine.stage.iter().any(|on| on.place.is_some()));
+    let Outcome::Told(words) = screen.ask(strike("Hits", 1)) else { panic!("not told") };
+    assert_eq!(words, "struck into Hits, lane 1");
+    let events = screen.document.kept().looks[3].pattern.as_ref().expect("a pattern").lanes[0].events.clone();
+    assert_eq!((events.len(), events[0].level, events[0].length.beats()), (1, Some(100.0), 0.25));
+    for (pattern, lane, wanted) in [
+        ("Hits", 2, "no aim yet"),
+        ("Hits", 3, "there are 2"),
+        ("Hits", 0, "there are 2"),
+        ("Tide", 1, "is no pattern"),
+        ("Gust", 1, "there is no pattern"),
+    ] {
+        let outcome = screen.ask(strike(pattern, lane));
+        assert!(matches!(&outcome, Outcome::Refused(why) if why.contains(wanted)), "{pattern}/{lane}: {outcome:?}");
+    }
+    // Without heads there is nothing to record or to point.
+    assert!(
+        matches!(screen.ask(SessionCommand::RecordAim("Booth".into())), Outcome::Refused(why) if why.contains("turns"))
+    );
+    assert!(
+        matches!(screen.ask(EngineCommand::CallAim("Booth".into())), Outcome::Nothing(why) if why.contains("no aim"))
+    );
 }

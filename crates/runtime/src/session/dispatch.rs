@@ -170,6 +170,7 @@ impl Session {
             SessionCommand::RecordCue(cue) => self.record_cue(cue, by),
             SessionCommand::RecordChanges(list) => self.record_changes(list, by),
             SessionCommand::UpdateCue(list) => self.update_cue(list, by),
+            SessionCommand::Strike(lane) => self.strike(lane, by),
             SessionCommand::RecordAim(aim) => self.record_aim(aim, by),
             SessionCommand::HearRecording(what) => self.hear_recording(what, by),
             SessionCommand::Run(name) => self.run_program(name, by),

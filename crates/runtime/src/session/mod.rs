@@ -14,6 +14,7 @@ mod guest;
 mod input_tests;
 mod inputs;
 mod manager;
+mod patterns;
 pub mod place;
 mod playing;
 mod programs;

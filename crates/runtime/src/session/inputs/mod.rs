@@ -285,6 +285,7 @@ impl Session {
             | SessionCommand::RecordChanges(_)
             | SessionCommand::UpdateCue(_)
             | SessionCommand::RecordAim(_)
+            | SessionCommand::Strike(_)
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording

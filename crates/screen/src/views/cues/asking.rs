@@ -337,7 +337,7 @@ impl CuesView {
     }
 
     /// Does what the patterns reply.
-    fn of_patterns(&mut self, reply: patterns::Reply) -> Vec<Ask> {
+    pub(super) fn of_patterns(&mut self, reply: patterns::Reply) -> Vec<Ask> {
         match reply {
             patterns::Reply::Asks(asks) => return asks,
             patterns::Reply::Opens(form) => self.form = Some(Opened::Pattern(form)),

@@ -136,7 +136,9 @@ impl View for CuesView {
             "an event like the last one, e changes it, Del takes it out, Shift-← → moves it, < > stretch it, s splits it, d puts it down again behind",
             "itself, r repeats it to the end, R every so many bars. v begins to choose a time of some lanes, c copies that, b puts it down, in another",
             "pattern too: ( ) go there. T adds a pattern, P changes it, L adds a lane, l changes it, m leaves it out, X takes it out. n plays it,",
-            "w keeps it out of the rotation. A lane whose lights are each later by a note value makes a run of one event.",
+            "w keeps it out of the rotation. While it plays, t strikes an event into the lane of the cursor, 1 to 9 into one by its number, and so does",
+            "what Ctrl-K learns. S draws a shape over the events of a level lane that are chosen. M marks patterns: b, P and w are for all of them.",
+            "With the mouse: drag an event or its end, or over several lanes to choose; the right button splits. A lane whose lights are each later by a note value makes a run of one event.",
             "Then come the aims of heads: ↑ ↓ and v choose heads, A all of them, Shift-arrows turn them live (g finer, G coarser), a drag on",
             "the field too. a records where they point as a new aim, o into the chosen one (← →), e renames it, M mirrors it, Del takes the",
             "chosen heads out of it, X takes it out. n points the chosen heads where it says, z lets them go: the stage points them again.",
@@ -180,6 +182,11 @@ impl View for CuesView {
             let show = self.show.clone()?;
             let reply = self.timeline.mouse(mouse, &show);
             return Some(self.of_timeline(reply));
+        }
+        if self.part == Part::Patterns && self.form.is_none() {
+            let show = self.show.clone()?;
+            let reply = self.patterns.mouse(mouse, &show);
+            return Some(self.of_patterns(reply));
         }
         if self.part == Part::Aims && self.form.is_none() {
             let show = self.show.clone()?;
@@ -390,6 +397,12 @@ impl View for CuesView {
     }
 
     fn learn(&mut self) -> Learn {
+        if self.part == Part::Patterns {
+            return match self.show.as_ref().and_then(|show| self.patterns.lane_name(show)) {
+                Some(lane) => Learn::Target(format!("strike {lane}")),
+                None => Learn::Nothing("the pattern has no lane yet; L adds one"),
+            };
+        }
         if self.part == Part::Aims {
             let aim = self.show.as_ref().and_then(|show| self.aims.aim_name(show));
             return match aim {

@@ -161,3 +161,102 @@ fn lanes_are_drawn_over_their_bars_with_the_cursor_and_what_plays() {
     assert!(rows[3].contains("▸ level  all") && rows[3].contains("▁▁▄▁▁▄"), "{rows:?}");
     assert_eq!(pattern(&view).lanes[0].events[0].length, Ticks(72));
 }
+
+/// Draws the part where it plays at a place, so that it knows where its lanes are.
+fn drawn(view: &mut CuesView, place: Option<f64>) -> String {
+    let show = view.show.clone().expect("a show");
+    let look = view.patterns.chosen(&show).expect("a pattern").0;
+    let on = OnStage { tier: 0, look, weight: 1.0, comes: true, fade_left: 0.0, place };
+    let now = Snapshot { stage: vec![on], ..Snapshot::default() };
+    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme { depth: crate::kit::theme::Depth::None });
+    let mut buffer = Buffer::empty(area);
+    view.patterns.draw(&show, &now, theme, area, &mut buffer);
+    let symbols: Vec<&str> = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
+    symbols.chunks(120).map(|row| row.concat().trim_end().to_owned()).collect::<Vec<_>>().join("\n")
+}
+
+fn point(view: &mut CuesView, kind: MouseEventKind, (column, row): (u16, u16)) {
+    let asks = view.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE }).expect("it is taken");
+    for ask in asks {
+        if let Ask::Command(command) = ask {
+            let show = edited(view, &[command]);
+            view.show = Some(Arc::new(show));
+        }
+    }
+}
+
+#[test]
+fn the_mouse_moves_stretches_splits_and_chooses() {
+    let mut view = at_patterns();
+    // Two lanes on a grid of beats: 16 of them in 94 columns, five columns each from the 24th on.
+    play(&mut view, &keys("T⏎L⏎L⏎GGGG↑a"));
+    drawn(&mut view, None);
+    let (left, beat) = (MouseButton::Left, |beat: u16| 24 + beat * 5 + 2);
+    let drag = |view: &mut CuesView, from: (u16, u16), to: (u16, u16)| {
+        point(view, MouseEventKind::Down(left), from);
+        point(view, MouseEventKind::Drag(left), to);
+        point(view, MouseEventKind::Up(left), to);
+        drawn(view, None);
+    };
+    assert_eq!(told(&view, 0), [(0.0, 1.0)]);
+    drag(&mut view, (beat(0), 3), (beat(4), 3));
+    assert_eq!(told(&view, 0), [(4.0, 1.0)], "it is moved");
+    drag(&mut view, (24 + 5 * 5 - 1, 3), (beat(7), 3));
+    assert_eq!(told(&view, 0), [(4.0, 4.0)], "it is stretched by its end");
+    point(&mut view, MouseEventKind::Down(MouseButton::Right), (beat(6), 3));
+    assert_eq!(told(&view, 0), [(4.0, 2.0), (6.0, 2.0)], "it is split");
+    // A time of both lanes, beginning where there is nothing.
+    drag(&mut view, (beat(1), 3), (beat(8), 4));
+    play(&mut view, &keys("c"));
+    assert!(view.said().is_some_and(|said| said.contains("2 events of 2 lanes are copied")));
+    point(&mut view, MouseEventKind::Down(left), (5, 4));
+    assert_eq!(
+        view.patterns.chosen(view.show.as_ref().expect("a show")).map(|(_, look, _)| look.name.as_str()),
+        Some("Pattern 1")
+    );
+    point(&mut view, MouseEventKind::Down(left), (60, 14));
+    assert_eq!(told(&view, 0).len(), 2, "beside the lanes it does nothing");
+}
+
+#[test]
+fn what_is_struck_while_it_plays_comes_onto_the_grid() {
+    let mut view = at_patterns();
+    play(&mut view, &keys("T⏎L⏎L→⏎"));
+    play(&mut view, &keys("t"));
+    assert!(view.said().is_some_and(|said| said.contains("it does not play")));
+    for (key, at) in [("1", 1.1), ("1", 2.4), ("2", 3.0), ("t", 15.95)] {
+        drawn(&mut view, Some(at));
+        play(&mut view, &keys(key));
+    }
+    assert_eq!(told(&view, 0), [(1.0, 0.25), (2.5, 0.25)]);
+    assert_eq!(told(&view, 1), [(0.0, 0.25), (3.0, 0.25)], "t strikes into the lane of the cursor");
+    drawn(&mut view, Some(1.0));
+    play(&mut view, &keys("9"));
+    assert!(view.said().is_some_and(|said| said.contains("there is no lane 9; there are 2")));
+}
+
+#[test]
+fn a_shape_is_drawn_over_events_and_several_patterns_are_changed_at_once() {
+    let mut view = at_patterns();
+    play(&mut view, &keys("T⏎L⏎GGGGa←r"));
+    play(&mut view, &keys("⇤v»»»→→→S⏎"));
+    let levels: Vec<f32> = pattern(&view).lanes[0].events.iter().filter_map(|event| event.level).collect();
+    assert_eq!((levels.len(), levels[0], levels[15]), (16, 0.0, 100.0), "{levels:?}");
+    assert!(levels.windows(2).all(|pair| pair[0] < pair[1]), "{levels:?}");
+    // What is copied goes into every pattern that is marked, and so does what is changed of them.
+    let name = view.said();
+    assert_eq!(name, None);
+    play(&mut view, &[KeyEvent::from(KeyCode::Esc)]);
+    play(&mut view, &keys("⇤cT⏎MT⏎M("));
+    play(&mut view, &keys(")"));
+    assert!(drawn(&mut view, None).contains("+ Pattern 2, Pattern 3"), "{}", drawn(&mut view, None));
+    play(&mut view, &keys("bP"));
+    let Some(Opened::Pattern(open)) = &view.form else { panic!("a form opens") };
+    assert!(!open.form.fields[0].shown, "names are not changed at once");
+    play(&mut view, &keys("8⏎w"));
+    let show = view.show.clone().expect("a show");
+    let of = |name: &str| show.look(name).and_then(|(_, look)| look.pattern.clone()).expect("a pattern");
+    assert_eq!([of("Pattern 1").bars, of("Pattern 2").bars, of("Pattern 3").bars], [4, 8, 8]);
+    assert_eq!((of("Pattern 2").lanes.len(), of("Pattern 3").lanes.len()), (1, 1));
+    assert_eq!(show.rotation.without, ["Pattern 3", "Pattern 2"]);
+}

@@ -8,6 +8,7 @@ use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
 
+use super::pointing::Rows;
 use super::{PatternPart, all};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -35,6 +36,7 @@ impl PatternPart {
         self.plays.clear();
         self.plays.extend(now.stage.iter().filter(|on| on.comes).map(|on| on.look));
         let place = now.stage.iter().filter(|on| on.look == look && on.weight > 0.0).find_map(|on| on.place);
+        self.place = place;
         self.title(show, &of.name, pattern, place, theme, Rect { height: 1, ..area }, buffer);
         let wide = Rect { x: area.x + NAMES, width: area.width.saturating_sub(NAMES + 2), ..area };
         self.window.lay_out(pattern, self.at, wide);
@@ -55,6 +57,7 @@ impl PatternPart {
             self.lane(show, lane, place, theme, Rect { y, height: 1, ..area }, buffer);
             y += 1;
         }
+        self.rows = Rows { first, from, end: first + pattern.lanes.len().saturating_sub(from).min(room) as u16 };
         self.cursor(pattern, theme, first, from, y, buffer);
         if let Some(x) = place.and_then(|beats| self.window.seen(beats * f64::from(TICKS))) {
             for row in ruler.y..y {
@@ -103,6 +106,10 @@ impl PatternPart {
         }
         if show.rotation.without.iter().any(|one| one == name) {
             pen.put("   kept out of the rotation", theme.dim());
+        }
+        let marked: Vec<&str> = self.marked.iter().map(String::as_str).filter(|one| show.look(one).is_some()).collect();
+        if !marked.is_empty() {
+            pen.put(&format!("   + {}", marked.join(", ")), theme.bright());
         }
     }
 

@@ -26,11 +26,13 @@ const ORDERS: [Span; 3] = [Span::Order, Span::OrderInGroup, Span::OrderInFixture
 /// The thing that a form is of.
 enum Of {
     New,
-    Pattern,
+    Pattern(Vec<usize>),
     NewLane,
     Lane(usize),
     /// An event of a lane, or a new one there.
     Event(usize, Box<PatternEvent>),
+    /// A time of some lanes over whose events a shape is drawn.
+    Shape(Vec<usize>, Ticks, Ticks),
     /// A time of some lanes that is repeated.
     Repeat(Vec<usize>, Ticks, Ticks),
 }
@@ -159,8 +161,15 @@ impl PatternForm {
     }
 
     /// The form of a pattern.
-    pub(super) fn pattern(place: usize, look: &Look, pattern: &Pattern) -> Self {
-        Self { of: Of::Pattern, look: place, form: Form::new(pattern_fields(look, pattern)) }
+    /// With others that are marked, all of them get what is changed in it; names stay.
+    pub(super) fn pattern(place: usize, look: &Look, pattern: &Pattern, others: Vec<usize>) -> Self {
+        let mut fields = pattern_fields(look, pattern);
+        fields[0].shown = others.is_empty();
+        let mut form = Form::new(fields);
+        if !others.is_empty() {
+            form.go_to("bars");
+        }
+        Self { of: Of::Pattern(others), look: place, form }
     }
 
     /// The form of a new lane, for the lights of the one before it.
@@ -189,6 +198,15 @@ impl PatternForm {
         Self { of: Of::Repeat(lanes, from, to), look, form: Form::new(vec![field]) }
     }
 
+    /// The form of a shape that is drawn over the events of a time of some lanes.
+    pub(super) fn draw_over(look: usize, lanes: Vec<usize>, from: Ticks, to: Ticks) -> Self {
+        let fields = vec![
+            Field::choice("shape", "shape", words(EventShape::ALL, EventShape::name), EventShape::Up.name()),
+            Field::number("level", "highest level", 100.0, 0.0, 100.0, 5.0),
+        ];
+        Self { of: Of::Shape(lanes, from, to), look, form: Form::new(fields) }
+    }
+
     /// Handles a key.
     pub(crate) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
         match self.form.key(key) {
@@ -215,7 +233,15 @@ impl PatternForm {
         let length = pattern.length();
         match &self.of {
             Of::New => {}
-            Of::Pattern => look = self.look_of(look)?,
+            Of::Pattern(others) => return self.edit_all(show, others),
+            Of::Shape(lanes, from, to) => {
+                let shape = EventShape::ALL.iter().find(|shape| shape.name() == self.form.text("shape"));
+                let (shape, level) = (shape.copied().unwrap_or_default(), self.form.number("level") as f32);
+                for lane in lanes {
+                    let lane = pattern.lanes.get_mut(*lane).ok_or("the lane is gone")?;
+                    patterns::draw_over(lane, *from, *to, shape, level)?;
+                }
+            }
             Of::NewLane => pattern.lanes.push(self.lane_of(Lane::new(LaneKind::Level), show)?),
             Of::Lane(place) => {
                 let lane = pattern.lanes.get_mut(*place).ok_or("the lane is gone")?;
@@ -243,8 +269,21 @@ impl PatternForm {
         Ok(Edit::PutLooks(vec![(self.look, look)]))
     }
 
+    /// The edit of the pattern, and of others along with it.
+    fn edit_all(&self, show: &Show, others: &[usize]) -> Result<Edit, String> {
+        let places = std::iter::once(self.look).chain(others.iter().copied());
+        let looks = places.map(|place| {
+            let look = show.looks.get(place).ok_or("the pattern is gone")?;
+            Ok((place, self.look_of(look.clone()).map_err(|why| format!("{}: {why}", look.name))?))
+        });
+        Ok(Edit::PutLooks(looks.collect::<Result<_, String>>()?))
+    }
+
     fn look_of(&self, known: Look) -> Result<Look, String> {
         let form = &self.form;
+        // Of several, each keeps what nobody has touched.
+        let many = matches!(&self.of, Of::Pattern(others) if !others.is_empty());
+        let takes = |id: &str| !many || form.touched(id);
         let tempo = form.text("tempo");
         let tempo = match tempo.parse::<f64>() {
             _ if tempo.is_empty() => None,
@@ -258,8 +297,21 @@ impl PatternForm {
         }
         let grid = Note::ALL.iter().find(|note| note.name() == form.text("grid"));
         let mut pattern = known.pattern.clone().unwrap_or_else(|| Pattern::new(4));
-        (pattern.bars, pattern.grid) = (form.whole("bars"), grid.copied().unwrap_or_default());
-        (pattern.once, pattern.speed, pattern.tempo) = (form.flag("once"), form.number("speed"), tempo);
+        if takes("bars") {
+            pattern.bars = form.whole("bars");
+        }
+        if takes("grid") {
+            pattern.grid = grid.copied().unwrap_or_default();
+        }
+        if takes("once") {
+            pattern.once = form.flag("once");
+        }
+        if takes("speed") {
+            pattern.speed = form.number("speed");
+        }
+        if takes("tempo") {
+            pattern.tempo = tempo;
+        }
         let length = pattern.length();
         if let Some(lane) =
             pattern.lanes.iter().position(|lane| lane.events.last().is_some_and(|last| last.end() > length))
@@ -270,8 +322,17 @@ impl PatternForm {
                 pattern.bars
             ));
         }
-        let fits = fits.iter().filter_map(section).collect();
-        Ok(Look { name: form.text("name"), tags: names(&form.text("tags")), fits, pattern: Some(pattern), ..known })
+        let mut look = Look { pattern: Some(pattern), ..known };
+        if !many {
+            look.name = form.text("name");
+        }
+        if takes("tags") {
+            look.tags = names(&form.text("tags"));
+        }
+        if takes("fits") {
+            look.fits = fits.iter().filter_map(section).collect();
+        }
+        Ok(look)
     }
 
     fn lane_of(&self, known: Lane, show: &Show) -> Result<Lane, String> {
@@ -349,7 +410,9 @@ impl PatternForm {
     pub(crate) fn draw(&mut self, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let title = match self.of {
             Of::New => "a new pattern",
-            Of::Pattern => "the pattern",
+            Of::Pattern(ref others) if !others.is_empty() => "the patterns: what is changed here is changed in all",
+            Of::Pattern(_) => "the pattern",
+            Of::Shape(..) => "a shape over the events",
             Of::NewLane => "a new lane",
             Of::Lane(_) => "the lane",
             Of::Event(..) => "the event",

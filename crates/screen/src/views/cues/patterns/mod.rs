@@ -3,6 +3,9 @@
 mod drawing;
 mod form;
 mod grid;
+mod pointing;
+
+use std::collections::BTreeSet;
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use splimo_core::command::EngineCommand;
@@ -14,6 +17,7 @@ pub(super) use form::PatternForm;
 
 use super::action::Ask;
 use grid::Window;
+use pointing::{Drag, Rows};
 
 const NO_PATTERN: &str = "there is no pattern yet; T adds one";
 const NO_LANE: &str = "the pattern has no lane yet; L adds one";
@@ -51,6 +55,12 @@ pub(super) struct PatternPart {
     window: Window,
     /// The looks that landed last on their tiers.
     plays: Vec<usize>,
+    rows: Rows,
+    dragged: Option<Drag>,
+    /// The place where the chosen one is, in beats, as it was drawn last.
+    place: Option<f64>,
+    /// The names of patterns that are marked, to be changed along with the chosen one.
+    marked: BTreeSet<String>,
 }
 
 /// The patterns of a show, by their places among its looks.
@@ -70,6 +80,12 @@ impl PatternPart {
     pub(super) fn go_to(&mut self, name: &str) {
         self.name = name.to_owned();
         (self.lane, self.at, self.mark) = (0, Ticks(0), None);
+    }
+
+    /// The lane at the cursor, as a command names it: by the name of its pattern and its number.
+    pub(super) fn lane_name(&self, show: &Show) -> Option<String> {
+        let (_, look, pattern) = self.chosen(show)?;
+        self.lane_of(pattern).map(|_| format!("{}/{}", look.name, self.lane.min(pattern.lanes.len() - 1) + 1))
     }
 
     fn lane_of<'s>(&self, pattern: &'s Pattern) -> Option<&'s Lane> {
@@ -119,6 +135,10 @@ impl PatternPart {
                     | '<'
                     | '>'
                     | 'b'
+                    | 't'
+                    | 'S'
+                    | 'M'
+                    | '1'..='9'
             )
         ) || matches!(
             key.code,
@@ -144,7 +164,8 @@ impl PatternPart {
             KeyCode::Down => self.go_to_lane((self.lane + 1).min(pattern.lanes.len().saturating_sub(1))),
             KeyCode::Char('(' | ')') => self.go_to_other(show, forward),
             KeyCode::Char('n') => self.play(show, look, of),
-            KeyCode::Char('P') => Reply::Opens(Box::new(PatternForm::pattern(look, of, pattern))),
+            KeyCode::Char('P') => Reply::Opens(Box::new(PatternForm::pattern(look, of, pattern, self.others(show)))),
+            KeyCode::Char('M') => self.mark_pattern(&of.name),
             KeyCode::Char('L') => Reply::Opens(Box::new(PatternForm::new_lane(look, self.lane_of(pattern)))),
             KeyCode::Char('l') => match self.lane_of(pattern) {
                 Some(lane) => Reply::Opens(Box::new(PatternForm::lane(look, self.lane, lane))),
@@ -154,7 +175,11 @@ impl PatternPart {
                 pattern.grid = beside(pattern.grid, forward);
                 Ok(())
             }),
-            KeyCode::Char('w') => Reply::Asks(vec![Ask::edit(kept_out(show, &of.name))]),
+            KeyCode::Char('w') => {
+                let marked = self.marked.iter().map(String::as_str).filter(|name| *name != of.name);
+                let names = std::iter::once(of.name.as_str()).chain(marked);
+                Reply::Asks(vec![Ask::edit(kept_out(show, &names.collect::<Vec<_>>()))])
+            }
             KeyCode::Char('v') => {
                 self.mark = if self.mark.is_some() { None } else { Some((self.lane, self.at)) };
                 Reply::NOTHING
@@ -163,8 +188,8 @@ impl PatternPart {
                 self.mark = None;
                 Reply::NOTHING
             }
-            KeyCode::Char('b') => self.paste(look, of),
-            KeyCode::Char('a' | 'e' | 's' | 'd' | 'c' | 'r' | 'R' | 'm' | 'X' | '<' | '>')
+            KeyCode::Char('b') => self.paste(look, of, show),
+            KeyCode::Char('a' | 'e' | 's' | 'd' | 'c' | 'r' | 'R' | 'm' | 'X' | '<' | '>' | 't' | 'S' | '1'..='9')
             | KeyCode::Delete
             | KeyCode::Backspace
                 if pattern.lanes.is_empty() =>
@@ -172,6 +197,12 @@ impl PatternPart {
                 Reply::says(NO_LANE)
             }
             KeyCode::Char('a') => self.put(look, of, pattern),
+            KeyCode::Char('t') => self.strike(look, of, self.lane),
+            KeyCode::Char(digit @ '1'..='9') => self.strike(look, of, digit as usize - '1' as usize),
+            KeyCode::Char('S') => {
+                let (lanes, from, to) = self.choice(pattern);
+                Reply::Opens(Box::new(PatternForm::draw_over(look, lanes, from, to)))
+            }
             KeyCode::Char('e') => self.change(look, pattern),
             KeyCode::Char('s') => {
                 self.with_event(look, of, pattern, |lane, event, at, _| patterns::split(lane, event, at))
@@ -384,10 +415,43 @@ impl PatternPart {
         Reply::Says(words)
     }
 
-    fn paste(&mut self, look: usize, of: &Look) -> Reply {
+    /// Puts what is copied down, in the chosen pattern and in those that are marked.
+    fn paste(&mut self, look: usize, of: &Look, show: &Show) -> Reply {
         let Some(clipping) = self.clipping.clone() else { return Reply::says("nothing is copied yet; c copies") };
-        let at = self.at;
-        changed(look, of, |pattern| patterns::paste(pattern, &clipping, at))
+        let others = self.others(show).into_iter().map(|other| (other, show.looks[other].clone()));
+        let mut looks: Vec<(usize, Look)> = std::iter::once((look, of.clone())).chain(others).collect();
+        for (_, look) in &mut looks {
+            let Some(pattern) = &mut look.pattern else { continue };
+            if let Err(why) = patterns::paste(pattern, &clipping, self.at) {
+                return Reply::Says(format!("{}: {why}", look.name));
+            }
+        }
+        Reply::Asks(vec![Ask::edit(Edit::PutLooks(looks))])
+    }
+
+    /// The patterns that are marked besides the chosen one, by their places among the looks.
+    fn others(&self, show: &Show) -> Vec<usize> {
+        let marked = all(show).into_iter().filter(|(_, look, _)| self.marked.contains(&look.name));
+        marked.filter(|(_, look, _)| look.name != self.name).map(|(place, ..)| place).collect()
+    }
+
+    /// Marks the pattern, or does so no more.
+    fn mark_pattern(&mut self, name: &str) -> Reply {
+        if !self.marked.remove(name) {
+            self.marked.insert(name.to_owned());
+        }
+        Reply::NOTHING
+    }
+
+    /// Puts an event like the last one where the pattern is that plays.
+    fn strike(&mut self, look: usize, of: &Look, lane: usize) -> Reply {
+        let Some(beats) = self.place else {
+            return Reply::says("it does not play: n plays it, and what is struck then stays");
+        };
+        let kind = of.pattern.as_ref().and_then(|pattern| pattern.lanes.get(lane)).map(|lane| lane.kind);
+        let like =
+            kind.and_then(|kind| self.last.iter().find(|(known, _)| *known == kind).map(|(_, event)| event.clone()));
+        changed(look, of, |pattern| patterns::strike(pattern, lane, beats, like).map(drop))
     }
 
     /// Repeats what is chosen: to the end, or once behind itself.
@@ -436,12 +500,13 @@ fn beside(grid: Note, finer: bool) -> Note {
     Note::ALL[next]
 }
 
-/// The edit that keeps a pattern out of the rotation, or lets it in again.
-fn kept_out(show: &Show, name: &str) -> Edit {
+/// The edit that keeps patterns out of the rotation, or lets them in again: as the first of them is not.
+fn kept_out(show: &Show, names: &[&str]) -> Edit {
     let mut rotation = show.rotation.clone();
-    match rotation.without.iter().position(|one| one == name) {
-        Some(place) => drop(rotation.without.remove(place)),
-        None => rotation.without.push(name.to_owned()),
+    let is_out = names.first().is_some_and(|first| rotation.without.iter().any(|one| one == first));
+    rotation.without.retain(|one| !names.contains(&one.as_str()));
+    if !is_out {
+        rotation.without.extend(names.iter().map(|name| (*name).to_owned()));
     }
     Edit::PutRotation(Box::new(rotation))
 }
