@@ -58,7 +58,7 @@ impl CuesView {
     }
 
     pub(super) fn key_of_form(&mut self, key: KeyEvent) -> Option<Handled<CuesAction>> {
-        let show = self.show.clone()?;
+        let show = if self.part == Part::Patterns { self.written_show()? } else { self.show.clone()? };
         let asks = match self.form.as_mut()?.key(key, &show) {
             Reply::Pass => return None,
             Reply::Stay => return Some(Handled::Done(Vec::new())),
@@ -71,7 +71,7 @@ impl CuesView {
                     self.aims.go_to_last(&show);
                 }
                 self.follow(&edit);
-                vec![Ask::edit(*edit)]
+                self.kept_back(vec![Ask::edit(*edit)])
             }
             Reply::Ask(command) => vec![Ask::Command(*command)],
         };
@@ -98,6 +98,7 @@ impl CuesView {
             };
         }
         if self.part == Part::Patterns {
+            let show = self.written_show().unwrap_or(show);
             return match self.patterns.key(key, &show) {
                 Some(reply) => Handled::Done(self.of_patterns(reply)),
                 None => Handled::Not,
@@ -221,7 +222,8 @@ impl CuesView {
 
     pub(super) fn add(&mut self, show: &Show) -> Vec<Ask> {
         if self.part == Part::Patterns {
-            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('a')), show);
+            let written = self.written_show();
+            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('a')), written.as_deref().unwrap_or(show));
             return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
         }
         if self.part == Part::Aims {
@@ -250,7 +252,8 @@ impl CuesView {
 
     pub(super) fn change(&mut self, show: &Show) -> Vec<Ask> {
         if self.part == Part::Patterns {
-            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('e')), show);
+            let written = self.written_show();
+            let reply = self.patterns.key(KeyEvent::from(KeyCode::Char('e')), written.as_deref().unwrap_or(show));
             return reply.map(|reply| self.of_patterns(reply)).unwrap_or_default();
         }
         if self.part == Part::Aims {
@@ -339,7 +342,7 @@ impl CuesView {
     /// Does what the patterns reply.
     pub(super) fn of_patterns(&mut self, reply: patterns::Reply) -> Vec<Ask> {
         match reply {
-            patterns::Reply::Asks(asks) => return asks,
+            patterns::Reply::Asks(asks) => return self.kept_back(asks),
             patterns::Reply::Opens(form) => self.form = Some(Opened::Pattern(form)),
             patterns::Reply::Says(words) => self.said = Some(words),
         }

@@ -6,6 +6,7 @@ use splimo_core::colour::Hex;
 use splimo_core::engine::ListState;
 use splimo_core::show::{Cue, CueList, Show};
 
+use super::blind_pattern::BlindStage;
 use super::table::Columns;
 use super::words;
 use super::{CuesView, Part, banner, schedule};
@@ -35,14 +36,20 @@ impl CuesView {
             // Lanes need the room of the stage.
             let wide = Rect { width: above.width.saturating_sub(lists), ..middle };
             let rest = match self.part {
-                Part::Patterns => self.patterns.draw(&show, context.snapshot, theme, wide, buffer),
+                Part::Patterns => self.draw_patterns(context, theme, wide, buffer),
                 Part::Aims => self.aims.draw(&show, context.snapshot, theme, wide, buffer),
                 Part::Lists | Part::Cues | Part::Schedule | Part::Timeline => {
                     self.timeline.draw(&show, &context.snapshot.timelines, theme, wide, buffer)
                 }
             };
             if rest.height >= 5 {
-                self.live_stage(context, theme, rest, buffer);
+                match self.blind_stage.take() {
+                    Some(blind) => {
+                        self.draw_blind_stage(&blind, context, theme, rest, buffer);
+                        self.blind_stage = Some(blind);
+                    }
+                    None => self.live_stage(context, theme, rest, buffer),
+                }
             }
         } else if self.part == Part::Schedule {
             schedule::draw_events(&mut self.events, &show, theme, middle, buffer);
@@ -184,6 +191,30 @@ impl CuesView {
             }
             None => self.live_stage(context, theme, stage, buffer),
         }
+    }
+
+    /// The chosen pattern, as it is or as it is written blind.
+    fn draw_patterns(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) -> Rect {
+        let show = self.written_show().unwrap_or_else(|| context.edited.show.clone());
+        let now = self.blind_stage.as_ref().map_or(context.snapshot, BlindStage::snapshot);
+        self.patterns.draw(&show, now, theme, area, buffer)
+    }
+
+    /// The stage as it would be with the pattern that is written blind.
+    fn draw_blind_stage(
+        &mut self,
+        blind: &BlindStage,
+        context: &ViewContext<'_>,
+        theme: Theme,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) {
+        let words = " BLIND: this does not go out; K keeps it, D drops it, B ends it ";
+        Pen::new(Rect { height: 1, ..area }, buffer).put(words, theme.filled());
+        let stage = Rect { y: area.y + 1, height: area.height - 1, ..area };
+        self.stage.draw(context.rig, context.show.canvas, blind.light(), stage, theme, buffer);
+        let heads = &blind.snapshot().heads;
+        beams::draw(&self.stage, (context.rig, context.show), heads, blind.light(), theme, buffer);
     }
 
     /// The stage as it is, with where its heads point.

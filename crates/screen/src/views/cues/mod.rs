@@ -7,6 +7,7 @@ mod aims;
 mod asking;
 mod banner;
 mod blind;
+mod blind_pattern;
 mod drawing;
 mod editing;
 mod forms;
@@ -33,12 +34,13 @@ use ratatui::layout::{Position, Rect};
 use splimo_core::command::CuePlace;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
-use splimo_link::document::NextEvent;
+use splimo_link::document::{DraftState, NextEvent};
 use splimo_link::subscription::Subscription;
 
 use action::{Ask, CuesAction, KEYS};
 use aims::AimPart;
 use blind::Blind;
+use blind_pattern::{BlindStage, Written};
 use forms::OpenForm;
 use opened::Opened;
 use patterns::PatternPart;
@@ -100,6 +102,10 @@ pub(crate) struct CuesView {
     /// The cue that is to be tried blind, until it is drawn, and the one that is tried.
     tries: Option<CuePlace>,
     blind: Option<Blind>,
+    /// The looks that are edited blind, the show with them, and the stage with the pattern that is written so.
+    drafts: DraftState,
+    written: Option<Written>,
+    blind_stage: Option<BlindStage>,
     /// The cue at which the chosen list was when this was last looked at.
     was_at: Option<usize>,
     show: Option<Arc<Show>>,
@@ -138,6 +144,7 @@ impl View for CuesView {
             "pattern too: ( ) go there. T adds a pattern, P changes it, L adds a lane, l changes it, m leaves it out, X takes it out. n plays it,",
             "w keeps it out of the rotation. While it plays, t strikes an event into the lane of the cursor, 1 to 9 into one by its number, and so does",
             "what Ctrl-K learns. S draws a shape over the events of a level lane that are chosen. M marks patterns: b, P and w are for all of them.",
+            "B writes blind: nothing of it goes out, the stage here shows it; K keeps it, D drops it, Ctrl-Z takes the last step back.",
             "With the mouse: drag an event or its end, or over several lanes to choose; the right button splits. A lane whose lights are each later by a note value makes a run of one event.",
             "Then come the aims of heads: ↑ ↓ and v choose heads, A all of them, Shift-arrows turn them live (g finer, G coarser), a drag on",
             "the field too. a records where they point as a new aim, o into the chosen one (← →), e renames it, M mirrors it, Del takes the",
@@ -154,6 +161,8 @@ impl View for CuesView {
 
     fn sync(&mut self, model: &Model) {
         self.show = Some(model.document.shown().clone());
+        self.drafts.clone_from(&model.drafts);
+        self.write();
         self.snapshot.clone_from(&model.snapshot);
         self.next.clone_from(&model.state.next);
         // The list that runs is followed, as long as nothing else is looked at in it.
@@ -171,6 +180,9 @@ impl View for CuesView {
         if let Some(handled) = self.key_of_form(key) {
             return handled;
         }
+        if let Some(handled) = self.key_of_blind(key) {
+            return handled;
+        }
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return Handled::Not;
         }
@@ -184,7 +196,7 @@ impl View for CuesView {
             return Some(self.of_timeline(reply));
         }
         if self.part == Part::Patterns && self.form.is_none() {
-            let show = self.show.clone()?;
+            let show = self.written_show()?;
             let reply = self.patterns.mouse(mouse, &show);
             return Some(self.of_patterns(reply));
         }
@@ -274,6 +286,7 @@ impl View for CuesView {
         if let Some(cue) = self.blind.as_ref().filter(|blind| blind.is_old(context)).map(|blind| blind.cue.clone()) {
             self.blind = Some(Blind::new(cue, context));
         }
+        self.advance_blind(context);
         self.draw_all(context, theme, area, buffer);
         if let Some(open) = &mut self.form {
             open.draw(&context.edited.show, theme, area, buffer);
@@ -328,11 +341,13 @@ impl View for CuesView {
                 ("Shift-← →", "move"),
                 ("< >", "stretch"),
                 ("v", "choose"),
-                ("c b", "copy, put down"),
+                ("c b", "copy"),
                 ("r", "repeat"),
+                ("t", "strike"),
+                ("B", "blind"),
                 ("L", "lane"),
                 ("T", "pattern"),
-                ("Tab", "cues"),
+                ("Tab", "aims"),
                 ("F1", "help"),
             ]);
         }
@@ -398,7 +413,7 @@ impl View for CuesView {
 
     fn learn(&mut self) -> Learn {
         if self.part == Part::Patterns {
-            return match self.show.as_ref().and_then(|show| self.patterns.lane_name(show)) {
+            return match self.written_show().and_then(|show| self.patterns.lane_name(&show)) {
                 Some(lane) => Learn::Target(format!("strike {lane}")),
                 None => Learn::Nothing("the pattern has no lane yet; L adds one"),
             };

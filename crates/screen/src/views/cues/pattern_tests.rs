@@ -260,3 +260,56 @@ fn a_shape_is_drawn_over_events_and_several_patterns_are_changed_at_once() {
     assert_eq!((of("Pattern 2").lanes.len(), of("Pattern 3").lanes.len()), (1, 1));
     assert_eq!(show.rotation.without, ["Pattern 3", "Pattern 2"]);
 }
+
+/// The demo at its patterns, of which Drop Hits is the first.
+fn demo() -> crate::tests::Scene {
+    let mut scene = crate::tests::Scene::demo();
+    scene.screen(158, 48);
+    scene.press(KeyCode::F(5));
+    for _ in 0..4 {
+        scene.press(KeyCode::Tab);
+    }
+    assert!(scene.screen(158, 48).contains("Drop Hits   1 of 4"), "{}", scene.screen(158, 48));
+    scene
+}
+
+#[test]
+fn what_is_written_blind_does_not_go_out_until_it_is_kept() {
+    let mut scene = demo();
+    let lanes = |scene: &crate::tests::Scene| {
+        let show = scene.document.kept();
+        show.look("Drop Hits").and_then(|(_, look)| look.pattern.as_ref()).expect("a pattern").lanes.len()
+    };
+    assert_eq!(lanes(&scene), 4);
+    scene.type_keys("B");
+    assert!(scene.screen(158, 48).contains("BLIND: this does not go out"));
+    scene.type_keys("L⏎");
+    let seen = |scene: &mut crate::tests::Scene| scene.screen(158, 48).matches("level  Masts").count();
+    assert_eq!((lanes(&scene), seen(&mut scene)), (4, 1), "it is seen here alone");
+    // Where nothing is left to take back of it, what goes out is not touched.
+    for left in [0, 0, 0] {
+        scene.press_with(KeyCode::Char('z'), KeyModifiers::CONTROL);
+        assert_eq!((lanes(&scene), seen(&mut scene)), (4, left));
+    }
+    scene.press_with(KeyCode::Char('y'), KeyModifiers::CONTROL);
+    assert_eq!(seen(&mut scene), 1);
+    scene.type_keys("B");
+    assert!(scene.screen(158, 48).contains("K keeps it"), "{}", scene.screen(158, 48));
+    scene.type_keys("K");
+    assert_eq!(lanes(&scene), 5);
+    assert!(!scene.screen(158, 48).contains("BLIND"));
+    scene.type_keys("BXD");
+    assert_eq!(lanes(&scene), 5, "dropped");
+}
+
+#[test]
+fn patterns_and_aims_of_the_demo_at_three_sizes() {
+    let mut scene = demo();
+    for (width, height) in [(158, 48), (120, 36), (80, 24)] {
+        insta::assert_snapshot!(format!("patterns_{width}x{height}"), scene.screen(width, height));
+    }
+    scene.press(KeyCode::Tab);
+    for (width, height) in [(158, 48), (120, 36), (80, 24)] {
+        insta::assert_snapshot!(format!("aims_{width}x{height}"), scene.screen(width, height));
+    }
+}
