@@ -142,7 +142,7 @@ impl View for CuesView {
             "an event like the last one, e changes it, Del takes it out, Shift-← → moves it, < > stretch it, s splits it, d puts it down again behind",
             "itself, r repeats it to the end, R every so many bars. v begins to choose a time of some lanes, c copies that, b puts it down, in another",
             "pattern too: ( ) go there. T adds a pattern, P changes it, L adds a lane, l changes it, m leaves it out, X takes it out. n plays it,",
-            "w keeps it out of the rotation. While it plays, t strikes an event into the lane of the cursor, 1 to 9 into one by its number, and so does",
+            "w keeps it out of the rotation, W all of its bank. While it plays, t strikes an event into the lane of the cursor, 1 to 9 into one by its number, and so does",
             "what Ctrl-K learns. S draws a shape over the events of a level lane that are chosen. M marks patterns: b, P and w are for all of them.",
             "B writes blind: nothing of it goes out, the stage here shows it; K keeps it, D drops it, Ctrl-Z takes the last step back.",
             "With the mouse: drag an event or its end, or over several lanes to choose; the right button splits. A lane whose lights are each later by a note value makes a run of one event.",

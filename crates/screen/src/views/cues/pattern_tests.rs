@@ -300,6 +300,14 @@ fn what_is_written_blind_does_not_go_out_until_it_is_kept() {
     assert!(!scene.screen(158, 48).contains("BLIND"));
     scene.type_keys("BXD");
     assert_eq!(lanes(&scene), 5, "dropped");
+    // One key keeps all of its bank out of the rotation, and lets it in again.
+    let without = scene.document.kept().rotation.without.len();
+    scene.type_keys("W");
+    let kept_out = scene.document.kept().rotation.without.clone();
+    let bank = ["Drop Hits", "Slack Water", "First Lamps", "Gangway Run", "Gull Flight"];
+    assert!(bank.iter().all(|name| kept_out.iter().any(|known| known == name)), "{kept_out:?}");
+    scene.type_keys("W");
+    assert!(scene.document.kept().rotation.without.len() <= without);
 }
 
 #[test]

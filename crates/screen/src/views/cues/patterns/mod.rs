@@ -11,7 +11,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::making::patterns::{self, Clipping};
-use splimo_core::show::{Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
+use splimo_core::show::{Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
 
 pub(super) use form::PatternForm;
 
@@ -138,6 +138,7 @@ impl PatternPart {
                     | 't'
                     | 'S'
                     | 'M'
+                    | 'W'
                     | '1'..='9'
             )
         ) || matches!(
@@ -188,6 +189,7 @@ impl PatternPart {
                 self.mark = None;
                 Reply::NOTHING
             }
+            KeyCode::Char('W') => self.keep_bank_out(show, &of.name),
             KeyCode::Char('b') => self.paste(look, of, show),
             KeyCode::Char('a' | 'e' | 's' | 'd' | 'c' | 'r' | 'R' | 'm' | 'X' | '<' | '>' | 't' | 'S' | '1'..='9')
             | KeyCode::Delete
@@ -433,6 +435,21 @@ impl PatternPart {
     fn others(&self, show: &Show) -> Vec<usize> {
         let marked = all(show).into_iter().filter(|(_, look, _)| self.marked.contains(&look.name));
         marked.filter(|(_, look, _)| look.name != self.name).map(|(place, ..)| place).collect()
+    }
+
+    /// Keeps all of the bank out of the rotation that has the pattern on a pad, or lets it in again.
+    fn keep_bank_out(&self, show: &Show, name: &str) -> Reply {
+        let has = |bank: &&Bank| bank.pads.iter().any(|pad| pad.look.as_deref() == Some(name));
+        let Some(bank) = show.banks.iter().find(has) else {
+            return Reply::Says(format!("{name} is on no pad; w keeps it out alone"));
+        };
+        let mut names = vec![name];
+        for other in bank.pads.iter().filter_map(|pad| pad.look.as_deref()) {
+            if !names.contains(&other) {
+                names.push(other);
+            }
+        }
+        Reply::Asks(vec![Ask::edit(kept_out(show, &names))])
     }
 
     /// Marks the pattern, or does so no more.
