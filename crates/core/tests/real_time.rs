@@ -72,9 +72,16 @@ fn a_tick_allocates_nothing_once_warm() {
         )
         .chain([EngineCommand::StopTimeline("Anchor Song".into())])
         .chain(
-            ["Drop Hits", "Slack Water", "First Lamps", "Gangway Run"]
+            ["Drop Hits", "Slack Water", "First Lamps", "Gangway Run", "Gull Flight"]
                 .map(|name| EngineCommand::CutTo(format!("top/{name}"))),
         )
+        .chain([
+            EngineCommand::HeadPan(NamedLevel { name: "Gulls".into(), percent: 70.0 }),
+            EngineCommand::NudgeTilt(NamedLevel { name: "Gull 2".into(), percent: -3.0 }),
+            EngineCommand::CallAim("Gulls/Booth".into()),
+            EngineCommand::LetHeads("Gull 1".into()),
+            EngineCommand::LetAllHeads,
+        ])
         .chain([EngineCommand::ReleaseCues("Opening".into())])
         .collect();
     for tick in 1..warm_up {

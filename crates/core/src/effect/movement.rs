@@ -32,12 +32,7 @@ const PARAMS: &[ParamSpec] = &[
     aim("aim", "round which aim; none goes round where the layers below point"),
     number("size", [0.0, 20.0, 90.0], "degrees", "how far from the aim a head turns"),
     number("slant", [-180.0, 0.0, 180.0], "degrees", "by how much the figure is turned; 90 stands a line upright"),
-    number(
-        "spread",
-        [-400.0, 0.0, 400.0],
-        "%",
-        "how much of a cycle lies between the first head and the last but one turn",
-    ),
+    number("spread", [-400.0, 0.0, 400.0], "%", "over how much of a cycle the heads are spread; 100 goes once round"),
     choice("symmetric", Symmetric::WORDS, "whether the second half of the heads mirrors the first"),
     rate("speed", "8 beats", "how long a figure takes; negative goes the other way"),
 ];

@@ -24,6 +24,7 @@ mod timeline;
 #[cfg(test)]
 mod timeline_tests;
 mod words;
+mod writing;
 
 use std::collections::BTreeSet;
 use std::sync::Arc;

@@ -8,7 +8,7 @@ use splimo_core::palette;
 use splimo_core::ramp::{Mixing, Ramp};
 use splimo_core::show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
 
-use super::pointing::Rows;
+use super::drag::Rows;
 use super::{PatternPart, all};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;

@@ -1,5 +1,6 @@
 //! The patterns: the lanes of the chosen one over its bars, a cursor on their grid, and the editing of events.
 
+mod drag;
 mod drawing;
 mod form;
 mod grid;
@@ -16,8 +17,8 @@ use splimo_core::show::{Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, 
 pub(super) use form::PatternForm;
 
 use super::action::Ask;
+use drag::{Drag, Rows};
 use grid::Window;
-use pointing::{Drag, Rows};
 
 const NO_PATTERN: &str = "there is no pattern yet; T adds one";
 const NO_LANE: &str = "the pattern has no lane yet; L adds one";

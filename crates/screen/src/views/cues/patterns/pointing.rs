@@ -4,37 +4,8 @@ use ratatui::crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use splimo_core::making::patterns;
 use splimo_core::show::{PATTERN_BAR, Pattern, Show, TICKS, Ticks};
 
+use super::drag::{Drag, Grip, Rows};
 use super::{PatternPart, Reply, changed};
-
-/// The thing that is dragged.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Grip {
-    /// An event, by its place in its lane.
-    Event(usize),
-    /// The end of an event.
-    End(usize),
-    /// Nothing: a time of some lanes is chosen.
-    Choice,
-}
-
-/// A drag that is under way.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Drag {
-    grip: Grip,
-    lane: usize,
-    /// The place of the grid at which it was taken.
-    from: Ticks,
-}
-
-/// The rows of the lanes as they were drawn last.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub(super) struct Rows {
-    /// The row of the first that is in sight, and which lane that is.
-    pub(super) first: u16,
-    pub(super) from: usize,
-    /// The row behind the last.
-    pub(super) end: u16,
-}
 
 impl PatternPart {
     /// Handles the mouse.
