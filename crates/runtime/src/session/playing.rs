@@ -78,9 +78,9 @@ impl Session {
             }
             EngineCommand::NextLands(boundary) => return told(&format!("the next lands on {}", boundary.name())),
             EngineCommand::NextFade(beats) => return told(&format!("the next fades over {beats} beats")),
-            EngineCommand::CallAim(aim) => return told(&format!("heads point at {aim} by hand until they are let go")),
-            EngineCommand::LetHeads(lights) => return told(&format!("{lights} point where the stage says")),
-            EngineCommand::LetAllHeads => return told("all heads point where the stage says"),
+            EngineCommand::CallAim(aim) => return told(&format!("pointed by hand: {aim}; until they are let go")),
+            EngineCommand::LetHeads(lights) => return told(&format!("the stage points {lights} again")),
+            EngineCommand::LetAllHeads => return told("the stage points all heads again"),
             EngineCommand::ReleaseTier(tier) => return told(&format!("{tier} fades out")),
             EngineCommand::ClearTiers => return told("all tiers but the lowest fade out"),
             EngineCommand::PlayTimeline(_)

@@ -11,10 +11,10 @@ pub(super) type Ask = view::Ask<CuesAction>;
 ui_actions! {
     /// An action of the view Cues.
     CuesAction {
-        /// Change between the lists and the cues of the chosen one
-        NextList = "next-part";
+        /// Go on to the next part: cues, lists, schedule, timelines, patterns, aims
+        NextList = "next-part-of-cues";
         /// Go back to the part before
-        LastList = "last-part";
+        LastList = "last-part-of-cues";
         /// Add a cue, or a cue list
         Add = "add-here";
         /// Change the chosen cues, or the list

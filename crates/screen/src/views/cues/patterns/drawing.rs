@@ -179,11 +179,13 @@ impl PatternPart {
                     cell.set_symbol(&mark).set_style(theme.text().bg(theme.colour(rgb)).fg(ink));
                 }
                 LaneKind::Aim => {
-                    // Arrows while the heads are on their way, then the name of where they are.
+                    // The name of where they go, and arrows while they are on their way.
                     let glides = event.glide.is_some_and(|glide| share(x) * (event.length.0 as f32) < glide.0 as f32);
-                    let arrow = x == columns.start || glides;
-                    let letter =
-                        if arrow { "→".to_owned() } else { letters.next().map_or(" ".to_owned(), String::from) };
+                    let rest = if glides { "→" } else { " " };
+                    let letter = match x == columns.start {
+                        true => "→".to_owned(),
+                        false => letters.next().map_or(rest.to_owned(), String::from),
+                    };
                     cell.set_symbol(&letter).set_style(theme.text().bg(theme.glow(0.55)));
                 }
                 LaneKind::Look | LaneKind::Strobe => {
