@@ -13,7 +13,7 @@ const TOP: f32 = 26.0;
 const BARS: u32 = 8;
 /// The steps in which the course of a level is drawn, for each event.
 const STEPS: u32 = 12;
-const LEGEND: &str = "a slope: a level, the top is 100 %   a grey line across: the level without an event   a box: a colour, a look, or a strobe in flashes a second   an arrow: it fades to the next";
+const LEGEND: &str = "a slope: a level, the top is 100 %   a grey line across: the level without an event   a box: a colour, a look, a strobe in flashes a second, or an aim   an arrow: it fades to the next";
 
 /// Pages with every pattern of a show.
 #[must_use]
@@ -160,7 +160,14 @@ fn words(kind: LaneKind, event: &PatternEvent) -> String {
         LaneKind::Colour => event.colour.as_deref().unwrap_or_default().trim_matches(['{', '}']).to_owned(),
         LaneKind::Look => event.look.clone().unwrap_or_default(),
         LaneKind::Strobe => format!("{}/s", event.rate.unwrap_or(0.0)),
-        LaneKind::Aim => event.aim.clone().unwrap_or_default(),
+        LaneKind::Aim => {
+            let aim = event.aim.clone().unwrap_or_default();
+            match event.glide.map(|glide| (glide.beats() * 100.0).round() / 100.0) {
+                None => aim,
+                Some(1.0) => format!("{aim}, in 1 beat"),
+                Some(beats) => format!("{aim}, in {beats} beats"),
+            }
+        }
     }
 }
 
@@ -180,7 +187,7 @@ mod tests {
             .iter()
             .filter_map(|item| if let Item::Text { words, .. } = item { Some(words.as_str()) } else { None })
             .collect();
-        for wanted in ["Drop Hits", "8", "Signal red", "4/s", "strobe", "8 bars, grid 1/8   for drop"] {
+        for wanted in ["Drop Hits", "8", "Signal red", "4/s", "strobe", "Floor, in 1 beat", "Beams, in 4 beats", "8 bars, grid 1/8   for drop"] {
             assert!(words.contains(&wanted), "{wanted}: {words:?}");
         }
         for page in &pages {
