@@ -263,11 +263,11 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
         writing.write(colour);
         writing.press(&["Enter"]);
         writing.wait("the colour", |s| s.contains(colour) && !s.contains("the event"));
-        writing.press(&["Escape", "Right"]);
+        writing.press(&["Right"]);
     }
     writing.press(&["Home", "v", "Right", "Right", "Right", "r"]);
     writing.wait("all of it", |s| s.matches("Foam").count() >= 8);
-    writing.press(&["Escape"]);
+    writing.press(&["v"]);
     // A level that hits each beat, and comes up in the last bar.
     writing.press(&["L", "Down", "Down", "Down", "Down", "Down", "Down"]);
     writing.write("12");
@@ -284,7 +284,6 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
     writing.wait("the form", |s| s.contains("the event"));
     writing.press(&["Down", "Left", "Left", "Left", "Enter"]);
     writing.wait("the rise", |s| s.contains("up 100, 4 beats"));
-    writing.press(&["Escape"]);
     // Where the heads point.
     writing.press(&["L", "Right", "Right", "Right", "Right", "Down"]);
     writing.write("Gulls");
@@ -292,7 +291,7 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
     writing.wait("the lane", |s| s.contains("▸ aim"));
     for (keys, aim, glide) in [
         (&["Home", "v", "PageDown", "PageDown", "PageDown", "PageDown", "Left", "e"][..], "Cro", "0"),
-        (&["Escape", "Right", "v", "End", "e"][..], "Boo", "4"),
+        (&["Right", "v", "End", "e"][..], "Boo", "4"),
     ] {
         writing.press(keys);
         writing.wait("the form", |s| s.contains("the event"));
@@ -303,7 +302,7 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
         writing
             .wait("the aim", |s| s.contains("16 beats") && s.contains(if aim == "Cro" { "Crossed" } else { "Booth" }));
     }
-    writing.press(&["Escape", "w"]);
+    writing.press(&["w"]);
     writing.wait("that it is out of the rotation", |s| s.contains("kept out of the rotation"));
     // All but the colours goes onto another pattern, at the same place.
     writing.press(&["Up", "Home", "v", "Down", "End", "c"]);

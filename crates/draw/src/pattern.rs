@@ -187,7 +187,16 @@ mod tests {
             .iter()
             .filter_map(|item| if let Item::Text { words, .. } = item { Some(words.as_str()) } else { None })
             .collect();
-        for wanted in ["Drop Hits", "8", "Signal red", "4/s", "strobe", "Floor, in 1 beat", "Beams, in 4 beats", "8 bars, grid 1/8   for drop"] {
+        for wanted in [
+            "Drop Hits",
+            "8",
+            "Signal red",
+            "4/s",
+            "strobe",
+            "Floor, in 1 beat",
+            "Beams, in 4 beats",
+            "8 bars, grid 1/8   for drop",
+        ] {
             assert!(words.contains(&wanted), "{wanted}: {words:?}");
         }
         for page in &pages {
