@@ -366,7 +366,11 @@ fn blackout_is_dark_at_once_and_everything_goes_on_behind_it() {
     ];
     let universes = 17 * 512;
     let dark = play(&show, &script, 101).0;
-    assert!(dark[100 * universes..].iter().all(|&v| v == 0));
+    // The heads keep where they point, and their dimmers what they rest at, behind the light: from slot 101 of universe 17 on.
+    let heads = 16 * 512 + 100;
+    let lights = dark[100 * universes..].iter().enumerate().filter(|(slot, _)| !(heads..heads + 30).contains(slot));
+    assert!(lights.into_iter().all(|(_, &value)| value == 0));
+    assert!(dark[100 * universes + heads..].iter().any(|&value| value > 0), "a head does not turn for a blackout");
     let (back, _) = play(&show, &script, 121);
     let (never, _) = play(&show, &script[..2], 121);
     assert_eq!(back[120 * universes..], never[120 * universes..]);
