@@ -122,7 +122,7 @@ fn bar(slots: &[u8]) -> Vec<[u8; 3]> {
     slots[..144].chunks(3).map(|light| [light[0], light[1], light[2]]).collect()
 }
 
-/// How much neighbours differ on the whole.
+/// The sum of the differences between neighbours.
 fn roughness(slots: &[u8]) -> u32 {
     let lights = bar(slots);
     let differ = |pair: &[[u8; 3]]| (0..3).map(|part| u32::from(pair[0][part].abs_diff(pair[1][part]))).sum::<u32>();

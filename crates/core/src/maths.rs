@@ -145,6 +145,15 @@ pub fn unit(hash: u32) -> f32 {
     (hash >> 8) as i32 as f32 * (1.0 / 16_777_216.0)
 }
 
+/// The place of each of some keys in an order that is mixed by a seed. Allocates.
+pub fn mixed_order(seed: u32, keys: impl Iterator<Item = u32>) -> Vec<u32> {
+    let mut drawn: Vec<(u32, u32)> = keys.map(|key| hash(seed ^ key.wrapping_mul(0x9e37_79b9))).zip(0..).collect();
+    drawn.sort_unstable();
+    let mut places = vec![0; drawn.len()];
+    drawn.iter().zip(0..).for_each(|((_, at), place)| places[*at as usize] = place);
+    places
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

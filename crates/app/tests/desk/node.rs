@@ -54,7 +54,7 @@ impl Node {
         self.socket.set_nonblocking(false).expect("a socket");
     }
 
-    /// So many values of the light, each another than the one before and there for two frames at the least.
+    /// Values of the light, so many of them, each another than the one before and there for two frames at the least.
     pub(crate) fn changes(&self, count: usize) -> Vec<u8> {
         let (start, mut seen, mut last) = (Instant::now(), Vec::new(), None);
         self.drain();

@@ -1,5 +1,6 @@
 //! Problems of a show, each with its place and its mend.
 
+mod aims;
 mod cues;
 mod inputs;
 mod looks;
@@ -76,6 +77,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.profiles(show);
     found.names(show);
     found.fixtures(show);
+    found.aims(show);
     found.references(show);
     found.palette(show);
     found.looks(show);
@@ -143,6 +145,7 @@ impl Found {
         self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
         self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));
+        self.unique(show.aims.iter().enumerate().map(|(i, a)| ("aims", "aim", i, &a.name)));
         self.unique(show.tiers.iter().enumerate().map(|(i, t)| ("tiers", "tier", i, &t.name)));
         self.unique(show.banks.iter().enumerate().map(|(i, b)| ("banks", "bank", i, &b.name)));
         self.unique(show.cue_lists.iter().enumerate().map(|(i, c)| ("cue_lists", "cue list", i, &c.name)));

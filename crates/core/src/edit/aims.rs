@@ -1,7 +1,7 @@
 //! Edits of aims.
 
 use super::{Refused, names};
-use crate::reference::{self, ReferenceKind};
+use crate::reference::ReferenceKind;
 use crate::show::{Aim, MOST_AIMS, Show};
 
 fn gone(index: usize) -> Refused {
@@ -39,11 +39,7 @@ pub(super) fn put(show: &mut Show, index: usize, aim: &Aim) -> Result<(), Refuse
 
 pub(super) fn remove(show: &mut Show, index: usize) -> Result<(), Refused> {
     let aim = show.aims.get(index).ok_or_else(|| gone(index))?;
-    let uses = reference::uses(show, ReferenceKind::Aim, &aim.name);
-    if let Some(user) = uses.first() {
-        let others = if uses.len() > 1 { format!(" and {} more", uses.len() - 1) } else { String::new() };
-        return Err(Refused(format!("\"{}\" is used by {user}{others}; give them another aim first", aim.name)));
-    }
+    names::refuse_used(show, ReferenceKind::Aim, &aim.name, "give them another aim first")?;
     show.aims.remove(index);
     Ok(())
 }

@@ -1,7 +1,7 @@
 //! Looks and the palette.
 
 use super::{Refused, names, play};
-use crate::reference::{self, ReferenceKind};
+use crate::reference::ReferenceKind;
 use crate::show::{Look, Show, Swatch};
 
 fn no_look(index: usize) -> Refused {
@@ -105,11 +105,7 @@ pub(super) fn put_swatch(show: &mut Show, index: usize, swatch: &Swatch) -> Resu
 
 pub(super) fn remove_swatch(show: &mut Show, index: usize) -> Result<(), Refused> {
     let swatch = show.palette.get(index).ok_or_else(|| no_swatch(index))?;
-    let uses = reference::uses(show, ReferenceKind::Swatch, &swatch.name);
-    if let Some(user) = uses.first() {
-        let others = if uses.len() > 1 { format!(" and {} more", uses.len() - 1) } else { String::new() };
-        return Err(Refused(format!("\"{}\" is used by {user}{others}; give them other colours first", swatch.name)));
-    }
+    names::refuse_used(show, ReferenceKind::Swatch, &swatch.name, "give them other colours first")?;
     show.palette.remove(index);
     Ok(())
 }

@@ -64,6 +64,14 @@ pub(super) fn remove(show: &mut Show, kind: ReferenceKind, gone: &HashSet<String
     }
 }
 
+/// Refuses to take something out that something else names; `mend` says what those users need first.
+pub(super) fn refuse_used(show: &Show, kind: ReferenceKind, name: &str, mend: &str) -> Result<(), Refused> {
+    let uses = reference::uses(show, kind, name);
+    let Some(user) = uses.first() else { return Ok(()) };
+    let others = if uses.len() > 1 { format!(" and {} more", uses.len() - 1) } else { String::new() };
+    Err(Refused(format!("\"{name}\" is used by {user}{others}; {mend}")))
+}
+
 pub(super) fn remove_fixtures(show: &mut Show, fixtures: &[usize]) -> Result<(), Refused> {
     if let Some(&index) = fixtures.iter().find(|&&index| index >= show.fixtures.len()) {
         return Err(gone(index));

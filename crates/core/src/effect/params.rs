@@ -322,10 +322,8 @@ impl Params {
 
     /// The name of the aim that a parameter names, if one does.
     pub(crate) fn named_aim(&self) -> Option<&str> {
-        self.0.iter().find_map(|value| match value {
-            Value::Aim(name) if !name.is_empty() => Some(name.as_str()),
-            _ => None,
-        })
+        let mut named = self.0.iter().filter_map(|value| if let Value::Aim(name) = value { Some(name) } else { None });
+        named.find(|name| !name.is_empty()).map(String::as_str)
     }
 
     /// The number of stops that a gradient has.

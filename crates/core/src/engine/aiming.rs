@@ -19,7 +19,7 @@ pub(super) struct Pointed {
 }
 
 impl Pointed {
-    /// The place where a head was left.
+    /// The direction in which a head was left.
     pub(super) fn left(at: [f64; 2]) -> Self {
         Self { at, share: 0.0, sure: false }
     }
@@ -36,7 +36,7 @@ impl Pointed {
     }
 }
 
-/// So much of a direction is as good as all of it.
+/// The share from which on a direction counts as whole.
 pub(super) const WHOLE: f64 = 0.9999;
 
 fn over(below: f64, share: f64) -> f64 {
@@ -103,8 +103,6 @@ pub(super) struct LayerAiming {
     aims: Vec<Option<[f64; 2]>>,
     /// True if the layer names an aim: a head that this has no direction for is left alone.
     named: bool,
-    /// True if it turns heads round where they point anyway.
-    moves: bool,
 }
 
 impl LayerAiming {
@@ -118,7 +116,6 @@ impl LayerAiming {
             places: places_of(layer, show, rig),
             aims: directions(named.unwrap_or(""), show, rig),
             named: named.is_some(),
-            moves: spec.params.len() > 1,
         })
     }
 
@@ -140,8 +137,8 @@ impl LayerAiming {
                 let pan = asked.head.nearest(pan, asked.near, turn.reach);
                 below.aimed([pan + turn.by[0], tilt + turn.by[1]], share)
             }
-            None if self.moves && !self.named => below.turned(turn.by, share),
-            None => below,
+            None if self.named => below,
+            None => below.turned(turn.by, share),
         }
     }
 }
@@ -167,17 +164,11 @@ impl LaneAiming {
         if rig.heads.is_empty() || lane.kind != LaneKind::Aim {
             return None;
         }
-        let mut order: Vec<(u32, usize)> = Vec::new();
         let places = places_of(over, show, rig);
-        for (head, place) in places.iter().enumerate() {
-            order.extend(place.map(|place| (mixed_place(lane, place.index), head)));
-        }
-        let place_in = |head: usize| order.iter().find(|(_, one)| *one == head).map(|(key, _)| *key);
-        let rank = |key: u32| order.iter().filter(|(other, _)| *other < key).count() as f64;
-        let place = |(head, place): (usize, &Option<Place>)| {
-            let index = f64::from(place.as_ref()?.index);
-            Some(if lane.mixed.is_some() { rank(place_in(head)?) } else { index })
-        };
+        let indices = 0..places.iter().flatten().map(|place| place.index + 1).max().unwrap_or(0);
+        let order =
+            lane.mixed.map_or_else(|| indices.clone().collect(), |seed| maths::mixed_order(seed, indices.clone()));
+        let place = |place: &Option<Place>| Some(f64::from(order[place.as_ref()?.index as usize]));
         let last = lane.events.len().checked_sub(1);
         let before = |at: usize| match at.checked_sub(1) {
             Some(before) => (lane.events[before].end() == lane.events[at].at).then_some(before),
@@ -189,7 +180,7 @@ impl LaneAiming {
             before: before(at),
         };
         Some(Self {
-            places: places.iter().enumerate().map(place).collect(),
+            places: places.iter().map(place).collect(),
             events: lane.events.iter().enumerate().map(event).collect(),
         })
     }
@@ -209,10 +200,6 @@ impl LaneAiming {
             None => below.aimed([asked.head.nearest(to[0], asked.near, 0.0), to[1]], share),
         }
     }
-}
-
-fn mixed_place(lane: &Lane, index: u32) -> u32 {
-    lane.mixed.map_or(index, |seed| maths::hash(seed ^ index.wrapping_mul(0x9e37_79b9)))
 }
 
 impl Asked<'_> {

@@ -188,11 +188,7 @@ impl Engine {
     /// Points heads by hand as an aim says: all of it, or those of a group or fixture named before it.
     pub(super) fn call_aim(&mut self, text: &str) {
         let Prepared { heads, rig, show, .. } = &mut self.now;
-        let (lights, aim) = match text.split_once('/') {
-            Some((lights, aim)) if show.aim(text).is_none() => (Some(lights.trim()), aim.trim()),
-            Some(_) | None => (None, text),
-        };
-        let Some(aim) = show.aim(aim) else { return };
+        let Some((lights, aim)) = show.called_aim(text) else { return };
         for aimed in &aim.heads {
             let wanted = lights.is_none_or(|lights| lights == aimed.fixture || in_group(lights, &aimed.fixture, show));
             for head in heads_named(&aimed.fixture, show, rig).filter(|_| wanted) {

@@ -285,6 +285,73 @@ fn an_edit_and_a_new_engine_leave_heads_where_they_point() {
     assert_eq!(other.engine.state().heads, state.heads);
 }
 
+/// The beats by which each head is later in a lane of aims over two groups of heads, once with an order that is mixed.
+fn places(mixed: &str) -> Vec<f64> {
+    let mut show = show();
+    let head = |at: u16| {
+        Fixture::new(&format!("H{at}"), "wide", Shape::Line { cells: 1 })
+            .patched(1, 100 + 20 * at)
+            .at(f32::from(at), 1.0)
+    };
+    show.fixtures.extend((0..8).map(head));
+    let names = |from: u16| (from..from + 4).map(|at| format!("H{at}")).collect();
+    show.groups = vec![("Left", 0), ("Right", 4)]
+        .into_iter()
+        .map(|(name, from)| Group { name: name.into(), members: names(from), colour: None })
+        .collect();
+    let heads = (0..8).map(|at| AimedHead { fixture: format!("H{at}"), pan: 50.0, tilt: 100.0 });
+    show.aims = vec![crate::show::Aim { heads: heads.collect(), ..crate::show::Aim::new("Down") }];
+    let pattern = format!(
+        "version = 1\nname = \"L\"\n[[looks]]\nname = \"Lane\"\n[looks.pattern]\nbars = 4\n[[looks.pattern.lanes]]\nof = \"aim\"\nlights = [\"Left\", \"Right\"]\norder = \"order in each group\"\nlater = \"1/4\"\n{mixed}events = [{{ at = 0, length = 12, aim = \"Down\" }}]\n"
+    );
+    show.looks = file::read(&pattern).expect("a good file").show.looks;
+    let mut desk = Desk { rate: 100.0, ..Desk::new(show) };
+    desk.ask("tempo 60");
+    desk.ask("cut-to Lane");
+    let mut began = vec![None; 8];
+    for frame in 0..600 {
+        desk.tick();
+        let slots = &desk.engine.frame().slots;
+        for (at, began) in began.iter_mut().enumerate() {
+            let tilt = u16::from_be_bytes([slots[101 + 20 * at], slots[102 + 20 * at]]);
+            if tilt > 33_000 && began.is_none() {
+                *began = Some(f64::from(frame) / 100.0);
+            }
+        }
+    }
+    began.into_iter().map(|began| began.expect("each begins").round()).collect()
+}
+
+#[test]
+fn heads_of_each_group_are_later_one_by_one_in_their_order_or_mixed() {
+    assert_eq!(places(""), [0.0, 1.0, 2.0, 3.0, 0.0, 1.0, 2.0, 3.0]);
+    let mixed = places("mixed = 5\n");
+    assert_eq!(mixed[..4], mixed[4..], "alike in both");
+    let mut sorted = mixed[..4].to_vec();
+    sorted.sort_by(f64::total_cmp);
+    assert_eq!(sorted, [0.0, 1.0, 2.0, 3.0], "each has a place of its own: {mixed:?}");
+    assert_ne!(mixed[..4], sorted[..], "it is mixed");
+}
+
+#[test]
+fn a_layer_of_half_its_opacity_points_half_way_and_one_without_an_aim_nowhere() {
+    let mut show = show();
+    show.looks[1].layers[0].opacity = 0.5;
+    let mut nowhere = show.looks[1].clone();
+    nowhere.name = "Nowhere".into();
+    nowhere.layers[0].params.clear();
+    show.looks.push(nowhere);
+    let mut desk = Desk::new(show);
+    desk.ask("cut-to Booth");
+    let booth = desk.run(5.0);
+    desk.ask("cut-to Nowhere");
+    assert_eq!(desk.run(2.0), booth, "what names no aim points nobody");
+    desk.ask("cut-to Ceiling");
+    let half = desk.run(5.0);
+    // Tilt of A: 162 degrees at the booth, 0 at the ceiling.
+    assert!((half[0][1] - 81.0).abs() < 1.0, "{half:?}");
+}
+
 fn any_command() -> impl Strategy<Value = String> {
     let look = prop::sample::select(vec!["Booth", "Ceiling", "Circle", "Round below", "Light", "Turns"]);
     let tier = prop::sample::select(vec!["base", "top"]);

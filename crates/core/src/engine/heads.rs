@@ -180,11 +180,11 @@ impl Heads {
 /// A turn of a head by hand. Axis 0 is pan, 1 tilt.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) enum LiveTurn {
-    /// To percents of what it can turn on an axis.
+    /// A turn to percents of what it can turn on an axis.
     To(usize, f64),
-    /// By percents of it.
+    /// A turn by percents of it.
     By(usize, f64),
-    /// To pan and tilt, in percent.
+    /// A turn to pan and tilt, in percent.
     Aim([f64; 2]),
 }
 

@@ -171,12 +171,8 @@ fn places_of(lane: &Lane, map: &LayerMap) -> (Vec<f64>, Vec<u32>) {
     let Some(seed) = lane.mixed else {
         return (steps.iter().map(|step| *step as f64 / 2.0 - 0.5).collect(), place_of);
     };
-    let mixed = |step: usize| maths::hash(seed ^ (step as u32).wrapping_mul(0x9e37_79b9));
-    let mut order: Vec<(u32, u32)> = steps.iter().enumerate().map(|(at, step)| (mixed(*step), at as u32)).collect();
-    order.sort_unstable();
-    let mut place_now = vec![0; order.len()];
-    order.iter().enumerate().for_each(|(place, (_, at))| place_now[*at as usize] = place as u32);
-    let places = (0..order.len()).map(|place| place as f64).collect();
+    let place_now = maths::mixed_order(seed, steps.iter().map(|step| *step as u32));
+    let places = (0..steps.len()).map(|place| place as f64).collect();
     (places, place_of.iter().map(|place| place_now[*place as usize]).collect())
 }
 

@@ -2,9 +2,10 @@
 
 use crate::edit::Edit;
 use crate::engine::HeadState;
-use crate::show::{Aim, AimedHead, Fixture, Show};
+use crate::patch::Profiles;
+use crate::show::{Aim, AimedHead, Profile, Show};
 
-/// Percents with as many decimals as tell all values of two slots apart.
+/// A percentage with as many decimals as tell all values of two slots apart.
 fn short(percent: f32) -> f64 {
     (f64::from(percent) * 1000.0).round() / 1000.0
 }
@@ -54,14 +55,17 @@ pub fn mirrored(show: &Show, aim: &Aim) -> Aim {
 /// The fixtures of a show that turn, by their places.
 #[must_use]
 pub fn heads_of(show: &Show) -> Vec<usize> {
-    let turns = |fixture: &Fixture| show.profile(&fixture.profile).is_some_and(|profile| profile.aims());
-    (0..show.fixtures.len()).filter(|at| turns(&show.fixtures[*at])).collect()
+    // Profiles are looked up once each: screens ask this whenever they draw.
+    let mut profiles = Profiles::of(show);
+    let fixtures = show.fixtures.iter().enumerate();
+    let turning = fixtures.filter(|(_, fixture)| profiles.get(&fixture.profile).is_some_and(Profile::aims));
+    turning.map(|(at, _)| at).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::show::Shape;
+    use crate::show::{Fixture, Shape};
 
     fn show() -> Show {
         let mut show = Show::empty("Heads");

@@ -211,6 +211,17 @@ impl Show {
         self.looks.iter().enumerate().find(|(_, look)| look.name == name)
     }
 
+    /// The aim that a text calls, and the group or fixture for which alone it is called: `Booth`, or `Gulls/Booth`.
+    #[must_use]
+    pub fn called_aim<'t>(&self, text: &'t str) -> Option<(Option<&'t str>, &Aim)> {
+        // The name of an aim may have a stroke of its own in it.
+        let whole = self.aim(text).map(|aim| (None, aim));
+        whole.or_else(|| {
+            let (lights, name) = text.split_once('/')?;
+            Some((Some(lights.trim()), self.aim(name.trim())?))
+        })
+    }
+
     /// The aim of a name.
     #[must_use]
     pub fn aim(&self, name: &str) -> Option<&Aim> {

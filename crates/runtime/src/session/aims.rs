@@ -43,16 +43,12 @@ pub(super) fn refuse_heads(name: &str, show: &Show) -> Option<String> {
 
 /// The reason why an aim cannot be called.
 pub(super) fn refuse_aim(text: &str, show: &Show) -> Option<String> {
-    let (lights, name) = match text.split_once('/') {
-        Some((lights, name)) if show.aim(text).is_none() => (Some(lights.trim()), name.trim()),
-        Some(_) | None => (None, text),
-    };
-    if show.aim(name).is_none() {
+    let Some((lights, _)) = show.called_aim(text) else {
         let known: Vec<&str> = show.aims.iter().map(|aim| aim.name.as_str()).collect();
         return Some(match known.is_empty() {
-            true => format!("there is no aim \"{name}\"; record-aim makes one"),
-            false => format!("there is no aim \"{name}\"; there is {}", known.join(", ")),
+            true => format!("there is no aim \"{text}\"; record-aim makes one"),
+            false => format!("there is no aim \"{text}\"; there is {}", known.join(", ")),
         });
-    }
+    };
     lights.and_then(|lights| refuse_heads(lights, show))
 }

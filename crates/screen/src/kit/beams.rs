@@ -9,6 +9,7 @@ use splimo_core::show::Show;
 
 use super::stage_map::{StageMap, shown};
 use super::theme::{Depth, Theme};
+use crate::model::ViewContext;
 
 /// The first of the characters that hold two by four dots.
 const BRAILLE: u32 = 0x2800;
@@ -27,6 +28,12 @@ fn direction(rig: &Rig, show: &Show, head: &HeadState) -> Option<(f32, f32)> {
     let across = if fixture.mirror { -across } else { across };
     let (sin, cos) = fixture.angle.to_radians().sin_cos();
     Some((across * cos - down * sin, across * sin + down * cos))
+}
+
+/// Draws the stage as it is, with where its heads point.
+pub(crate) fn live_stage(map: &mut StageMap, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    map.draw(context.rig, context.show.canvas, context.light, area, theme, buffer);
+    draw(map, (context.rig, context.show), &context.snapshot.heads, context.light, theme, buffer);
 }
 
 /// Draws the beams of heads over the stage that `map` has drawn, where it left room, in the colour of their light. A dark head has

@@ -3,9 +3,11 @@
 use std::sync::Arc;
 
 use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{Engine, Inputs, Prepared, Published, Snapshot};
+use splimo_core::engine::{Engine, Prepared, Published, Snapshot};
 use splimo_core::show::{Look, Show};
 
+use super::blind::{inputs_of, stage_of};
+use super::patterns::pattern_tier;
 use crate::model::ViewContext;
 
 /// A show with looks as they were edited blind.
@@ -48,19 +50,10 @@ pub(super) struct BlindStage {
 impl BlindStage {
     /// Plays a pattern over what is on stage, on the tier above the lowest.
     pub(super) fn new(name: &str, show: &Arc<Show>, context: &ViewContext<'_>) -> Self {
-        let prepared = Prepared::new(show.clone(), context.rig.clone(), context.snapshot.edition);
-        let mut engine = Engine::start(prepared);
-        let time = context.snapshot.time;
-        let mut ask = |command: EngineCommand| engine.apply_from(&command, Origin::Session, time);
-        ask(EngineCommand::Tempo(context.snapshot.clock.bpm));
-        let stack = show.stack();
-        let on = stack.get(1).unwrap_or(&stack[0]).name.clone();
-        for (tier, state) in stack.iter().zip(&context.snapshot.tiers).filter(|(tier, _)| tier.name != on) {
-            if let Some(look) = state.look.and_then(|look| context.show.looks.get(look)) {
-                ask(EngineCommand::CutTo(format!("{}/{}", tier.name, look.name)));
-            }
-        }
-        ask(EngineCommand::CutTo(format!("{on}/{name}")));
+        let mut engine = stage_of(show, context, |_| true);
+        let on = &pattern_tier(show).name;
+        let (command, time) = (EngineCommand::CutTo(format!("{on}/{name}")), context.snapshot.time);
+        engine.apply_from(&command, Origin::Session, time);
         Self { name: name.to_owned(), show: show.clone(), engine, published: Published::default() }
     }
 
@@ -76,12 +69,7 @@ impl BlindStage {
             drop(self.engine.adopt(Box::new(prepared)));
             self.show = show.clone();
         }
-        let inputs = Inputs {
-            hearing: context.snapshot.hearing,
-            time_of_day: context.snapshot.time_of_day,
-            ..Inputs::default()
-        };
-        self.engine.tick(context.snapshot.time, &inputs);
+        self.engine.tick(context.snapshot.time, &inputs_of(context));
         self.engine.publish(&mut self.published);
     }
 

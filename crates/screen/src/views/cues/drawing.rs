@@ -48,7 +48,7 @@ impl CuesView {
                         self.draw_blind_stage(&blind, context, theme, rest, buffer);
                         self.blind_stage = Some(blind);
                     }
-                    None => self.live_stage(context, theme, rest, buffer),
+                    None => beams::live_stage(&mut self.stage, context, theme, rest, buffer),
                 }
             }
         } else if self.part == Part::Schedule {
@@ -189,7 +189,7 @@ impl CuesView {
                 let rig = blind.rig().clone();
                 self.stage.draw(&rig, canvas, blind.light(context), stage, theme, buffer);
             }
-            None => self.live_stage(context, theme, stage, buffer),
+            None => beams::live_stage(&mut self.stage, context, theme, stage, buffer),
         }
     }
 
@@ -215,13 +215,6 @@ impl CuesView {
         self.stage.draw(context.rig, context.show.canvas, blind.light(), stage, theme, buffer);
         let heads = &blind.snapshot().heads;
         beams::draw(&self.stage, (context.rig, context.show), heads, blind.light(), theme, buffer);
-    }
-
-    /// The stage as it is, with where its heads point.
-    fn live_stage(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        self.stage.draw(context.rig, context.show.canvas, context.light, area, theme, buffer);
-        let heads = &context.snapshot.heads;
-        beams::draw(&self.stage, (context.rig, context.show), heads, context.light, theme, buffer);
     }
 }
 

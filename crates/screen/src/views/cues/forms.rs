@@ -209,6 +209,20 @@ fn free_name(show: &Show, stem: &str) -> String {
     names.find(|name| show.cue_list(name).is_none()).unwrap_or_else(|| stem.to_owned())
 }
 
+/// The answer to a key by what the form made of it. `edit` is there where it is to be kept: why it cannot be stands in the form.
+pub(super) fn answer(form: &mut Form, reply: form::Reply, edit: Option<Result<Edit, String>>) -> Reply {
+    match (reply, edit) {
+        (form::Reply::Restore, _) => Reply::Close,
+        (form::Reply::Pass, _) => Reply::Pass,
+        (form::Reply::Keep, Some(Ok(edit))) => Reply::Keep(Box::new(edit)),
+        (form::Reply::Keep, Some(Err(why))) => {
+            form.error = Some(why);
+            Reply::Stay
+        }
+        (form::Reply::Keep, None) | (form::Reply::Changed | form::Reply::Quiet, _) => Reply::Stay,
+    }
+}
+
 impl OpenForm {
     fn new(title: String, fields: Vec<Field>, of: Of) -> Self {
         let mut open = Self { title, form: Form::new(fields), of };
@@ -295,17 +309,12 @@ impl OpenForm {
 
     /// Handles a key.
     pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
-        match self.form.key(key) {
-            form::Reply::Changed => self.follow(),
-            form::Reply::Quiet => {}
-            form::Reply::Restore => return Reply::Close,
-            form::Reply::Pass => return Reply::Pass,
-            form::Reply::Keep => match self.edit(show) {
-                Ok(edit) => return Reply::Keep(Box::new(edit)),
-                Err(why) => self.form.error = Some(why),
-            },
+        let reply = self.form.key(key);
+        if reply == form::Reply::Changed {
+            self.follow();
         }
-        Reply::Stay
+        let edit = (reply == form::Reply::Keep).then(|| self.edit(show));
+        answer(&mut self.form, reply, edit)
     }
 
     /// The edit that the form tells of.

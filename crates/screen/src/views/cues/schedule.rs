@@ -7,7 +7,7 @@ use splimo_core::edit::Edit;
 use splimo_core::show::{Dates, DayTime, Days, Schedule, ScheduledEvent, Show};
 use splimo_link::document::NextEvent;
 
-use super::forms::{Reply, split};
+use super::forms::{Reply, answer, split};
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::list::List;
@@ -87,16 +87,10 @@ impl ScheduleForm {
 
     /// Handles a key.
     pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
-        match self.form.key(key) {
-            form::Reply::Changed | form::Reply::Quiet => {}
-            form::Reply::Restore => return Reply::Close,
-            form::Reply::Pass => return Reply::Pass,
-            form::Reply::Keep => match self.schedule(&show.schedule) {
-                Ok(schedule) => return Reply::Keep(Box::new(Edit::PutSchedule(Box::new(schedule)))),
-                Err(why) => self.form.error = Some(why),
-            },
-        }
-        Reply::Stay
+        let reply = self.form.key(key);
+        let schedule = |form: &Self| Ok(Edit::PutSchedule(Box::new(form.schedule(&show.schedule)?)));
+        let edit = (reply == form::Reply::Keep).then(|| schedule(self));
+        answer(&mut self.form, reply, edit)
     }
 
     /// The schedule with what the form says.

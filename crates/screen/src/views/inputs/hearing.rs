@@ -6,6 +6,7 @@ use splimo_core::music::{Hearing, PITCH_NAMES, Section};
 use splimo_core::tempo::TRUSTED;
 
 use crate::kit::bars::{EIGHTHS, bar};
+use crate::kit::beams;
 use crate::kit::pen::Pen;
 use crate::kit::stage_map::StageMap;
 use crate::kit::theme::Theme;
@@ -52,7 +53,7 @@ impl HearingPage {
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
-            self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
+            beams::live_stage(&mut self.stage, context, theme, stage, buffer);
         }
         let rest = Rect { y: right.y + stage_height, height: right.height - stage_height, ..right };
         let notes_height = if rest.height >= 12 { 5 } else { 3 }.min(rest.height);

@@ -111,7 +111,17 @@ fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), Stri
                 false => format!("there is no aim \"{name}\"; there is {}", known.join(", ")),
             })
         }
-        _ => Ok(()),
+        (
+            ParamKind::Looks
+            | ParamKind::Aim
+            | ParamKind::Number { .. }
+            | ParamKind::Rate { .. }
+            | ParamKind::Colours { .. }
+            | ParamKind::Choice { .. }
+            | ParamKind::Text { .. }
+            | ParamKind::File { .. },
+            _,
+        ) => Ok(()),
     }
 }
 

@@ -4,6 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
 use super::state::LooksView;
+use crate::kit::beams;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
@@ -50,7 +51,7 @@ impl LooksView {
                 let light = preview.light().to_vec();
                 self.stage.large.draw(context.rig, canvas, &light, large, theme, buffer);
             }
-            _ => self.stage.large.draw(context.rig, canvas, context.light, large, theme, buffer),
+            _ => beams::live_stage(&mut self.stage.large, context, theme, large, buffer),
         }
         if small > 0 {
             let title = Rect { y: large.bottom(), height: 1, ..large };
@@ -60,7 +61,7 @@ impl LooksView {
             };
             Pen::new(title, buffer).put(&what, theme.dim());
             let below = Rect { y: title.y + 1, height: small - 1, ..large };
-            self.stage.small.draw(context.rig, canvas, context.light, below, theme, buffer);
+            beams::live_stage(&mut self.stage.small, context, theme, below, buffer);
         }
         if values > 0 {
             let foot = Rect { y: above.bottom(), height: values, ..area };

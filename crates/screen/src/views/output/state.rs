@@ -14,6 +14,7 @@ use super::action::Ask;
 use super::panel::OutputPanel;
 use super::slots::Slots;
 use super::{nodes, routes};
+use crate::kit::beams;
 use crate::kit::list::List;
 use crate::kit::stage_map::StageMap;
 use crate::kit::theme::Theme;
@@ -191,7 +192,7 @@ impl OutputView {
         } else {
             self.draw_lists(context, theme, left, buffer);
         }
-        self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
+        beams::live_stage(&mut self.stage, context, theme, stage, buffer);
         let rule = "─".repeat(usize::from(area.width.saturating_sub(2)));
         buffer.set_stringn(area.x + 1, top.bottom(), rule, usize::from(area.width), theme.faint());
         let slots = Rect { y: top.bottom() + 1, height: (area.height - top.height).saturating_sub(1), ..area };

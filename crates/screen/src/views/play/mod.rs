@@ -338,9 +338,7 @@ impl PlayView {
         if rig.is_empty() {
             buffer.set_string(stage.x, stage.y + 1, "No fixtures yet: F2, then a adds them.", theme.text());
         } else {
-            self.stage.draw(rig, context.show.canvas, context.light, stage, theme, buffer);
-            let heads = &context.snapshot.heads;
-            beams::draw(&self.stage, (rig, context.show), heads, context.light, theme, buffer);
+            beams::live_stage(&mut self.stage, context, theme, stage, buffer);
         }
         let shown = SideState { part: self.part, tier: self.tier, waiting: self.waiting };
         if side > 0 {

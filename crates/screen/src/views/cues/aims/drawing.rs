@@ -82,10 +82,11 @@ impl AimPart {
             pen.to(3 + name_room + 20).put(&format!("in {}", shortened(&aim.name, 20)), theme.dim());
         }
         let rows = Rect { y: area.y + 1, height: area.height - 1, ..area };
+        let all_chosen = self.chosen(show);
         for place in self.heads.lay_out(heads.len(), rows) {
             let fixture = &show.fixtures[heads[place]];
             let state = now.heads.iter().find(|head| head.fixture == heads[place]);
-            let chosen = self.chosen(show).contains(&heads[place]);
+            let chosen = all_chosen.contains(&heads[place]);
             let mut pen = Pen::new(self.heads.row(place), buffer);
             pen.put(if place == self.heads.chosen { " ▸" } else { "  " }, theme.bright());
             pen.put(if self.marked.contains(&fixture.name) { "+" } else { " " }, theme.bright());

@@ -8,7 +8,7 @@ use splimo_core::engine::HeadState;
 use splimo_core::making::aims;
 use splimo_core::show::{Aim, Show};
 
-use super::super::forms::Reply;
+use super::super::forms::{Reply, answer};
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::theme::Theme;
@@ -49,18 +49,9 @@ impl AimForm {
 
     /// Handles a key.
     pub(crate) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
-        match self.form.key(key) {
-            form::Reply::Restore => Reply::Close,
-            form::Reply::Pass => Reply::Pass,
-            form::Reply::Changed | form::Reply::Quiet => Reply::Stay,
-            form::Reply::Keep => match self.edit(show) {
-                Ok(edit) => Reply::Keep(Box::new(edit)),
-                Err(why) => {
-                    self.form.error = Some(why);
-                    Reply::Stay
-                }
-            },
-        }
+        let reply = self.form.key(key);
+        let edit = (reply == form::Reply::Keep).then(|| self.edit(show));
+        answer(&mut self.form, reply, edit)
     }
 
     fn edit(&self, show: &Show) -> Result<Edit, String> {

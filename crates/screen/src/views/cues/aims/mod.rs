@@ -98,21 +98,9 @@ impl AimPart {
     /// Handles a key; none where it means nothing here.
     pub(super) fn key(&mut self, key: KeyEvent, show: &Show, now: &Snapshot) -> Option<Reply> {
         let shift = key.modifiers.contains(KeyModifiers::SHIFT);
-        let own = matches!(
-            key.code,
-            KeyCode::Char('v' | 'A' | 'g' | 'G' | 'n' | 'z' | 'a' | 'o' | 'e' | 'M' | 'X' | '(' | ')')
-        ) || matches!(
-            key.code,
-            KeyCode::Left | KeyCode::Right | KeyCode::Up | KeyCode::Down | KeyCode::Delete | KeyCode::Backspace
-        );
-        if !own {
-            return None;
-        }
-        if aims::heads_of(show).is_empty() {
-            return Some(Reply::says(NO_HEAD));
-        }
+        let turns_any = !aims::heads_of(show).is_empty();
         let step = STEPS[self.step];
-        Some(match key.code {
+        let reply = match key.code {
             KeyCode::Left if shift => Reply::Asks(self.turn(show, EngineCommand::NudgePan, -step)),
             KeyCode::Right if shift => Reply::Asks(self.turn(show, EngineCommand::NudgePan, step)),
             KeyCode::Up if shift => Reply::Asks(self.turn(show, EngineCommand::NudgeTilt, -step)),
@@ -146,7 +134,8 @@ impl AimPart {
             },
             KeyCode::Delete | KeyCode::Backspace => self.take_out(show),
             _ => return None,
-        })
+        };
+        Some(if turns_any { reply } else { Reply::says(NO_HEAD) })
     }
 
     fn choose_head(&mut self, by: i32) -> Reply {

@@ -14,7 +14,7 @@ use splimo_core::show::{
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::theme::Theme;
-use crate::views::cues::forms::Reply;
+use crate::views::cues::forms::{Reply, answer};
 
 /// The width of a form, in columns.
 const WIDTH: u16 = 84;
@@ -209,18 +209,9 @@ impl PatternForm {
 
     /// Handles a key.
     pub(crate) fn key(&mut self, key: KeyEvent, show: &Show) -> Reply {
-        match self.form.key(key) {
-            form::Reply::Restore => Reply::Close,
-            form::Reply::Pass => Reply::Pass,
-            form::Reply::Changed | form::Reply::Quiet => Reply::Stay,
-            form::Reply::Keep => match self.edit(show) {
-                Ok(edit) => Reply::Keep(Box::new(edit)),
-                Err(why) => {
-                    self.form.error = Some(why);
-                    Reply::Stay
-                }
-            },
-        }
+        let reply = self.form.key(key);
+        let edit = (reply == form::Reply::Keep).then(|| self.edit(show));
+        answer(&mut self.form, reply, edit)
     }
 
     fn edit(&self, show: &Show) -> Result<Edit, String> {

@@ -12,7 +12,9 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use splimo_core::command::EngineCommand;
 use splimo_core::edit::Edit;
 use splimo_core::making::patterns::{self, Clipping};
-use splimo_core::show::{Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
+use splimo_core::show::{
+    Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks, Tier,
+};
 
 pub(super) use form::PatternForm;
 
@@ -239,8 +241,7 @@ impl PatternPart {
 
     /// Plays it on the tier above the lowest, so that it works on what that shows; one that plays is released.
     fn play(&self, show: &Show, look: usize, of: &Look) -> Reply {
-        let stack = show.stack();
-        let tier = stack.get(1).unwrap_or(&stack[0]).name.clone();
+        let tier = pattern_tier(show).name.clone();
         Reply::Asks(vec![match self.plays.contains(&look) {
             true => Ask::engine(EngineCommand::ReleaseTier(tier)),
             false => Ask::engine(EngineCommand::FireLook(format!("{tier}/{}", of.name))),
@@ -499,6 +500,12 @@ impl PatternPart {
             Ok(())
         })
     }
+}
+
+/// The tier on which a pattern is played from here: the one above the lowest, so that it works on what that shows.
+pub(super) fn pattern_tier(show: &Show) -> &Tier {
+    let stack = show.stack();
+    stack.get(1).unwrap_or(&stack[0])
 }
 
 /// The edit of a pattern, or why there is none.
