@@ -163,6 +163,19 @@ mod tests {
     }
 
     #[test]
+    fn a_mixed_order_has_each_place_once_and_hangs_on_its_seed() {
+        for count in [0u32, 1, 2, 9, 200] {
+            let mut places = mixed_order(7, 0..count);
+            if count == 200 {
+                assert_ne!(places, mixed_order(8, 0..count));
+                assert_eq!(places, mixed_order(7, 0..count));
+            }
+            places.sort_unstable();
+            assert_eq!(places, (0..count).collect::<Vec<u32>>());
+        }
+    }
+
+    #[test]
     fn errors_stay_within_what_the_docs_promise() {
         let sine = worst(
             |t| (f64::from(sin_turns(t as f32)) - (t as f32 as f64 * std::f64::consts::TAU).sin()).abs(),

@@ -99,7 +99,7 @@ impl Found {
             LaneKind::Strobe => (event.rate.is_some(), "write rate, in flashes a second"),
         };
         if !has {
-            let message = format!("an event of a {} lane says none", lane.kind);
+            let message = format!("an event says no {}", lane.kind);
             self.add(Severity::Broken, place.clone(), subject, message, mend);
         }
     }

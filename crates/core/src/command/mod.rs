@@ -237,17 +237,17 @@ commands! {
         /// Show only a tier, and others that are solo, or all again
         SoloTier(tier: String) = "solo-tier";
         /// Pan heads by hand to a percentage of what they can turn
-        HeadPan(lights: NamedLevel) = "head-pan";
+        HeadPan(level: NamedLevel) = "head-pan";
         /// Tilt heads by hand to a percentage of what they can turn
-        HeadTilt(lights: NamedLevel) = "head-tilt";
+        HeadTilt(level: NamedLevel) = "head-tilt";
         /// Pan heads by hand to the right, or to the left below zero, in percent
-        NudgePan(lights: NamedLevel) = "nudge-pan";
+        NudgePan(level: NamedLevel) = "nudge-pan";
         /// Tilt heads by hand on, or back below zero, in percent
-        NudgeTilt(lights: NamedLevel) = "nudge-tilt";
+        NudgeTilt(level: NamedLevel) = "nudge-tilt";
         /// Point heads by hand as an aim says: all of them, or those of a group, as in Gulls/Booth
         CallAim(aim: String) = "call-aim";
         /// Let heads go that were pointed by hand: what is on stage points them again
-        LetHeads(lights: String) = "let-heads";
+        LetHeads(name: String) = "let-heads";
         /// Let all heads go that were pointed by hand
         LetAllHeads = "let-all-heads";
         /// Set the level of a group of lights

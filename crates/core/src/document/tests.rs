@@ -1,6 +1,7 @@
 use super::*;
+use crate::making::{aims, patterns};
 use crate::setting::SettingValue;
-use crate::show::{Boundary, Canvas, Fixture, Layer, Look, Shape, file};
+use crate::show::{Aim, Boundary, Canvas, Fixture, Layer, Look, Shape, file};
 
 const ONE: Origin = Origin::Screen(1);
 const OTHER: Origin = Origin::Screen(2);
@@ -216,11 +217,21 @@ fn an_edit_that_changes_nothing_is_no_step() {
     assert!(document.take_changes().is_empty());
 }
 
+/// The first pattern of a show with an event struck into one of its lanes.
+fn struck(show: &Show, lane: usize, beats: f64) -> (usize, Look) {
+    let (place, look) = show.look("Drop Hits").expect("it is there");
+    let mut look = look.clone();
+    let pattern = look.pattern.as_mut().expect("a pattern");
+    let lane = lane % pattern.lanes.len();
+    patterns::strike(pattern, lane, beats, None).expect("there is room");
+    (place, look)
+}
+
 proptest::proptest! {
     #![proptest_config(proptest::prelude::ProptestConfig::with_cases(40))]
 
     #[test]
-    fn undoing_all_and_redoing_all_is_the_identity(steps in proptest::collection::vec((0usize..40, -9f32..9.0, 0u8..7), 1..20)) {
+    fn undoing_all_and_redoing_all_is_the_identity(steps in proptest::collection::vec((0usize..40, -9f32..9.0, 0u8..12), 1..20)) {
         use crate::edit::{Arrangement, Axis};
         let demo = file::read(include_str!("../../../../shows/lantern-quay.splimo")).expect("a good show").show;
         let mut document = Document::new(demo);
@@ -233,6 +244,11 @@ proptest::proptest! {
                 3 => Edit::Duplicate(vec![index]),
                 4 => Edit::Unpatch(vec![index]),
                 5 => Edit::Reorder(vec![index], 2),
+                6 => Edit::AddAim(Aim { heads: document.kept().aims[0].heads.clone(), ..Aim::new(&format!("Aim {index}")) }),
+                7 => Edit::PutAim(index % 4, aims::mirrored(document.kept(), &document.kept().aims[index % 4])),
+                8 => Edit::PutAim(index % 4, Aim { name: format!("Renamed {by}"), ..document.kept().aims[index % 4].clone() }),
+                9 => Edit::RemoveAim(document.kept().aims.len() - 1),
+                10 => Edit::PutLooks(vec![struck(document.kept(), index, f64::from(by.abs()))]),
                 _ => Edit::MergeGroups(vec![0, 1]),
             };
             do_one(&mut document, &DocumentCommand::Edit(edit));

@@ -245,7 +245,7 @@ fn a_pattern_with_what_cannot_be_is_refused_with_its_place() {
             "begins before the one at 0 ends",
         ),
         ("events = [{ at = 3, length = 2, level = 10.0 }]", "ends behind the pattern"),
-        ("events = [{ at = 3, length = 1, colour = \"#ffffff\" }]", "says none"),
+        ("events = [{ at = 3, length = 1, colour = \"#ffffff\" }]", "an event says no level"),
         ("order = \"canvas\"", "not later over an area"),
         ("events = [{ at = 300, length = 1, level = 10.0 }]", "300 beats are not 0 to 256"),
     ] {
@@ -254,6 +254,10 @@ fn a_pattern_with_what_cannot_be_is_refused_with_its_place() {
         );
         let error = file::read(&text).expect_err("it is refused").to_string();
         assert!(error.contains(why) && error.contains("line"), "{bad}: {error}");
+        let error = file::read(
+            &text.replace("of = \"level\"", "of = \"aim\"").replace(bad, "events = [{ at = 0, length = 1 }]"),
+        );
+        assert!(error.expect_err("it is refused").to_string().contains("an event says no aim"));
     }
 }
 

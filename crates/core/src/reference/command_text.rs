@@ -34,9 +34,13 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
         "seek-timeline" => before(' ').map(|name| (ReferenceKind::Timeline, name)).into_iter().collect(),
         "record-cue" => vec![(ReferenceKind::CueList, before('/').unwrap_or(all))],
         "head-pan" | "head-tilt" | "nudge-pan" | "nudge-tilt" => {
-            before(' ').map(|name| (ReferenceKind::Group, name)).into_iter().collect()
+            before(' ').map(|name| (ReferenceKind::Fixture, name)).into_iter().collect()
         }
-        "call-aim" => vec![(ReferenceKind::Aim, behind('/').unwrap_or(all))],
+        "let-heads" => vec![(ReferenceKind::Fixture, all)],
+        "call-aim" => match (head('/'), behind('/')) {
+            (Some(lights), Some(aim)) => vec![(ReferenceKind::Fixture, lights), (ReferenceKind::Aim, aim)],
+            _ => vec![(ReferenceKind::Aim, all)],
+        },
         "run" | "end-run" => vec![(ReferenceKind::Program, all)],
         "release-tier" | "mute-tier" | "solo-tier" => vec![(ReferenceKind::Tier, all)],
         "tier-level" | "nudge-tier" => before(' ').map(|name| (ReferenceKind::Tier, name)).into_iter().collect(),
@@ -45,11 +49,34 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
     }
 }
 
+/// The kinds that may be named where a command names one: lights are a group, or a fixture.
+pub(super) fn accepted(kind: ReferenceKind) -> &'static [ReferenceKind] {
+    match kind {
+        ReferenceKind::Look => &[ReferenceKind::Look],
+        ReferenceKind::Fixture => &[ReferenceKind::Group, ReferenceKind::Fixture],
+        ReferenceKind::Group => &[ReferenceKind::Group],
+        ReferenceKind::Profile => &[ReferenceKind::Profile],
+        ReferenceKind::Swatch => &[ReferenceKind::Swatch],
+        ReferenceKind::Supply => &[ReferenceKind::Supply],
+        ReferenceKind::Control => &[ReferenceKind::Control],
+        ReferenceKind::Aim => &[ReferenceKind::Aim],
+        ReferenceKind::Tier => &[ReferenceKind::Tier],
+        ReferenceKind::Bank => &[ReferenceKind::Bank],
+        ReferenceKind::CueList => &[ReferenceKind::CueList],
+        ReferenceKind::Timeline => &[ReferenceKind::Timeline],
+        ReferenceKind::Input => &[ReferenceKind::Input],
+        ReferenceKind::Binding => &[ReferenceKind::Binding],
+        ReferenceKind::Program => &[ReferenceKind::Program],
+        ReferenceKind::ValueOut => &[ReferenceKind::ValueOut],
+        ReferenceKind::Setting => &[ReferenceKind::Setting],
+    }
+}
+
 /// Rewrites the names in a text. Whether it stays.
 pub(super) fn rewrite<'n>(text: &mut String, mut ask: impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
     // From behind, so that the places before stay where they are.
     let mut fates: Vec<(Range<usize>, Fate<'n>)> =
-        names(text).into_iter().map(|(kind, place)| (place.clone(), ask(&[kind], &text[place]))).collect();
+        names(text).into_iter().map(|(kind, place)| (place.clone(), ask(accepted(kind), &text[place]))).collect();
     fates.reverse();
     for (place, fate) in fates {
         match fate {
@@ -89,6 +116,11 @@ mod tests {
             ("restart-phase 2/Tide", vec![(Look, "Tide")]),
             ("go-cue Opening", vec![(ReferenceKind::CueList, "Opening")]),
             ("go-to-cue The end/4.5 3", vec![(ReferenceKind::CueList, "The end")]),
+            ("call-aim Booth", vec![(ReferenceKind::Aim, "Booth")]),
+            ("call-aim Gulls/Booth", vec![(ReferenceKind::Fixture, "Gulls"), (ReferenceKind::Aim, "Booth")]),
+            ("head-pan Gulls {}", vec![(ReferenceKind::Fixture, "Gulls")]),
+            ("let-heads Gull 1", vec![(ReferenceKind::Fixture, "Gull 1")]),
+            ("strike Drop Hits/2", vec![(Look, "Drop Hits")]),
             ("run Fog", vec![(ReferenceKind::Program, "Fog")]),
             ("master {}", vec![]),
             ("go", vec![]),

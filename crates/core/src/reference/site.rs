@@ -1,6 +1,6 @@
 //! A place where a show refers to something.
 
-use super::{CueAt, LaneAt, LayerAt, ReferenceKind, Use};
+use super::{CueAt, LaneAt, LayerAt, ReferenceKind, Use, command_text};
 use crate::show::{Place, Show};
 
 /// A place where a show refers to something, by indices from 0.
@@ -189,14 +189,7 @@ impl Site<'_> {
             | Self::CueCommand(_, kind)
             | Self::ScheduleCommand(_, kind)
             | Self::ClipCommand(_, _, kind)
-            | Self::OutSource(_, kind) => match kind {
-                ReferenceKind::Tier => &[ReferenceKind::Tier],
-                ReferenceKind::Group => &[ReferenceKind::Group],
-                ReferenceKind::Program => &[ReferenceKind::Program],
-                ReferenceKind::CueList => &[ReferenceKind::CueList],
-                ReferenceKind::Timeline => &[ReferenceKind::Timeline],
-                _ => &[ReferenceKind::Look],
-            },
+            | Self::OutSource(_, kind) => command_text::accepted(*kind),
             Self::Colour { .. } | Self::LaneColour(..) => &[ReferenceKind::Swatch],
             Self::LayerAim { .. } | Self::LaneAim(..) => &[ReferenceKind::Aim],
             Self::Control { .. } => &[ReferenceKind::Control],

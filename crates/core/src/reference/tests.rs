@@ -1,6 +1,7 @@
 //! Every kind of reference, found and rewritten in one show that has them all.
 
 use super::*;
+use crate::check::check;
 use crate::show::{Param, file};
 
 const SHOW: &str = r##"
@@ -215,4 +216,33 @@ fn names_of_every_kind_are_known() {
         ReferenceKind::Setting,
     ];
     assert_eq!(kinds.map(count), [2, 2, 1, 1, 1, 1, effect::CONTROLS, 2, 1, SETTINGS.len()]);
+}
+
+#[test]
+fn commands_about_heads_name_groups_fixtures_and_aims() {
+    let mut show = show();
+    show.aims = vec![crate::show::Aim::new("Booth")];
+    let commands = ["call-aim Booth", "call-aim Sails/Booth", "head-pan Sail 1 40", "let-heads Sails"];
+    show.schedule.start = commands.map(str::to_owned).to_vec();
+    let told = || check(&show).into_iter().filter(|problem| problem.place.to_string().contains("schedule"));
+    assert_eq!(told().map(|problem| problem.message).collect::<Vec<_>>(), Vec::<String>::new());
+    // What is renamed is so in them, a group as well as a fixture.
+    let changes = [
+        (ReferenceKind::Aim, "Booth", "Desk"),
+        (ReferenceKind::Group, "Sails", "All"),
+        (ReferenceKind::Fixture, "Sail 1", "Mast"),
+    ];
+    for (kind, old, new) in changes {
+        rewrite(&mut show, |kinds, name| match kinds.contains(&kind) && name == old {
+            true => Fate::Rename(new),
+            false => Fate::Keep,
+        });
+    }
+    assert_eq!(show.schedule.start, ["call-aim Desk", "call-aim All/Desk", "head-pan Mast 40", "let-heads All"]);
+    // One that is not there is told.
+    show.schedule.start = vec!["call-aim Booth".into(), "head-tilt Mast 2 50".into()];
+    let missing: Vec<String> = check(&show).into_iter().map(|problem| problem.message).collect();
+    for wanted in ["there is no aim \"Booth\"", "there is no group or fixture \"Mast 2\""] {
+        assert!(missing.iter().any(|message| message == wanted), "{wanted}: {missing:?}");
+    }
 }
