@@ -240,9 +240,9 @@ fn commands_about_heads_name_groups_fixtures_and_aims() {
     }
     assert_eq!(show.schedule.start, ["call-aim Desk", "call-aim All/Desk", "head-pan Mast 40", "let-heads All"]);
     // One that is not there is told.
-    show.schedule.start = vec!["call-aim Booth".into(), "head-tilt Mast 2 50".into()];
+    show.schedule.start = vec!["call-aim Nowhere".into(), "head-tilt Mast 2 50".into()];
     let missing: Vec<String> = check(&show).into_iter().map(|problem| problem.message).collect();
-    for wanted in ["there is no aim \"Booth\"", "there is no group or fixture \"Mast 2\""] {
+    for wanted in ["there is no aim \"Nowhere\"", "there is no group or fixture \"Mast 2\""] {
         assert!(missing.iter().any(|message| message == wanted), "{wanted}: {missing:?}");
     }
 }

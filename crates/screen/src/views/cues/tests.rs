@@ -233,3 +233,40 @@ fn an_event_is_added_to_the_schedule_and_what_cannot_be_is_told() {
     assert_eq!(told, ("Late", "22:00".to_owned(), "Fri Sat".to_owned()));
     assert_eq!(schedule.events[0].does, ["go-cue Opening"]);
 }
+
+#[test]
+fn a_cue_sends_heads_ahead_where_its_form_says_so() {
+    let mut view = view();
+    let mut keys = vec![KeyCode::Char('e')];
+    keys.extend([KeyCode::Down; 40]);
+    keys.extend([KeyCode::Char('y'), KeyCode::Enter]);
+    let asked = press(&mut view, &keys);
+    let show = edited(&view, &asked);
+    assert_eq!(show.cue_lists[0].cues.iter().map(|cue| cue.ahead).collect::<Vec<_>>(), [true, false, false]);
+}
+
+#[test]
+fn tab_goes_through_the_parts_and_shift_tab_back_and_each_learns_its_own() {
+    let mut view = view();
+    let mut seen = vec![view.part];
+    for _ in 0..Part::ALL.len() {
+        press(&mut view, &[KeyCode::Tab]);
+        seen.push(view.part);
+    }
+    assert_eq!(seen[..6], Part::ALL);
+    assert_eq!(seen[6], Part::Cues);
+    press(&mut view, &[KeyCode::BackTab]);
+    assert_eq!(view.part, Part::Aims);
+    assert!(matches!(view.learn(), Learn::Nothing(why) if why.contains("no aim")));
+    press(&mut view, &[KeyCode::BackTab]);
+    assert!(matches!(view.learn(), Learn::Nothing(why) if why.contains("no lane")));
+    let mut show = Show::clone(view.show.as_ref().expect("a show"));
+    show.aims.push(splimo_core::show::Aim::new("Booth"));
+    let mut pattern = splimo_core::show::Pattern::new(1);
+    pattern.lanes.push(splimo_core::show::Lane::new(splimo_core::show::LaneKind::Level));
+    show.looks.push(Look { pattern: Some(pattern), ..Look::new("Hits", Vec::new()) });
+    view.show = Some(Arc::new(show));
+    assert_eq!(view.learn(), Learn::Target("strike Hits/1".into()));
+    press(&mut view, &[KeyCode::Tab]);
+    assert_eq!(view.learn(), Learn::Target("call-aim Booth".into()));
+}

@@ -73,9 +73,15 @@ impl Chooser {
     }
 }
 
-/// A layer as it is added: on the lights of the layer below it.
+/// A layer as it is added: on the lights of the layer below it. One that turns heads is on all of them where nothing of those turns.
 fn fresh(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
-    let target = context.chosen().map_or_else(Vec::new, |below| below.target.clone());
+    let mut target = context.chosen().map_or_else(Vec::new, |below| below.target.clone());
+    if spec.turns_heads() {
+        let heads = making::aims::heads_of(context.show);
+        if !context.show.fixtures_of(&target).iter().any(|fixture| heads.contains(fixture)) {
+            target.clear();
+        }
+    }
     Layer { target, ..shown(spec, context) }
 }
 

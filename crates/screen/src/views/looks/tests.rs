@@ -517,3 +517,28 @@ fn phases_are_centred_and_begun_anew_by_a_key() {
     let places: Vec<_> = scene.asked.iter().filter_map(place).collect();
     assert_eq!(places, vec![("Undertow".to_owned(), Some(2)); 2]);
 }
+
+#[test]
+fn a_layer_of_an_aim_goes_through_the_aims_and_says_which_there_are() {
+    let mut scene = scene();
+    tab(&mut scene);
+    play(&mut scene, "aaim⏎");
+    let aim = |scene: &Scene| {
+        let show = show(scene);
+        let layer = show.looks[2].layers.iter().find(|layer| layer.effect == "aim").cloned();
+        layer.and_then(|layer| layer.params.get("aim").cloned())
+    };
+    assert_eq!(aim(&scene), Some(Param::Text("Booth".into())), "the first, to begin with");
+    let target = show(&scene).looks[2].layers.last().map(|layer| layer.target.clone());
+    assert_eq!(target, Some(Vec::new()), "nothing of the floods and the gangway turns: it is on every head");
+    scene.screen(158, 48);
+    play(&mut scene, "→");
+    assert!(scene.screen(158, 48).contains("▸ aim          Floor"), "{}", scene.screen(158, 48));
+    play(&mut scene, "←←");
+    assert!(scene.screen(158, 48).contains("▸ aim          Beams"), "round to the last");
+    play(&mut scene, "↓");
+    assert_eq!(aim(&scene), Some(Param::Text("Beams".into())), "kept where one leaves the line");
+    play(&mut scene, "↑eRoof⏎");
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("there is no aim \"Roof\"; there is Booth, Floor"), "{screen}");
+}
