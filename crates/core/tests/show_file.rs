@@ -33,7 +33,7 @@ fn the_demo_show_is_right_and_survives_writing() {
 #[test]
 fn what_is_wrong_is_told_with_its_line() {
     for (text, new, part, words) in [
-        ("rate = 44.0", "rate = \"fast\"", "rate = \"fast\"", "f32"),
+        ("rate = 44.0", "rate = \"fast\"", "rate = \"fast\"", "a number"),
         ("rate = 44.0", "rate = 9000", "rate = 9000", "1 to 200"),
         ("profile = \"grb\"", "profile = \"xyz\"", "profile = \"xyz\"", "no profile \"xyz\""),
         ("address = \"8.1\"", "address = \"8.513\"", "8.513", "channels 1 to 512"),

@@ -45,6 +45,18 @@ pub enum BadAddress {
     /// A running number that does not exist.
     #[error("running number {0} does not exist: they go from 1 to {last}", last = LAST_UNIVERSE * SLOTS as u32)]
     Running(u32),
+    /// A number of a protocol that no route sends, where the universe that it would usually be leaves as another.
+    #[error(
+        "no route sends {asked}: universe {universe} leaves as {sent}; write {universe}.1, or change the route (F7)"
+    )]
+    SentElsewhere {
+        /// The number that was asked for, in words.
+        asked: String,
+        /// The universe of the show that it would usually be.
+        universe: u32,
+        /// The number under which that universe leaves, in words.
+        sent: String,
+    },
     /// Not a range of universes.
     #[error("\"{0}\" is not a range of universes: write one number or first-last, such as \"1-7\"")]
     Range(String),

@@ -1,84 +1,131 @@
-//! One address in all the forms in which boxes and people write it. Universe 1 of the show is port-address 0 of Art-Net
-//! and universe 1 of sACN, unless a route says otherwise.
+//! One address in all the forms in which boxes and people write it. What a node is to be set to is what leaves, so that the names
+//! that Art-Net and sACN have for a universe of the show are those of its routes. Where no route carries it yet, universe 1
+//! of the show is port-address 0 of Art-Net and universe 1 of sACN.
 //!
 //! Source: Art-Net 4, "Universe addressing": a port-address has 15 bits, net (7), sub-net (4) and universe (4).
 
-use super::{Address, BadAddress, LAST_UNIVERSE, SLOTS};
+use std::fmt;
+
+use super::{Address, BadAddress, LAST_UNIVERSE, SLOTS, Show, TransportKind, net_form};
 
 /// Port-addresses of Art-Net: 0..32767.
 const PORT_ADDRESSES: u32 = 32_768;
 
-/// An address in every form.
+/// A slot by the name that it has on its way.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Forms(pub Address);
+pub struct Sent {
+    /// The transport of the route.
+    pub kind: TransportKind,
+    /// The port-address or universe in the protocol; 0 on a serial port.
+    pub number: u16,
+    /// The channel, 1..512.
+    pub channel: u16,
+}
 
-impl Forms {
-    /// The port-address, 0..32767, where Art-Net has one for the universe.
+impl Sent {
+    /// The name of its universe: `Art-Net 0:1:0`, `sACN 4`, `serial`.
     #[must_use]
-    pub fn port_address(self) -> Option<u16> {
-        let port = self.0.universe - 1;
-        (port < PORT_ADDRESSES).then_some(port as u16)
-    }
-
-    /// `net:subnet:universe/channel`, where Art-Net reaches it.
-    #[must_use]
-    pub fn net_form(self) -> Option<String> {
-        let port = self.port_address()?;
-        Some(format!("{}:{}:{}/{}", port >> 8, port >> 4 & 15, port & 15, self.0.channel))
-    }
-
-    /// `port-address/channel`, where Art-Net reaches it.
-    #[must_use]
-    pub fn port_form(self) -> Option<String> {
-        Some(format!("{}/{}", self.port_address()?, self.0.channel))
-    }
-
-    /// One number that runs on through all universes, from 1.
-    #[must_use]
-    pub fn running(self) -> u32 {
-        (self.0.universe - 1) * u32::from(SLOTS) + u32::from(self.0.channel)
-    }
-
-    /// All forms in one line, counted from one and from zero.
-    #[must_use]
-    pub fn line(self) -> String {
-        let Address { universe, channel } = self.0;
-        let art_net = match (self.net_form(), self.port_form()) {
-            (Some(net), Some(port)) => format!("Art-Net {net} = port {port}"),
-            _ => "beyond Art-Net".to_owned(),
-        };
-        format!(
-            "{} = {art_net} = sACN {universe}/{channel} = running {}; from 0: {}.{}, running {}",
-            self.0,
-            self.running(),
-            universe - 1,
-            channel - 1,
-            self.running() - 1
-        )
+    pub fn universe(self) -> String {
+        match self.kind {
+            TransportKind::ArtNet => format!("Art-Net {}", net_form(self.number)),
+            TransportKind::Sacn => format!("sACN {}", self.number),
+            TransportKind::Serial => "serial".to_owned(),
+        }
     }
 }
 
-/// Reads an address in any of the forms: `universe.channel`, `net:subnet:universe/channel`, `port-address/channel`, or one
-/// running number. `sacn 8/1`, `port 7/1` and `running 3585` say which form is meant.
-///
-/// # Errors
-/// [`BadAddress`] with the reason.
-pub fn from_any_form(text: &str) -> Result<Address, BadAddress> {
-    let text = text.trim();
-    let form = || BadAddress::AnyForm(text.chars().take(60).collect());
-    let number = |word: &str| word.trim().parse::<u32>().map_err(|_| form());
-    if let Some(rest) = text.strip_prefix("running ") {
-        return from_running(number(rest)?);
+impl fmt::Display for Sent {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.kind {
+            TransportKind::Serial => f.write_str("serial"),
+            TransportKind::ArtNet | TransportKind::Sacn => write!(f, "{}/{}", self.universe(), self.channel),
+        }
     }
-    if let Some((universe, channel)) = text.strip_prefix("sacn ").and_then(|rest| rest.split_once('/')) {
-        return Address::checked(number(universe)?, number(channel)?);
+}
+
+impl Address {
+    /// One number that runs on through all universes of the show, from 1.
+    #[must_use]
+    pub fn running(self) -> u32 {
+        (self.universe - 1) * u32::from(SLOTS) + u32::from(self.channel)
     }
-    let plain = text.strip_prefix("port ").unwrap_or(text);
-    match plain.split_once('/') {
-        Some((port, channel)) => Address::checked(port_address(port, form)? + 1, number(channel)?),
-        None if plain.contains('.') => plain.parse(),
-        None if plain.contains(':') => Address::checked(port_address(plain, form)? + 1, 1),
-        None => from_running(number(plain)?),
+}
+
+impl Show {
+    /// The names under which a slot leaves, by the routes that are on, each once. None if no route carries it.
+    #[must_use]
+    pub fn sent_as(&self, address: Address) -> Vec<Sent> {
+        let mut names = Vec::new();
+        for route in self.routes.iter().filter(|route| route.enabled) {
+            let Some(number) = route.number_of(address.universe) else { continue };
+            let name = Sent { kind: route.kind(), number, channel: address.channel };
+            if !names.contains(&name) {
+                names.push(name);
+            }
+        }
+        names
+    }
+
+    /// [`Self::sent_as`] in words: `Art-Net 0:1:0/1, sACN 4/1`, or that no route carries it.
+    #[must_use]
+    pub fn sent_words(&self, address: Address) -> String {
+        let names: Vec<String> = self.sent_as(address).iter().map(Sent::to_string).collect();
+        match names.is_empty() {
+            true => format!("no route carries universe {}", address.universe),
+            false => names.join(", "),
+        }
+    }
+
+    /// Reads an address in any of the forms: `universe.channel`, `net:subnet:universe/channel`, `port-address/channel`, or one
+    /// running number. `sacn 8/1`, `port 7/1` and `running 3585` say which form is meant. What a protocol calls a universe
+    /// is looked up in the routes that are on; where none of the protocol sends to it, the usual numbers count.
+    ///
+    /// # Errors
+    /// [`BadAddress`] with the reason; [`BadAddress::SentElsewhere`] if the universe that would usually be meant leaves under
+    /// another number.
+    pub fn read_address(&self, text: &str) -> Result<Address, BadAddress> {
+        let text = text.trim();
+        let form = || BadAddress::AnyForm(text.chars().take(60).collect());
+        let number = |word: &str| word.trim().parse::<u32>().map_err(|_| form());
+        if let Some(rest) = text.strip_prefix("running ") {
+            return from_running(number(rest)?);
+        }
+        if let Some((universe, channel)) = text.strip_prefix("sacn ").and_then(|rest| rest.split_once('/')) {
+            let (universe, channel) = (number(universe)?, number(channel)?);
+            let usual = Address::checked(universe, channel)?;
+            return self.carried(TransportKind::Sacn, universe, usual);
+        }
+        let plain = text.strip_prefix("port ").unwrap_or(text);
+        let art_net = |port: u32, channel: u32| {
+            let usual = Address::checked(port + 1, channel)?;
+            self.carried(TransportKind::ArtNet, port, usual)
+        };
+        match plain.split_once('/') {
+            Some((port, channel)) => art_net(port_address(port, form)?, number(channel)?),
+            None if plain.contains('.') => plain.parse(),
+            None if plain.contains(':') => art_net(port_address(plain, form)?, 1),
+            None => from_running(number(plain)?),
+        }
+    }
+
+    /// The slot of the show that a route of a kind sends under a number, else the usual one if that leaves under no other.
+    fn carried(&self, kind: TransportKind, number: u32, usual: Address) -> Result<Address, BadAddress> {
+        let mut universes =
+            self.routes.iter().filter(|route| route.enabled && route.kind() == kind).filter_map(|route| {
+                let universe = route.universes.first + number.checked_sub(u32::from(route.first()))?;
+                route.number_of(universe).map(|_| universe)
+            });
+        if let Some(universe) = universes.next() {
+            return Ok(Address { universe, ..usual });
+        }
+        match self.sent_as(usual).into_iter().find(|name| name.kind == kind) {
+            Some(other) => Err(BadAddress::SentElsewhere {
+                asked: Sent { kind, number: number as u16, channel: usual.channel }.universe(),
+                universe: usual.universe,
+                sent: other.universe(),
+            }),
+            None => Ok(usual),
+        }
     }
 }
 
@@ -105,47 +152,85 @@ fn from_running(number: u32) -> Result<Address, BadAddress> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::show::{Route, UniverseRange};
+    use proptest::prelude::*;
 
     fn address(universe: u32, channel: u16) -> Address {
         Address { universe, channel }
     }
 
+    fn route(first: u32, last: u32, kind: TransportKind, number: u16) -> Route {
+        Route::new("A", UniverseRange { first, last }, kind, number, "10.0.0.1".parse().expect("an address"))
+    }
+
+    fn show(routes: &[Route]) -> Show {
+        Show { routes: routes.to_vec(), ..Show::empty("Routed") }
+    }
+
     #[test]
-    fn one_address_in_all_forms() {
-        let line = Forms(address(8, 1)).line();
-        assert_eq!(line, "8.1 = Art-Net 0:0:7/1 = port 7/1 = sACN 8/1 = running 3585; from 0: 7.0, running 3584");
+    fn one_address_in_all_forms_without_a_route() {
         for text in ["8.1", "0:0:7/1", "7/1", "port 7/1", "3585", "running 3585", "sacn 8/1", " 0:0:7 "] {
-            assert_eq!(from_any_form(text), Ok(address(8, 1)), "{text}");
+            assert_eq!(show(&[]).read_address(text), Ok(address(8, 1)), "{text}");
         }
-        assert!(Forms(address(40_000, 1)).line().contains("beyond Art-Net"));
+        assert_eq!(address(8, 1).running(), 3585);
+        assert_eq!(show(&[]).sent_words(address(8, 1)), "no route carries universe 8");
+    }
+
+    #[test]
+    fn the_numbers_are_those_that_leave() {
+        let show = show(&[
+            route(1, 7, TransportKind::ArtNet, 16),
+            route(4, 4, TransportKind::Sacn, 90),
+            Route { enabled: false, ..route(1, 7, TransportKind::ArtNet, 0) },
+            route(1, 7, TransportKind::ArtNet, 16),
+        ]);
+        assert_eq!(show.sent_words(address(1, 5)), "Art-Net 0:1:0/5");
+        assert_eq!(show.sent_words(address(4, 1)), "Art-Net 0:1:3/1, sACN 90/1");
+        for text in ["0:1:3/1", "19/1", "port 19/1", "sacn 90/1", "4.1"] {
+            assert_eq!(show.read_address(text), Ok(address(4, 1)), "{text}");
+        }
+        // Nobody sends 0:1:7: universe 24 is free to be routed there.
+        assert_eq!(show.read_address("0:1:7/1"), Ok(address(24, 1)));
+        let error = show.read_address("0:0:2/1").expect_err("universe 3 leaves as something else").to_string();
+        assert!(error.contains("universe 3 leaves as Art-Net 0:1:2") && error.contains("3.1"), "{error}");
     }
 
     #[test]
     fn forms_round_trip_over_every_port_address_and_universe() {
+        let show = show(&[]);
         for universe in 1..=LAST_UNIVERSE {
-            let channel = (universe % 512 + 1) as u16;
-            let forms = Forms(address(universe, channel));
-            assert_eq!(from_any_form(&forms.0.to_string()), Ok(forms.0));
-            assert_eq!(from_any_form(&forms.running().to_string()), Ok(forms.0));
-            assert_eq!(from_any_form(&format!("sacn {universe}/{channel}")), Ok(forms.0));
-            assert_eq!(forms.net_form().is_some(), universe <= 32_768);
-            for form in [forms.net_form(), forms.port_form()].into_iter().flatten() {
-                assert_eq!(from_any_form(&form), Ok(forms.0), "{form}");
-            }
+            let address = address(universe, (universe % 512 + 1) as u16);
+            assert_eq!(show.read_address(&address.to_string()), Ok(address));
+            assert_eq!(show.read_address(&address.running().to_string()), Ok(address));
+            assert_eq!(show.read_address(&format!("sacn {universe}/{}", address.channel)), Ok(address));
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn what_leaves_is_read_back_as_its_slot(first in 1u32..900, count in 0u32..50, number in 1u16..9000, within in 0u32..50,
+            art_net: bool, channel in 1u16..=512) {
+            let kind = if art_net { TransportKind::ArtNet } else { TransportKind::Sacn };
+            let show = show(&[route(first, first + count, kind, number)]);
+            let address = address(first + within.min(count), channel);
+            let text = show.sent_words(address);
+            let text = text.strip_prefix("Art-Net ").map_or_else(|| text.to_lowercase(), str::to_owned);
+            prop_assert_eq!(show.read_address(&text), Ok(address));
         }
     }
 
     #[test]
     fn what_does_not_exist_is_refused_with_its_reason() {
-        assert_eq!(from_any_form("1.513"), Err(BadAddress::Channel(513)));
-        assert_eq!(from_any_form("0.1"), Err(BadAddress::Universe(0)));
-        assert_eq!(from_any_form("70000.1"), Err(BadAddress::Universe(70_000)));
-        assert_eq!(from_any_form("32768/1"), Err(BadAddress::PortAddress("32768".into())));
-        assert_eq!(from_any_form("0:16:0/1"), Err(BadAddress::PortAddress("0:16:0".into())));
-        assert_eq!(from_any_form("0/0"), Err(BadAddress::Channel(0)));
-        assert_eq!(from_any_form("0"), Err(BadAddress::Running(0)));
+        let read = |text: &str| show(&[]).read_address(text);
+        assert_eq!(read("1.513"), Err(BadAddress::Channel(513)));
+        assert_eq!(read("0.1"), Err(BadAddress::Universe(0)));
+        assert_eq!(read("70000.1"), Err(BadAddress::Universe(70_000)));
+        assert_eq!(read("32768/1"), Err(BadAddress::PortAddress("32768".into())));
+        assert_eq!(read("0:16:0/1"), Err(BadAddress::PortAddress("0:16:0".into())));
+        assert_eq!(read("0/0"), Err(BadAddress::Channel(0)));
+        assert_eq!(read("0"), Err(BadAddress::Running(0)));
         for text in ["", "one", "1.", "1:2/3", "-1.1", "1/2/3", "99999999999"] {
-            let error = from_any_form(text).expect_err("it is no address");
+            let error = read(text).expect_err("it is no address");
             assert!(error.to_string().contains("write"), "{text}: {error}");
         }
     }

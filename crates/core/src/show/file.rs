@@ -1,9 +1,14 @@
 //! A show as text: one TOML document with a version. Errors name the line; what is not known is kept and warned about.
 
+use serde::Deserialize;
 use toml::de::{DeTable, DeValue};
 use toml::{Table, Value};
+use toml_edit::DocumentMut;
 
 use super::place::{Place, Step};
+use super::plain::plain;
+use super::revise::tidy;
+use super::salvage::{Cut, Fault};
 use super::{Show, Unknown, VERSION};
 use crate::check::{self, Problem, Severity};
 
@@ -52,11 +57,7 @@ pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
     let document: Table = text.parse().map_err(|e| syntax(text, &e))?;
     show.unknown = ignored.iter().filter_map(|place| Unknown::found(&document, place)).collect();
     if let Some(problem) = check::check(&show).into_iter().find(|p| p.severity == Severity::Broken) {
-        return Err(FileError {
-            line: line_of(text, &problem.place),
-            message: problem.to_string(),
-            mend: Some(problem.mend),
-        });
+        return Err(broken(text, &problem));
     }
     let warnings = ignored
         .iter()
@@ -73,15 +74,31 @@ pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
 /// # Errors
 /// [`FileError`] without a line, where a value cannot be written as TOML.
 pub fn write(show: &Show) -> Result<String, FileError> {
-    let failed = |message: String| FileError { line: None, message, mend: None };
-    if show.unknown.is_empty() {
-        return toml::to_string(show).map_err(|e| failed(e.to_string()));
-    }
-    let mut document = Value::try_from(show).map_err(|e| failed(e.to_string()))?;
-    for unknown in &show.unknown {
-        unknown.restore(&mut document);
-    }
-    toml::to_string(&document).map_err(|e| failed(e.to_string()))
+    let plain = plain_text(show)?;
+    let text = if show.unknown.is_empty() {
+        plain
+    } else {
+        let mut document: Value = toml::from_str(&plain).map_err(unwritten)?;
+        show.unknown.iter().for_each(|unknown| unknown.restore(&mut document));
+        toml::to_string(&document).map_err(unwritten)?
+    };
+    Ok(tidied(&text)?.to_string())
+}
+
+/// The known fields of a show as the serializer writes them.
+pub(super) fn plain_text(show: &Show) -> Result<String, FileError> {
+    toml::to_string(show).map_err(unwritten)
+}
+
+/// A document the way people write it.
+pub(super) fn tidied(text: &str) -> Result<DocumentMut, FileError> {
+    let mut document: DocumentMut = text.parse().map_err(unwritten::<toml_edit::TomlError>)?;
+    tidy(&mut document);
+    Ok(document)
+}
+
+fn unwritten<E: std::fmt::Display>(error: E) -> FileError {
+    FileError { line: None, message: error.to_string(), mend: None }
 }
 
 /// The line of the text at which `place` stands, from 1.
@@ -120,6 +137,34 @@ pub fn lines_of(text: &str, problems: &[Problem]) -> Vec<Option<usize>> {
     problems.iter().map(|p| line_of(text, &p.place)).collect()
 }
 
+/// The first fault of a text, and the part that has to go for it; none where it is a show.
+pub(super) fn fault_in(text: &str) -> Option<Fault> {
+    // A version that is not known leaves nothing to be read.
+    if let Err(error) = DeTable::parse(text) {
+        let range = error.span().unwrap_or_default();
+        return Some(Fault { told: syntax(text, &error), cut: Cut::Lines(range) });
+    }
+    if let Err(told) = check_version(text) {
+        return Some(Fault { told, cut: Cut::Lines(text.len()..text.len()) });
+    }
+    let show: Result<Show, toml::de::Error> = toml::Deserializer::parse(text).and_then(Show::deserialize);
+    let show = match show {
+        Ok(show) => show,
+        Err(error) => {
+            let range = error.span().unwrap_or_default();
+            let lacks = error.message().starts_with("missing field");
+            let cut = if lacks { Cut::Table(range.start) } else { Cut::Lines(range) };
+            return Some(Fault { told: syntax(text, &error), cut });
+        }
+    };
+    let problem = check::check(&show).into_iter().find(|p| p.severity == Severity::Broken)?;
+    Some(Fault { told: broken(text, &problem), cut: Cut::At(problem.place) })
+}
+
+fn broken(text: &str, problem: &Problem) -> FileError {
+    FileError { line: line_of(text, &problem.place), message: problem.to_string(), mend: Some(problem.mend.clone()) }
+}
+
 fn check_version(text: &str) -> Result<(), FileError> {
     let root = DeTable::parse(text).map_err(|e| syntax(text, &e))?;
     let found = root.get_ref().get("version");
@@ -141,10 +186,11 @@ fn check_version(text: &str) -> Result<(), FileError> {
 
 fn syntax(text: &str, error: &toml::de::Error) -> FileError {
     let line = error.span().map(|span| line_at(text, span.start));
-    FileError { line, message: error.message().trim().replace('\n', ", "), mend: None }
+    let (message, mend) = plain(error.message());
+    FileError { line, message, mend }
 }
 
-fn line_at(text: &str, offset: usize) -> usize {
+pub(super) fn line_at(text: &str, offset: usize) -> usize {
     let before = &text.as_bytes()[..offset.min(text.len())];
     before.iter().filter(|&&b| b == b'\n').count() + 1
 }

@@ -1,6 +1,8 @@
 //! The way a show is played, as it stands in its file. What each setting is called, its unit, range and help stand as data in
 //! [`crate::setting`].
 
+use std::net::Ipv4Addr;
+
 use serde::{Deserialize, Serialize};
 
 use crate::sync::SyncSource;
@@ -66,6 +68,9 @@ pub struct Settings {
     /// True if macros that others on the network set off fire pads (Art-Net): macro 1 the first.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub triggers: bool,
+    /// The addresses of nodes that are left alone: no route to `nodes` sends to them, and nothing is said of them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub ignored_nodes: Vec<Ipv4Addr>,
     /// True if inputs may do everything: save, edit and end the show as well.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub inputs_may_all: bool,
@@ -202,6 +207,7 @@ impl Default for Settings {
             fallback_look: String::new(),
             safe_look: String::new(),
             triggers: false,
+            ignored_nodes: Vec::new(),
             inputs_may_all: false,
         }
     }
