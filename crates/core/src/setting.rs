@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 use crate::music::BANDS_RANGE;
 use crate::show::{Boundary, Fallback, Settings, TimeCode};
 use crate::sync::SyncSource;
+use crate::tempo::{FASTEST, SLOWEST};
 
 /// The kind of a setting: which values it may have, and how a nudge moves it.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -103,7 +104,7 @@ pub static SETTINGS: &[SettingSpec] = &[
         key: "tempo",
         name: "tempo",
         unit: "beats a minute",
-        kind: SettingKind::Number { from: 20.0, to: 400.0, step: 1.0 },
+        kind: SettingKind::Number { from: SLOWEST as f32, to: FASTEST as f32, step: 1.0 },
         help: "The tempo until the music or a tap sets another",
         read: |s| SettingValue::Number(s.tempo),
         write: |s, value| put_number(&mut s.tempo, value),

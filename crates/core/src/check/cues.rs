@@ -5,6 +5,7 @@ use crate::colour::Hex;
 use crate::effect::CONTROLS;
 use crate::engine::MOST_SPEED;
 use crate::show::{Cue, CueList, CueTier, MOST_CUES, MOST_LISTS, Place, Show};
+use crate::tempo::{FASTEST, SLOWEST};
 
 impl Found {
     pub(super) fn cues(&mut self, show: &Show) {
@@ -57,7 +58,7 @@ impl Found {
         }
         for (key, value, from, to) in [
             ("master", cue.master, 0.0, 100.0),
-            ("tempo", cue.tempo, 20.0, 400.0),
+            ("tempo", cue.tempo, SLOWEST as f32, FASTEST as f32),
             ("speed", cue.speed, 0.0, MOST_SPEED),
         ] {
             if let Some(value) = value {

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use super::{Found, Severity};
-use crate::input::{BUILT_IN, EventAddress, bindable};
+use crate::input::{BUILT_IN, EventAddress, beyond, bindable};
 use crate::show::{
     Answer, Binding, Input, InputKind, MOST_PROGRAMS, MOST_VALUES_OUT, OutTarget, Place, Remote, SLOTS, Show,
 };
@@ -131,6 +131,10 @@ impl Found {
         if !binding.range.iter().all(|end| end.is_finite() && end.abs() <= 100_000.0) {
             let mend = "write two numbers, such as [0.0, 100.0]";
             self.add(Severity::Broken, place.clone().key("range"), subject, "its range cannot be", mend);
+        }
+        for why in binding.texts().filter_map(|text| beyond(text, binding.range)) {
+            let mend = "give the binding a range within it; values outside do nothing";
+            self.add(Severity::Warning, place.clone().key("range"), subject, why, mend);
         }
         let rises = binding.bands.windows(2).all(|pair| pair[0].from < pair[1].from);
         if !rises {

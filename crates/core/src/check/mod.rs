@@ -230,7 +230,7 @@ impl Found {
         self.overlaps(show, &occupancy);
         self.off_canvas(show);
         self.doubled_numbers(show);
-        for universe in unrouted(show, &occupancy) {
+        for universe in occupancy.unrouted(show) {
             let message = "no route carries it";
             self.add(
                 Severity::Warning,
@@ -287,9 +287,4 @@ fn is_right(fixture: &Fixture) -> bool {
         && (-3600.0..=3600.0).contains(&fixture.angle)
         && (-1e6..=1e6).contains(&fixture.x)
         && (-1e6..=1e6).contains(&fixture.y)
-}
-
-fn unrouted(show: &Show, occupancy: &Occupancy) -> Vec<u32> {
-    let carried = |universe: &u32| show.routes.iter().any(|r| r.enabled && r.universes.numbers().contains(universe));
-    occupancy.universes().filter(|universe| !carried(universe)).collect()
 }

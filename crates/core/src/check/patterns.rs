@@ -5,6 +5,7 @@ use crate::palette;
 use crate::show::{
     FASTEST_STROBE, Lane, LaneKind, MOST_BARS, MOST_LANE_EVENTS, MOST_LANES, Pattern, PatternEvent, Place, Show, Span,
 };
+use crate::tempo::{FASTEST, SLOWEST};
 
 impl Found {
     pub(super) fn patterns(&mut self, show: &Show) {
@@ -20,7 +21,7 @@ impl Found {
         self.range(place.clone().key("bars"), subject, pattern.bars as f32, 1.0, MOST_BARS as f32);
         self.range(place.clone().key("speed"), subject, pattern.speed as f32, 0.125, 8.0);
         if let Some(tempo) = pattern.tempo {
-            self.range(place.clone().key("tempo"), subject, tempo as f32, 20.0, 400.0);
+            self.range(place.clone().key("tempo"), subject, tempo as f32, SLOWEST as f32, FASTEST as f32);
         }
         if pattern.lanes.len() > MOST_LANES {
             let message = format!("it has {} lanes", pattern.lanes.len());

@@ -76,7 +76,7 @@ impl Argument for ControlLevel {
     fn parse(text: &str) -> Option<Self> {
         let (control, percent) = text.split_once(' ')?;
         let control = control.parse().ok().filter(|c| (1..=CONTROLS).contains(&usize::from(*c)))?;
-        let percent = percent.trim().parse().ok().filter(|p| (0.0..=100.0).contains(p))?;
+        let percent = percent.trim().parse().ok().filter(|p: &f32| p.is_finite())?;
         Some(Self { control, percent })
     }
     fn text(&self) -> String {
@@ -105,7 +105,7 @@ impl Argument for ColourPart {
         let [colour, part, percent] = words.as_slice() else { return None };
         let colour = colour.parse::<u8>().ok()?.checked_sub(1).filter(|colour| *colour < 2)?;
         let part = PARTS.iter().position(|known| known == part)? as u8;
-        let percent = percent.parse().ok().filter(|p| (0.0..=100.0).contains(p))?;
+        let percent = percent.parse().ok().filter(|p: &f32| p.is_finite())?;
         Some(Self { colour, part, percent })
     }
     fn text(&self) -> String {
@@ -127,7 +127,7 @@ impl Argument for NamedLevel {
     const TAKES: &'static str = "its name and a percentage, such as top 50";
     fn parse(text: &str) -> Option<Self> {
         let (name, percent) = text.rsplit_once(' ')?;
-        let percent = percent.parse().ok().filter(|p| (-100.0..=100.0).contains(p))?;
+        let percent = percent.parse().ok().filter(|p: &f32| p.is_finite())?;
         Some(Self { name: name.trim().to_owned(), percent })
     }
     fn text(&self) -> String {

@@ -4,6 +4,7 @@
 //! The text form of a command is its name, and its argument behind a space: `fire-pad 3`.
 
 mod argument;
+mod range;
 
 use std::fmt;
 use std::str::FromStr;
@@ -167,8 +168,12 @@ macro_rules! commands {
             fn from_str(text: &str) -> Result<Self, BadCommand> {
                 let (name, argument) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));
                 let info = info(name).ok_or_else(|| BadCommand::Unknown(name.to_owned()))?;
-                match info.addressee {
+                let command = match info.addressee {
                     $(Addressee::$addressee => $kind::parse(name, argument.trim()).map(Self::$addressee),)*
+                }?;
+                match command.out_of_range() {
+                    Some(why) => Err(BadCommand::Range(why)),
+                    None => Ok(command),
                 }
             }
         }
@@ -546,6 +551,9 @@ pub enum BadCommand {
         /// The text as it was written.
         text: String,
     },
+    /// A number is out of range: why, with the range.
+    #[error("{0}")]
+    Range(String),
     /// Something stands behind a command that takes nothing.
     #[error("nothing is to stand behind it, and there stands \"{0}\"")]
     NoArgument(String),

@@ -23,7 +23,7 @@ pub use event::{Edge, InputEvent};
 pub use learn::{Learned, Learner, Moved};
 pub use reading::{Readings, reading};
 pub use remote::{RemoteChannel, RemoteLayout, RemoteRange};
-pub use target::{Target, bind, bindable};
+pub use target::{Target, beyond, bind, bindable};
 
 /// A port-address of Art-Net (Art-Net 4, "Addressing"), as a number or as net, sub-net and universe.
 #[must_use]

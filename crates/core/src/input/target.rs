@@ -1,7 +1,7 @@
 //! What a control can be bound to: a command that lacks its value, as `master`, or a whole one, as `fire-pad 3`.
 
 use super::{Condition, EventAddress, Learned, Moved};
-use crate::command::{Command, EngineCommand};
+use crate::command::{BadCommand, Command, EngineCommand};
 use crate::engine::MOST_SPEED;
 use crate::show::{Answer, Binding, VALUE};
 
@@ -43,7 +43,11 @@ impl Target {
         let text = text.trim();
         let (name, rest) = text.split_once(' ').unwrap_or((text, ""));
         if let Some((_, named, range)) = VALUES.iter().find(|(known, ..)| *known == name) {
-            let lacks = if *named { !rest.is_empty() && text.parse::<Command>().is_err() } else { rest.is_empty() };
+            let lacks = if *named {
+                !rest.is_empty() && matches!(text.parse::<Command>(), Err(BadCommand::Argument { .. }))
+            } else {
+                rest.is_empty()
+            };
             if rest == VALUE || rest.ends_with(&format!(" {VALUE}")) {
                 return Ok(Self::Value { text: text.to_owned(), range: *range });
             }
@@ -72,8 +76,10 @@ pub(crate) fn check(text: &str) -> Result<Option<Command>, String> {
             false => Err(format!("\"{text}\" is written by programs only; bind another command")),
         };
     }
-    let tried = text.replace(VALUE, "1");
-    tried.parse::<Command>().map(|_| None).map_err(|why| format!("\"{text}\": {why}"))
+    match text.replace(VALUE, "1").parse::<Command>() {
+        Ok(_) | Err(BadCommand::Range(_)) => Ok(None),
+        Err(why) => Err(format!("\"{text}\": {why}")),
+    }
 }
 
 /// Finds what is wrong with the text of a command that is to be bound.
@@ -82,6 +88,16 @@ pub(crate) fn check(text: &str) -> Result<Option<Command>, String> {
 /// What is wrong with it.
 pub fn bindable(text: &str) -> Result<(), String> {
     check(text).map(|_| ())
+}
+
+/// The reason why a command with a value does not take every value of a range.
+#[must_use]
+pub fn beyond(text: &str, range: [f32; 2]) -> Option<String> {
+    let tried = |end: f32| text.replace(VALUE, &end.to_string()).parse::<Command>();
+    range.into_iter().filter(|_| text.contains(VALUE)).find_map(|end| match tried(end) {
+        Err(BadCommand::Range(why)) => Some(why),
+        Ok(_) | Err(BadCommand::Unknown(_) | BadCommand::Argument { .. } | BadCommand::NoArgument(_)) => None,
+    })
 }
 
 /// The binding of what was moved to a target, in the way that suits both.

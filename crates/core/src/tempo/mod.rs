@@ -14,6 +14,10 @@ use taps::Taps;
 
 /// Beats in a bar, where nobody says otherwise.
 pub const BEATS_PER_BAR: f64 = 4.0;
+/// The slowest tempo, in beats a minute.
+pub const SLOWEST: f64 = 20.0;
+/// The fastest tempo, in beats a minute.
+pub const FASTEST: f64 = 400.0;
 /// The confidence from which what is heard leads the clock.
 pub const TRUSTED: f32 = 0.5;
 
@@ -241,7 +245,7 @@ impl Clock {
     /// A tap at `time`. The first of a series marks the first beat of a bar; from the second on they set the tempo.
     pub fn tap(&mut self, time: Seconds) {
         if let Some(interval) = self.tapped.tap(time) {
-            self.bpm = (60.0 / interval).clamp(20.0, 400.0);
+            self.bpm = (60.0 / interval).clamp(SLOWEST, FASTEST);
             self.source = ClockSource::Tapped;
             self.follows_music = false;
             (self.multiple, self.from, self.nudge) = (1.0, 0.0, 0.0);
@@ -253,7 +257,7 @@ impl Clock {
 
     /// Sets the tempo by hand.
     pub fn set(&mut self, bpm: f32) {
-        self.bpm = f64::from(bpm.clamp(20.0, 400.0));
+        self.bpm = f64::from(bpm).clamp(SLOWEST, FASTEST);
         // Time code knows no tempo, and goes on leading at this one.
         if self.source != ClockSource::TimeCode {
             self.source = ClockSource::Set;
@@ -278,14 +282,14 @@ impl Clock {
         let bpm = self.bpm * multiple / self.multiple;
         let led = match self.source {
             ClockSource::Heard | ClockSource::Midi | ClockSource::Osc => true,
-            ClockSource::Held => (20.0..=400.0).contains(&bpm),
+            ClockSource::Held => (SLOWEST..=FASTEST).contains(&bpm),
             ClockSource::Set | ClockSource::Tapped | ClockSource::TimeCode => false,
         };
         if self.follows_music && led {
             self.from = (self.from + (self.origin - self.apart) / self.multiple).round();
             self.recount(multiple / self.multiple);
             (self.bpm, self.multiple, self.apart) = (bpm, multiple, self.origin);
-        } else if (20.0..=400.0).contains(&(self.bpm * by)) {
+        } else if (SLOWEST..=FASTEST).contains(&(self.bpm * by)) {
             let apart = 60.0 / self.bpm;
             self.tapped.count_from(self.time - (self.seen() - self.nudge - self.origin) * apart, apart);
             self.recount(by);

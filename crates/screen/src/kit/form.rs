@@ -109,6 +109,10 @@ pub(crate) struct Form {
     at: usize,
     /// The text that was typed into the field since it was entered.
     typed: Option<String>,
+    /// The value that the field had before anything was typed into it.
+    before: Option<Value>,
+    /// True if what was typed into the field cannot be: it is not kept until it is mended or left.
+    wrong: bool,
     /// The reason why what stands there cannot be.
     pub(crate) error: Option<String>,
     first: usize,
@@ -183,11 +187,11 @@ impl Form {
     /// Goes to a field.
     pub(crate) fn go_to(&mut self, id: &str) {
         self.at = self.fields.iter().position(|field| field.id == id).unwrap_or(self.at);
-        self.typed = None;
+        self.end_typing();
     }
 
     fn move_by(&mut self, by: i32) {
-        self.typed = None;
+        self.end_typing();
         let mut at = self.at as i32;
         loop {
             at += by;
@@ -210,7 +214,7 @@ impl Form {
     pub(crate) fn click(&mut self, at: ratatui::layout::Position) -> bool {
         let Some(&(_, field)) = self.rows.iter().find(|(row, _)| row.contains(at)) else { return false };
         self.at = field;
-        self.typed = None;
+        self.end_typing();
         true
     }
 
@@ -229,6 +233,7 @@ impl Form {
         }
         let coarse = if key.modifiers.contains(KeyModifiers::SHIFT) { 10.0 } else { 1.0 };
         match key.code {
+            KeyCode::Enter if self.wrong => {}
             KeyCode::Enter => return Reply::Keep,
             KeyCode::Esc => return Reply::Restore,
             KeyCode::Down | KeyCode::Tab => self.move_by(1),
@@ -247,8 +252,13 @@ impl Form {
         if change(self) { Reply::Changed } else { Reply::Quiet }
     }
 
+    /// Ends typing into the field. What could not be is not there any more, and why still stands below.
+    fn end_typing(&mut self) {
+        (self.typed, self.before, self.wrong) = (None, None, false);
+    }
+
     fn nudge(&mut self, by: f64) -> bool {
-        self.typed = None;
+        self.end_typing();
         let Some(field) = self.fields.get_mut(self.at) else { return false };
         field.touched = true;
         match &mut field.value {
@@ -309,7 +319,8 @@ impl Form {
     fn take_typed(&mut self) -> bool {
         let Some(field) = self.fields.get_mut(self.at) else { return false };
         let typed = self.typed.clone().unwrap_or_default();
-        self.error = None;
+        let before = self.before.get_or_insert_with(|| field.value.clone()).clone();
+        (self.error, self.wrong) = (None, false);
         match &mut field.value {
             Value::Number { value, from, to, .. } => match typed.trim().parse::<f64>() {
                 Ok(number) if number >= *from && number <= *to => {
@@ -320,12 +331,14 @@ impl Form {
                 Ok(_) => {
                     self.error =
                         Some(format!("{}: {typed} is out of range; type a number from {from} to {to}", field.label));
-                    false
+                    self.wrong = true;
+                    // The digits before the one too many are no more what was meant.
+                    std::mem::replace(&mut field.value, before.clone()) != before
                 }
                 Err(_) => {
                     self.error = Some(format!("{}: \"{typed}\" is not a number", field.label));
-                    self.typed = None;
-                    false
+                    (self.typed, self.wrong) = (None, true);
+                    std::mem::replace(&mut field.value, before.clone()) != before
                 }
             },
             Value::Choice { words, at } => {
@@ -338,7 +351,7 @@ impl Form {
                     }
                     None => {
                         self.error = Some(format!("{}: nothing is called \"{typed}\"; ← → show all", field.label));
-                        self.typed = None;
+                        (self.typed, self.wrong) = (None, true);
                         false
                     }
                 }
@@ -443,14 +456,19 @@ mod tests {
     #[test]
     fn what_cannot_be_is_said_and_not_taken() {
         let mut form = form();
-        assert_eq!(press(&mut form, "500"), [Reply::Changed, Reply::Changed, Reply::Quiet]);
-        assert_eq!(form.whole("count"), 50);
+        assert_eq!(press(&mut form, "500"), [Reply::Changed, Reply::Changed, Reply::Changed]);
+        assert_eq!(form.whole("count"), 1, "nothing is cut to what fits");
         assert!(form.error.as_ref().is_some_and(|e| e.contains("from 1 to 100")), "{:?}", form.error);
-        press(&mut form, "⌫⌫⌫q");
+        assert_eq!(press(&mut form, "⏎⏎"), [Reply::Quiet, Reply::Quiet], "it is not kept");
+        press(&mut form, "⌫");
+        assert_eq!((form.whole("count"), press(&mut form, "⏎")), (50, vec![Reply::Keep]));
+        press(&mut form, "⌫⌫q");
         assert!(form.error.as_ref().is_some_and(|e| e.contains("not a number")));
+        assert_eq!(press(&mut form, "⏎"), [Reply::Quiet]);
         press(&mut form, "↓zz");
         assert!(form.error.as_ref().is_some_and(|e| e.contains("nothing is called")));
         assert_eq!(form.text("shape"), "line");
+        assert_eq!(press(&mut form, "⏎→⏎"), [Reply::Quiet, Reply::Changed, Reply::Keep]);
     }
 
     #[test]
