@@ -22,6 +22,13 @@ const FEWEST_STEPS: usize = 64;
 /// Editions on which an edit may have been made and still be understood.
 const EDITIONS: usize = 256;
 
+/// A step of the past, or of what was taken back: the show on the other side of it, and what it does, in a few words.
+#[derive(Debug, Clone)]
+struct Step {
+    show: Arc<Show>,
+    did: String,
+}
+
 /// A show, what is tried on it, and its past.
 #[derive(Debug)]
 pub struct Document {
@@ -30,8 +37,8 @@ pub struct Document {
     shown: Arc<Show>,
     tried: Vec<Tried>,
     saved: Arc<Show>,
-    past: Vec<Arc<Show>>,
-    future: Vec<Arc<Show>>,
+    past: Vec<Step>,
+    future: Vec<Step>,
     drafts: Drafts,
     edition: u64,
     /// The kept shows of the last editions, each from its edition on.
@@ -298,7 +305,8 @@ impl Document {
             self.past.drain(..=self.past.len() - most);
         }
         let show = Arc::new(show);
-        self.past.push(self.kept.clone());
+        let did = edit.as_ref().map_or_else(|| "takes over what was not saved".to_owned(), Edit::words);
+        self.past.push(Step { show: self.kept.clone(), did });
         self.future.clear();
         let change = edit.map_or_else(|| KeptChange::Whole(show.clone()), |edit| KeptChange::Edited(Box::new(edit)));
         self.keep(show, change);
@@ -307,14 +315,20 @@ impl Document {
 
     fn step(&mut self, back: bool) -> Outcome {
         let (from, to, word, done) = match back {
-            true => (&mut self.past, &mut self.future, "undo", "taken back; Ctrl-Y makes it again"),
+            true => (&mut self.past, &mut self.future, "undo", "taken back"),
             false => (&mut self.future, &mut self.past, "redo", "made again"),
         };
-        let Some(show) = from.pop() else { return Outcome::Nothing(format!("nothing to {word}")) };
-        to.push(self.kept.clone());
+        let Some(Step { show, did }) = from.pop() else { return Outcome::Nothing(format!("nothing to {word}")) };
+        if self.drafts.is_blind() && show.looks != self.kept.looks {
+            let words = format!("no {word} while looks are edited blind: it {did}, and that would go out; b ends it");
+            from.push(Step { show, did });
+            return Outcome::Nothing(words);
+        }
+        let words = format!("{done}: {did}{}", if back { "; Ctrl-Y makes it again" } else { "" });
+        to.push(Step { show: self.kept.clone(), did });
         self.tried.clear();
         self.keep(show.clone(), KeptChange::Whole(show));
-        Outcome::Told(done.to_owned())
+        Outcome::Told(words)
     }
 
     fn keep_drafts(&mut self, by: Origin) -> Result<Outcome, Refused> {

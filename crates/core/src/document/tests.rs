@@ -260,3 +260,34 @@ proptest::proptest! {
         proptest::prop_assert_eq!(document.kept(), &last);
     }
 }
+
+#[test]
+fn undo_and_redo_say_what_they_take_back_and_make_again() {
+    let mut document = document();
+    do_one(&mut document, &DocumentCommand::Edit(canvas(20.0)));
+    do_one(&mut document, &DocumentCommand::Edit(Edit::MoveLook(0, 1)));
+    let told = |document: &mut Document, command| match do_one(document, &command) {
+        Outcome::Told(words) => words,
+        other => panic!("{other:?}"),
+    };
+    let words = told(&mut document, DocumentCommand::Undo);
+    assert_eq!(words, "taken back: moves a look in the list; Ctrl-Y makes it again");
+    let words = told(&mut document, DocumentCommand::Undo);
+    assert_eq!(words, "taken back: sets the canvas to 20 x 10; Ctrl-Y makes it again");
+    assert_eq!(told(&mut document, DocumentCommand::Redo), "made again: sets the canvas to 20 x 10");
+}
+
+#[test]
+fn undo_reaches_no_live_look_while_looks_are_edited_blind() {
+    let mut document = document();
+    do_one(&mut document, &DocumentCommand::Edit(Edit::MoveLook(0, 1)));
+    do_one(&mut document, &DocumentCommand::Edit(canvas(20.0)));
+    do_one(&mut document, &DocumentCommand::EditBlind);
+    assert!(matches!(do_one(&mut document, &DocumentCommand::Undo), Outcome::Told(_)), "the canvas is no look");
+    let before = document.kept().clone();
+    let Outcome::Nothing(words) = do_one(&mut document, &DocumentCommand::Undo) else { panic!("it went out") };
+    assert!(words.contains("moves a look in the list") && words.contains("b ends it"), "{words}");
+    assert_eq!(*document.kept(), before);
+    do_one(&mut document, &DocumentCommand::DropDrafts);
+    assert!(matches!(do_one(&mut document, &DocumentCommand::Undo), Outcome::Told(_)), "it is there again");
+}

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use super::{Refused, names};
 use crate::reference::{self, Fate, ReferenceKind};
-use crate::show::{Group, Show};
+use crate::show::{Fixture, Group, Show};
 
 /// A choice of some things in an order.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -112,5 +112,30 @@ pub(super) fn merge(show: &mut Show, merged: &[usize]) -> Result<(), Refused> {
             false => Fate::Keep,
         };
     reference::rewrite(show, fate);
+    Ok(())
+}
+
+/// Has fixtures be in the groups that are told, each with its members among them, and in no others. Groups that are not there
+/// yet are made.
+pub(super) fn join_as_told(
+    show: &mut Show,
+    fixtures: &[Fixture],
+    told: &[(String, Vec<String>)],
+) -> Result<(), Refused> {
+    let meant: HashSet<&str> = fixtures.iter().map(|fixture| fixture.name.as_str()).collect();
+    for group in &mut show.groups {
+        let stay = told.iter().find(|(name, _)| *name == group.name).map_or(&[][..], |(_, members)| members.as_slice());
+        group.members.retain(|member| !meant.contains(member.as_str()) || stay.contains(member));
+        group.members.extend(stay.iter().filter(|member| !group.members.contains(member)).cloned().collect::<Vec<_>>());
+    }
+    for (name, members) in told {
+        if show.groups.iter().any(|group| group.name == *name) {
+            continue;
+        }
+        if show.fixtures.iter().any(|fixture| fixture.name == *name) {
+            return Err(Refused(format!("\"{name}\" is a fixture; give the group another name in the table")));
+        }
+        show.groups.push(Group { name: name.clone(), members: members.clone(), colour: None });
+    }
     Ok(())
 }

@@ -22,6 +22,8 @@ pub use batch::{Batch, Rows};
 pub use follow::followed;
 pub use groups::Pick;
 
+use std::net::Ipv4Addr;
+
 use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
@@ -75,6 +77,8 @@ pub enum Edit {
     PutRoute(usize, Route),
     /// Takes a route out.
     RemoveRoute(usize),
+    /// Leaves a node alone, or no more.
+    IgnoreNode(Ipv4Addr, bool),
     /// Adds a supply.
     AddSupply(Supply),
     /// Changes a supply.
@@ -161,8 +165,9 @@ pub enum Edit {
     PutValuesOut(Vec<ValueOut>),
     /// Sets a setting, by its name in [`crate::setting`].
     Set(String, SettingValue),
-    /// Takes fixtures over: those whose names are there are changed, the others added.
-    Import(Vec<Fixture>),
+    /// Takes fixtures over: those whose names are there are changed, the others added. Where groups come along, each with its
+    /// members among these fixtures, they are in these and in no others.
+    Import(Vec<Fixture>, Option<Vec<(String, Vec<String>)>>),
 }
 
 /// The reason why an edit is refused: what, where, and how to mend it.
@@ -262,13 +267,17 @@ impl Edit {
             Self::AddProgram(program) => programs::add(show, program),
             Self::PutProgram(index, program) => programs::put(show, *index, program),
             Self::RemoveProgram(index) => programs::remove(show, *index),
+            Self::IgnoreNode(address, ignored) => outputs::ignore_node(show, *address, *ignored),
             Self::NameControl(number, name) => inputs::name_control(show, *number, name),
             Self::PutValuesOut(values) => {
                 show.values_out.clone_from(values);
                 Ok(())
             }
             Self::Set(name, value) => set(show, name, value),
-            Self::Import(fixtures) => import(show, fixtures),
+            Self::Import(fixtures, groups) => {
+                import(show, fixtures)?;
+                groups.iter().try_for_each(|groups| groups::join_as_told(show, fixtures, groups))
+            }
         }
     }
 }

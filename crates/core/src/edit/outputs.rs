@@ -1,5 +1,7 @@
 //! Routes and supplies: lists whose entries have names of their own.
 
+use std::net::Ipv4Addr;
+
 use super::Refused;
 use crate::show::{Route, Show, Supply};
 
@@ -61,5 +63,19 @@ pub(super) fn remove<T: Named>(list: &mut Vec<T>, index: usize) -> Result<(), Re
         return Err(gone::<T>());
     }
     list.remove(index);
+    Ok(())
+}
+
+/// Leaves a node alone, or no more.
+pub(super) fn ignore_node(show: &mut Show, address: Ipv4Addr, ignored: bool) -> Result<(), Refused> {
+    let list = &mut show.settings.ignored_nodes;
+    if list.contains(&address) == ignored {
+        let how = if ignored { "is left alone already" } else { "is not left alone" };
+        return Err(Refused(format!("the node {address} {how}; look again")));
+    }
+    match ignored {
+        true => list.push(address),
+        false => list.retain(|known| *known != address),
+    }
     Ok(())
 }

@@ -142,6 +142,7 @@ impl Edit {
             | Self::AddInput(_)
             | Self::AddProgram(_)
             | Self::NameControl(..)
+            | Self::IgnoreNode(..)
             | Self::AddBindings(_) => self.clone(),
             Self::Remove(fixtures) => Self::Remove(of(List::Fixtures).all(fixtures)?),
             Self::Duplicate(fixtures) => Self::Duplicate(wherever(List::Fixtures).all(fixtures)?),
@@ -207,7 +208,7 @@ impl Edit {
                 }
                 Self::Set(name.clone(), value.clone())
             }
-            Self::Import(fixtures) => {
+            Self::Import(fixtures, groups) => {
                 let of = |show: &'_ Show, name: &str| show.fixtures.iter().find(|f| f.name == name).cloned();
                 if let Some(other) = fixtures.iter().find(|f| of(from, &f.name) != of(to, &f.name)) {
                     let name = &other.name;
@@ -215,7 +216,7 @@ impl Edit {
                         "{name} was changed on another screen meanwhile; read the table again"
                     )));
                 }
-                Self::Import(fixtures.clone())
+                Self::Import(fixtures.clone(), groups.clone())
             }
         })
     }

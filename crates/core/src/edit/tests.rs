@@ -102,7 +102,7 @@ fn what_cannot_be_is_refused_with_its_mend() {
     assert!(refusal(&show, Edit::Remove(vec![bridge])).contains("of the look Signal Flags lights nothing else"));
     let import = |address: &str| {
         let bar = Fixture { name: "New".into(), address: address.parse().ok(), ..show.fixtures[1].clone() };
-        Edit::Import(vec![show.fixtures[0].clone(), bar])
+        Edit::Import(vec![show.fixtures[0].clone(), bar], None)
     };
     assert!(refusal(&show, import("8.100")).contains("New would overlap Bridge at 8.100"));
     assert_eq!(import("30.1").apply(&show).expect("it is free").fixtures.len(), show.fixtures.len() + 1);

@@ -69,11 +69,13 @@ impl Edit {
             Self::AddProgram(program) => format!("adds the program {}", program.name),
             Self::PutProgram(_, program) => format!("changes the program {}", program.name),
             Self::RemoveProgram(_) => "takes a program out".to_owned(),
+            Self::IgnoreNode(address, true) => format!("leaves node {address} alone"),
+            Self::IgnoreNode(address, false) => format!("counts node {address} again"),
             Self::NameControl(number, name) if name.is_empty() => format!("takes the name of control {number}"),
             Self::NameControl(number, name) => format!("calls control {number} {name}"),
             Self::PutValuesOut(values) => format!("has {} leave", many(values.len(), "value")),
             Self::Set(name, value) => format!("sets {name} to {value}"),
-            Self::Import(fixtures) => format!("takes {} over", many(fixtures.len(), "fixture")),
+            Self::Import(fixtures, _) => format!("takes {} over", many(fixtures.len(), "fixture")),
         }
     }
 }
