@@ -3,9 +3,9 @@
 use std::collections::{HashMap, HashSet};
 
 use crate::colour::Rgba;
-use crate::rig::{Patched, Rig, TILE};
+use crate::rig::{Patched, Rig, TILE, angles_around, lights_around};
 use crate::show::{Area, Layer, Repeat, Show, Span};
-use crate::still;
+use crate::still::{self, Held, Onto};
 
 /// LEDs behind one another that share one plane.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -34,6 +34,11 @@ pub struct LayerMap {
     pub x: Vec<f32>,
     /// Positions from the top.
     pub y: Vec<f32>,
+    /// The angle of each around its cone, in turns from the middle of the front; NaN where it hangs on none. Empty where nothing
+    /// does, and where the layer goes along an order.
+    pub around: Vec<f32>,
+    /// The number of lights that a whole turn around has, of the cone with the most; 0 without one.
+    pub lights_around: f32,
     /// The colours that the layer holds for its LEDs, in their order; empty where it holds none.
     pub held: Vec<Rgba>,
     tile_pieces: Vec<u32>,
@@ -72,9 +77,11 @@ impl LayerMap {
             }
         }
         let mut map = Self::from_spots(&spots, &planes);
+        if !in_order {
+            map.go_around(&spots, show, rig);
+        }
         if !layer.lights.is_empty() {
-            let held = still::read(&layer.lights, show, rig);
-            map.held = spots.iter().zip(held).filter(|(spot, _)| spot.is_some()).map(|(_, colour)| colour).collect();
+            map.held = held(layer, &spots, &map, show, rig);
         }
         map
     }
@@ -105,6 +112,24 @@ impl LayerMap {
         map
     }
 
+    /// Takes note of the angles of those LEDs that hang on a cone.
+    fn go_around(&mut self, spots: &[Option<Spot>], show: &Show, rig: &Rig) {
+        let mut around: Vec<f32> = Vec::new();
+        for (fixture, patched) in show.fixtures.iter().zip(&rig.fixtures) {
+            let leds = patched.leds();
+            let lit = leds.clone().any(|led| spots.get(led).is_some_and(Option::is_some));
+            let Some(angles) = lit.then(|| angles_around(fixture)).flatten() else { continue };
+            around.resize(spots.len(), f32::NAN);
+            for (led, angle) in leds.zip(angles) {
+                around[led] = angle;
+            }
+            self.lights_around = self.lights_around.max(lights_around(fixture));
+        }
+        if !around.is_empty() {
+            self.around = spots.iter().zip(around).filter(|(spot, _)| spot.is_some()).map(|(_, angle)| angle).collect();
+        }
+    }
+
     fn index_tiles(&mut self, leds: usize) {
         let start = |tile: usize| self.pieces.partition_point(|p| (p.led as usize) < tile * TILE) as u32;
         self.tile_pieces = (0..=leds.div_ceil(TILE)).map(start).collect();
@@ -120,7 +145,7 @@ impl LayerMap {
     #[must_use]
     pub fn thinned(&self, leds: &[u32]) -> Self {
         let mut planes: Vec<(f32, f32)> = Vec::new();
-        let (mut parts, mut held) = (Vec::new(), Vec::new());
+        let (mut parts, mut held, mut around) = (Vec::new(), Vec::new(), Vec::new());
         let spots: Vec<Option<Spot>> = leds
             .iter()
             .map(|&led| {
@@ -130,12 +155,13 @@ impl LayerMap {
                 planes.push((piece.width, piece.height));
                 parts.push(piece.part);
                 held.extend(self.held.get(at));
+                around.extend(self.around.get(at));
                 Some(Spot { x: self.x[at], y: self.y[at], plane: planes.len() as u32 - 1 })
             })
             .collect();
         let mut map = Self::from_spots(&spots, &planes);
         map.pieces.iter_mut().for_each(|piece| piece.part = parts[piece.part as usize]);
-        map.held = held;
+        (map.held, map.around, map.lights_around) = (held, around, self.lights_around);
         map.joined()
     }
 }
@@ -161,6 +187,35 @@ impl LayerMap {
         self.index_tiles(leds);
         self
     }
+}
+
+/// The colours that a layer holds for the LEDs of its map, in their order.
+fn held(layer: &Layer, spots: &[Option<Spot>], map: &LayerMap, show: &Show, rig: &Rig) -> Vec<Rgba> {
+    let lit = || spots.iter().enumerate().filter(|(_, spot)| spot.is_some()).map(|(led, _)| led);
+    let onto = Onto::of(layer);
+    if onto == Onto::Same {
+        let held = still::read(&layer.lights, show, rig);
+        return lit().map(|led| held[led]).collect();
+    }
+    let held = Held::of(&layer.lights, show, rig);
+    if onto == Onto::Order {
+        // The order of the target, each light once.
+        let planes = planes_of(layer, show);
+        let order = planes.into_iter().flatten().filter_map(|f| rig.fixtures.get(f).copied()).flat_map(Patched::leds);
+        let mut seen = HashSet::new();
+        let order: Vec<usize> = order.filter(|led| spots[*led].is_some() && seen.insert(*led)).collect();
+        let place: HashMap<usize, usize> = order.iter().enumerate().map(|(place, led)| (*led, place)).collect();
+        return lit().map(|led| held.along(place.get(&led).copied().unwrap_or(0), order.len())).collect();
+    }
+    let raster = held.raster();
+    if onto == Onto::Place {
+        return lit().map(|led| raster.at_place(rig.position(led))).collect();
+    }
+    let of_piece = |piece: &Piece| {
+        let range = piece.start as usize..(piece.start + piece.count) as usize;
+        range.map(|at| raster.on_plane(piece, map.x[at], map.y[at])).collect::<Vec<_>>()
+    };
+    map.pieces.iter().flat_map(of_piece).collect()
 }
 
 /// The way a plane is turned round for the part of a span that lies on it, along its longer side.

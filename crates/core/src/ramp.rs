@@ -214,6 +214,8 @@ fn entries_around(places: &[f32], out: &mut [u32]) {
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Placed {
     at: f32,
+    /// The room that it takes against its neighbours: the edge between two lies where their rooms meet.
+    room: f32,
     lab: OkLab,
     alpha: f32,
 }
@@ -268,7 +270,7 @@ fn placed(stops: &[Stop], round: bool, mixing: Mixing) -> Vec<Placed> {
             let middle = (before + stop.room / 2.0 - start) / length.max(f32::MIN_POSITIVE);
             before += stop.room;
             let [r, g, b, alpha] = stop.colour.to_linear();
-            Placed { at: stop.at.unwrap_or(middle), lab: OkLab::from_linear([r, g, b]), alpha }
+            Placed { at: stop.at.unwrap_or(middle), room: stop.room, lab: OkLab::from_linear([r, g, b]), alpha }
         })
         .collect();
     placed.sort_by(|a, b| a.at.total_cmp(&b.at));
@@ -296,7 +298,7 @@ fn mixed_at(placed: &[Placed], next: usize, t: f32, mixing: Mixing) -> (OkLab, f
     }
     let from = &placed[next - 1];
     let Some(to) = placed.get(next) else { return (from.lab, from.alpha) };
-    let t = (t - from.at) / (to.at - from.at);
+    let t = halved((t - from.at) / (to.at - from.at), from.room / (from.room + to.room));
     let left = 1.0 - mixing.sharpness.clamp(0.0, 1.0);
     let t = match mixing.path {
         Path::Steps => f32::from(t >= 0.5),
@@ -304,6 +306,11 @@ fn mixed_at(placed: &[Placed], next: usize, t: f32, mixing: Mixing) -> (OkLab, f
         _ => t,
     };
     mix(from, to, t, mixing.path)
+}
+
+/// Moves a place between two stops, 0..1, so that half the way lies at `edge`.
+fn halved(t: f32, edge: f32) -> f32 {
+    if t < edge { t / (2.0 * edge) } else { 0.5 + (t - edge) / (2.0 * (1.0 - edge)) }
 }
 
 /// Mixes two stops. One that is wholly transparent lends the other no hue of its own.
@@ -378,9 +385,24 @@ mod tests {
         let mixing = Mixing { path: Path::Steps, sharpness: 0.0 };
         let ramp = Ramp::open(&stops(&["#ff0000 x3", "#0000ff"]), mixing);
         let red = (0..100).filter(|i| ramp.at(*i as f32 / 99.0)[0] > 0.5).count();
-        // The edge lies in the middle between the middles of the bands.
-        assert!((60..66).contains(&red), "{red}");
+        assert_eq!(red, 75);
         assert!(ramp.at(0.0)[0] > 0.99 && ramp.at(1.0)[2] > 0.99);
+    }
+
+    #[test]
+    fn smooth_colours_take_the_room_they_are_given() {
+        let half = |texts: &[&str], ramp: fn(&[Stop], Mixing) -> Ramp| {
+            let ramp = ramp(&stops(texts), Mixing::default());
+            // Where one colour is as much as the other.
+            (0..1000).map(|i| i as f32 / 999.0).find(|t| ramp.at(*t)[1] < 0.125).expect("there is an edge")
+        };
+        assert!((half(&["#ffffff", "#000000"], Ramp::open) - 0.5).abs() < 0.02);
+        assert!((half(&["#ffffff x3", "#000000"], Ramp::open) - 0.75).abs() < 0.02);
+        assert!((half(&["#ffffff", "#000000 x3"], Ramp::open) - 0.25).abs() < 0.02);
+        // Round, the first colour begins in the middle of its room.
+        assert!((half(&["#ffffff x3", "#000000"], Ramp::closed) - 0.375).abs() < 0.02);
+        // With places of their own, the edge between them still follows the rooms.
+        assert_eq!(halved(0.75, 0.75), 0.5);
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::edges::{Bar, there_and_back};
+use super::edges::Bar;
 use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
@@ -85,16 +85,26 @@ struct Runners {
     at: f64,
     /// Their share of the light.
     share: f32,
+    /// The way over the order that one which bounces is on, from 0; every other one leads back.
+    leg: Option<i64>,
+}
+
+/// The way over the order that one which bounces is on, and the place of its tip along it. It turns round where the first light
+/// or the last is fully lit, and never leaves the order.
+fn bounced(way: f64, width: f64, length: f64) -> (i64, f64) {
+    let room = (length - width).max(0.5);
+    let legs = (way / room).floor();
+    (legs as i64, width.min(length) + way - legs * room)
 }
 
 impl Chase {
     /// The place of the first runner after so many steps, on a round of some length.
-    fn place(&self, params: &Params, steps: f64, round: f64, bar: Bar) -> f64 {
+    fn place(&self, params: &Params, steps: f64, round: f64, bar: Bar) -> (f64, Option<i64>) {
         let way = steps * f64::from(params.number(STEP));
-        match params.choice(WAY) {
+        let place = match params.choice(WAY) {
             Way::Bounce => {
-                let room = (round - f64::from(bar.length)).max(0.5);
-                f64::from(bar.length) + room * f64::from(there_and_back((way / (2.0 * room)).rem_euclid(1.0) as f32))
+                let (leg, at) = bounced(way, f64::from(params.number(WIDTH)), round - f64::from(bar.length));
+                return (at, Some(leg));
             }
             Way::Random => {
                 let places = (round / f64::from(params.number(STEP))).floor().max(1.0);
@@ -102,20 +112,24 @@ impl Chase {
                 drawn * f64::from(params.number(STEP)) + f64::from(bar.length)
             }
             Way::Forward | Way::Back | Way::FromTheMiddle | Way::ToTheMiddle => way,
-        }
+        };
+        (place, None)
     }
 
     /// The one or two ways the runners stand at this moment, while one step changes over to the next.
     fn runners(&self, params: &Params, phase: Phase, round: f64, bar: Bar) -> [Runners; 2] {
         let jumps = params.choice(MOTION) == Motion::Stepping || params.choice(WAY) == Way::Random;
         if !jumps {
-            let at = self.place(params, phase.total(), round, bar);
-            return [Runners { at, share: 1.0 }, Runners { at, share: 0.0 }];
+            let (at, leg) = self.place(params, phase.total(), round, bar);
+            return [Runners { at, share: 1.0, leg }, Runners { at, share: 0.0, leg }];
         }
         let overlap = params.number(OVERLAP) / 100.0;
         let over = if overlap > 0.0 { smooth((phase.turns() - 1.0 + overlap) / overlap) } else { 0.0 };
-        let place = |steps: i64| self.place(params, steps as f64, round, bar);
-        [Runners { at: place(phase.whole()), share: 1.0 - over }, Runners { at: place(phase.whole() + 1), share: over }]
+        let runners = |steps: i64, share: f32| {
+            let (at, leg) = self.place(params, steps as f64, round, bar);
+            Runners { at, share, leg }
+        };
+        [runners(phase.whole(), 1.0 - over), runners(phase.whole() + 1, over)]
     }
 }
 
@@ -125,12 +139,15 @@ impl Effect for Chase {
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
-        let bar = Bar::new(params.number(WIDTH), 1.0, params.number(TAIL));
+        let (width, tail) = (params.number(WIDTH), params.number(TAIL));
+        // What bounces is bright all over its width, wherever it turns round; its tail comes behind.
+        let bounces = params.choice(WAY) == Way::Bounce;
+        let bar = Bar::new(if bounces { width + (tail.max(1.0) - 1.0) / 2.0 } else { width }, 1.0, tail);
         let middle = matches!(params.choice(WAY), Way::FromTheMiddle | Way::ToTheMiddle);
         // Along the longer side, which on the span of an order is the order.
         let (along, length) = if cells.height > cells.width { (cells.y, cells.height) } else { (cells.x, cells.width) };
         let length = if middle { length / 2.0 } else { length };
-        let alone = params.number(SPACING) == 0.0 || matches!(params.choice(WAY), Way::Bounce | Way::Random);
+        let alone = params.number(SPACING) == 0.0 || bounces || params.choice(WAY) == Way::Random;
         let round = if alone { length + bar.length } else { params.number(SPACING) };
         let runners = self.runners(params, self.phase.behind(cells.late), f64::from(round), bar);
         let in_turn = params.choice(TURN) == Turn::InTurn;
@@ -142,6 +159,11 @@ impl Effect for Chase {
         let ways = &mut ways[..out.len()];
         along_way(params.choice(WAY), along, length, ways);
         for runners in runners.iter().filter(|runners| runners.share > 0.0) {
+            if let Some(leg) = runners.leg {
+                let bounce = Bounce { tip: runners.at as f32, width, length, leg, bar };
+                bounce.run(along, runners.share, Lit { mixed, places, laps });
+                continue;
+            }
             let lap = (runners.at / f64::from(round)).floor();
             let first = (runners.at - lap * f64::from(round)) as f32;
             let line = Line { first, round, share: runners.share, lap: lap as f32, bar };
@@ -177,6 +199,39 @@ struct Line {
     share: f32,
     lap: f32,
     bar: Bar,
+}
+
+/// A runner that bounces.
+#[derive(Clone, Copy)]
+struct Bounce {
+    /// The place of its tip along its leg, in lights.
+    tip: f32,
+    width: f32,
+    length: f32,
+    leg: i64,
+    bar: Bar,
+}
+
+impl Bounce {
+    /// Lights what it covers, and where its tail still is from before it turned round.
+    fn run(self, along: &[f32], share: f32, lit: Lit<'_>) {
+        let Self { tip, width, length, leg, bar } = self;
+        let Lit { mixed, places, laps } = lit;
+        let back = leg.rem_euclid(2) == 1;
+        for (((mixed, place), lap), at) in mixed.iter_mut().zip(places).zip(laps).zip(along) {
+            let at = if back { length - at } else { *at };
+            // The tail on the way here, and that of the way before, which turned round where the order ends.
+            let behind = [tip + 0.5 - at, tip + 0.5 + at - width];
+            let before = if leg != 0 && at > tip - 0.5 { bar.cover(behind[1]) } else { 0.0 };
+            let now = bar.cover(behind[0]);
+            let behind = if before > now { behind[1] } else { behind[0] };
+            let cover = now.max(before) * share;
+            if cover > *mixed {
+                (*place, *lap) = (behind / bar.length, leg as f32);
+            }
+            *mixed += cover;
+        }
+    }
 }
 
 /// The result for each light: how much it is lit, where on its runner it lies, and on which lap that is.
@@ -218,3 +273,41 @@ fn run(ways: &[f32], lit: Lit<'_>, line: Line) {
 
 /// The most colours that take turns.
 const MOST_TURNS: usize = 64;
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::show::Param;
+
+    /// The light of each of 12 lights, by a bar of 4 after so many quarters of a step.
+    fn bouncing(quarters: usize, tail: f64) -> Vec<f32> {
+        let given =
+            [("way", Param::Text("bounce".to_owned())), ("width", Param::Number(4.0)), ("tail", Param::Number(tail))];
+        let given = given.map(|(name, value)| (name.to_owned(), value)).into();
+        let params = Params::compile(&SPEC, &given, &[]).expect("right parameters");
+        let chase = Chase { phase: Phase::of(quarters as f64 / 4.0), seed: 1 };
+        let x: Vec<f32> = (0..12).map(|i| i as f32 + 0.5).collect();
+        let mut out = vec![CLEAR; 12];
+        chase.light(&params, &Cells::on_plane(&x, &[0.5; 12], 12.0, 1.0), &mut out);
+        out.iter().map(|light| light[3]).collect()
+    }
+
+    #[test]
+    fn what_bounces_lights_the_first_and_the_last_and_never_leaves() {
+        let frames: Vec<Vec<f32>> = (0..128).map(|quarters| bouncing(quarters, 0.0)).collect();
+        for (quarters, lights) in frames.iter().enumerate() {
+            let sum: f32 = lights.iter().sum();
+            assert!((sum - 4.0).abs() < 0.01, "{quarters}: {lights:?}");
+        }
+        assert_eq!(frames[0][..5], [1.0, 1.0, 1.0, 1.0, 0.0]);
+        // Eight steps there, eight back.
+        assert_eq!(frames[32][7..], [0.0, 1.0, 1.0, 1.0, 1.0]);
+        assert_eq!(frames[64], frames[0]);
+        // The tail follows on both ways, and round the end.
+        let (there, back) = (bouncing(16, 4.0), bouncing(48, 4.0));
+        assert!(there[3] > 0.5 && there[3] < 1.0 && there[9] == 0.0, "{there:?}");
+        assert!(back.iter().rev().eq(there.iter()), "{back:?}");
+        let turned = bouncing(36, 4.0);
+        assert!(turned[7] == 1.0 && turned[6] == 0.25 && turned[11] > 0.5, "{turned:?}");
+    }
+}

@@ -1,4 +1,4 @@
-//! Bars that wind around the lights as around a column.
+//! Bars that wind around the lights as around a column: on a cone by the angle at which its strings hang.
 
 use multiversion::multiversion;
 
@@ -22,7 +22,12 @@ const PARAMS: &[ParamSpec] = &[
         "turns",
         "how often it winds around from top to bottom; negative winds the other way",
     ),
-    number("range", [0.0, 20.0, 100.0], "%", "how many of the colours each bar shows across itself"),
+    number(
+        "range",
+        [-100.0, 20.0, 100.0],
+        "%",
+        "how many of the colours each bar shows across itself; negative shows them the other way round",
+    ),
     rate("speed", "2 bars", "how long a turn takes; negative turns to the left"),
 ];
 
@@ -37,7 +42,7 @@ const SPEED: RateParam = RateParam::named(PARAMS, "speed");
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "helix",
     family: "motion",
-    help: "Bars that wind around the lights as around a column, turning either way",
+    help: "Bars that wind around the lights as around a column, on a cone all around it, turning either way",
     params: PARAMS,
     start: |_| Box::new(Helix::default()),
 };
@@ -68,8 +73,10 @@ impl Effect for Helix {
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         let bars = params.number(BARS).floor();
         let (across, down) = (bars / cells.width.max(1.0), params.number(TWIST) * bars / cells.height.max(1.0));
-        // Edges are one light across the bar, however it leans.
-        let steepness = (across * across + down * down).sqrt();
+        // Edges are one light across the bar, however it leans; around a cone lights lie as its strings do.
+        let lights = if cells.lights_around > 0.0 { cells.lights_around } else { cells.width };
+        let leans = bars / lights.max(1.0);
+        let steepness = (leans * leans + down * down).sqrt();
         let winding = Winding {
             across,
             down,
@@ -80,7 +87,10 @@ impl Effect for Helix {
             bars,
             range: params.number(RANGE) / 100.0,
         };
-        wind(cells.x, cells.y, places, cover, winding);
+        match cells.around.is_empty() {
+            true => wind(cells.x, cells.y, places, cover, winding),
+            false => wind_around(cells, places, cover, winding),
+        }
         params.colour_around(COLOURS, places, out);
         for (out, cover) in out.iter_mut().zip(cover) {
             out[3] *= *cover;
@@ -102,4 +112,14 @@ fn wind(x: &[f32], y: &[f32], places: &mut [f32], cover: &mut [f32], winding: Wi
         let bar = round(turns);
         *place = bar * per_bar + (turns - bar) / share * range;
     }
+}
+
+/// The same by the angle of each light, where it has one.
+fn wind_around(cells: &Cells<'_>, places: &mut [f32], cover: &mut [f32], winding: Winding) {
+    let mut x = [0.0; TILE];
+    let x = &mut x[..places.len()];
+    for ((x, around), flat) in x.iter_mut().zip(cells.around).zip(cells.x) {
+        *x = if around.is_nan() { *flat } else { around * cells.width };
+    }
+    wind(x, cells.y, places, cover, winding);
 }

@@ -149,6 +149,10 @@ impl Effect for Marquee {
             self.written.draw(lettering);
         }
         self.stands = params.rate(SPEED) == Rate::Stopped;
+        if self.stands {
+            // Wherever they were, they stand in the middle now.
+            self.phase.restart();
+        }
         self.phase.advance(params.rate(SPEED), moment.step);
     }
 

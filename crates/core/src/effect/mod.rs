@@ -184,6 +184,11 @@ pub struct Cells<'a> {
     pub height: f32,
     /// The delay of the effect here against others, in turns of its cycle.
     pub late: f32,
+    /// The angle of each around its fixture, in turns from the middle of its front (-0.5..0.5), where it hangs on a cone; NaN
+    /// elsewhere. Empty where nothing does.
+    pub around: &'a [f32],
+    /// The number of lights that a whole turn around has; 0 where nothing goes around.
+    pub lights_around: f32,
     /// The colours that the layer holds for these LEDs; empty where it holds none.
     pub held: &'a [Rgba],
 }
@@ -192,7 +197,7 @@ impl<'a> Cells<'a> {
     /// LEDs on a plane, with nothing else to it.
     #[must_use]
     pub fn on_plane(x: &'a [f32], y: &'a [f32], width: f32, height: f32) -> Self {
-        Self { x, y, width, height, late: 0.0, held: &[] }
+        Self { x, y, width, height, late: 0.0, around: &[], lights_around: 0.0, held: &[] }
     }
 }
 

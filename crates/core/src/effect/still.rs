@@ -1,14 +1,23 @@
 //! A colour for each light, as it was when it was held.
 
-use super::{Cells, Effect, EffectSpec, Moment, Params};
+use super::params::choice;
+use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::{CLEAR, Rgba};
+use crate::still::Onto;
+
+/// The parameters. The map of the layer follows them: here the colours lie as they are to be seen.
+const PARAMS: &[ParamSpec] = &[choice(
+    "onto",
+    Onto::WORDS,
+    "which lights get the colours: those they were held from, or the layer's own, along their order, over their span, or by the nearest place",
+)];
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "still",
     family: "colour",
     help: "A colour for each light, as freezing a look holds them",
-    params: &[],
+    params: PARAMS,
     start: |_| Box::new(Still),
 };
 

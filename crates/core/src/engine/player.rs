@@ -14,13 +14,14 @@ use crate::music::Hearing;
 use crate::rate::Step;
 use crate::rig::{Rig, TILE};
 use crate::show::{Area, Blend, Layer, Look, Repeat, Show, Span};
+use crate::still::Onto;
 
 /// The maps of layers, each once: layers that light the same lights in the same way share theirs, which saves memory, and
 /// time where the lights are many.
 #[derive(Default)]
 pub struct Maps(Vec<(MapKey, Arc<LayerMap>)>);
 
-type MapKey = (Vec<String>, Span, Area, Repeat, BTreeMap<String, String>);
+type MapKey = (Vec<String>, Span, Area, Repeat, BTreeMap<String, String>, Onto);
 
 impl Maps {
     /// Lets go of the maps that no layer uses any more.
@@ -29,7 +30,8 @@ impl Maps {
     }
 
     pub(super) fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
-        let key: MapKey = (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone());
+        let key: MapKey =
+            (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone(), Onto::of(layer));
         if let Some((_, map)) = self.0.iter().find(|(known, _)| *known == key) {
             return map.clone();
         }
@@ -319,6 +321,8 @@ impl Player {
                     width: piece.width,
                     height: piece.height,
                     late: piece.part as f32 * layer.later + layer.late(),
+                    around: layer.map.around.get(range.clone()).unwrap_or(&[]),
+                    lights_around: layer.map.lights_around,
                     held: layer.map.held.get(range).unwrap_or(&[]),
                 };
                 let out = &mut scratch[..piece.count as usize];

@@ -30,6 +30,34 @@ pub fn cell_positions(fixture: &Fixture) -> Vec<(f32, f32)> {
     x.into_iter().zip(y).collect()
 }
 
+/// The angle of each cell of a fixture around it, in wiring order, in turns from the middle of its front: of a cone, and nothing
+/// else. A mirrored one goes round the other way.
+#[must_use]
+pub fn angles_around(fixture: &Fixture) -> Option<Vec<f32>> {
+    let Shape::Cone { strings, degrees, .. } = fixture.shape else { return None };
+    let (columns, rows) = fixture.shape.lattice();
+    let side = if fixture.mirror { -1.0 } else { 1.0 };
+    let angle = |(column, _): (u32, u32)| around(column, strings, degrees) * side;
+    Some(wiring::order(columns, rows, &fixture.wiring).map(angle).collect())
+}
+
+/// The number of strings that would hang around a whole turn of a cone; 0 of anything else.
+#[must_use]
+pub fn lights_around(fixture: &Fixture) -> f32 {
+    match fixture.shape {
+        Shape::Cone { strings, degrees, .. } => strings as f32 * 360.0 / degrees,
+        _ => 0.0,
+    }
+}
+
+/// The angle of a string of a cone, in turns from the middle of the front.
+fn around(string: u32, strings: u32, degrees: f32) -> f32 {
+    let share = if strings > 1 { string as f32 / (strings as f32 - 1.0) - 0.5 } else { 0.0 };
+    // All the way round, the last string would hang where the first does.
+    let share = if degrees >= 360.0 { string as f32 / strings as f32 - 0.5 } else { share };
+    share * degrees / 360.0
+}
+
 /// The place of a cell of the lattice from the middle of the unturned shape, in pitches of the canvas, y downwards.
 fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f32, f32) {
     let centred = |index: u32, count: u32| (index as f32 - (count as f32 - 1.0) / 2.0) * pitch;
@@ -50,11 +78,8 @@ fn lattice_position(shape: &Shape, pitch: f32, column: u32, row: u32) -> (f32, f
             (radius * sin_turns(turn), -radius * cos_turns(turn))
         }
         Shape::Cone { strings, cells, degrees, width, unrolled } => {
-            let share = if strings > 1 { column as f32 / (strings as f32 - 1.0) - 0.5 } else { 0.0 };
-            // All the way round, the last string would hang where the first does.
-            let share = if degrees >= 360.0 { column as f32 / strings as f32 - 0.5 } else { share };
             let radius = width / 2.0 * (row as f32 + 1.0) / cells as f32;
-            let around = share * degrees / 360.0;
+            let around = around(column, strings, degrees);
             // Cut open, a string lies as far from the middle as the way around the cone is long.
             let x = if unrolled { radius * around * std::f32::consts::TAU } else { radius * sin_turns(around) };
             (x, centred(row, cells))

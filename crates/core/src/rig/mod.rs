@@ -5,7 +5,7 @@ mod heads;
 mod laying;
 mod wiring;
 
-pub use geometry::cell_positions;
+pub use geometry::{angles_around, cell_positions, lights_around};
 pub use heads::{Head, HeadSlot};
 pub use laying::{Laid, Portion, Taken, lay};
 pub use wiring::{order, runs};

@@ -1,7 +1,12 @@
 //! The colours that a still look holds, one for each light, as text: for each fixture `rrggbb` behind one another with spaces
 //! between, and `*3` behind one that three lights in a row have.
 
+mod onto;
+
 use std::collections::BTreeMap;
+
+pub(crate) use onto::Held;
+pub use onto::Onto;
 
 use crate::colour::{CLEAR, Hex, Rgba, to_screen};
 use crate::rig::Rig;
