@@ -8,9 +8,11 @@ use splimo_core::colour::{CLEAR, Rgba};
 use splimo_core::command::EngineCommand;
 use splimo_core::effect::{Cells, EFFECTS, EffectSpec, Moment, ParamKind, Params, find};
 use splimo_core::engine::{Engine, Inputs, Published};
+use splimo_core::layer::LayerMap;
 use splimo_core::music::{BANDS, Bands, Hearing, Wave};
 use splimo_core::rate::Step;
-use splimo_core::show::{Param, Show, file};
+use splimo_core::rig::Rig;
+use splimo_core::show::{Fixture, Layer, Param, Run, Shape, Show, Wiring, file};
 
 const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 const TEMPO: f64 = 120.0;
@@ -392,4 +394,68 @@ fn a_snapshot_can_be_told_to_another_process() {
     let published = play(&demo(), &[(0, EngineCommand::FirePad(1)), (0, EngineCommand::Go)], 60).1;
     let text = serde_json::to_string(&published.snapshot).expect("serialises");
     assert_eq!(serde_json::from_str::<splimo_core::engine::Snapshot>(&text).expect("deserialises"), published.snapshot);
+}
+
+/// The strings, of 16 all around a cone, that one thin bar lights on each of 12 rows.
+fn wound(unrolled: bool, twist: f64) -> Vec<Vec<usize>> {
+    let shape = Shape::Cone { strings: 16, cells: 12, degrees: 360.0, width: 12.0, unrolled };
+    let wiring = Wiring { along: Run::Columns, ..Wiring::default() };
+    let mut show = Show::empty("Cone");
+    show.fixtures.push(Fixture { wiring, ..Fixture::new("Cone", "rgb", shape).at(20.0, 20.0) });
+    let map = LayerMap::compile(&Layer::new("helix"), &show, &Rig::compile(&show));
+    let given = [("bars", 1.0), ("width", 12.0), ("twist", twist)].map(|(k, v)| (k.to_owned(), Param::Number(v)));
+    let spec = find("helix").expect("it is there");
+    let params = Params::compile(spec, &given.into(), &[]).expect("right parameters");
+    let piece = map.pieces[0];
+    let cells = Cells {
+        around: &map.around,
+        lights_around: map.lights_around,
+        ..Cells::on_plane(&map.x, &map.y, piece.width, piece.height)
+    };
+    let mut out = vec![CLEAR; map.x.len()];
+    (spec.start)(1).light(&params, &cells, &mut out);
+    let lit = |row: usize| (0..16).filter(|string| out[string * 12 + row][3] > 0.4).collect();
+    (0..12).map(lit).collect()
+}
+
+#[test]
+fn a_helix_winds_around_a_cone_one_way_seen_from_the_front_and_cut_open() {
+    for twist in [1.0, -1.0, 2.0] {
+        let rows = wound(false, twist);
+        assert_eq!(rows, wound(true, twist), "twist {twist}");
+        // From row to row the bar goes on around, also from the last string to the first.
+        let middle = |lit: &Vec<usize>| -> f64 {
+            let turns =
+                |part: fn(f64) -> f64| lit.iter().map(|s| part(*s as f64 / 16.0 * std::f64::consts::TAU)).sum::<f64>();
+            turns(f64::sin).atan2(turns(f64::cos)) / std::f64::consts::TAU
+        };
+        for pair in rows.windows(2) {
+            assert!(!pair[0].is_empty() && pair[0].len() <= 3, "{rows:?}");
+            let step = (middle(&pair[1]) - middle(&pair[0]) + 0.5).rem_euclid(1.0) - 0.5;
+            assert!((step + twist / 12.0).abs() < 0.04, "twist {twist}: a step of {step} in {rows:?}");
+        }
+    }
+}
+
+#[test]
+fn words_that_are_stopped_while_they_are_away_stand_in_the_middle() {
+    let spec = find("marquee").expect("it is there");
+    let x: Vec<f32> = (0..320).map(|i| (i % 40) as f32 + 0.5).collect();
+    let y: Vec<f32> = (0..320).map(|i| (i / 40) as f32 + 0.5).collect();
+    let params = |speed: &str| {
+        let given = [("text", "HI"), ("speed", speed)].map(|(k, v)| (k.to_owned(), Param::Text(v.to_owned())));
+        Params::compile(spec, &given.into(), &[]).expect("right parameters")
+    };
+    let mut effect = (spec.start)(1);
+    let mut lit = |params: &Params, time: f64, seconds: f64| {
+        effect.advance(params, &Moment::at(time, time, Step { seconds, beats: seconds }, &Hearing::SILENCE));
+        let mut out = vec![CLEAR; 320];
+        effect.light(params, &Cells::on_plane(&x, &y, 40.0, 8.0), &mut out);
+        (0..320).filter(|i| out[*i][3] > 0.5).map(|i| i % 40).collect::<Vec<_>>()
+    };
+    // Almost round: they are away.
+    assert!(lit(&params("10 s"), 0.0, 9.95).is_empty());
+    let there = lit(&params("stopped"), 1.0, 0.02);
+    let (left, right) = (there.iter().min().expect("light"), there.iter().max().expect("light"));
+    assert!((left + right).abs_diff(39) <= 3, "{left} to {right}");
 }

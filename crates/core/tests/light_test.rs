@@ -87,7 +87,7 @@ fn an_edit_while_playing_makes_nothing_jump() {
     let mut show = demo();
     show.looks.insert(0, splimo_core::show::Look::new("New", vec![]));
     let (show, rig) = {
-        let far = Edit::Import(vec![Fixture { name: "Far".into(), address: None, ..show.fixtures[0].clone() }]);
+        let far = Edit::Import(vec![Fixture { name: "Far".into(), address: None, ..show.fixtures[0].clone() }], None);
         let show = Arc::new(far.apply(&show).expect("a free name"));
         let rig = Arc::new(Rig::compile(&show));
         (show, rig)

@@ -7,12 +7,16 @@ use std::str::FromStr;
 
 use csv::{ReaderBuilder, StringRecord, WriterBuilder};
 
-use crate::show::{Fixture, MOST_CELLS, Shape, Show, Wiring, from_any_form};
+use crate::show::{Fixture, MOST_CELLS, Shape, Show, Wiring};
 
 /// The columns, in the order in which they are written. The first three have to be there to be read.
-pub const COLUMNS: [&str; 13] =
-    ["name", "profile", "shape", "address", "split", "wiring", "x", "y", "pitch", "angle", "mirror", "pan", "tilt"];
+pub const COLUMNS: [&str; 14] = [
+    "name", "profile", "shape", "address", "split", "wiring", "x", "y", "pitch", "angle", "mirror", "pan", "tilt",
+    "groups",
+];
 const NEEDED: usize = 3;
+/// The sign between two groups.
+const BETWEEN_GROUPS: &str = " | ";
 /// The longest text that is read, in bytes.
 pub const LONGEST: usize = 64 << 20;
 /// The most lines that fail before reading stops.
@@ -32,6 +36,9 @@ pub struct Failure {
 pub struct Parsed {
     /// The fixtures of the lines that are right, with their lines.
     pub fixtures: Vec<(u64, Fixture)>,
+    /// The groups that these fixtures are in, each with its members in the order of the lines; none where the table has no such
+    /// column.
+    pub groups: Option<Vec<(String, Vec<String>)>>,
     /// The other lines.
     pub failures: Vec<Failure>,
 }
@@ -58,9 +65,16 @@ pub fn write(show: &Show) -> String {
             yes_or_no(f.mirror),
             f.pan.to_string(),
             f.tilt.to_string(),
+            groups_of(show, &f.name),
         ]);
     }
     String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()
+}
+
+/// The groups of a fixture, with ` | ` between them.
+fn groups_of(show: &Show, name: &str) -> String {
+    let groups = show.groups.iter().filter(|group| group.members.iter().any(|member| member == name));
+    groups.map(|group| group.name.as_str()).collect::<Vec<_>>().join(BETWEEN_GROUPS)
 }
 
 fn yes_or_no(flag: bool) -> String {
@@ -72,10 +86,13 @@ fn yes_or_no(flag: bool) -> String {
 /// # Errors
 /// A message where no line can be read at all: too long, no UTF-8, or columns that are missing, twice there or not known.
 pub fn read(bytes: &[u8], show: &Show) -> Result<Parsed, String> {
-    let mut reader = reader_of(bytes)?;
+    let text = text_of(bytes)?;
+    let (whole, open) = closed_part(&text);
+    let mut reader = reader_of(whole);
     let header = reader.headers().map_err(|e| format!("line 1 cannot be read: {e}"))?.clone();
     let columns = columns_of(&header)?;
-    let mut parsed = Parsed::default();
+    let has_groups = columns.iter().any(|column| COLUMNS[*column] == "groups");
+    let mut parsed = Parsed { groups: has_groups.then(Vec::new), ..Parsed::default() };
     let mut names = HashSet::new();
     let mut record = StringRecord::new();
     loop {
@@ -89,7 +106,12 @@ pub fn read(bytes: &[u8], show: &Show) -> Result<Parsed, String> {
                         let message = format!("the name \"{}\" is used on a line above; give it another", fixture.name);
                         parsed.failures.push(Failure { line, message });
                     }
-                    Ok(fixture) => parsed.fixtures.push((line, fixture)),
+                    Ok(fixture) => {
+                        if let Some(groups) = &mut parsed.groups {
+                            join(groups, &record, &columns, &fixture.name);
+                        }
+                        parsed.fixtures.push((line, fixture));
+                    }
                     Err(message) => parsed.failures.push(Failure { line, message }),
                 }
             }
@@ -104,10 +126,48 @@ pub fn read(bytes: &[u8], show: &Show) -> Result<Parsed, String> {
             break;
         }
     }
+    if let Some(line) = open {
+        let message = "a quotation mark is opened here and never closed, so that nothing from here on is read; close it, or take it out".to_owned();
+        parsed.failures.push(Failure { line, message });
+    }
     Ok(parsed)
 }
 
-fn reader_of(bytes: &[u8]) -> Result<csv::Reader<&[u8]>, String> {
+/// Puts a fixture into the groups that its line names.
+fn join(groups: &mut Vec<(String, Vec<String>)>, record: &StringRecord, columns: &[usize], name: &str) {
+    let field =
+        columns.iter().zip(record).find(|(column, _)| COLUMNS[**column] == "groups").map_or("", |(_, field)| field);
+    for group in field.split(BETWEEN_GROUPS.trim()).map(str::trim).filter(|group| !group.is_empty()) {
+        match groups.iter_mut().find(|(known, _)| known == group) {
+            Some((_, members)) => members.push(name.to_owned()),
+            None => groups.push((group.to_owned(), vec![name.to_owned()])),
+        }
+    }
+}
+
+/// A text up to the line on which a quotation mark is opened that is never closed, and that line, from 1.
+fn closed_part(text: &str) -> (&str, Option<u64>) {
+    let (mut line, mut line_start) = (1, 0);
+    let mut open: Option<(u64, usize)> = None;
+    let mut before = b'\n';
+    for (at, byte) in text.bytes().enumerate() {
+        match byte {
+            b'"' if open.is_some() => open = None,
+            // One in the middle of a field is a letter like others; one behind another is one of a pair.
+            b'"' if matches!(before, b'\n' | b',' | b';' | b'"') => open = Some((line, line_start)),
+            b'\n' => (line, line_start) = (line + 1, at + 1),
+            _ => {}
+        }
+        before = byte;
+    }
+    match open {
+        Some((line, start)) => (&text[..start], Some(line)),
+        None => (text, None),
+    }
+}
+
+/// The text of a table, with lines that end as on Unix.
+fn text_of(bytes: &[u8]) -> Result<String, String> {
     if bytes.len() > LONGEST {
         return Err(format!("{} bytes are too many for a patch; at most {} are read", bytes.len(), LONGEST));
     }
@@ -115,11 +175,14 @@ fn reader_of(bytes: &[u8]) -> Result<csv::Reader<&[u8]>, String> {
         let line = bytes[..e.valid_up_to()].iter().filter(|&&b| b == b'\n').count() + 1;
         format!("line {line} is not UTF-8 text; save the table as UTF-8")
     })?;
-    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
+    Ok(text.strip_prefix('\u{feff}').unwrap_or(text).replace("\r\n", "\n"))
+}
+
+fn reader_of(text: &str) -> csv::Reader<&[u8]> {
     // Some tables separate by semicolons, as the comma is in their numbers.
     let first = text.lines().next().unwrap_or_default();
     let delimiter = if !first.contains(',') && first.contains(';') { b';' } else { b',' };
-    Ok(ReaderBuilder::new().delimiter(delimiter).flexible(true).from_reader(text.as_bytes()))
+    ReaderBuilder::new().delimiter(delimiter).flexible(true).from_reader(text.as_bytes())
 }
 
 /// The place among [`COLUMNS`] of each column of the table.
@@ -152,7 +215,11 @@ fn fixture_of(record: &StringRecord, columns: &[usize], show: &Show) -> Result<F
     for (&column, field) in columns.iter().zip(record) {
         fields[column] = field.trim();
     }
-    let [name, profile, shape, address, split, wiring, x, y, pitch, angle, mirror, pan, tilt] = fields;
+    if let Some(field) = fields.iter().find(|field| field.contains('\n')) {
+        let begins: String = field.chars().take_while(|c| *c != '\n').take(20).collect();
+        return Err(format!("a quotation mark before \"{begins}\" runs over several lines; close it on its line"));
+    }
+    let [name, profile, shape, address, split, wiring, x, y, pitch, angle, mirror, pan, tilt, _groups] = fields;
     if name.is_empty() {
         return Err("it has no name; give it one".to_owned());
     }
@@ -166,7 +233,7 @@ fn fixture_of(record: &StringRecord, columns: &[usize], show: &Show) -> Result<F
     }
     let address = match address {
         "" => None,
-        text => Some(from_any_form(text).map_err(|e| e.to_string())?),
+        text => Some(show.read_address(text).map_err(|e| e.to_string())?),
     };
     Ok(Fixture {
         name: name.to_owned(),
@@ -206,7 +273,8 @@ fn number<T: FromStr + PartialOrd + Display>(column: &str, text: &str, usual: T,
 /// # Errors
 /// A message with the line.
 pub fn read_points(bytes: &[u8]) -> Result<Shape, String> {
-    let mut reader = reader_of(bytes)?;
+    let text = text_of(bytes)?;
+    let mut reader = reader_of(&text);
     let header = reader.headers().map_err(|e| format!("line 1 cannot be read: {e}"))?.clone();
     let column = |wanted: &str| {
         let found = header.iter().position(|name| name.trim().eq_ignore_ascii_case(wanted));
@@ -332,6 +400,42 @@ mod tests {
         for (is, wanted) in failed.iter().zip(wanted) {
             assert!(is.0 == wanted.0 && is.1.contains(wanted.1), "{is:?}, not {wanted:?}");
         }
+    }
+
+    #[test]
+    fn lines_are_numbered_as_an_editor_does() {
+        let show = Show::empty("Some");
+        let failed = |text: &str| -> Vec<(u64, String)> {
+            read(text.as_bytes(), &show).expect("columns").failures.into_iter().map(|f| (f.line, f.message)).collect()
+        };
+        let table = "name,profile,shape\nA,rgb,line 4\nB,xyz,line 4\nC,rgb,line 0\n";
+        assert_eq!(failed(table).iter().map(|f| f.0).collect::<Vec<_>>(), [3, 4]);
+        assert_eq!(failed(&table.replace('\n', "\r\n")), failed(table));
+        // A quotation mark that is never closed, and one that is closed lines later.
+        let open = failed("name,profile,shape\nA,rgb,line 4\n\"B,rgb,line 4\nC,rgb,line 4\n");
+        assert!(open.len() == 1 && open[0].0 == 3 && open[0].1.contains("never closed"), "{open:?}");
+        let late = failed("name,profile,shape\n\"A,rgb,line 4\nB\",rgb,line 4\nC,rgb,line 0\n");
+        assert!(late.len() == 2 && late[0].0 == 2 && late[0].1.contains("several lines"), "{late:?}");
+    }
+
+    #[test]
+    fn groups_go_along() {
+        let mut show = Show::empty("Grouped");
+        for name in ["A", "B", "C"] {
+            show.fixtures.push(Fixture::new(name, "rgb", Shape::Line { cells: 4 }));
+        }
+        let group = |name: &str, members: &[&str]| crate::show::Group {
+            name: name.to_owned(),
+            members: members.iter().map(|&m| m.to_owned()).collect(),
+            colour: None,
+        };
+        show.groups = vec![group("All", &["A", "B", "C"]), group("Ends", &["A", "C"])];
+        let text = write(&show);
+        assert!(text.contains("All | Ends"), "{text}");
+        let groups = read(text.as_bytes(), &show).expect("its own").groups.expect("a column");
+        let told: Vec<(&str, usize)> = groups.iter().map(|(name, members)| (name.as_str(), members.len())).collect();
+        assert_eq!(told, [("All", 3), ("Ends", 2)]);
+        assert_eq!(read(b"name,profile,shape\nA,rgb,line 4\n", &show).expect("columns").groups, None);
     }
 
     #[test]

@@ -91,6 +91,14 @@ impl Occupancy {
         self.universes.keys().copied()
     }
 
+    /// The universes in use that no route which is on carries, ascending.
+    #[must_use]
+    pub fn unrouted(&self, show: &Show) -> Vec<u32> {
+        let carried =
+            |universe: &u32| show.routes.iter().any(|r| r.enabled && r.universes.numbers().contains(universe));
+        self.universes().filter(|universe| !carried(universe)).collect()
+    }
+
     /// The owners of the slots of a universe.
     #[must_use]
     pub fn owners(&self, universe: u32) -> &[Owner] {
