@@ -37,6 +37,20 @@ pub(crate) fn cut(text: &str, size: f32, room: f32) -> String {
     cut + "..."
 }
 
+/// A text in lines of a width, broken between words.
+pub(crate) fn folded(text: &str, size: f32, room: f32) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in text.split(' ') {
+        let last = lines.last_mut().filter(|line| line.is_empty() || width(&format!("{line} {word}"), size) <= room);
+        match last {
+            Some(line) if line.is_empty() => line.push_str(word),
+            Some(line) => *line = format!("{line} {word}"),
+            None => lines.push(word.to_owned()),
+        }
+    }
+    lines
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

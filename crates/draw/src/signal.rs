@@ -9,7 +9,7 @@ use crate::page::{Anchor, Page, number};
 const TOP: f32 = 24.0;
 const FOOT: f32 = 14.0;
 /// A route takes so much of the height, and a little more for each destination beyond the second.
-const ROUTE: f32 = 24.0;
+const ROUTE: f32 = 27.0;
 const MORE: f32 = 9.0;
 /// Left edges and widths of the columns: sources, Splimo, routes, boxes.
 const SOURCES: [f32; 2] = [10.0, 42.0];
@@ -56,8 +56,10 @@ fn page(show: &Show, routes: &[&Route]) -> Page {
     let total: f32 = routes.iter().map(|route| height(route)).sum();
     let mut y = (middle - total / 2.0).max(TOP);
     let mut middles = Vec::new();
+    let occupancy = Occupancy::of(show);
     for route in routes {
-        middles.push(draw_route(route, [SPLIMO[0] + SPLIMO[1], middle], y, &mut page));
+        let behind = behind(show, route, &occupancy);
+        middles.push(draw_route(route, behind, [SPLIMO[0] + SPLIMO[1], middle], y, &mut page));
         y += height(route);
     }
     boxes(routes, &middles, middle, &mut page);
@@ -107,11 +109,48 @@ fn sources(show: &Show, middle: f32, page: &mut Page) {
     let landing = format!("looks land on the {}", show.settings.lands.name());
     let music = ["tempo, level, bands, onsets".to_owned()];
     let person = ["keys, mouse, taps".to_owned(), landing];
-    let tops = [middle - 26.0, middle + 8.0];
-    framed(page, [SOURCES[0], tops[0], SOURCES[1], 18.0], 0.96, "music", &music);
-    framed(page, [SOURCES[0], tops[1], SOURCES[1], 18.0], 0.96, "operator", &person);
-    for top in tops {
-        page.arrow([SOURCES[0] + SOURCES[1], top + 9.0, SPLIMO[0], middle + (top - middle) * 0.3 + 3.0], 0.35);
+    let mut all: Vec<(String, Vec<String>, bool)> =
+        vec![("music".to_owned(), music.to_vec(), true), ("operator".to_owned(), person.to_vec(), true)];
+    for input in &show.inputs {
+        let on = if input.on { "" } else { ", off" };
+        let bound = show.bindings.iter().filter(|binding| binding.source == input.name).count();
+        let what = vec![format!("{} {}{on}", input.kind.name(), input.address), counted(bound, "binding")];
+        all.push((input.name.clone(), what, input.on));
+    }
+    let step = ((page.height - TOP - FOOT) / all.len() as f32).min(26.0);
+    let tall = (step - 3.0).min(18.0);
+    let first = middle - step * all.len() as f32 / 2.0;
+    for (index, (name, lines, live)) in all.iter().enumerate() {
+        let top = first + step * index as f32 + (step - tall) / 2.0;
+        let lines = &lines[..lines.len().min(((tall - 6.0) / 3.9) as usize)];
+        framed(page, [SOURCES[0], top, SOURCES[1], tall], if *live { 0.96 } else { 0.85 }, name, lines);
+        let width = if *live { 0.35 } else { 0.1 };
+        let at = top + tall / 2.0;
+        page.arrow([SOURCES[0] + SOURCES[1], at, SPLIMO[0], middle + (at - middle) * 0.15], width);
+    }
+}
+
+/// A number of things: `1 look`, `2 looks`.
+fn counted(number: usize, thing: &str) -> String {
+    format!("{number} {thing}{}", if number == 1 { "" } else { "s" })
+}
+
+/// The fixtures that a route carries, in a few words.
+fn behind(show: &Show, route: &Route, occupancy: &Occupancy) -> String {
+    let mut names: Vec<&str> = Vec::new();
+    let numbers = route.universes.numbers();
+    for universe in occupancy.universes().filter(|universe| numbers.contains(universe)) {
+        for owner in occupancy.owners(universe) {
+            let name = show.fixtures.get(owner.fixture).map_or("", |fixture| fixture.name.as_str());
+            if !names.contains(&name) {
+                names.push(name);
+            }
+        }
+    }
+    match names.as_slice() {
+        [] => "no fixture is patched there".to_owned(),
+        [one] => (*one).to_owned(),
+        [first, .., last] => format!("{}: {first} to {last}", counted(names.len(), "fixture")),
     }
 }
 
@@ -120,9 +159,9 @@ fn splimo(show: &Show, middle: f32, page: &mut Page) {
     let universes = occupancy.universes().count();
     let cells: u64 = show.fixtures.iter().map(|f| f.shape.cells()).sum();
     let mut lines = vec![
-        format!("{} looks", show.looks.len()),
-        format!("{} fixtures, {cells} cells", show.fixtures.len()),
-        format!("{universes} universes"),
+        counted(show.looks.len(), "look"),
+        format!("{}, {}", counted(show.fixtures.len(), "fixture"), counted(cells as usize, "cell")),
+        counted(universes, "universe"),
         format!("{} frames a second", show.settings.rate),
     ];
     lines.extend(show.supplies.iter().take(4).map(|supply| match supply.limit {
@@ -134,18 +173,18 @@ fn splimo(show: &Show, middle: f32, page: &mut Page) {
 }
 
 /// Draws a route and the way to it; where its middle is.
-fn draw_route(route: &Route, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page) -> f32 {
+fn draw_route(route: &Route, behind: String, [from_x, from_y]: [f32; 2], y: f32, page: &mut Page) -> f32 {
     let tall = height(route) - 4.0;
     let fill = if route.enabled { 1.0 } else { 0.85 };
     let middle = y + tall / 2.0;
-    framed(page, [ROUTES[0], y, ROUTES[1], tall], fill, &route.name, &about(route));
+    framed(page, [ROUTES[0], y, ROUTES[1], tall], fill, &route.name, &about(route, behind));
     let width = if route.enabled { 0.35 } else { 0.1 };
     page.arrow([from_x, from_y, ROUTES[0], middle], width);
     middle
 }
 
 /// The description of a route, in a few lines.
-fn about(route: &Route) -> Vec<String> {
+fn about(route: &Route, behind: String) -> Vec<String> {
     let mut options = Vec::new();
     if !route.enabled {
         options.push("off".to_owned());
@@ -171,7 +210,8 @@ fn about(route: &Route) -> Vec<String> {
     if let Transport::Sacn { priority, .. } = route.transport {
         options.push(format!("priority {priority}"));
     }
-    vec![format!("universes {}  =  {}", route.universes, numbers(route)), options.join(", ")]
+    let word = if route.universes.count() == 1 { "universe" } else { "universes" };
+    vec![format!("{word} {}  =  {}", route.universes, numbers(route)), behind, options.join(", ")]
 }
 
 fn numbers(route: &Route) -> String {
@@ -257,7 +297,7 @@ mod tests {
             }
         }
         assert!(words.iter().any(|w| w.contains("80 % at most")));
-        assert!(words.iter().any(|w| w == "universes 3  =  Art-Net 0:0:2 (port-address 2)"));
+        assert!(words.iter().any(|w| w == "universe 3  =  Art-Net 0:0:2 (port-address 2)"));
     }
 
     #[test]
