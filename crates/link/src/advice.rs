@@ -19,6 +19,8 @@ pub struct Advice {
     pub untaken: Vec<(usize, u32, String)>,
     /// Of sources that send what we send.
     pub rivals: Vec<String>,
+    /// The universes of the show that no route carries, as far as the caller looks for them.
+    pub unrouted: Vec<u32>,
 }
 
 /// Finds what is worth knowing.
@@ -27,13 +29,21 @@ pub fn advise(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) ->
     let fed = Fed::of(show, streams);
     let devices = network.directory.devices();
     let mut takers: BTreeMap<u16, Vec<Ipv4Addr>> = BTreeMap::new();
-    for device in devices.iter().filter(|d| !d.is_gone(network.now)) {
+    let ignored = &show.settings.ignored_nodes;
+    for device in devices.iter().filter(|d| !d.is_gone(network.now) && !ignored.contains(&d.address)) {
         device.outputs.iter().for_each(|&port| takers.entry(port).or_default().push(device.address));
     }
     Advice {
-        devices: devices.iter().map(|device| of_device(device, &fed, &takers, network.now)).collect(),
+        devices: devices
+            .iter()
+            .map(|device| match ignored.contains(&device.address) {
+                true => vec!["left alone (i)".to_owned()],
+                false => of_device(device, &fed, &takers, network.now),
+            })
+            .collect(),
         untaken: untaken(show, streams, network, &takers),
         rivals: rivals(show, streams, network),
+        unrouted: Vec::new(),
     }
 }
 
@@ -143,8 +153,11 @@ fn untaken(
 
 /// Others who send what we send: announced, or come in.
 fn rivals(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) -> Vec<String> {
-    let sacn = streams.iter().filter(|s| show.routes.get(s.route).is_some_and(|r| r.kind() == TransportKind::Sacn));
-    let ours: BTreeSet<u16> = sacn.map(|s| s.number).collect();
+    let sent = |kind: TransportKind| -> BTreeSet<u16> {
+        let of_kind = |s: &&StreamStatus| show.routes.get(s.route).is_some_and(|r| r.kind() == kind);
+        streams.iter().filter(of_kind).map(|s| s.number).collect()
+    };
+    let (ours, art_net) = (sent(TransportKind::Sacn), sent(TransportKind::ArtNet));
     let mut all: Vec<String> = Vec::new();
     for source in network.directory.sources() {
         let shared: Vec<String> =
@@ -166,13 +179,19 @@ fn rivals(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) -> Vec
             }
         }
     }
+    for received in network.received.iter().filter(|r| r.protocol == splimo_wire::Protocol::ArtNet) {
+        for source in received.sources.iter().filter(|s| !s.own && art_net.contains(&received.universe)) {
+            all.push(format!("{} sends Art-Net {} too", source.address, net_form(received.universe)));
+        }
+    }
     all
 }
 
-/// Routes that feed every port of a node that nothing feeds yet: one for each stretch of neighbouring ports. A port-address
-/// carries the universe whose number is one more, as the address field of the rig has it.
+/// Routes that bring universes which no route carries yet to the ports of a node that nothing feeds: one for each stretch of
+/// neighbouring ports and universes. A stretch of ports gets the universes that these numbers usually are (port-address 0
+/// is universe 1), where all of them wait for a route, else the first that do.
 #[must_use]
-pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<Route> {
+pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device, unrouted: &[u32]) -> Vec<Route> {
     let fed = Fed::of(show, streams);
     let routed = |port: u16| {
         fed.reaches(device.address, port)
@@ -183,22 +202,25 @@ pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<
                     && r.universes.numbers().any(|u| r.number_of(u) == Some(port))
             })
     };
-    let wanted: Vec<u16> = device.outputs.iter().copied().filter(|port| !routed(*port)).collect();
-    let mut taken: Vec<String> = show.routes.iter().map(|r| r.name.clone()).collect();
+    let free: Vec<u16> = device.outputs.iter().copied().filter(|port| !routed(*port)).collect();
+    let mut waiting: Vec<u32> = unrouted.to_vec();
+    let mut pairs: Vec<(u16, u32)> = Vec::new();
+    for run in free.chunk_by(|a, b| a + 1 == *b) {
+        let usual: Vec<u32> = run.iter().map(|port| u32::from(*port) + 1).collect();
+        let meant = if usual.iter().all(|universe| waiting.contains(universe)) { usual } else { waiting.clone() };
+        pairs.extend(run.iter().copied().zip(meant));
+        waiting.retain(|universe| !pairs.iter().any(|(_, taken)| taken == universe));
+    }
     let plain = if device.name.trim().is_empty() { device.address.to_string() } else { device.name.clone() };
+    let mut taken: Vec<String> = show.routes.iter().map(|r| r.name.clone()).collect();
     let mut routes = Vec::new();
-    for run in wanted.chunk_by(|a, b| a + 1 == *b) {
-        let (Some(first), Some(last)) = (run.first(), run.last()) else { continue };
-        let mut name = plain.clone();
-        let mut number = 2;
-        while taken.contains(&name) {
-            name = format!("{plain} {number}");
-            number += 1;
-        }
+    for run in pairs.chunk_by(|a, b| a.0 + 1 == b.0 && a.1 + 1 == b.1) {
+        let (Some(&(port, first)), Some(&(_, last))) = (run.first(), run.last()) else { continue };
+        let numbered = |number: usize| if number == 1 { plain.clone() } else { format!("{plain} {number}") };
+        let name = (1..).map(numbered).find(|name| !taken.contains(name)).unwrap_or_default();
         taken.push(name.clone());
-        let universes = UniverseRange { first: u32::from(*first) + 1, last: u32::from(*last) + 1 };
         let to = Destination::Unicast(device.address.into()).into();
-        routes.push(Route::new(&name, universes, TransportKind::ArtNet, *first, to));
+        routes.push(Route::new(&name, UniverseRange { first, last }, TransportKind::ArtNet, port, to));
     }
     routes
 }
@@ -206,7 +228,9 @@ pub fn routes_to(show: &Show, streams: &[StreamStatus], device: &Device) -> Vec<
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::testing::{answer, demo};
+    use crate::network::SourceSeen;
+    use crate::testing::{answer, demo, received};
+    use splimo_wire::Protocol;
     use splimo_wire::sacn::discovery;
 
     #[test]
@@ -250,20 +274,55 @@ mod tests {
             network.directory.announced(&page, IpAddr::from([10, 0, 0, cid]), 0.0);
         }
         assert_eq!(advise(&show, &streams, &network).rivals, ["Desk at 10.0.0.1 sends sACN 8 too"]);
+        // Art-Net announces nothing: what comes in tells.
+        for universe in [3, 900] {
+            let source = SourceSeen {
+                address: IpAddr::from([10, 0, 0, 8]),
+                name: String::new(),
+                priority: None,
+                wins: true,
+                own: false,
+            };
+            network.received.push(received(Protocol::ArtNet, universe, vec![source]));
+        }
+        let rivals = advise(&show, &streams, &network).rivals;
+        assert_eq!(rivals[1..], ["10.0.0.8 sends Art-Net 0:0:3 too"]);
     }
 
     #[test]
-    fn one_key_makes_routes_for_the_ports_that_nothing_feeds() {
-        let (show, streams) = demo();
+    fn one_key_brings_what_waits_for_a_route_to_the_ports_that_nothing_feeds() {
+        let (mut show, streams) = demo();
         let mut network = NetworkStatus::default();
-        answer(&mut network, 9, 2, &[20, 21, 30]);
-        let device = &network.directory.devices()[0];
-        let routes = routes_to(&show, &streams, device);
-        let told: Vec<(String, String, u16)> =
-            routes.iter().map(|r| (r.name.clone(), r.universes.to_string(), r.first())).collect();
-        assert_eq!(told, [("Box".into(), "21-22".into(), 20), ("Box 2".into(), "31".into(), 30)]);
+        answer(&mut network, 9, 2, &[16, 17, 18, 30]);
+        let device = network.directory.devices()[0].clone();
+        assert!(routes_to(&show, &streams, &device, &[]).is_empty(), "nothing waits");
+        let told = |show: &Show, waiting: &[u32]| -> Vec<(String, String, u16)> {
+            let routes = routes_to(show, &streams, &device, waiting);
+            routes.iter().map(|r| (r.name.clone(), r.universes.to_string(), r.first())).collect()
+        };
+        show.routes.clear();
+        // What waits, not the numbers of the ports; a gap in either makes another route.
+        assert_eq!(told(&show, &[1, 2]), [("Box".into(), "1-2".into(), 16)]);
+        let three =
+            [("Box".into(), "1-2".into(), 16), ("Box 2".into(), "5".into(), 18), ("Box 3".into(), "6".into(), 30)];
+        assert_eq!(told(&show, &[1, 2, 5, 6, 7]), three);
+        // Where the usual numbers wait, they are meant.
+        let waiting: Vec<u32> = (1..40).collect();
+        assert_eq!(told(&show, &waiting), [("Box".into(), "17-19".into(), 16), ("Box 2".into(), "31".into(), 30)]);
+        let routes = routes_to(&show, &streams, &device, &[1, 2, 3, 4]);
         let with = splimo_core::edit::Edit::AddRoutes(routes).apply(&show).expect("they can be added");
-        assert!(routes_to(&with, &streams, device).is_empty(), "a second press adds nothing");
+        assert!(routes_to(&with, &streams, &device, &[5]).is_empty(), "a second press adds nothing");
         assert_eq!(ports(&[0, 1, 2, 15, 16, 17, 300]), "0:0:0-2, 0:0:15, 0:1:0-1, 1:2:12");
+    }
+
+    #[test]
+    fn a_node_that_is_left_alone_is_not_advised_and_takes_nothing() {
+        let (mut show, streams) = demo();
+        show.settings.ignored_nodes = vec![Ipv4Addr::new(127, 0, 0, 9)];
+        let mut network = NetworkStatus { now: 1.0, ..NetworkStatus::default() };
+        answer(&mut network, 2, 1, &[0, 1, 2, 3, 4, 5, 6]);
+        answer(&mut network, 9, 2, &[2, 3]);
+        let advice = advise(&show, &streams, &network);
+        assert_eq!((advice.devices[0].len(), advice.devices[1][0].as_str()), (0, "left alone (i)"));
     }
 }

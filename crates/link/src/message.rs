@@ -1,5 +1,7 @@
 //! The messages: what a screen asks ([`Request`]), and what a session tells ([`Update`]).
 
+use std::path::Path;
+
 use serde::{Deserialize, Serialize};
 use splimo_core::check::Problem;
 use splimo_core::command::Command;
@@ -79,6 +81,16 @@ pub struct SessionInfo {
     /// The file of the night log; empty where it is kept in memory only.
     #[serde(default)]
     pub night_log: String,
+}
+
+impl SessionInfo {
+    /// The folder of the show's file, from the root; empty where it has none.
+    #[must_use]
+    pub fn folder(&self) -> String {
+        let path = Path::new(&self.show);
+        let folder = path.parent().filter(|_| path.is_absolute());
+        folder.map(|folder| folder.display().to_string()).unwrap_or_default()
+    }
 }
 
 /// A message of a session.

@@ -2,12 +2,13 @@
 
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
+use splimo_core::histogram::Quantiles;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Show, TransportKind, file};
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
-use splimo_wire::{artnet, sacn};
+use splimo_wire::{Protocol, artnet, sacn};
 
-use crate::network::NetworkStatus;
+use crate::network::{NetworkStatus, Received, SourceSeen};
 use crate::output::StreamStatus;
 
 /// The demo show.
@@ -69,4 +70,19 @@ pub fn answer(network: &mut NetworkStatus, last: u8, mac: u8, outputs: &[u16]) {
         refresh_rate: 0,
     };
     network.directory.answered(&reply, address, network.now);
+}
+
+/// A universe that comes in from some sources.
+#[must_use]
+pub fn received(protocol: Protocol, universe: u16, sources: Vec<SourceSeen>) -> Received {
+    Received {
+        protocol,
+        universe,
+        rate: 44.0,
+        counts: (100, 51_200, 0),
+        gap_ms: Quantiles::default(),
+        changed: 1.0,
+        sources,
+        slots: Vec::new(),
+    }
 }

@@ -153,7 +153,9 @@ fn write_atomically(path: &Path, bytes: &[u8]) -> io::Result<()> {
     fs::File::open(folder)?.sync_all()
 }
 
-fn backup_of(path: &Path) -> PathBuf {
+/// The file in which the show is kept that was there before the last save.
+#[must_use]
+pub fn backup_of(path: &Path) -> PathBuf {
     let mut name = path.file_name().unwrap_or_default().to_owned();
     name.push(".bak");
     path.with_file_name(name)
@@ -166,7 +168,17 @@ fn stem(name: &str) -> String {
 /// A name for a show in a folder that is not taken yet: `name.splimo`, else `name-2.splimo`, and so on.
 #[must_use]
 pub fn free_name(folder: &Path, name: &str) -> PathBuf {
-    let stem = stem(name);
+    free(folder, &stem(name))
+}
+
+/// A name for a copy of a show beside it that is not taken yet: `night-rest.splimo`, else `night-rest-2.splimo`, and so on.
+#[must_use]
+pub fn free_beside(path: &Path, what: &str) -> PathBuf {
+    let stem = path.file_stem().unwrap_or_default().to_string_lossy();
+    free(path.parent().unwrap_or(Path::new("")), &format!("{stem}-{what}"))
+}
+
+fn free(folder: &Path, stem: &str) -> PathBuf {
     let numbered = |n: u32| if n == 1 { format!("{stem}.splimo") } else { format!("{stem}-{n}.splimo") };
     (1..).map(|n| folder.join(numbered(n))).find(|path| !path.exists()).unwrap_or_else(|| folder.join(numbered(1)))
 }
@@ -250,5 +262,8 @@ mod tests {
         assert!(first.ends_with("lantern-quay.splimo"));
         fs::write(&first, "").expect("writes");
         assert!(free_name(folder.path(), "Lantern Quay").ends_with("lantern-quay-2.splimo"));
+        assert!(free_beside(&first, "rest").ends_with("lantern-quay-rest.splimo"));
+        fs::write(free_beside(&first, "rest"), "").expect("writes");
+        assert!(free_beside(&first, "rest").ends_with("lantern-quay-rest-2.splimo"));
     }
 }

@@ -101,6 +101,56 @@ fn play(path: Option<&Path>, film: Arc<Film>, subject: &str, troubles: &Troubles
     Ok(Ended::Over)
 }
 
+/// Looks at the beginning of a film, unless it is a pipe, which gives its bytes only once.
+pub(super) fn looked_at(path: &Path) -> Result<(), String> {
+    let meta = std::fs::metadata(path);
+    if meta.as_ref().is_ok_and(|meta| !meta.is_file() && !meta.is_dir()) {
+        return Ok(());
+    }
+    Header::read(&mut open(Some(path))?).map(drop)
+}
+
+/// A film that goes on when it is told to.
+pub(super) struct Reel {
+    source: Box<dyn BufRead>,
+    header: Header,
+    planes: Planes,
+    screening: Screening,
+    /// The number of pictures that were read, and whether there are more.
+    read: u64,
+    over: bool,
+}
+
+impl Reel {
+    /// Opens a film that is a file.
+    pub(super) fn open(path: &Path, film: Arc<Film>) -> Result<Self, String> {
+        if !std::fs::metadata(path).is_ok_and(|meta| meta.is_file()) && path.exists() {
+            return Err("it is a pipe, which nobody feeds here; name a file".to_owned());
+        }
+        let mut source = open(Some(path))?;
+        let header = Header::read(&mut source)?;
+        Ok(Self { planes: Planes::of(&header), header, source, screening: Screening::of(film), read: 0, over: false })
+    }
+
+    /// Shows the picture that is due so many seconds after the start.
+    pub(super) fn go_to(&mut self, seconds: f64) -> Result<(), String> {
+        // A hair of a frame more: times are sums.
+        let due = (seconds * self.header.rate + 1e-6).floor() as u64 + 1;
+        let before = self.read;
+        while self.read < due && !self.over {
+            match self.planes.read(&mut *self.source) {
+                Ok(true) => self.read += 1,
+                Ok(false) => self.over = true,
+                Err(why) => return Err(format!("the film breaks off at picture {}: {why}", self.read + 1)),
+            }
+        }
+        if self.read > before {
+            self.screening.show(self.planes.picture(&self.header)?);
+        }
+        Ok(())
+    }
+}
+
 fn open(path: Option<&Path>) -> Result<Box<dyn BufRead>, String> {
     match path {
         None => Ok(Box::new(BufReader::new(io::stdin()))),

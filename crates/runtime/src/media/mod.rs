@@ -8,9 +8,10 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::SystemTime;
 
+use splimo_core::check::{Problem, Severity};
 use splimo_core::effect::{self, Holds, ParamKind};
 use splimo_core::media::{Film, Font, Media, Picture};
-use splimo_core::show::{Param, Show};
+use splimo_core::show::{Param, Place, Show};
 
 use crate::trouble::Troubles;
 
@@ -105,21 +106,130 @@ impl Library {
     }
 }
 
-/// The files that the looks of a show name, and what each is to hold.
-fn files_of(show: &Show) -> Vec<(String, Holds)> {
+/// A file that a layer of a look names.
+#[derive(Debug, Clone, PartialEq)]
+struct Named {
+    name: String,
+    holds: Holds,
+    place: Place,
+    look: String,
+}
+
+/// The files that the layers of a show's looks name, each as often as it is named.
+fn named_files(show: &Show) -> Vec<Named> {
     let mut files = Vec::new();
-    for layer in show.looks.iter().flat_map(|look| &look.layers) {
-        let Some(spec) = effect::find(&layer.effect) else { continue };
-        for param in spec.params {
-            if let (ParamKind::File { holds }, Some(Param::Text(name))) = (param.kind, layer.params.get(param.name))
-                && !name.is_empty()
-                && !files.contains(&(name.clone(), holds))
-            {
-                files.push((name.clone(), holds));
+    for (at, look) in show.looks.iter().enumerate() {
+        for (layer_at, layer) in look.layers.iter().enumerate() {
+            let Some(spec) = effect::find(&layer.effect) else { continue };
+            for param in spec.params {
+                let (ParamKind::File { holds }, Some(Param::Text(name))) = (param.kind, layer.params.get(param.name))
+                else {
+                    continue;
+                };
+                if !name.is_empty() {
+                    let layers = Place::root().key("looks").index(at).key("layers");
+                    let place = layers.index(layer_at).key("params").key(param.name);
+                    files.push(Named { name: name.clone(), holds, place, look: look.name.clone() });
+                }
             }
         }
     }
     files
+}
+
+/// The files that the looks of a show name, each once, and what each is to hold.
+fn files_of(show: &Show) -> Vec<(String, Holds)> {
+    let mut files: Vec<(String, Holds)> = Vec::new();
+    for file in named_files(show) {
+        if !files.contains(&(file.name.clone(), file.holds)) {
+            files.push((file.name, file.holds));
+        }
+    }
+    files
+}
+
+/// The problems of the pictures, films and fonts that a show names, looked for from a folder on. A pipe is not read.
+#[must_use]
+pub fn problems(show: &Show, folder: &Path) -> Vec<Problem> {
+    let mut problems = Vec::new();
+    for file in named_files(show) {
+        let path = folder.join(&file.name);
+        let (kind, fault) = match file.holds {
+            Holds::Picture => ("picture", there(&path).and_then(|()| pictures::read(&path).map(drop))),
+            Holds::Font => ("font", there(&path).and_then(|()| read_font(&path).map(drop))),
+            Holds::Film if file.name == "-" => continue,
+            Holds::Film => ("film", film::looked_at(&path)),
+        };
+        let Err(why) = fault else { continue };
+        let (message, mend) = why.rsplit_once("; ").unwrap_or((&why, "put the file there, or name another"));
+        problems.push(Problem {
+            severity: Severity::Error,
+            place: file.place,
+            subject: format!("look {}", file.look),
+            message: format!("{kind} {}: {message}", file.name),
+            mend: mend.to_owned(),
+        });
+    }
+    problems
+}
+
+/// The fault of a path that is no file to be read.
+fn there(path: &Path) -> Result<(), String> {
+    match std::fs::metadata(path) {
+        Err(error) => Err(format!("{} cannot be read: {error}; put the file there, or name another", path.display())),
+        Ok(meta) if !meta.is_file() => Err(format!("{} is not a file; name one", path.display())),
+        Ok(_) => Ok(()),
+    }
+}
+
+/// The media of a look away from the clock: films go on when they are told to.
+pub struct Reels {
+    media: Arc<Media>,
+    films: Vec<film::Reel>,
+}
+
+impl Reels {
+    /// Reads what the looks of a show name, from a folder on.
+    ///
+    /// # Errors
+    /// The first file that cannot be read; a film from a pipe, which nobody feeds here, is one.
+    pub fn open(show: &Show, folder: &Path) -> Result<Self, String> {
+        let (mut media, mut films) = (Media::default(), Vec::new());
+        for (name, holds) in files_of(show) {
+            let path = folder.join(&name);
+            let said = |why: String| format!("{name}: {why}");
+            match holds {
+                Holds::Picture => {
+                    let picture = there(&path).and_then(|()| pictures::read(&path)).map_err(said)?;
+                    media.pictures.insert(name, Arc::new(picture));
+                }
+                Holds::Font => {
+                    let font = there(&path).and_then(|()| read_font(&path)).map_err(said)?;
+                    media.fonts.insert(name, Arc::new(font));
+                }
+                Holds::Film => {
+                    let film = Arc::new(Film::default());
+                    films.push(film::Reel::open(&path, film.clone()).map_err(said)?);
+                    media.films.insert(name, film);
+                }
+            }
+        }
+        Ok(Self { media: Arc::new(media), films })
+    }
+
+    /// The media, for a rig.
+    #[must_use]
+    pub fn media(&self) -> Arc<Media> {
+        self.media.clone()
+    }
+
+    /// Shows the picture of each film that is due so many seconds after its start. The last one stays.
+    ///
+    /// # Errors
+    /// A film that breaks off.
+    pub fn go_to(&mut self, seconds: f64) -> Result<(), String> {
+        self.films.iter_mut().try_for_each(|film| film.go_to(seconds))
+    }
 }
 
 /// Reads a file, if it was not read yet or was written since.
@@ -136,11 +246,7 @@ fn read<T>(
     {
         return entry.read.clone();
     }
-    let read = match std::fs::metadata(path) {
-        Err(error) => Err(format!("{} cannot be read: {error}; put the file there, or name another", path.display())),
-        Ok(meta) if !meta.is_file() => Err(format!("{} is not a file; name one", path.display())),
-        Ok(_) => read(path).map(Arc::new),
-    };
+    let read = there(path).and_then(|()| read(path).map(Arc::new));
     known.insert(name.to_owned(), Entry { written, read: read.clone() });
     read
 }

@@ -66,10 +66,6 @@ impl DmxInputs {
         true
     }
 
-    pub(super) fn is_empty(&self) -> bool {
-        self.wanted.is_empty()
-    }
-
     /// The groups of sACN that have to be joined.
     pub(super) fn groups(&self) -> impl Iterator<Item = Ipv4Addr> {
         self.wanted.iter().filter(|one| one.protocol == Protocol::Sacn).map(|one| sacn::multicast(one.universe))

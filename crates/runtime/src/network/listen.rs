@@ -45,6 +45,9 @@ const WINDOW: f64 = 0.1;
 const A_WINDOW: u32 = 1500;
 /// Universes that are told to screens at the most.
 const MOST_TOLD: usize = 1024;
+/// Universes that others announce and that are listened to, at the most: each takes a socket on each network, and has switches send
+/// it here.
+const MOST_ANNOUNCED: usize = 64;
 /// Nodes that get a universe because they ask for it, at the most; beyond that Art-Net 4 advises to broadcast.
 const MOST_TAKERS: usize = 40;
 /// The broadcast address of loopback, on which stand-ins listen.
@@ -109,6 +112,10 @@ struct Ears {
     directory: Directory,
     reception: Reception,
     watched: Option<(Protocol, u16)>,
+    /// The universes that others announce and that are listened to, ascending.
+    announced: Vec<u16>,
+    /// The groups that are joined, each with the address of its interface.
+    joined: BTreeSet<(Ipv4Addr, Ipv4Addr)>,
     inputs: DmxInputs,
     guard: Guard,
     status: NetworkStatus,
@@ -132,6 +139,8 @@ impl Listener {
             directory: Directory::default(),
             reception: Reception::default(),
             watched: None,
+            announced: Vec::new(),
+            joined: BTreeSet::new(),
             inputs: DmxInputs::default(),
             guard: Guard::default(),
             status: NetworkStatus::default(),
@@ -263,9 +272,15 @@ impl Listener {
     fn look_at_interfaces(&self, ears: &mut Ears, watched: Option<(Protocol, u16)>) {
         let interfaces = socket::interfaces();
         let others = ears.inputs.adopt(&self.exchange.inputs.load_full());
-        if others || interfaces != ears.interfaces || watched != ears.watched || ears.loopback.is_none() {
+        let announced = announced(&ears.directory);
+        let moved = interfaces != ears.interfaces;
+        if others || moved || watched != ears.watched || announced != ears.announced || ears.loopback.is_none() {
+            if moved {
+                ears.joined.clear();
+            }
             ears.interfaces = interfaces;
             ears.watched = watched;
+            ears.announced = announced;
             ears.listen_everywhere(&self.troubles);
         }
         self.tell_of_links(&ears.interfaces);
@@ -333,18 +348,27 @@ fn takers(directory: &Directory, interfaces: &[Interface], now: f64) -> BTreeMap
     all
 }
 
+/// The universes that others announce, ascending: the first [`MOST_ANNOUNCED`].
+fn announced(directory: &Directory) -> Vec<u16> {
+    let all: BTreeSet<u16> = directory.sources().iter().flat_map(|source| source.universes.iter().copied()).collect();
+    all.into_iter().take(MOST_ANNOUNCED).collect()
+}
+
 impl Ears {
     /// Listens at every address of this machine, and at the groups that tell something.
     fn listen_everywhere(&mut self, troubles: &Troubles) {
         let there: Vec<Interface> = self.interfaces.iter().filter(|i| i.up && !i.loopback).cloned().collect();
         let own: Vec<Ipv4Addr> = there.iter().filter_map(|i| i.v4).collect();
         let loopback = self.loopback;
+        let groups = self.groups();
+        self.joined.retain(|(group, _)| groups.contains(group));
+        let joined = &self.joined;
         self.receiver.keep(|at| match at.ip() {
-            IpAddr::V4(v4) => own.contains(&v4) || Some(v4) == loopback,
+            IpAddr::V4(v4) => own.contains(&v4) || Some(v4) == loopback || joined.iter().any(|(group, _)| *group == v4),
             IpAddr::V6(_) => false,
         });
         for interface in &there {
-            self.listen_on(interface, troubles);
+            self.listen_on(interface, &groups, troubles);
         }
         if self.loopback.is_none() {
             // Any address of loopback does: others may have the first ones.
@@ -355,12 +379,33 @@ impl Ears {
         for port in self.inputs.ports().collect::<BTreeSet<u16>>() {
             let _ = self.listen_at(LOOPBACK_BROADCAST, port, true);
         }
-        if let Some(loopback) = self.loopback.filter(|_| !self.inputs.is_empty()) {
+        // Sources on this machine, and what they announce.
+        if let Some(loopback) = self.loopback {
             let _ = self.listen_at(loopback, sacn::PORT, true);
+            self.join(&groups, Ipv4Addr::LOCALHOST, "loopback");
         }
     }
 
-    fn listen_on(&mut self, interface: &Interface, troubles: &Troubles) {
+    /// The groups of what is to be heard: who announces what, the universe that is looked at, inputs, and what was announced.
+    fn groups(&self) -> Vec<Ipv4Addr> {
+        let watched = self.watched.filter(|(protocol, _)| *protocol == Protocol::Sacn).map(|(_, universe)| universe);
+        let universes = [Some(DISCOVERY_UNIVERSE), watched].into_iter().flatten().chain(self.announced.iter().copied());
+        let mut groups: Vec<Ipv4Addr> = universes.map(sacn::multicast).chain(self.inputs.groups()).collect();
+        groups.sort_unstable();
+        groups.dedup();
+        groups
+    }
+
+    fn join(&mut self, groups: &[Ipv4Addr], own: Ipv4Addr, name: &str) {
+        for &group in groups.iter().filter(|group| !self.joined.contains(&(**group, own))).collect::<Vec<_>>() {
+            match self.receiver.join_v4(group, sacn::PORT, own) {
+                Ok(()) => drop(self.joined.insert((group, own))),
+                Err(error) => tracing::info!(%error, %group, interface = name, "cannot join the group"),
+            }
+        }
+    }
+
+    fn listen_on(&mut self, interface: &Interface, groups: &[Ipv4Addr], troubles: &Troubles) {
         let Some(own) = interface.v4 else { return };
         let subject = format!("discovery on {}", interface.name);
         match self.listen_at(own, artnet::PORT, false) {
@@ -377,16 +422,7 @@ impl Ears {
             let _ = self.listen_at(broadcast, artnet::PORT, true);
         }
         let _ = self.listen_at(own, sacn::PORT, true);
-        let watched = self.watched.filter(|(protocol, _)| *protocol == Protocol::Sacn).map(|(_, universe)| universe);
-        let universes = [Some(DISCOVERY_UNIVERSE), watched].into_iter().flatten().map(sacn::multicast);
-        let mut groups: Vec<Ipv4Addr> = universes.chain(self.inputs.groups()).collect();
-        groups.sort_unstable();
-        groups.dedup();
-        for group in groups {
-            if let Err(error) = self.receiver.join_v4(group, sacn::PORT, own) {
-                tracing::info!(%error, %group, interface = interface.name, "cannot join the group");
-            }
-        }
+        self.join(groups, own, &interface.name);
     }
 
     fn listen_at(&mut self, address: Ipv4Addr, port: u16, shared: bool) -> io::Result<()> {

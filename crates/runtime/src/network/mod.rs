@@ -5,6 +5,7 @@ mod guard;
 mod listen;
 mod names;
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 use std::net::{IpAddr, Ipv4Addr};
 use std::sync::Arc;
@@ -57,6 +58,17 @@ impl Network {
             Some(interface) => interface.broadcast.into_iter().collect(),
             None => self.interfaces.iter().filter(|i| i.up && !i.loopback).filter_map(|i| i.broadcast).collect(),
         }
+    }
+
+    /// The same where some nodes take nothing.
+    #[must_use]
+    pub fn without(&self, ignored: &[Ipv4Addr]) -> Cow<'_, Self> {
+        if ignored.is_empty() {
+            return Cow::Borrowed(self);
+        }
+        let mut rest = self.clone();
+        rest.takers.values_mut().for_each(|takers| takers.retain(|address| !ignored.contains(address)));
+        Cow::Owned(rest)
     }
 
     /// The directed broadcast address of the network that an address lies in, if it is one of ours.

@@ -61,10 +61,11 @@ pub struct Plan {
 #[must_use]
 pub fn plan(show: &Show, rig: &Rig, network: &Network) -> Plan {
     let mut plan = Plan::default();
+    let network = network.without(&show.settings.ignored_nodes);
     for (index, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled) {
         match route.transport {
             Transport::Serial { baud } => plan.port(index, route, baud, rig),
-            Transport::ArtNet(_) | Transport::Sacn { .. } => plan.route(index, route, rig, network),
+            Transport::ArtNet(_) | Transport::Sacn { .. } => plan.route(index, route, rig, &network),
         }
     }
     plan

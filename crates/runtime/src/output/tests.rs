@@ -182,3 +182,22 @@ fn a_slow_second_is_seen_as_such() {
     assert!((meter.streams[3].rate - 20.0).abs() < 0.1 && meter.streams[1].rate == 0.0);
     assert!((meter.streams[3].gap_ms - 50.0).abs() < 0.1 && meter.streams[1].gap_ms == 0.0);
 }
+
+#[test]
+fn a_node_that_is_left_alone_gets_nothing_of_what_goes_to_nodes() {
+    let mut show = demo();
+    change(&mut show, |route| route.to = to("nodes"));
+    let mut network = network();
+    let [box_, other] = [Ipv4Addr::new(10, 0, 1, 7), Ipv4Addr::new(10, 0, 1, 8)];
+    network.takers.insert(0, vec![box_, other]);
+    let sent = |show: &Show| -> Vec<String> {
+        let plan = planned(show, &network);
+        plan.streams.iter().filter(|s| s.route == 0).map(|s| s.to.ip().to_string()).collect()
+    };
+    assert_eq!(sent(&show), ["10.0.1.7", "10.0.1.8"]);
+    show.settings.ignored_nodes = vec![box_];
+    assert_eq!(sent(&show), ["10.0.1.8"]);
+    // Who is named by address is meant all the same.
+    change(&mut show, |route| route.to = to("10.0.1.7"));
+    assert_eq!(sent(&show)[0], "10.0.1.7");
+}

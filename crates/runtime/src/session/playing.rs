@@ -1,9 +1,9 @@
 //! Commands to the engine: what they need is looked for first, and the night log takes note of them.
 
 use splimo_core::Seconds;
-use splimo_core::command::{Command, EngineCommand, NamedLevel, Origin};
+use splimo_core::command::{Command, EngineCommand, Origin};
 use splimo_core::document::Outcome;
-use splimo_core::engine::{Happening, LightTest, MOST_SPEED, MOST_STROBE};
+use splimo_core::engine::{Happening, LightTest};
 use splimo_core::show::{PADS, PadMode, Show};
 
 use super::dispatch::told;
@@ -200,9 +200,9 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         let known: Vec<&str> = show.stack().iter().map(|tier| tier.name.as_str()).collect();
         show.tier(name).is_none().then(|| format!("there is no tier \"{name}\"; there is {}", known.join(", ")))
     };
-    let level = |level: &NamedLevel| {
-        (level.percent < 0.0).then(|| format!("{} percent is no level; give it a number from 0 to 100", level.percent))
-    };
+    if let Some(why) = command.out_of_range() {
+        return Some(why);
+    }
     match command {
         EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) => {
             let bank = show.banks.get(pad.checked_sub(1)? / PADS);
@@ -219,24 +219,16 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         EngineCommand::ReleaseTier(tier) | EngineCommand::MuteTier(tier) | EngineCommand::SoloTier(tier) => {
             no_tier(tier)
         }
-        EngineCommand::TierLevel(to) => no_tier(&to.name).or_else(|| level(to)),
-        EngineCommand::NudgeTier(by) => no_tier(&by.name),
-        EngineCommand::HeadPan(to) | EngineCommand::HeadTilt(to) => {
-            aims::refuse_heads(&to.name, show).or_else(|| level(to))
-        }
-        EngineCommand::NudgePan(by) | EngineCommand::NudgeTilt(by) => aims::refuse_heads(&by.name, show),
+        EngineCommand::TierLevel(to) | EngineCommand::NudgeTier(to) => no_tier(&to.name),
+        EngineCommand::HeadPan(to)
+        | EngineCommand::HeadTilt(to)
+        | EngineCommand::NudgePan(to)
+        | EngineCommand::NudgeTilt(to) => aims::refuse_heads(&to.name, show),
         EngineCommand::CallAim(aim) => aims::refuse_aim(aim, show),
         EngineCommand::LetHeads(lights) => aims::refuse_heads(lights, show),
         EngineCommand::GroupLevel(to) => {
             let known = show.groups.iter().any(|group| group.name == to.name);
-            (!known).then(|| format!("there is no group \"{}\"", to.name)).or_else(|| level(to))
-        }
-        EngineCommand::Speed(times) => (!(0.0..=MOST_SPEED).contains(times))
-            .then(|| format!("{times} is no speed; give it a number from 0 to {MOST_SPEED}")),
-        EngineCommand::Strobe(rate) => (!(0.0..=MOST_STROBE).contains(rate))
-            .then(|| format!("{rate} flashes a second is out of range; give it a number from 0 to {MOST_STROBE}")),
-        EngineCommand::NextFade(beats) => {
-            (!(0.0..=64.0).contains(beats)).then(|| format!("{beats} beats is no fade; give it a number from 0 to 64"))
+            (!known).then(|| format!("there is no group \"{}\"", to.name))
         }
         EngineCommand::GoCue(list) => cues::refuse_go(list, show),
         EngineCommand::BackCue(list)
@@ -266,8 +258,11 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         | EngineCommand::Recolour(_)
         | EngineCommand::Master(_)
         | EngineCommand::NudgeMaster(_)
-        | EngineCommand::Tap
+        | EngineCommand::Speed(_)
+        | EngineCommand::Strobe(_)
+        | EngineCommand::NextFade(_)
         | EngineCommand::Tempo(_)
+        | EngineCommand::Tap
         | EngineCommand::FollowMusic
         | EngineCommand::TempoTimes(_)
         | EngineCommand::NudgeBeat(_)

@@ -420,13 +420,21 @@ fn what_cannot_be_played_is_said_in_words() {
         ("fire-look Nowhere", "there is no look \"Nowhere\""),
         ("fire-look nowhere/Tide", "there is no look \"nowhere/Tide\""),
         ("release-tier roof", "there is no tier \"roof\"; there is base, top, words"),
-        ("tier-level base -5", "give it a number from 0 to 100"),
         ("group-level Nobody 50", "there is no group \"Nobody\""),
-        ("speed 99", "give it a number from 0 to 8"),
-        ("next-fade 65", "give it a number from 0 to 64"),
     ] {
         let Outcome::Nothing(said) = screen.ask(command(text)) else { panic!("{text} was done") };
         assert!(said.contains(why), "{text}: {said}");
+    }
+    // What comes over the link is no text that was looked at.
+    for (command, why) in [
+        (EngineCommand::Master(300.0), "from 0 to 100"),
+        (EngineCommand::Tempo(9999.0), "from 20 to 400"),
+        (EngineCommand::Tempo(f32::NAN), "from 20 to 400"),
+        (EngineCommand::Speed(99.0), "from 0 to 8"),
+        (EngineCommand::NextFade(65.0), "from 0 to 64"),
+    ] {
+        let Outcome::Nothing(said) = screen.ask(command.clone()) else { panic!("{command:?} was done") };
+        assert!(said.contains(why), "{command:?}: {said}");
     }
 }
 

@@ -28,10 +28,14 @@ ui_actions! {
         SwitchRoute = "switch-route";
         /// Take the chosen route out
         RemoveRoute = "remove-route";
-        /// Make routes for the ports of the chosen node that nothing feeds
+        /// Bring the universes that have no route to the chosen node
         RouteToNode = "route-to-node";
+        /// Leave the chosen node alone, or no more
+        IgnoreNode = "ignore-node";
         /// Show the slots that come in, or those that go out
         ShowReceived = "received";
+        /// Look at any universe that may come in: 12 or sacn 12, 0:1:0 or art-net 16
+        LookAt(universe: String) = "look-at";
         /// Supplies: what the lights take, and what a supply may give
         ShowSupplies = "supplies";
         /// Show the slots as numbers, or as bars
@@ -53,8 +57,10 @@ pub(super) const KEYS: &[KeyBinding<OutputAction>] = &[
     bind(KeyCode::Char('x'), "x", "on/off", || Ask::Action(OutputAction::SwitchRoute)),
     bind(KeyCode::Delete, "Del", "", || Ask::Action(OutputAction::RemoveRoute)),
     bind(KeyCode::Char('n'), "n", "route to node", || Ask::Action(OutputAction::RouteToNode)),
+    bind(KeyCode::Char('i'), "i", "", || Ask::Action(OutputAction::IgnoreNode)),
     bind(KeyCode::Char('p'), "p", "supplies", || Ask::Action(OutputAction::ShowSupplies)),
     bind(KeyCode::Char('v'), "v", "in/out", || Ask::Action(OutputAction::ShowReceived)),
+    bind(KeyCode::Char('u'), "u", "", || Ask::Palette("look-at")),
     bind(KeyCode::Char('b'), "b", "bars", || Ask::Action(OutputAction::SlotBars)),
     bind(KeyCode::Char('r'), "r", "record", || Ask::Palette("record")),
     bind(KeyCode::Char('R'), "R", "", || Ask::Command(SessionCommand::StopRecording.into())),

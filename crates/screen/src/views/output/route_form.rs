@@ -12,13 +12,15 @@ const ANY: &str = "any";
 /// Words for what is sent of a universe that does not change.
 const UNCHANGED: [(&str, Unchanged); 2] = [("keep-alive", Unchanged::KeepAlive), ("repeat", Unchanged::Repeat)];
 
-/// A route that carries what no route carries yet.
-pub(super) fn fresh(show: &Show) -> Route {
+/// A route that carries the first universes which wait for one, or what comes behind all routes.
+pub(super) fn fresh(show: &Show, unrouted: &[u32]) -> Route {
     let behind = show.routes.iter().map(|r| r.universes.last + 1).max().unwrap_or(1).min(32_768);
-    let range = UniverseRange { first: behind, last: behind };
+    let waiting = unrouted.chunk_by(|a, b| a + 1 == *b).next().and_then(|run| Some((*run.first()?, *run.last()?)));
+    let (first, last) = waiting.unwrap_or((behind, behind));
     let number = (1..).find(|n| show.routes.iter().all(|r| r.name != format!("Route {n}"))).unwrap_or(1);
     let to = Destination::Nodes.into();
-    Route::new(&format!("Route {number}"), range, TransportKind::ArtNet, (behind - 1) as u16, to)
+    let port = (first - 1).min(32_767) as u16;
+    Route::new(&format!("Route {number}"), UniverseRange { first, last }, TransportKind::ArtNet, port, to)
 }
 
 pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
@@ -110,7 +112,11 @@ pub(super) fn follow(form: &mut Form) {
 
 /// The number of the first universe: of Art-Net in any form.
 fn number(form: &Form, protocol: TransportKind) -> Result<u16, String> {
-    let text = form.text("first");
+    number_in(&form.text("first"), protocol)
+}
+
+/// The number that a text names in a protocol.
+pub(super) fn number_in(text: &str, protocol: TransportKind) -> Result<u16, String> {
     let odd = || format!("\"{text}\" is no universe of {}", protocol.name());
     let parts: Vec<u32> = text.split(':').map(|p| p.trim().parse()).collect::<Result<_, _>>().map_err(|_| odd())?;
     let number = match (protocol, &parts[..]) {

@@ -38,7 +38,15 @@ pub(super) fn draw(
     let mut pen = Pen::new(head, buffer);
     pen.put(if focus { "▪ " } else { "  " }, theme.bright());
     pen.put(heading, if focus { theme.text() } else { theme.dim() });
-    let body = Rect { y: area.y + 1, height: area.height.saturating_sub(2), ..area };
+    let unrouted = &advice.unrouted;
+    let waits = u16::from(!unrouted.is_empty());
+    let body = Rect { y: area.y + 1, height: area.height.saturating_sub(2 + waits), ..area };
+    if waits > 0 && area.height > 2 {
+        let row = Rect { y: area.bottom() - 2, height: 1, ..area };
+        let (word, has) = if unrouted.len() == 1 { ("universe", "has") } else { ("universes", "have") };
+        let words = format!("  {word} {} {has} no route: a adds one, n on a node too", runs(unrouted));
+        Pen::new(row, buffer).put(&words, theme.armed());
+    }
     let routes = &context.edited.show.routes;
     if routes.is_empty() {
         let words = "  Nothing leaves yet: a adds a route, or n on a node makes the routes to it.";
@@ -65,6 +73,16 @@ pub(super) fn draw(
             Pen::new(foot, buffer).put(&format!("  {}: {}", route.name, state.words), theme.armed());
         }
     }
+}
+
+/// Numbers in few words: `1-7, 9`.
+fn runs(numbers: &[u32]) -> String {
+    let words = numbers.chunk_by(|a, b| a + 1 == *b).map(|run| match run {
+        [first, .., last] => format!("{first}-{last}"),
+        [one] => one.to_string(),
+        [] => String::new(),
+    });
+    words.collect::<Vec<_>>().join(", ")
 }
 
 fn line(route: &Route, wide: bool) -> String {

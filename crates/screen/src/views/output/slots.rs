@@ -4,14 +4,15 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_core::engine::{ChannelPart, SlotTrace};
 use splimo_core::rig::Rig;
-use splimo_core::show::{Curve, Function, Show, net_form};
+use splimo_core::show::{Curve, Function, Show, TransportKind, net_form};
 use splimo_wire::Protocol;
 
+use super::route_form::number_in;
 use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
-use splimo_link::network::Received;
+use splimo_link::network::{NetworkStatus, Received};
 use splimo_link::output::StreamStatus;
 
 /// Lines of a bar.
@@ -34,6 +35,8 @@ pub(super) struct Slots {
     /// True if what comes in is shown.
     received: bool,
     incoming: Vec<(Protocol, u16)>,
+    /// A universe that was asked for by its number, whether it comes in or not.
+    asked: Option<(Protocol, u16)>,
     area: Rect,
     per_line: u16,
     /// The first line of slots that is drawn.
@@ -86,6 +89,30 @@ impl Slots {
         self.received = !self.received;
         self.chosen = 0;
         self.listed.clear();
+    }
+
+    /// Looks at a universe by its name: `12` and `sacn 12`, `0:1:0` and `art-net 16`.
+    ///
+    /// # Errors
+    /// Where the text names none.
+    pub(super) fn look_at(&mut self, text: &str) -> Result<(), String> {
+        let asked = universe_of(text)?;
+        (self.received, self.asked) = (true, Some(asked));
+        self.listed.clear();
+        self.gather_incoming(&NetworkStatus::default());
+        self.chosen = self.incoming.iter().position(|known| *known == asked).unwrap_or(0);
+        self.listed = self.incoming.iter().map(|&(protocol, universe)| Listed::Received(protocol, universe)).collect();
+        Ok(())
+    }
+
+    /// Gathers what comes in, what others announce, and what was asked for.
+    fn gather_incoming(&mut self, network: &NetworkStatus) {
+        let received = network.received.iter().map(|r| (r.protocol, r.universe));
+        let announced = network.directory.sources().iter().flat_map(|source| &source.universes);
+        let announced = announced.map(|universe| (Protocol::Sacn, *universe));
+        self.incoming = received.chain(announced).chain(self.asked).collect();
+        self.incoming.sort_unstable();
+        self.incoming.dedup();
     }
 
     /// The slots that are shown: which 512 of the frame, and the one that is traced.
@@ -162,7 +189,7 @@ impl Slots {
             self.blocks.iter().map(|(block, _)| block % rig.universes.len().max(1)).collect();
         let rest = (0..rig.universes.len()).filter(|block| !carried.contains(block));
         self.blocks.extend(rest.map(|block| (block, None)));
-        self.incoming = context.network.received.iter().map(|r| (r.protocol, r.universe)).collect();
+        self.gather_incoming(context.network);
         let listed = if self.received {
             self.incoming.iter().map(|(protocol, universe)| Listed::Received(*protocol, *universe)).collect()
         } else {
@@ -249,11 +276,21 @@ impl Slots {
     ) {
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if focus { "▪" } else { " " }, theme.bright());
-        let Some(received) = context.network.received.get(self.chosen) else {
-            pen.put("comes in: nothing; v shows what goes out", theme.text());
+        let Some(&(protocol, universe)) = self.incoming.get(self.chosen) else {
+            pen.put("comes in: nothing; v shows what goes out, u looks at any universe", theme.text());
             return;
         };
-        pen.put(&format!("comes in: {}", name_of(received)), theme.bright());
+        pen.put(&format!("comes in: {}", name_of(protocol, universe)), theme.bright());
+        let known = |r: &&Received| (r.protocol, r.universe) == (protocol, universe);
+        let Some(received) = context.network.received.iter().find(known) else {
+            pen.put(&format!("   no packet yet   {} of {}", self.chosen + 1, self.incoming.len()), theme.dim());
+            let mut pen = Pen::new(Rect { y: area.y + 1, height: 1, ..area }, buffer);
+            let sources = context.network.directory.sources().iter();
+            for source in sources.filter(|s| protocol == Protocol::Sacn && s.universes.contains(&universe)) {
+                pen.put(&format!(" announced by {} {}  ", source.name, source.address), theme.text());
+            }
+            return;
+        };
         let (frames, bytes, lost) = received.counts;
         let ago = (context.network.now - received.changed).max(0.0);
         let gap = received.gap_ms;
@@ -296,11 +333,25 @@ impl Slots {
     }
 }
 
-fn name_of(received: &Received) -> String {
-    match received.protocol {
-        Protocol::ArtNet => format!("Art-Net {}", net_form(received.universe)),
-        Protocol::Sacn => format!("sACN {}", received.universe),
+fn name_of(protocol: Protocol, universe: u16) -> String {
+    match protocol {
+        Protocol::ArtNet => format!("Art-Net {}", net_form(universe)),
+        Protocol::Sacn => format!("sACN {universe}"),
     }
+}
+
+/// A universe by its name on a network.
+fn universe_of(text: &str) -> Result<(Protocol, u16), String> {
+    let words = text.trim().to_lowercase();
+    let (kind, number) = match (words.strip_prefix("art-net"), words.strip_prefix("sacn")) {
+        (Some(rest), _) => (TransportKind::ArtNet, rest.trim()),
+        (_, Some(rest)) => (TransportKind::Sacn, rest.trim()),
+        _ if words.contains(':') => (TransportKind::ArtNet, words.as_str()),
+        _ => (TransportKind::Sacn, words.as_str()),
+    };
+    let number = number_in(number, kind)
+        .map_err(|_| format!("\"{text}\" is no universe: type such as 12, sacn 12, 0:1:0 or art-net 16"))?;
+    Ok((if kind == TransportKind::ArtNet { Protocol::ArtNet } else { Protocol::Sacn }, number))
 }
 
 /// The trace of a slot in words: what it belongs to, and how its value came about.

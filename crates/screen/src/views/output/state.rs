@@ -5,10 +5,12 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_core::edit::{Edit, followed};
+use splimo_core::patch::Occupancy;
 use splimo_core::show::{Route, Show};
 use splimo_link::advice::{self, Advice};
 use splimo_link::network::NetworkStatus;
 use splimo_link::output::StreamStatus;
+use splimo_wire::directory::Device;
 
 use super::action::Ask;
 use super::panel::OutputPanel;
@@ -91,9 +93,13 @@ impl OutputView {
             || self.streams.len() != model.output.streams.len();
         if changed {
             self.follow(show, &model.network);
+            let unrouted = match Arc::ptr_eq(&self.show, show) {
+                true => std::mem::take(&mut self.advice.unrouted),
+                false => Occupancy::of(show).unrouted(show),
+            };
             self.show = show.clone();
             self.network = model.network.clone();
-            self.advice = advice::advise(&self.show, &model.output.streams, &model.network);
+            self.advice = Advice { unrouted, ..advice::advise(&self.show, &model.output.streams, &model.network) };
         }
         self.streams.clone_from(&model.output.streams);
     }
@@ -142,25 +148,47 @@ impl OutputView {
         }
     }
 
-    /// Routes for the ports of the chosen node that nothing feeds.
-    pub(super) fn route_to_node(&mut self) -> Vec<Ask> {
+    /// The node that is seen to be chosen.
+    fn node(&mut self) -> Option<Device> {
         if self.pane != Pane::Nodes {
             self.said = Some("no node is chosen: Tab goes to the nodes".to_owned());
-            return Vec::new();
+            return None;
         }
-        let Some(device) = self.network.directory.devices().get(self.nodes.chosen) else {
+        let device = self.network.directory.devices().get(self.nodes.chosen).cloned();
+        if device.is_none() {
             self.said = Some("no node has answered yet".to_owned());
-            return Vec::new();
-        };
-        let routes = advice::routes_to(&self.show, &self.streams, device);
-        let Some(first) = routes.first() else {
-            let why = if device.outputs.is_empty() { "has no output" } else { "is fed already" };
+        }
+        device
+    }
+
+    /// Routes for the universes that have none to the ports of the chosen node that nothing feeds.
+    pub(super) fn route_to_node(&mut self) -> Vec<Ask> {
+        let Some(device) = self.node() else { return Vec::new() };
+        let routes = advice::routes_to(&self.show, &self.streams, &device, &self.advice.unrouted);
+        if routes.is_empty() {
+            let why = match (device.outputs.is_empty(), self.advice.unrouted.is_empty()) {
+                (true, _) => "has no output",
+                (false, true) => "gets nothing: every universe with lights has a route; a adds one by hand",
+                (false, false) => "is fed already; a adds a route by hand",
+            };
             self.said = Some(format!("{} {why}", device.address));
             return Vec::new();
-        };
-        let what = if routes.len() == 1 { "a route".to_owned() } else { format!("{} routes", routes.len()) };
-        self.said = Some(format!("{what} to {}, from universe {} on", device.address, first.universes.first));
+        }
+        let told: Vec<String> = routes
+            .iter()
+            .map(|route| format!("{} as {}", route.universes, route.name_of(route.universes.first).unwrap_or_default()))
+            .collect();
+        self.said = Some(format!("universes to {}: {}", device.address, told.join(", ")));
         vec![Ask::edit(Edit::AddRoutes(routes))]
+    }
+
+    /// Leaves the chosen node alone, or no more.
+    pub(super) fn ignore_node(&mut self) -> Vec<Ask> {
+        let Some(device) = self.node() else { return Vec::new() };
+        let ignored = !self.show.settings.ignored_nodes.contains(&device.address);
+        let what = if ignored { "is left alone: no route to nodes sends there" } else { "counts again" };
+        self.said = Some(format!("{} {what}", device.address));
+        vec![Ask::edit(Edit::IgnoreNode(device.address, ignored))]
     }
 
     /// Chooses what is clicked on.
@@ -201,7 +229,7 @@ impl OutputView {
 
     pub(super) fn draw_lists(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         // Routes are few and have to be seen; nodes get the rest, three lines at the least.
-        let wanted = context.edited.show.routes.len() as u16 + 2;
+        let wanted = context.edited.show.routes.len() as u16 + 2 + u16::from(!self.advice.unrouted.is_empty());
         let most = area.height.saturating_sub(5).max(area.height * 3 / 5);
         let routes = Rect { height: wanted.clamp(3, most.max(3)).min(area.height), ..area };
         let nodes = Rect { y: routes.bottom(), height: area.height - routes.height, ..area };

@@ -57,6 +57,7 @@ fn a_node_stays_chosen_where_another_one_answers() {
     for last in [10, 20] {
         answers(&mut scene, last, 0x20 + u16::from(last));
     }
+    press(&mut scene, KeyCode::Delete);
     tabs(&mut scene, 1);
     press(&mut scene, KeyCode::Down);
     // The second of two is chosen; now a third one answers whose place is before both.
@@ -71,6 +72,12 @@ fn a_node_stays_chosen_where_another_one_answers() {
     press(&mut scene, KeyCode::Char('n'));
     assert!(scene.screen(158, 48).contains("127.0.0.20 is fed already"));
     assert_eq!(scene.document.kept().routes.len(), before);
+    // One that is somebody else's is left alone, and counts again.
+    scene.type_keys("i");
+    assert_eq!(scene.document.kept().settings.ignored_nodes, [std::net::Ipv4Addr::new(127, 0, 0, 20)]);
+    assert!(scene.screen(158, 48).contains("left alone (i)"));
+    scene.type_keys("i");
+    assert!(scene.document.kept().settings.ignored_nodes.is_empty());
 }
 
 #[test]

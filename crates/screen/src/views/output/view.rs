@@ -73,15 +73,20 @@ impl View for OutputView {
             },
             OutputAction::NextUniverse(by) => self.slots.choose_by(*by),
             OutputAction::SlotBars => self.slots.turn_bars(),
+            OutputAction::LookAt(universe) => {
+                let looked = self.slots.look_at(universe);
+                self.said = looked.err();
+            }
             OutputAction::ShowReceived => self.slots.turn_received(),
             OutputAction::AddRoute => {
-                let route = route_form::fresh(&self.show);
+                let route = route_form::fresh(&self.show, &self.advice.unrouted);
                 return self.open(OutputPanel::route(None, &route, &self.network.clone()));
             }
             OutputAction::ChangeRoute => return self.change_route(),
             OutputAction::SwitchRoute => return self.switch_route(),
             OutputAction::RemoveRoute => return self.remove_route(),
             OutputAction::RouteToNode => return self.route_to_node(),
+            OutputAction::IgnoreNode => return self.ignore_node(),
             OutputAction::ShowSupplies => return self.open(OutputPanel::supplies()),
         }
         Vec::new()
