@@ -258,6 +258,8 @@ proptest! {
         let read = file::read(&written);
         prop_assert!(read.is_ok(), "{:?}", read.err());
         prop_assert_eq!(&read.expect("just seen").show, &*last);
+        // What is live stays as it is while looks are edited blind.
+        scene.document.apply(&DocumentCommand::DropDrafts, BY, None);
         let mut steps = 0;
         while matches!(scene.document.apply(&DocumentCommand::Undo, BY, None), Outcome::Told(_)) {
             steps += 1;

@@ -15,10 +15,12 @@ mod run;
 pub mod terminal;
 #[cfg(test)]
 mod tests;
+mod typed_path;
 mod ui;
 mod ui_action;
 mod view;
 mod views;
 mod writer;
 
-pub use run::{End, Link, Options, Sending, THREAD, run, whole_path};
+pub use run::{End, Link, Options, Sending, THREAD, run};
+pub use typed_path::whole_path;

@@ -22,6 +22,7 @@ use crate::model::News;
 use crate::overlay::Leaving;
 use crate::pace::Pace;
 use crate::terminal::{Taken, give_back, take_again};
+use crate::typed_path::path_from;
 use crate::ui::Ui;
 use crate::views::pressed;
 use crate::writer::Writer;
@@ -114,12 +115,6 @@ fn run_here(mut link: Link, options: &Options) -> io::Result<End> {
             }
         }
     }
-}
-
-/// The whole path of a file as a person gave it: files are meant from where they sit, and not from where the session was started.
-#[must_use]
-pub fn whole_path(file: &str) -> String {
-    std::path::absolute(file.trim()).map_or_else(|_| file.to_owned(), |path| path.display().to_string())
 }
 
 /// The words of a panic.
@@ -314,7 +309,9 @@ impl<'r> Screen<'r> {
     /// Sends every command that was asked for, one after the other.
     fn send_what_was_asked(&mut self) {
         while let Some(command) = self.ui.next_command() {
-            let command = command.with_files(whole_path);
+            let session = self.ui.model.session.as_ref();
+            let folder = session.map(|session| session.folder()).unwrap_or_default();
+            let command = command.with_files(|file| path_from(&folder, file));
             self.number += 1;
             let waits = match &command {
                 Command::Engine(_) => false,

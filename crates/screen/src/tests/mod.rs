@@ -165,14 +165,24 @@ fn a_node_is_fed_by_one_key_and_a_route_is_made_by_a_form() {
     scene.network = busy_network();
     scene.go(ViewId::Output);
     scene.screen(158, 48);
-    // From the routes to the nodes, to the third of them.
     scene.press(KeyCode::Tab);
     scene.type_keys("↓↓n");
+    assert!(scene.screen(158, 48).contains("every universe with lights has a route"));
+    // The route of the masts goes, and what it carried waits for another.
+    scene.type_keys("⇥⇥↓↓");
+    scene.press(KeyCode::Delete);
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("universes 10-14 have no route"), "{screen}");
+    scene.type_keys("⇥n");
     let routes = &scene.document.shown().routes;
-    let told = (routes[4].name.as_str(), routes[4].universes.to_string(), routes[4].first(), routes[4].to.to_string());
-    assert_eq!(told, ("Spare", "41-42".into(), 40, "127.0.0.9".into()));
-    // A route by hand: universes, protocol, and what goes along with it.
+    let told = (routes[3].name.as_str(), routes[3].universes.to_string(), routes[3].first(), routes[3].to.to_string());
+    assert_eq!(told, ("Spare", "10-11".into(), 40, "127.0.0.9".into()));
+    // The rest of it is proposed by hand.
     scene.screen(158, 48);
+    scene.type_keys("a⏎");
+    assert_eq!(scene.document.shown().routes[4].universes.to_string(), "12-14");
+    assert!(!scene.screen(158, 48).contains("no route:"));
+    // A route by hand: universes, protocol, and what goes along with it.
     scene.type_keys("a↓50-51↓s");
     insta::assert_snapshot!("output_route_120x36", scene.screen(120, 36));
     scene.type_keys("⏎");
@@ -456,8 +466,11 @@ fn what_is_changed_is_seen_kept_or_restored() {
     assert!(scene.screen(120, 36).contains("would overlap"), "it is not taken, and the form stays open");
     scene.type_keys("⎋");
     assert_eq!(**scene.document.shown(), *scene.show);
-    scene.type_keys("e↓↓0:1:3/1⏎");
-    assert_eq!(scene.document.shown().fixtures[1].address, "20.1".parse().ok());
+    scene.type_keys("e↓↓0:1:3/1");
+    let screen = scene.screen(120, 36);
+    assert!(screen.contains("at 13.1"), "what leaves as 0:1:3 is universe 13:\n{screen}");
+    scene.type_keys("⎋e↓↓0:8:3/1⏎");
+    assert_eq!(scene.document.shown().fixtures[1].address, "132.1".parse().ok());
     scene.type_keys("e↓↓1.513");
     assert!(scene.screen(120, 36).contains("channel 513 does not exist"));
     scene.type_keys("⎋m→→↓⏎");

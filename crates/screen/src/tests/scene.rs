@@ -225,6 +225,7 @@ impl Scene {
                 '←' => KeyCode::Left,
                 '⏎' => KeyCode::Enter,
                 '⎋' => KeyCode::Esc,
+                '⇥' => KeyCode::Tab,
                 letter => KeyCode::Char(letter),
             });
         }

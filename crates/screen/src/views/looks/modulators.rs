@@ -86,14 +86,17 @@ impl ModulatorPanel {
         self.form.hint("number", word.into());
     }
 
-    fn modulator(&self) -> Option<Modulator> {
+    fn modulator(&self) -> Result<Option<Modulator>, String> {
         let form = &self.form;
         let event = |id| CountEvent::named(&form.text(id)).unwrap_or_default();
         let steps = form.text("steps");
-        let steps = steps.split([' ', ',']).filter_map(|word| word.parse::<f32>().ok()).collect();
+        let words = steps.split([' ', ',']).filter(|word| !word.is_empty());
+        let number = |word: &str| word.parse().map_err(|_| format!("steps: \"{word}\" is not a number"));
+        let steps = words.map(number).collect::<Result<_, _>>()?;
+        let Some(source) = ModulatorKind::named(&form.text("source")) else { return Ok(None) };
         let fields = ModulatorFields {
             param: form.text("param"),
-            source: ModulatorKind::named(&form.text("source"))?,
+            source,
             depth: form.number("depth") as f32,
             offset: form.number("offset") as f32,
             rate: form.text("rate"),
@@ -108,12 +111,12 @@ impl ModulatorPanel {
             reset: event("reset"),
             count: form.whole("count"),
         };
-        Some(fields.into())
+        Ok(Some(fields.into()))
     }
 
     /// The look with the modulator as the form says; why not, where it cannot be.
     fn look(&self, context: &PanelContext<'_>) -> Result<Look, String> {
-        let modulator = self.modulator();
+        let modulator = self.modulator()?;
         if let (Some(modulator), Some(spec)) = (&modulator, context.chosen().and_then(spec_of)) {
             modulate::check(modulator, spec).map_err(|bad| format!("{}; {}", bad.message, bad.mend))?;
         }

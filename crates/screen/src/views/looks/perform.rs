@@ -8,7 +8,7 @@ use splimo_core::effect::{ParamKind, ParamSpec};
 use splimo_core::making::{self, Property};
 use splimo_core::show::{Bank, Layer, Look, Param};
 
-use super::action::{Ask, LooksAction};
+use super::action::Ask;
 use super::area::AreaPanel;
 use super::bulk_edit::BulkEdit;
 use super::colours::{Colours, Whose};
@@ -21,7 +21,6 @@ use super::state::{LooksView, Pane};
 use super::target::Target;
 use super::variations::Variations;
 use crate::kit::selection::swapped;
-use crate::view::Handled;
 
 impl LooksView {
     pub(super) fn arm(&mut self) -> Vec<Ask> {
@@ -155,16 +154,22 @@ impl LooksView {
     }
 
     /// Takes back what was done blind, or does it again.
-    pub(super) fn step_blind(&mut self, back: bool) -> Handled<LooksAction> {
-        if self.work.take().is_some() {
-            return Handled::Done(Vec::new());
-        }
-        // What was done before one went blind is the document's.
+    /// Takes back or makes again what was done blind. What was done before one went blind is the document's, and out of reach:
+    /// it goes out.
+    pub(super) fn step_blind(&mut self, back: bool) -> Vec<Ask> {
         let [can_undo, can_redo] = self.drafts.steps;
+        if self.panel.take().is_some() | self.work.take().is_some() {
+            self.said = Some("as it was".to_owned());
+            return Vec::new();
+        }
         match (back, can_undo, can_redo) {
-            (true, true, _) => Handled::Done(vec![Ask::Command(DocumentCommand::UndoDraft.into())]),
-            (false, _, true) => Handled::Done(vec![Ask::Command(DocumentCommand::RedoDraft.into())]),
-            (true, false, _) | (false, _, false) => Handled::Not,
+            (true, true, _) => vec![Ask::Command(DocumentCommand::UndoDraft.into())],
+            (false, _, true) => vec![Ask::Command(DocumentCommand::RedoDraft.into())],
+            (true, false, _) | (false, _, false) => {
+                let word = if back { "undo" } else { "redo" };
+                self.said = Some(format!("nothing to {word}, blind; b ends it"));
+                Vec::new()
+            }
         }
     }
 

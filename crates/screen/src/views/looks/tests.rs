@@ -128,8 +128,8 @@ fn values_are_nudged_typed_and_refused() {
 #[test]
 fn what_is_edited_blind_does_not_go_out_until_it_is_kept() {
     let mut scene = scene();
-    play(&mut scene, "b");
     tab(&mut scene);
+    play(&mut scene, "xxb");
     play(&mut scene, "x");
     assert!(scene.screen(158, 48).contains("BLIND"));
     assert_eq!(scene.document.shown(), scene.document.kept());
@@ -139,6 +139,14 @@ fn what_is_edited_blind_does_not_go_out_until_it_is_kept() {
     assert!(!scene.screen(158, 48).contains("edited blind"));
     press(&mut scene, KeyCode::Char('y'), KeyModifiers::CONTROL);
     assert!(scene.screen(158, 48).contains("edited blind"));
+    // What went before is live: it is not reached.
+    let live = scene.document.kept().clone();
+    for _ in 0..4 {
+        press(&mut scene, KeyCode::Char('z'), KeyModifiers::CONTROL);
+    }
+    assert_eq!(*scene.document.kept(), live);
+    assert!(scene.screen(158, 48).contains("nothing to undo, blind"));
+    press(&mut scene, KeyCode::Char('y'), KeyModifiers::CONTROL);
     play(&mut scene, "bk");
     assert!(scene.document.kept().looks[2].layers[2].mute);
     assert!(scene.screen(158, 48).contains("live: on the lights now"));

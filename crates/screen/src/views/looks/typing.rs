@@ -12,6 +12,9 @@ impl LooksView {
     /// Handles a key, where it is this view's own.
     pub(super) fn handle_key(&mut self, key: KeyEvent) -> Handled<LooksAction> {
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
+        if held == KeyModifiers::CONTROL && self.drafts.blind && matches!(key.code, KeyCode::Char('z' | 'y')) {
+            return Handled::Done(self.step_blind(key.code == KeyCode::Char('z')));
+        }
         if let Some(mut panel) = self.panel.take() {
             let reply = self.in_context(|context| panel.key(key, context)).flatten();
             self.panel = Some(panel);
@@ -23,9 +26,6 @@ impl LooksView {
                 return Handled::First(self.keep_work());
             }
             return self.type_filter(key);
-        }
-        if held == KeyModifiers::CONTROL && self.drafts.blind && matches!(key.code, KeyCode::Char('z' | 'y')) {
-            return self.step_blind(key.code == KeyCode::Char('z'));
         }
         if self.pane == Pane::Lines && held.is_empty() {
             match self.type_value(key) {

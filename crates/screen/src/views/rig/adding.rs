@@ -2,10 +2,10 @@
 
 use splimo_core::edit::{Batch, Edit, Rows};
 use splimo_core::patch::{Occupancy, Packing, Plan};
-use splimo_core::show::{Address, Corner, Run, Shape, Show, Wiring, from_any_form};
+use splimo_core::show::{Address, Corner, Run, Shape, Show, Wiring};
 
 use super::fields::{corner, profile_names, run, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
-use super::patching::{packing_fields, packing_of, show_packing_fields};
+use super::patching::{hint_address, packing_fields, packing_of, show_packing_fields};
 use crate::kit::form::{Field, Form};
 
 const ROWS: [&str; 4] = ["row", "column", "grid", "circle"];
@@ -39,12 +39,12 @@ pub(super) fn form(show: &Show) -> Form {
     ]);
     let mut form = Form::new(fields);
     form.go_to("count");
-    show_fields(&mut form);
+    show_fields(&mut form, show);
     form
 }
 
 /// Shows what applies, and what is meant where nothing is typed.
-pub(super) fn show_fields(form: &mut Form) {
+pub(super) fn show_fields(form: &mut Form, show: &Show) {
     show_shape_fields(form);
     let shape = form.text("shape");
     let (lattice, line) = (matches!(shape.as_str(), "grid" | "cone"), shape == "line");
@@ -66,11 +66,7 @@ pub(super) fn show_fields(form: &mut Form) {
     form.hint("name", if form.text("name").is_empty() { usual_name(form).to_owned() } else { String::new() });
     form.hint("group", "its name, or nothing".to_owned());
     form.hint("middle", "x y, or nothing: where there is room".to_owned());
-    let address = from_any_form(&form.text("address"));
-    form.hint(
-        "address",
-        address.map(|a| splimo_core::show::Forms(a).net_form().unwrap_or_default()).unwrap_or_default(),
-    );
+    hint_address(form, show);
 }
 
 fn rows_word(form: &Form, columns: Option<u32>) -> String {
@@ -103,7 +99,7 @@ fn usual_name(form: &Form) -> &'static str {
 }
 
 /// The edit that the form says.
-pub(super) fn edit(form: &Form) -> Result<Edit, String> {
+pub(super) fn edit(form: &Form, show: &Show) -> Result<Edit, String> {
     let (count, columns) = count_of(&form.text("count"))?;
     let shape = shape_of(form, None)?;
     let wiring = wiring_of(form)?;
@@ -127,7 +123,7 @@ pub(super) fn edit(form: &Form) -> Result<Edit, String> {
     let plan = match address.as_str() {
         "" | "none" => None,
         text => {
-            let first = from_any_form(text).map_err(|e| e.to_string())?;
+            let first = show.read_address(text).map_err(|e| e.to_string())?;
             Some(Plan { first, packing: packing_of(form), split: form.flag("split") })
         }
     };

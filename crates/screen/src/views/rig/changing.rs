@@ -1,9 +1,10 @@
 //! The form of one fixture or of several: what is changed is changed on all of them.
 
 use splimo_core::edit::Edit;
-use splimo_core::show::{Fixture, Forms, Show, Wiring, from_any_form};
+use splimo_core::show::{Fixture, Show, Wiring};
 
 use super::fields::{profile_names, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
+use super::patching::hint_address;
 use crate::kit::form::{Field, Form};
 
 /// The form of some fixtures.
@@ -24,7 +25,7 @@ pub(super) fn form(show: &Show, chosen: &[usize]) -> Option<Form> {
     let aims = fixtures.iter().any(|f| show.profile(&f.profile).is_some_and(|p| p.aims()));
     form.show("pan", aims);
     form.show("tilt", aims);
-    show_fields(&mut form);
+    show_fields(&mut form, show);
     Some(form)
 }
 
@@ -51,7 +52,7 @@ fn fields(show: &Show, f: &Fixture) -> Vec<Field> {
 }
 
 /// Shows what applies.
-pub(super) fn show_fields(form: &mut Form) {
+pub(super) fn show_fields(form: &mut Form, show: &Show) {
     show_shape_fields(form);
     let lattice = matches!(form.text("shape").as_str(), "grid" | "cone");
     for id in ["start", "along", "turns"] {
@@ -61,8 +62,7 @@ pub(super) fn show_fields(form: &mut Form) {
     form.hint("angle", "degrees".to_owned());
     form.hint("pan", "percent".to_owned());
     form.hint("tilt", "percent".to_owned());
-    let address = from_any_form(&form.text("address"));
-    form.hint("address", address.map(|a| Forms(a).net_form().unwrap_or_default()).unwrap_or_default());
+    hint_address(form, show);
 }
 
 /// The edit that the form says, of some fixtures of a show.
@@ -81,7 +81,7 @@ pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, S
         if form.touched("address") {
             let text = form.text("address");
             let none = text.is_empty() || text == "none";
-            fixture.address = if none { None } else { Some(from_any_form(&text).map_err(|e| e.to_string())?) };
+            fixture.address = if none { None } else { Some(show.read_address(&text).map_err(|e| e.to_string())?) };
         }
         let shape_ids =
             ["shape", "cells", "columns", "rows", "strings", "pixels", "degrees", "width", "unrolled", "points"];

@@ -21,6 +21,8 @@ pub(super) struct Importing {
     parsed: Parsed,
     fresh: usize,
     changed: usize,
+    /// True if fixtures would be in other groups than they are.
+    regroups: bool,
     first: usize,
 }
 
@@ -39,13 +41,17 @@ impl Importing {
                 Some(&index) => changed += usize::from(show.fixtures[index] != *fixture),
             }
         }
-        Ok(Self { path, parsed, fresh, changed, first: 0 })
+        let fixtures: Vec<_> = parsed.fixtures.iter().map(|(_, fixture)| fixture.clone()).collect();
+        let moved = Edit::Import(fixtures, parsed.groups.clone()).apply(show);
+        let regroups = moved.is_ok_and(|moved| moved.groups != show.groups);
+        Ok(Self { path, parsed, fresh, changed, regroups, first: 0 })
     }
 
     /// The edit that takes over what can be read; none where nothing would change.
     pub(super) fn edit(&self) -> Option<Edit> {
         let fixtures = self.parsed.fixtures.iter().map(|(_, fixture)| fixture.clone()).collect();
-        (self.fresh + self.changed > 0).then_some(Edit::Import(fixtures))
+        let edit = Edit::Import(fixtures, self.parsed.groups.clone());
+        (self.fresh + self.changed > 0 || self.regroups).then_some(edit)
     }
 
     pub(super) fn key(&mut self, key: KeyEvent) -> bool {
@@ -65,6 +71,9 @@ impl Importing {
             (self.path.display().to_string(), theme.bright()),
             (format!("{} new fixtures, {} changed, {same} the same", self.fresh, self.changed), theme.text()),
         ];
+        if self.regroups {
+            lines.push(("groups change with them".to_owned(), theme.text()));
+        }
         let failures = &self.parsed.failures;
         if failures.is_empty() {
             lines.push(("every line can be read".to_owned(), theme.text()));

@@ -106,7 +106,7 @@ impl RigView {
             Some(RigPanel::Arrange(_) | RigPanel::Change(..)) if self.camera.fit == Fit::Chosen => {
                 self.camera.holds = true;
             }
-            Some(RigPanel::Test(test_panel)) => actions.push(Ask::test(test_panel.test())),
+            Some(RigPanel::Test(test_panel)) => actions.push(Ask::test(test_panel.test(&show))),
             _ => {}
         }
         actions
@@ -167,7 +167,7 @@ impl RigView {
                 _ => None,
             },
             RigPanel::Test(test_panel) => {
-                let (actions, open) = test_panel.key(key, walked)?;
+                let (actions, open) = test_panel.key(key, kept, walked)?;
                 if open { PanelReply::stay(actions) } else { PanelReply::close(vec![Ask::test(LightTest::Off)]) }
             }
             RigPanel::Import(importing) => match key.code {

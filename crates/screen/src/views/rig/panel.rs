@@ -134,9 +134,9 @@ impl RigPanel {
     /// The edit that the form of the panel says.
     fn edit(&self, kept: &Show) -> Option<Result<Edit, String>> {
         Some(match self {
-            Self::Add(form) => adding::edit(form),
+            Self::Add(form) => adding::edit(form, kept),
             Self::Change(form, chosen) => changing::edit(form, kept, chosen),
-            Self::Patch(form, chosen) => patching::edit(form, chosen),
+            Self::Patch(form, chosen) => patching::edit(form, kept, chosen),
             Self::Canvas(form) => {
                 let (width, height) = (form.number("width") as f32, form.number("height") as f32);
                 Ok(Edit::Canvas(Canvas { width, height }))
@@ -148,9 +148,9 @@ impl RigPanel {
     /// Shows what applies in the form, and tries what it says.
     pub(super) fn form_changed(&mut self, kept: &Show) -> Vec<Ask> {
         match self {
-            Self::Add(form) => adding::show_fields(form),
-            Self::Change(form, _) => changing::show_fields(form),
-            Self::Patch(form, _) => patching::show_fields(form),
+            Self::Add(form) => adding::show_fields(form, kept),
+            Self::Change(form, _) => changing::show_fields(form, kept),
+            Self::Patch(form, _) => patching::show_fields(form, kept),
             _ => {}
         }
         let edit = self.edit(kept);

@@ -2,7 +2,7 @@
 
 use splimo_core::edit::Edit;
 use splimo_core::patch::{Occupancy, Packing, Plan};
-use splimo_core::show::{Address, Forms, Show, from_any_form};
+use splimo_core::show::{Address, Show};
 
 use crate::kit::form::{Field, Form};
 
@@ -68,22 +68,29 @@ pub(super) fn form(show: &Show, chosen: &[usize]) -> Form {
         *field = Field::choice("packing", "packed by", RULES, RULES[0]);
     }
     let mut form = Form::new(fields);
-    show_fields(&mut form);
+    show_fields(&mut form, show);
     form
 }
 
 /// Shows what applies.
-pub(super) fn show_fields(form: &mut Form) {
+pub(super) fn show_fields(form: &mut Form, show: &Show) {
     show_packing_fields(form);
-    let address = from_any_form(&form.text("address"));
-    form.hint("address", address.map(|a| Forms(a).net_form().unwrap_or_default()).unwrap_or_default());
+    hint_address(form, show);
+}
+
+/// Says beside the field `address` how it leaves.
+pub(super) fn hint_address(form: &mut Form, show: &Show) {
+    let address = show.read_address(&form.text("address"));
+    let words =
+        |address| if show.sent_as(address).is_empty() { "no route yet".to_owned() } else { show.sent_words(address) };
+    form.hint("address", address.map(words).unwrap_or_default());
 }
 
 /// The edit that the form says, of some fixtures.
-pub(super) fn edit(form: &Form, chosen: &[usize]) -> Result<Edit, String> {
+pub(super) fn edit(form: &Form, show: &Show, chosen: &[usize]) -> Result<Edit, String> {
     if form.text("packing") == RULES[5] || form.text("address") == "none" {
         return Ok(Edit::Unpatch(chosen.to_vec()));
     }
-    let first = from_any_form(&form.text("address")).map_err(|e| e.to_string())?;
+    let first = show.read_address(&form.text("address")).map_err(|e| e.to_string())?;
     Ok(Edit::Patch(chosen.to_vec(), Plan { first, packing: packing_of(form), split: form.flag("split") }))
 }

@@ -57,6 +57,8 @@ pub(crate) struct RigView {
     pub(super) list: list::List,
     pub(super) left: Rect,
     pub(super) said: Option<String>,
+    /// The folder of the show's file; empty where it has none.
+    pub(super) folder: String,
 }
 
 impl Default for RigView {
@@ -77,6 +79,7 @@ impl Default for RigView {
             pointer: pointer::Pointer::default(),
             walked: None,
             strip: None,
+            folder: String::new(),
             list: list::List::default(),
             left: Rect::ZERO,
             said: None,

@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::patch::Occupancy;
-use splimo_core::show::{Address, Forms, SLOTS, Show, Tint};
+use splimo_core::show::{Address, SLOTS, Show, Tint, TransportKind};
 
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -108,27 +108,26 @@ pub(super) fn address_line(show: &Show, fixture: usize, theme: Theme, row: Rect,
         None => {
             pen.put("not patched: p gives it one", theme.text());
         }
-        Some(address) => forms(address, row.width < 100, theme, &mut pen),
+        Some(address) => forms(show, address, row.width < 100, theme, &mut pen),
     }
 }
 
-fn forms(address: Address, narrow: bool, theme: Theme, pen: &mut Pen<'_>) {
-    let forms = Forms(address);
+fn forms(show: &Show, address: Address, narrow: bool, theme: Theme, pen: &mut Pen<'_>) {
+    let between = if narrow { " = " } else { "  =  " };
     pen.put(&address.to_string(), theme.bright());
-    if narrow {
-        if let (Some(net), Some(port)) = (forms.net_form(), forms.port_form()) {
-            pen.put(&format!(" = {net} = {port}"), theme.text());
+    let sent = show.sent_as(address);
+    if sent.is_empty() {
+        pen.put(between, theme.text());
+        pen.put(&show.sent_words(address), theme.armed());
+    }
+    for name in sent {
+        pen.put(&format!("{between}{name}"), theme.text());
+        if name.kind == TransportKind::ArtNet {
+            pen.put(&format!("{between}port {}", name.number), theme.text());
         }
-        let Address { universe, channel } = address;
-        pen.put(&format!(" = sACN {universe}/{channel} = {}", forms.running()), theme.text());
-        pen.put(&format!("  from 0: {}.{}", universe - 1, channel - 1), theme.dim());
-        return;
     }
-    if let (Some(net), Some(port)) = (forms.net_form(), forms.port_form()) {
-        pen.put(&format!("  =  Art-Net {net}  =  port {port}"), theme.text());
-    }
-    pen.put(&format!("  =  sACN {}/{}", address.universe, address.channel), theme.text());
-    pen.put(&format!("  =  running {}", forms.running()), theme.text());
-    let zero = format!("   from 0: {}.{}, running {}", address.universe - 1, address.channel - 1, forms.running() - 1);
-    pen.put(&zero, theme.dim());
+    pen.put(&format!("{between}running {}", address.running()), theme.text());
+    let (universe, channel) = (address.universe - 1, address.channel - 1);
+    let running = if narrow { String::new() } else { format!(", running {}", address.running() - 1) };
+    pen.put(&format!("   from 0: {universe}.{channel}{running}"), theme.dim());
 }

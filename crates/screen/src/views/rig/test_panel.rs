@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use splimo_core::command::EngineCommand;
 use splimo_core::engine::{HeldSlot, LightTest, Walked};
 use splimo_core::rig::{Rig, lay};
-use splimo_core::show::{Forms, Show, from_any_form};
+use splimo_core::show::Show;
 
 use super::action::Ask;
 use crate::kit::form::{Field, Form, Reply};
@@ -49,7 +49,7 @@ impl TestPanel {
     }
 
     /// The test that the engine is asked for.
-    pub(super) fn test(&self) -> LightTest {
+    pub(super) fn test(&self, show: &Show) -> LightTest {
         match self {
             Self::Identify(fixtures) => LightTest::Identify(numbers(fixtures)),
             Self::Walk { fixtures, speed, runs } => {
@@ -57,7 +57,7 @@ impl TestPanel {
             }
             Self::Hold { form, held } => {
                 let mut held = held.clone();
-                held.extend(slot(form));
+                held.extend(slot(form, show).ok());
                 LightTest::Hold(held)
             }
         }
@@ -68,7 +68,7 @@ impl TestPanel {
     }
 
     /// The requests of a key; none where it means nothing here. An empty answer with `false` closes.
-    pub(super) fn key(&mut self, key: KeyEvent, walked: Option<Walked>) -> Option<(Vec<Ask>, bool)> {
+    pub(super) fn key(&mut self, key: KeyEvent, show: &Show, walked: Option<Walked>) -> Option<(Vec<Ask>, bool)> {
         if key.code == KeyCode::Esc {
             return Some((Vec::new(), false));
         }
@@ -92,9 +92,9 @@ impl TestPanel {
                 match form.key(key) {
                     Reply::Pass => return None,
                     Reply::Quiet => return Some((Vec::new(), true)),
-                    Reply::Keep => match slot(form) {
+                    Reply::Keep => match slot(form, show) {
                         // The next channel comes up, and this one stays held.
-                        Some(slot) => {
+                        Ok(slot) => {
                             held.retain(|h| (h.universe, h.channel) != (slot.universe, slot.channel));
                             held.push(slot);
                             let next = slot.channel % 512 + 1;
@@ -102,13 +102,12 @@ impl TestPanel {
                                 field.value = crate::kit::form::Value::Text(format!("{}.{next}", slot.universe));
                             }
                         }
-                        None => form.error = Some(address_error(form)),
+                        Err(why) => form.error = Some(why),
                     },
                     Reply::Changed | Reply::Restore => {}
                 }
-                let fits = slot(form).is_some();
-                form.error = if fits { None } else { Some(address_error(form)) };
-                Some((vec![Ask::test(self.test())], true))
+                form.error = slot(form, show).err();
+                Some((vec![Ask::test(self.test(show))], true))
             }
         }
     }
@@ -171,7 +170,7 @@ impl TestPanel {
                 }
                 line(buffer, "", theme.text());
                 // A slot that nothing carries would be held in vain.
-                if let Some(slot) = slot(form).filter(|slot| rig.slot_index(slot.universe, 0).is_none()) {
+                if let Some(slot) = slot(form, show).ok().filter(|slot| rig.slot_index(slot.universe, 0).is_none()) {
                     let why = format!("universe {} does not leave: patch a fixture there first", slot.universe);
                     line(buffer, &why, theme.armed());
                 }
@@ -182,13 +181,9 @@ impl TestPanel {
     }
 }
 
-fn slot(form: &Form) -> Option<HeldSlot> {
-    let address = from_any_form(&form.text("address")).ok()?;
-    Some(HeldSlot { universe: address.universe, channel: address.channel, value: form.whole("value").min(255) as u8 })
-}
-
-fn address_error(form: &Form) -> String {
-    from_any_form(&form.text("address")).err().map(|e| e.to_string()).unwrap_or_default()
+fn slot(form: &Form, show: &Show) -> Result<HeldSlot, String> {
+    let address = show.read_address(&form.text("address")).map_err(|e| e.to_string())?;
+    Ok(HeldSlot { universe: address.universe, channel: address.channel, value: form.whole("value").min(255) as u8 })
 }
 
 /// The pixel that is lit: its number, fixture, universe and channel.
@@ -210,8 +205,7 @@ fn walk_words(show: &Show, rig: &Rig, walked: Option<Walked>) -> Vec<(String, bo
         None => words.push(("it is not patched".to_owned(), false)),
         Some(address) => {
             words.push((format!("universe {} channel {}", address.universe, address.channel), true));
-            let forms = Forms(address);
-            words.push((forms.net_form().map(|net| format!("Art-Net {net}")).unwrap_or_default(), false));
+            words.push((show.sent_words(address), false));
         }
     }
     words

@@ -1,7 +1,7 @@
 //! The view as the screen sees it.
 
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{KeyEvent, MouseEvent};
+use ratatui::crossterm::event::{KeyCode, KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
 use splimo_link::subscription::Subscription;
@@ -10,10 +10,12 @@ use super::action::{Ask, KEYS, RigAction};
 use super::canvas::ColourBy;
 use super::opening::Opening;
 use super::panel::RigPanel;
+use super::pointer::Drag;
 use super::state::RigView;
 use crate::kit::stage_map::enough_of;
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};
+use crate::typed_path::path_from;
 use crate::view::{Handled, Hints, KeyBinding, Memory, Modality, Targets, View, ViewSpec};
 
 impl View for RigView {
@@ -38,9 +40,16 @@ impl View for RigView {
 
     fn sync(&mut self, model: &Model) {
         self.see(model.edited());
+        self.folder = model.session.as_ref().map(|session| session.folder()).unwrap_or_default();
     }
 
     fn key(&mut self, key: KeyEvent) -> Handled<RigAction> {
+        // What is being dragged goes back to where it was.
+        if key.code == KeyCode::Esc && matches!(self.pointer.drag, Some(Drag::Move { moved: true, .. })) {
+            self.pointer.drag = None;
+            self.said = Some("as it was".to_owned());
+            return Handled::Done(vec![Ask::drop_tried()]);
+        }
         Handled::done(self.key_of_panel(key))
     }
 
@@ -91,7 +100,7 @@ impl View for RigView {
             RigAction::Walk => return self.open(&Opening::Walk),
             RigAction::HoldSlots => return self.open(&Opening::HoldSlots),
             RigAction::SizeCanvas => return self.open(&Opening::Canvas),
-            RigAction::ImportPatch(file) => return self.open(&Opening::Import(file.clone())),
+            RigAction::ImportPatch(file) => return self.open(&Opening::Import(path_from(&self.folder, file))),
         }
         Vec::new()
     }
