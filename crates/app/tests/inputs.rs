@@ -5,7 +5,7 @@ mod desk;
 
 use std::net::{Ipv4Addr, UdpSocket};
 use std::process::{Child, Command, Stdio};
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE, on_tier};
 
@@ -139,8 +139,15 @@ fn a_pad_is_learnt_in_two_keys_and_a_press_and_fired_by_it() {
     pads.keys(&["q"]);
     desk.wait("what was learnt", |s| s.contains("box note 40 channel 1 is bound to fire-pad 2, as a button"));
     assert_eq!(on_tier(&desk.screen(), "base"), "red", "what is learnt from does nothing else");
-    pads.wait("it to be let go", |s| s.contains("q · 40"));
-    pads.keys(&["q"]);
+    // A press that comes before the controller has let go of the first is none.
+    for _ in 0..100 {
+        if on_tier(&desk.screen(), "base") == "green" {
+            break;
+        }
+        pads.wait("it to be let go", |s| s.contains("q · 40"));
+        pads.keys(&["q"]);
+        std::thread::sleep(Duration::from_millis(300));
+    }
     desk.wait("the pad", |s| on_tier(s, "base") == "green");
     // The binding is seen, and can be taken back.
     desk.keys(&["F7", "Tab", "Tab"]);

@@ -53,7 +53,7 @@ fn a_node_is_found_fed_limited_and_switched_off_by_keys() {
     std::fs::write(desk.state.path().join("keys.splimo"), SHOW).expect("written");
     desk.start("", "open keys.splimo --look White");
     desk.keys(&["F3"]);
-    desk.wait("an empty list", |s| s.contains("Nothing leaves yet") && s.contains("no route carries it"));
+    desk.wait("an empty list", |s| s.contains("universe 7301 has no route") && s.contains("no route carries it"));
     // Other tests may have nodes of their own on loopback; ours is chosen by its address.
     desk.keys(&["Tab"]);
     let chosen = |s: &str| s.lines().any(|l| l.contains("▸ 127.92.0.2 "));
@@ -169,4 +169,76 @@ fn nodes_show_what_comes_and_end_with_their_terminal() {
     wait("its end", || {
         !std::process::Command::new("kill").args(["-0", &process]).output().expect("kill").status.success()
     });
+}
+
+/// A source of sACN on this machine: it announces universes, and sends the first of them and one that it keeps to itself.
+fn desk_on_loopback(
+    name: &'static str,
+    announced: u16,
+    silent: u16,
+    over: std::sync::Arc<std::sync::atomic::AtomicBool>,
+) {
+    use splimo_wire::sacn;
+    let interface = splimo_wire::socket::interfaces().into_iter().find(|interface| interface.loopback);
+    let socket = splimo_wire::socket::open(&splimo_wire::socket::Outlet { interface, v6: false }).expect("a socket");
+    let send = |packet: &[u8], universe: u16| drop(socket.send_to(packet, (sacn::multicast(universe), sacn::PORT)));
+    let mut sequence = 0u8;
+    while !over.load(std::sync::atomic::Ordering::Relaxed) {
+        for page in sacn::discovery::pages([7; 16], name, &[announced]) {
+            send(&page, sacn::DISCOVERY_UNIVERSE);
+        }
+        for universe in [announced, silent] {
+            let repr = sacn::data::Repr {
+                cid: [7; 16],
+                source_name: name,
+                priority: 100,
+                sync_address: 0,
+                sequence,
+                preview: false,
+                terminated: false,
+                force_sync: false,
+                universe,
+                start_code: 0,
+                slots: &[universe as u8; 512],
+            };
+            let mut packet = vec![0; repr.buffer_len()];
+            repr.emit(&mut sacn::data::Packet::new_unchecked(&mut packet));
+            send(&packet, universe);
+        }
+        sequence = sequence.wrapping_add(1);
+        std::thread::sleep(Duration::from_millis(50));
+    }
+}
+
+#[test]
+fn what_others_announce_is_heard_and_any_universe_can_be_looked_at() {
+    let over = std::sync::Arc::new(std::sync::atomic::AtomicBool::new(false));
+    let source = {
+        let over = over.clone();
+        std::thread::spawn(move || desk_on_loopback("House desk", 31_001, 31_002, over))
+    };
+    let desk = Desk::new("incoming");
+    std::fs::write(desk.state.path().join("keys.splimo"), SHOW).expect("written");
+    desk.start("", "open keys.splimo --look White");
+    desk.keys(&["F3", "v"]);
+    // Other tests announce universes too; ours is the highest.
+    for _ in 0..100 {
+        if desk.screen().contains("comes in: sACN 31001") {
+            break;
+        }
+        desk.keys(&["PageDown"]);
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    desk.wait("its slots", |s| {
+        s.contains("comes in: sACN 31001") && s.contains("House desk") && s.contains(" 25  25 ")
+    });
+    desk.keys(&["u"]);
+    desk.type_line("31002");
+    desk.wait("one that nobody announced", |s| s.contains("comes in: sACN 31002") && s.contains(" 26  26 "));
+    desk.keys(&["u"]);
+    desk.type_line("elsewhere");
+    desk.wait("the reason", |s| s.contains("\"elsewhere\" is no universe"));
+    desk.leave();
+    over.store(true, std::sync::atomic::Ordering::Relaxed);
+    source.join().expect("it ends");
 }

@@ -6,9 +6,11 @@ use std::process::ExitCode;
 use serde::Serialize;
 use splimo_core::check::{Severity, check};
 use splimo_core::show::file::{self, FileError};
+use splimo_core::show::salvage;
 
 use super::{Failure, print_json};
 use splimo_runtime::files;
+use splimo_runtime::media::{self, Library};
 
 #[derive(Serialize)]
 struct Report {
@@ -26,12 +28,13 @@ struct Line {
     mend: String,
 }
 
-/// Tells every problem; 1 where any is an error.
-pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
+/// Tells every problem; 1 where any is an error, and where any is a warning if one is strict.
+pub(super) fn run(path: &Path, json: bool, strict: bool) -> Result<ExitCode, Failure> {
     let text = files::read_text(path)?;
     let problems = match file::read(&text) {
         Ok(opened) => {
-            let problems = check(&opened.show);
+            let mut problems = check(&opened.show);
+            problems.extend(media::problems(&opened.show, &Library::folder_of(Some(path))));
             let lines = file::lines_of(&text, &problems);
             let told = problems.into_iter().zip(lines).map(|(p, line)| Line {
                 severity: p.severity,
@@ -51,9 +54,14 @@ pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
             });
             told.chain(unknown).collect()
         }
-        Err(error) => vec![broken(&error)],
+        // All that keeps it from being read, not the first of it.
+        Err(error) => match salvage(&text) {
+            Ok(salvaged) => salvaged.faults.iter().map(broken).collect(),
+            Err(_) => vec![broken(&error)],
+        },
     };
-    let failed = problems.iter().any(|p| p.severity >= Severity::Error);
+    let least = if strict { Severity::Warning } else { Severity::Error };
+    let failed = problems.iter().any(|p| p.severity >= least);
     let report = Report { show: path.display().to_string(), problems };
     if json {
         print_json(&report)?;

@@ -15,6 +15,7 @@ mod hear;
 mod inputs;
 mod launch;
 mod logging;
+mod mend;
 mod node;
 mod nodes;
 mod play;
@@ -80,6 +81,8 @@ enum Command {
         #[arg(long)]
         with_screen: bool,
         #[command(flatten)]
+        mend: mend::MendArguments,
+        #[command(flatten)]
         inputs: InputArguments,
     },
     /// Show a running session on this terminal
@@ -123,6 +126,9 @@ enum Command {
         /// As a JSON document
         #[arg(long)]
         json: bool,
+        /// Fail where there are warnings, too
+        #[arg(long)]
+        strict: bool,
     },
     /// Render a look to a picture, an animation or raw universes
     Render {
@@ -259,21 +265,17 @@ pub fn main() -> ExitCode {
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, with_screen, run } => play::demo(headless, with_screen, &run),
-        Command::Open { show, audio, channels, look, with_screen, inputs } => play::open(launch::SessionArguments {
-            show: Some(show),
-            audio,
-            channels,
-            look,
-            with_screen,
-            span: None,
-            inputs,
-        }),
+        Command::Open { show, audio, channels, look, with_screen, mend, inputs } => {
+            let arguments =
+                launch::SessionArguments { show: Some(show), audio, channels, look, with_screen, span: None, inputs };
+            play::open(arguments, mend)
+        }
         Command::Attach { name } => attach::run(name.as_deref()),
         Command::Sessions { json } => sessions::list(json),
         Command::Do { session, command } => sessions::send(session.as_deref(), &command),
         Command::Session(arguments) => launch::run(&arguments),
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
-        Command::Check { show, json } => check::run(&show, json),
+        Command::Check { show, json, strict } => check::run(&show, json, strict),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
         Command::Cues(arguments) => cues::run(&arguments),
         Command::Draw { show, what, out } => draw::run(&show, what, &out),

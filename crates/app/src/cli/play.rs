@@ -18,6 +18,7 @@ use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
 use splimo_runtime::{Runtime, files, output};
 
 use super::launch::SessionArguments;
+use super::mend::{MendArguments, readable};
 use super::stop::StopSignal;
 use super::{Failure, RunArguments, attach, node as node_command, print_json};
 use crate::standin::node::{self, Node, NodeSpec};
@@ -68,14 +69,17 @@ fn demo_without_screen(run: &RunArguments) -> Result<ExitCode, Failure> {
 }
 
 /// `splimo open`.
-pub(super) fn open(arguments: SessionArguments) -> Result<ExitCode, Failure> {
+pub(super) fn open(mut arguments: SessionArguments, mend: MendArguments) -> Result<ExitCode, Failure> {
     splimo_screen::terminal::check()?;
     let stop = StopSignal::register()?;
     // A show that runs is joined.
     let running = arguments.show.as_deref().and_then(place::holder_of);
     let name = match running {
         Some(name) => name,
-        None => arguments.launch()?,
+        None => {
+            arguments.show = arguments.show.map(|show| readable(&show, mend)).transpose()?;
+            arguments.launch()?
+        }
     };
     attach::attach(&name, &stop)
 }

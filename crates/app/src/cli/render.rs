@@ -1,5 +1,6 @@
 //! `splimo render`: a look without a network, faster than real time, the same bytes every time.
 
+use std::collections::BTreeSet;
 use std::fs::File;
 use std::io::{BufWriter, Write};
 use std::path::Path;
@@ -12,16 +13,15 @@ use splimo_core::colour::to_screen;
 use splimo_core::engine::{Engine, Frame, Inputs, Prepared};
 use splimo_core::music::Hearing;
 use splimo_core::rig::Rig;
-use splimo_core::show::{Show, file};
+use splimo_core::show::{Look, Param, Show, file};
 use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 
 use super::Failure;
 use super::play::opened;
 use splimo_runtime::files;
-use splimo_runtime::media::Library;
+use splimo_runtime::media::{Library, Reels};
 use splimo_runtime::sound::Set;
 use splimo_runtime::sound::{self, SoundSource};
-use splimo_runtime::trouble::Troubles;
 
 /// The longest that is rendered, in seconds.
 const LONGEST: f64 = 3600.0;
@@ -75,18 +75,18 @@ struct Studio {
     show: Arc<Show>,
     engine: Engine,
     music: Option<Music>,
+    reels: Reels,
     rate: f64,
 }
 
 impl Studio {
     fn new(show: Show, look: usize, audio: &str, folder: &Path) -> Result<Self, Failure> {
         let show = Arc::new(show);
-        let troubles = Troubles::default();
         let mut rig = Rig::compile(&show);
-        rig.media = Library::at(folder, troubles.clone()).media(&show);
-        for trouble in troubles.list() {
-            say_aside!("splimo: {}: {}", trouble.subject, trouble.message);
-        }
+        // What other looks name is not needed here.
+        let seen = Show { looks: looks_of(&show, look), ..Show::empty("") };
+        let reels = Reels::open(&seen, folder).map_err(|why| format!("nothing is rendered: {why}"))?;
+        rig.media = reels.media();
         let mut engine = Engine::start(Prepared::new(show.clone(), Arc::new(rig), 0));
         let mut music = Music::open(audio)?;
         if let Some(music) = &mut music {
@@ -94,7 +94,7 @@ impl Studio {
         }
         engine.cut_to(look);
         let rate = f64::from(show.settings.rate);
-        Ok(Self { show, engine, music, rate })
+        Ok(Self { show, engine, music, reels, rate })
     }
 
     /// Makes frames and hands each with its number to `take`.
@@ -106,6 +106,7 @@ impl Studio {
         let rig = self.engine.rig().clone();
         for number in 0..count {
             let time = number as f64 / self.rate;
+            self.reels.go_to(time)?;
             let hearing = self.music.as_mut().map_or(Hearing::SILENCE, |music| music.hear_until(time));
             let frame = self.engine.tick(time, &Inputs { hearing, ..Inputs::default() });
             take(frame, number, &rig)?;
@@ -140,6 +141,19 @@ impl Studio {
             Ok(())
         })
     }
+}
+
+/// A look, and the looks that it leads to.
+fn looks_of(show: &Show, look: usize) -> Vec<Look> {
+    let (mut found, mut at) = (vec![look], 0);
+    while let Some(index) = found.get(at).copied() {
+        at += 1;
+        let named = show.looks[index].layers.iter().filter_map(|layer| layer.params.get("looks"));
+        let named = named.filter_map(|param| if let Param::List(names) = param { Some(names) } else { None }).flatten();
+        let places: Vec<usize> = named.filter_map(|name| Some(show.look(name)?.0)).collect();
+        found.extend(places.into_iter().filter(|place| !found.contains(place)).collect::<BTreeSet<_>>());
+    }
+    found.into_iter().map(|index| show.looks[index].clone()).collect()
 }
 
 /// Fills a hop, and tells whether there was one.
