@@ -8,6 +8,7 @@ mod bands;
 pub mod blend;
 pub mod check;
 pub mod colour;
+pub mod colour_words;
 pub mod command;
 pub mod document;
 pub mod edit;

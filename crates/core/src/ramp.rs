@@ -6,9 +6,10 @@ use std::str::FromStr;
 use multiversion::multiversion;
 
 use crate::colour::{Hex, OkLab, Rgba};
+use crate::colour_words;
 use crate::maths;
 
-/// One colour of a gradient: `#rrggbb[aa]`, and behind it either where it stands (`0.25`, from 0 to 1) or how much room it
+/// One colour of a gradient, as [`colour_words`] reads it, and behind it either where it stands (`0.25`, from 0 to 1) or how much room it
 /// takes against the others (`x3`), if it is not to stand evenly among them.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Stop {
@@ -65,7 +66,7 @@ impl Path {
 /// A text that is no stop.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
-    "\"{0}\" is not a colour: write \"#rrggbb\" or \"#rrggbbaa\", or \"{{name}}\" of the palette, and after it where it stands, such as \"#0080ff 0.25\", or how much room it takes, such as \"#0080ff x3\""
+    "\"{0}\" is not a colour: write \"#ff8800\", a name such as \"orange\", a white such as \"3200 K\", or \"{{name}}\" of the palette, and after it where it stands, such as \"#0080ff 0.25\", or how much room it takes, such as \"#0080ff x3\""
 )]
 pub struct BadStop(String);
 
@@ -74,19 +75,19 @@ impl FromStr for Stop {
 
     fn from_str(text: &str) -> Result<Self, BadStop> {
         let bad = || BadStop(text.to_owned());
-        let mut words = text.split_whitespace();
-        let colour = words.next().and_then(Hex::parse).ok_or_else(bad)?;
-        let mut stop = Self::of(colour);
-        match words.next().map(|word| (word, word.strip_prefix('x'))) {
-            Some((_, Some(room))) => {
+        if let Some(colour) = colour_words::parse(text) {
+            return Ok(Self::of(colour));
+        }
+        // A colour may be several words; where it stands, or its room, is the last.
+        let (colour, place) = text.trim().rsplit_once(char::is_whitespace).ok_or_else(bad)?;
+        let mut stop = Self::of(colour_words::parse(colour).ok_or_else(bad)?);
+        match place.strip_prefix('x') {
+            Some(room) => {
                 stop.room = room.parse().ok().filter(|room| (0.01..=100.0).contains(room)).ok_or_else(bad)?;
             }
-            Some((at, None)) => {
-                stop.at = Some(at.parse::<f32>().ok().filter(|at| (0.0..=1.0).contains(at)).ok_or_else(bad)?);
-            }
-            None => {}
+            None => stop.at = Some(place.parse::<f32>().ok().filter(|at| (0.0..=1.0).contains(at)).ok_or_else(bad)?),
         }
-        if words.next().is_some() { Err(bad()) } else { Ok(stop) }
+        Ok(stop)
     }
 }
 
@@ -341,9 +342,22 @@ mod tests {
     fn stops_are_read_and_refused() {
         assert_eq!("#102030 0.5".parse::<Stop>().map(|s| s.to_string()), Ok("#102030 0.5".into()));
         assert_eq!("#102030 x2.5".parse::<Stop>().map(|s| s.to_string()), Ok("#102030 x2.5".into()));
-        for bad in
-            ["", "red", "#112233 x0", "#112233 x", "#123", "#112233 2", "#112233 x", "#112233 0.5 0.6", "#112233 nan"]
-        {
+        assert_eq!("Hot Pink".parse::<Stop>().map(|s| s.to_string()), Ok("#ff69b4".into()));
+        assert_eq!("orange 0.25".parse::<Stop>().map(|s| s.to_string()), Ok("#ffa500 0.25".into()));
+        assert_eq!("3200 K x2".parse::<Stop>().map(|s| (s.colour, s.room)), Ok((colour_words::white(3200.0), 2.0)));
+        for bad in [
+            "",
+            "reddish",
+            "0.5",
+            "3200 0.5",
+            "#112233 x0",
+            "#112233 x",
+            "#12",
+            "#112233 2",
+            "#112233 x",
+            "#112233 0.5 0.6",
+            "#112233 nan",
+        ] {
             assert!(bad.parse::<Stop>().is_err(), "{bad}");
         }
     }

@@ -1,7 +1,7 @@
 //! Problems of cue lists.
 
 use super::{Found, Severity};
-use crate::colour::Hex;
+use crate::colour_words;
 use crate::effect::CONTROLS;
 use crate::engine::MOST_SPEED;
 use crate::show::{Cue, CueList, CueTier, MOST_CUES, MOST_LISTS, Place, Show};
@@ -71,9 +71,15 @@ impl Found {
             self.range(place.key("percent"), subject, one.percent, 0.0, 100.0);
         }
         self.commands(&place.clone().key("do"), subject, &cue.does);
-        if !cue.colour.is_empty() && Hex::parse(&cue.colour).is_none() {
+        if !cue.colour.is_empty() && colour_words::parse(&cue.colour).is_none() {
             let message = format!("\"{}\" is no colour", cue.colour);
-            self.add(Severity::Broken, place.clone().key("colour"), subject, message, "write one such as #ff8800");
+            self.add(
+                Severity::Broken,
+                place.clone().key("colour"),
+                subject,
+                message,
+                "write one such as #ff8800 or orange",
+            );
         }
         if let Some(back) = cue.back_to.filter(|back| *back > cue.number || list.place(*back).is_none()) {
             let message = format!("it goes back to cue {back}, which is not before it");

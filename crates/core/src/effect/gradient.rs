@@ -1,12 +1,11 @@
-//! Colours side by side at any angle, standing or moving.
-
-use multiversion::multiversion;
+//! Own colours along a shape: side by side at any angle, or out of any centre, standing or moving.
 
 use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
+use super::shape::{CENTRE, Layout, SHAPE_HELP, Shape};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
-use crate::maths::{cos_turns, fract, sin_turns};
+use crate::maths::fract;
 use crate::ramp::PATHS;
 use crate::rate::Phase;
 use crate::rig::TILE;
@@ -23,8 +22,14 @@ choices! {
 /// The parameters.
 const PARAMS: &[ParamSpec] = &[
     colours(&["#06324f", "#2fc6c8", "#f4f1de"], "the colours, mixed in OKLab"),
-    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down"),
-    number("repeats", [0.05, 1.0, 64.0], "times", "how often it fits on the span; under 1 shows a part of it"),
+    choice("shape", Shape::WORDS, SHAPE_HELP),
+    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down; other shapes are turned by it"),
+    number(
+        "repeats",
+        [0.05, 1.0, 64.0],
+        "times",
+        "how often it fits on the span, or from the centre to its corners; under 1 shows a part of it",
+    ),
     rate("speed", "stopped", "how long until it has moved by its own length"),
     choice(
         "form",
@@ -34,9 +39,21 @@ const PARAMS: &[ParamSpec] = &[
     number("wavelength", [0.0, 0.0, 2000.0], "lights", "the length of all colours; 0 fits them on the span"),
     choice("mix", PATHS, "how one colour becomes the next: smoothly, along the hue circle either way, or not"),
     number("sharpness", [0.0, 0.0, 100.0], "%", "how sharply they meet"),
+    number(
+        "centre x",
+        CENTRE,
+        "%",
+        "the centre of the shape, from the left of the span; beyond 0 to 100 it is off the lights",
+    ),
+    number("centre y", CENTRE, "%", "the same from the top"),
+    number("twist", [-16.0, 1.0, 16.0], "turns", "how often a spiral winds around; negative winds the other way"),
 ];
 
 const COLOURS: ColoursParam = ColoursParam::named(PARAMS, "colours");
+const SHAPE: ChoiceParam<Shape> = ChoiceParam::named(PARAMS, "shape");
+const CENTRE_X: NumberParam = NumberParam::named(PARAMS, "centre x");
+const CENTRE_Y: NumberParam = NumberParam::named(PARAMS, "centre y");
+const TWIST: NumberParam = NumberParam::named(PARAMS, "twist");
 const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
 const REPEATS: NumberParam = NumberParam::named(PARAMS, "repeats");
 const SPEED: RateParam = RateParam::named(PARAMS, "speed");
@@ -47,7 +64,7 @@ const WAVELENGTH: NumberParam = NumberParam::named(PARAMS, "wavelength");
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "gradient",
     family: "colour",
-    help: "Colours side by side at any angle, standing or gliding",
+    help: "Your colours along a line, a circle, a spiral or another shape, from any centre, standing or moving",
     params: PARAMS,
     start: |_| Box::new(Gradient::default()),
 };
@@ -63,22 +80,18 @@ impl Effect for Gradient {
     }
 
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
-        let turn = params.number(ANGLE) / 360.0;
-        let (sin, cos) = (sin_turns(turn), cos_turns(turn));
-        // The length of the span as seen along the gradient, so that one repeat just fills it.
-        let length = (cells.width * cos).abs() + (cells.height * sin).abs();
-        let wavelength = params.number(WAVELENGTH);
-        let scale = params.number(REPEATS) / if wavelength > 0.0 { wavelength } else { length.max(1.0) };
-        let phase = self.phase.behind(cells.late).turns();
-        let line = Line {
-            dx: cos * scale,
-            dy: sin * scale,
-            // Starts at the corner that comes first in its direction.
-            offset: -((cos.min(0.0) * cells.width + sin.min(0.0) * cells.height) * scale) - phase,
+        let layout = Layout {
+            shape: params.choice(SHAPE),
+            turn: params.number(ANGLE) / 360.0,
+            centre: [params.number(CENTRE_X) / 100.0, params.number(CENTRE_Y) / 100.0],
+            repeats: params.number(REPEATS),
+            wavelength: params.number(WAVELENGTH),
+            twist: params.number(TWIST),
         };
+        let phase = self.phase.behind(cells.late).turns();
         let mut places = [0.0; TILE];
         let places = &mut places[..out.len()];
-        line.places(cells.x, cells.y, places);
+        layout.on(cells, phase).places(cells, places);
         match params.choice(FORM) {
             Form::Round => params.colour_around(COLOURS, places, out),
             Form::Mirrored => {
@@ -88,7 +101,8 @@ impl Effect for Gradient {
                 params.colour_along(COLOURS, places, out);
             }
             Form::Straight => {
-                if phase != 0.0 {
+                // What comes back has no need to begin anew.
+                if phase != 0.0 && params.choice(SHAPE) != Shape::InAndOut {
                     places.iter_mut().for_each(|place| *place = fract(*place));
                 }
                 params.colour_along(COLOURS, places, out);
@@ -98,25 +112,5 @@ impl Effect for Gradient {
 
     fn phase(&mut self) -> Option<&mut Phase> {
         Some(&mut self.phase)
-    }
-}
-
-#[derive(Clone, Copy)]
-struct Line {
-    dx: f32,
-    dy: f32,
-    offset: f32,
-}
-
-impl Line {
-    fn places(self, x: &[f32], y: &[f32], out: &mut [f32]) {
-        along(x, y, out, self.dx, self.dy, self.offset);
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn along(x: &[f32], y: &[f32], out: &mut [f32], dx: f32, dy: f32, offset: f32) {
-    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
-        *out = x * dx + y * dy + offset;
     }
 }

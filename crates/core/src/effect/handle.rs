@@ -103,7 +103,7 @@ macro_rules! choices {
         pub(super) enum $name { $($variant,)* }
 
         impl $name {
-            const WORDS: &'static [&'static str] = &[$($word),*];
+            pub(super) const WORDS: &'static [&'static str] = &[$($word),*];
         }
 
         impl super::handle::Choice for $name {

@@ -30,6 +30,7 @@ mod rain;
 mod rainbow;
 mod ripple;
 mod scope;
+mod shape;
 mod solid;
 mod sparkle;
 mod spectrum;

@@ -1,46 +1,58 @@
-//! The whole hue circle, along a line, in rings or around.
+//! The hue circle, or a range of it, along a shape.
 
 use multiversion::multiversion;
 
-use super::handle::{ChoiceParam, NumberParam, RateParam, choices};
+use super::handle::{ChoiceParam, NumberParam, RateParam};
 use super::params::{choice, number, rate};
+use super::shape::{CENTRE, Layout, SHAPE_HELP, Shape};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
-use crate::maths::{angle_turns, cos_turns, fract, sin_turns};
+use crate::maths::fract;
 use crate::rate::Phase;
 use crate::rig::TILE;
 
-choices! {
-    /// The choice "form".
-    Form {
-        Line = "line",
-        Rings = "rings",
-        Around = "around",
-    }
-}
-
 /// The parameters.
 const PARAMS: &[ParamSpec] = &[
-    choice("form", Form::WORDS, "along a line, in rings, or around the middle"),
-    number("angle", [-360.0, 0.0, 360.0], "°", "of the line: 0 runs to the right, 90 down"),
-    number("wavelength", [0.0, 0.0, 1000.0], "lights", "the length of a whole circle; 0 fits one on the span"),
+    choice("shape", Shape::WORDS, SHAPE_HELP),
+    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down; other shapes are turned by it"),
+    number("wavelength", [0.0, 0.0, 1000.0], "lights", "the length of all the hues; 0 fits them on the span"),
+    number("hue", [0.0, 0.0, 360.0], "°", "where the hues begin: 0 is red, 120 green, 240 blue"),
+    number(
+        "range",
+        [-360.0, 360.0, 360.0],
+        "°",
+        "how far they go; less than all come there and back, and negative go the other way",
+    ),
     number("saturation", [0.0, 100.0, 100.0], "%", "how far the colours are from white"),
     number("level", [0.0, 100.0, 100.0], "%", "how bright they are"),
     rate("speed", "4 bars", "how long until the hues come round again"),
+    number(
+        "centre x",
+        CENTRE,
+        "%",
+        "the centre of the shape, from the left of the span; beyond 0 to 100 it is off the lights",
+    ),
+    number("centre y", CENTRE, "%", "the same from the top"),
+    number("twist", [-16.0, 1.0, 16.0], "turns", "how often a spiral winds around; negative winds the other way"),
 ];
 
-const FORM: ChoiceParam<Form> = ChoiceParam::named(PARAMS, "form");
+const SHAPE: ChoiceParam<Shape> = ChoiceParam::named(PARAMS, "shape");
 const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
 const WAVELENGTH: NumberParam = NumberParam::named(PARAMS, "wavelength");
+const HUE: NumberParam = NumberParam::named(PARAMS, "hue");
+const RANGE: NumberParam = NumberParam::named(PARAMS, "range");
 const SATURATION: NumberParam = NumberParam::named(PARAMS, "saturation");
 const LEVEL: NumberParam = NumberParam::named(PARAMS, "level");
 const SPEED: RateParam = RateParam::named(PARAMS, "speed");
+const CENTRE_X: NumberParam = NumberParam::named(PARAMS, "centre x");
+const CENTRE_Y: NumberParam = NumberParam::named(PARAMS, "centre y");
+const TWIST: NumberParam = NumberParam::named(PARAMS, "twist");
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
     name: "rainbow",
     family: "colour",
-    help: "The whole hue circle, along a line, in rings or around the middle",
+    help: "The hue circle, or a range of it, along a line, a circle, a spiral or another shape",
     params: PARAMS,
     start: |_| Box::new(Rainbow::default()),
 };
@@ -58,20 +70,16 @@ impl Effect for Rainbow {
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let mut hues = [0.0; TILE];
         let hues = &mut hues[..out.len()];
-        let (sin, cos) = (sin_turns(params.number(ANGLE) / 360.0), cos_turns(params.number(ANGLE) / 360.0));
-        let centre = (cells.width / 2.0, cells.height / 2.0);
-        let reach = (centre.0 * centre.0 + centre.1 * centre.1).sqrt();
-        let fits = match params.choice(FORM) {
-            Form::Line => (cells.width * cos).abs() + (cells.height * sin).abs(),
-            Form::Rings | Form::Around => reach,
+        let layout = Layout {
+            shape: params.choice(SHAPE),
+            turn: params.number(ANGLE) / 360.0,
+            centre: [params.number(CENTRE_X) / 100.0, params.number(CENTRE_Y) / 100.0],
+            repeats: 1.0,
+            wavelength: params.number(WAVELENGTH),
+            twist: params.number(TWIST),
         };
-        let length = if params.number(WAVELENGTH) > 0.0 { params.number(WAVELENGTH) } else { fits.max(1.0) };
-        let phase = self.phase.behind(cells.late).turns();
-        match params.choice(FORM) {
-            Form::Line => line(cells.x, cells.y, hues, (cos / length, sin / length), phase),
-            Form::Rings => rings(cells.x, cells.y, hues, centre, 1.0 / length, phase),
-            Form::Around => around(cells.x, cells.y, hues, centre, phase),
-        }
+        layout.on(cells, self.phase.behind(cells.late).turns()).places(cells, hues);
+        in_range(hues, params.number(HUE) / 360.0, params.number(RANGE) / 360.0);
         colour(hues, params.number(SATURATION) / 100.0, params.number(LEVEL) / 100.0, out);
     }
 
@@ -80,25 +88,13 @@ impl Effect for Rainbow {
     }
 }
 
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn line(x: &[f32], y: &[f32], out: &mut [f32], step: (f32, f32), phase: f32) {
-    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
-        *out = x * step.0 + y * step.1 - phase;
+/// Makes hues, in turns, of places: those from `start` on as far as `range` goes, there and back where that is less than a turn.
+fn in_range(places: &mut [f32], start: f32, range: f32) {
+    if range.abs() >= 1.0 {
+        return places.iter_mut().for_each(|place| *place = start + *place * range);
     }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn rings(x: &[f32], y: &[f32], out: &mut [f32], centre: (f32, f32), scale: f32, phase: f32) {
-    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
-        let (dx, dy) = (x - centre.0, y - centre.1);
-        *out = (dx * dx + dy * dy).sqrt() * scale - phase;
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn around(x: &[f32], y: &[f32], out: &mut [f32], centre: (f32, f32), phase: f32) {
-    for ((out, x), y) in out.iter_mut().zip(x).zip(y) {
-        *out = angle_turns(x - centre.0, y - centre.1) - phase;
+    for place in places {
+        *place = start + range * (1.0 - (2.0 * fract(*place) - 1.0).abs());
     }
 }
 
@@ -112,5 +108,22 @@ fn colour(hues: &[f32], saturation: f32, level: f32, out: &mut [Rgba]) {
             t * level
         };
         *out = [hump(0.5), hump(0.5 - 1.0 / 3.0), hump(0.5 + 1.0 / 3.0), 1.0];
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_range_of_hues_comes_there_and_back_either_way() {
+        let hues = |range: f32| {
+            let mut places = [0.0, 0.25, 0.5, 0.75];
+            in_range(&mut places, 0.5, range);
+            places
+        };
+        assert_eq!(hues(1.0), [0.5, 0.75, 1.0, 1.25]);
+        assert_eq!(hues(0.2), [0.5, 0.6, 0.7, 0.6]);
+        assert_eq!(hues(-0.2), [0.5, 0.4, 0.3, 0.4]);
     }
 }

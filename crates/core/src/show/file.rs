@@ -55,6 +55,7 @@ pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
     let mut show: Show =
         serde_ignored::deserialize(deserializer, |path| ignored.push(place_of(&path))).map_err(|e| syntax(text, &e))?;
     let document: Table = text.parse().map_err(|e| syntax(text, &e))?;
+    show.upgrade();
     show.unknown = ignored.iter().filter_map(|place| Unknown::found(&document, place)).collect();
     if let Some(problem) = check::check(&show).into_iter().find(|p| p.severity == Severity::Broken) {
         return Err(broken(text, &problem));
@@ -149,7 +150,10 @@ pub(super) fn fault_in(text: &str) -> Option<Fault> {
     }
     let show: Result<Show, toml::de::Error> = toml::Deserializer::parse(text).and_then(Show::deserialize);
     let show = match show {
-        Ok(show) => show,
+        Ok(mut show) => {
+            show.upgrade();
+            show
+        }
         Err(error) => {
             let range = error.span().unwrap_or_default();
             let lacks = error.message().starts_with("missing field");

@@ -36,6 +36,7 @@ mod tier;
 mod timeline;
 mod tint;
 mod unknown;
+mod upgrade;
 mod value_out;
 mod white;
 mod wiring;

@@ -2,14 +2,17 @@
 
 use serde::{Deserialize, Serialize};
 
-/// Red, green and blue as a screen shows them (sRGB), written `#rrggbb`.
+use crate::colour::Hex;
+use crate::colour_words;
+
+/// Red, green and blue as a screen shows them (sRGB), read as [`colour_words`] reads it and written `#rrggbb`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 pub struct Tint(pub [u8; 3]);
 
 /// The reason why a text is not a tint.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("\"{0}\" is not a colour: write it as \"#rrggbb\", such as \"#40a0ff\"")]
+#[error("\"{0}\" is not a colour: write \"#40a0ff\", a name such as \"orange\", or a white such as \"3200 K\"")]
 pub struct BadTint(String);
 
 impl Tint {
@@ -32,10 +35,8 @@ impl std::str::FromStr for Tint {
     type Err = BadTint;
 
     fn from_str(text: &str) -> Result<Self, BadTint> {
-        let digits = text.trim().strip_prefix('#').filter(|d| d.len() == 6 && d.is_ascii());
-        let byte = |at: usize| digits.and_then(|d| u8::from_str_radix(&d[at..at + 2], 16).ok());
-        match (byte(0), byte(2), byte(4)) {
-            (Some(r), Some(g), Some(b)) => Ok(Self([r, g, b])),
+        match colour_words::parse(text) {
+            Some(Hex([r, g, b, 255])) => Ok(Self([r, g, b])),
             _ => Err(BadTint(text.to_owned())),
         }
     }
@@ -66,10 +67,11 @@ mod tests {
     use super::*;
 
     #[test]
-    fn tints_are_hexadecimal() {
+    fn tints_are_read_as_people_write_colours() {
         assert_eq!("#40a0ff".parse(), Ok(Tint([0x40, 0xa0, 0xff])));
         assert_eq!(Tint([1, 2, 3]).to_string(), "#010203");
-        for text in ["", "40a0ff", "#40a0f", "#40a0fg", "#ééé"] {
+        assert_eq!("Tomato".parse(), Ok(Tint([0xff, 0x63, 0x47])));
+        for text in ["", "40a0ff", "#40a0f", "#40a0fg", "#ééé", "#40a0ff80"] {
             assert!(text.parse::<Tint>().is_err(), "{text}");
         }
     }

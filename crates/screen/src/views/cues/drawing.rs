@@ -3,6 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_core::colour::Hex;
+use splimo_core::colour_words;
 use splimo_core::engine::ListState;
 use splimo_core::show::{Cue, CueList, Show};
 
@@ -151,7 +152,7 @@ impl CuesView {
         let mut pen = Pen::new(row, buffer);
         pen.put(if chosen { " ▸" } else { "  " }, theme.bright());
         pen.put(if self.marked.contains(&place) { "+" } else { " " }, theme.bright());
-        let hex = Hex::parse(&cue.colour).map(|Hex([r, g, b, _])| [r, g, b]);
+        let hex = colour_words::parse(&cue.colour).map(|Hex([r, g, b, _])| [r, g, b]);
         match hex {
             Some(rgb) => drop(pen.put("▌", theme.text().fg(theme.colour(rgb)))),
             None => drop(pen.put(" ", theme.text())),
