@@ -174,6 +174,8 @@ fn asked() -> Vec<String> {
         "count-reset",
         "centre-phase White",
         "restart-phase 1/White",
+        "step-forward 1/White",
+        "step-back White",
         "reset-peaks",
         "edit {\"canvas\":{\"width\":200.0,\"height\":90.0}}",
         "try-edit {\"canvas\":{\"width\":210.0,\"height\":90.0}}",

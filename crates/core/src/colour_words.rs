@@ -39,6 +39,17 @@ pub fn completed(text: &str) -> Option<(Hex, Option<&'static str>)> {
     Some((named(name)?, Some(name)))
 }
 
+/// The colours of a text that names several: with commas between, or with spaces where each is one word. They are not checked.
+#[must_use]
+pub fn list(text: &str) -> Vec<String> {
+    let texts: Vec<&str> = match text.contains(',') || text.contains('{') {
+        true => text.split(',').collect(),
+        false if parse(text).is_some() => vec![text],
+        false => text.split_whitespace().collect(),
+    };
+    texts.into_iter().map(str::trim).filter(|text| !text.is_empty()).map(str::to_owned).collect()
+}
+
 /// The white of a temperature in kelvin, as bright as the screen's primaries make it.
 #[must_use]
 pub fn white(kelvin: f32) -> Hex {
@@ -265,6 +276,13 @@ mod tests {
         for bad in ["", "#", "#12", "#1234", "3200", "900 K", "90000 K", "K", "reddish", "r", "#gg8800", "é"] {
             assert_eq!(parse(bad), None, "{bad}");
         }
+    }
+
+    #[test]
+    fn several_have_commas_or_spaces_between() {
+        assert_eq!(list("red #00f"), ["red", "#00f"]);
+        assert_eq!(list("3200 K"), ["3200 K"]);
+        assert_eq!(list("hot pink x2, {Deep water}, 3200 K"), ["hot pink x2", "{Deep water}", "3200 K"]);
     }
 
     #[test]

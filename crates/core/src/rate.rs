@@ -174,6 +174,16 @@ impl Phase {
         self.glide = if way > 0.5 { way - 1.0 } else { way };
     }
 
+    /// Steps on by whole cycles, or back.
+    pub fn step(&mut self, by: i64) {
+        self.whole = self.whole.saturating_add(by);
+    }
+
+    /// Goes on by some cycles, not gliding.
+    pub fn add(&mut self, turns: f64) {
+        self.go_on(turns);
+    }
+
     /// Begins anew.
     pub fn restart(&mut self) {
         *self = Self::default();

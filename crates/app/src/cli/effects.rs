@@ -46,6 +46,7 @@ pub(super) fn range(kind: ParamKind) -> String {
         ParamKind::Choice { options } => options.join(" | "),
         ParamKind::Text { default } => format!("text, \"{default}\""),
         ParamKind::Looks => "names of looks".to_owned(),
+        ParamKind::Times => "times, one for each look".to_owned(),
         ParamKind::Aim => "the name of an aim".to_owned(),
         ParamKind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
         ParamKind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),

@@ -333,6 +333,10 @@ commands! {
         CentrePhase(layer: LayerPlace) = "centre-phase";
         /// Begin a look, or one of its layers, anew on the next beat
         RestartPhase(layer: LayerPlace) = "restart-phase";
+        /// Step a look, or one of its layers, on by one cycle: of looks that take turns, to the next
+        StepForward(layer: LayerPlace) = "step-forward";
+        /// Step a look, or one of its layers, back by one cycle
+        StepBack(layer: LayerPlace) = "step-back";
         /// Forget the highest currents that were measured
         ResetPeaks = "reset-peaks";
     }
@@ -571,7 +575,7 @@ mod tests {
 
     #[test]
     fn commands_round_trip_as_text_and_as_data() {
-        let all: [Command; 13] = [
+        let all: [Command; 14] = [
             EngineCommand::FirePad(3).into(),
             EngineCommand::FireLook("Ember Night".into()).into(),
             EngineCommand::Master(62.5).into(),
@@ -579,6 +583,7 @@ mod tests {
             EngineCommand::Control(ControlLevel { control: 3, percent: 50.0 }).into(),
             EngineCommand::CentrePhase(LayerPlace { look: "Undertow".into(), layer: Some(1) }).into(),
             EngineCommand::RestartPhase(LayerPlace { look: "Ember Night".into(), layer: None }).into(),
+            EngineCommand::StepForward(LayerPlace { look: "Undertow".into(), layer: Some(2) }).into(),
             DocumentCommand::Edit(Edit::Remove(vec![0, 7])).into(),
             DocumentCommand::Set(SettingChange { name: "fade".into(), value: SettingValue::Number(2.5) }).into(),
             DocumentCommand::Set(SettingChange { name: "dither".into(), value: SettingValue::Flag(false) }).into(),

@@ -42,6 +42,8 @@ impl EngineCommand {
             | Self::CutTo(_)
             | Self::CentrePhase(_)
             | Self::RestartPhase(_)
+            | Self::StepForward(_)
+            | Self::StepBack(_)
             | Self::ReleaseTier(_)
             | Self::MuteTier(_)
             | Self::SoloTier(_)

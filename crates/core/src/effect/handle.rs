@@ -57,6 +57,8 @@ handles! {
     TextParam: ParamKind::Text { .. },
     /// The handle of names of looks.
     LooksParam: ParamKind::Looks,
+    /// The handle of times of looks.
+    TimesParam: ParamKind::Times,
     /// The handle of a file.
     FileParam: ParamKind::File { .. },
 }

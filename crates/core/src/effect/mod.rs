@@ -42,7 +42,9 @@ mod vanes;
 mod video;
 mod waterfall;
 
-pub use handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam};
+pub use handle::{
+    Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam, TimesParam,
+};
 pub use params::{Holds, ParamError, ParamKind, ParamSpec, Params, Tinge};
 pub use passage::{BeatWatch, OnsetWatch, Passage};
 
@@ -251,6 +253,13 @@ pub trait Effect: Send + Sync {
     /// The phase of the effect, if it goes round in cycles.
     fn phase(&mut self) -> Option<&mut Phase> {
         None
+    }
+
+    /// Steps on by whole cycles, or back. Must not allocate.
+    fn step(&mut self, _params: &Params, by: i64) {
+        if let Some(phase) = self.phase() {
+            phase.step(by);
+        }
     }
 
     /// True if it has prepared something for its parameters, as letters. Where a show is edited such an effect goes on in the

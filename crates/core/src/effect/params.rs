@@ -5,7 +5,9 @@ use std::sync::Arc;
 
 use serde::Serialize;
 
-use super::handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam};
+use super::handle::{
+    Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam, TimesParam,
+};
 use crate::colour::{CLEAR, Rgba};
 use crate::media::{Film, Font, Media, Picture};
 use crate::palette;
@@ -17,6 +19,8 @@ use crate::show::{Param, Swatch};
 const LONGEST_TEXT: usize = 400;
 /// The most looks that may take turns.
 const MOST_LOOKS: usize = 64;
+/// The word for a time of nothing.
+const CUT: &str = "cut";
 /// The most stops a gradient has.
 const MOST_STOPS: usize = 64;
 
@@ -67,6 +71,11 @@ pub(super) const fn looks(name: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: ParamKind::Looks, help }
 }
 
+/// A time for each look that is named.
+pub(super) const fn times(name: &'static str, help: &'static str) -> ParamSpec {
+    ParamSpec { name, kind: ParamKind::Times, help }
+}
+
 /// The name of an aim.
 pub(super) const fn aim(name: &'static str, help: &'static str) -> ParamSpec {
     ParamSpec { name, kind: ParamKind::Aim, help }
@@ -114,6 +123,8 @@ pub enum ParamKind {
     },
     /// Names of looks, none when nobody says.
     Looks,
+    /// Times as rates are written, one for each of some looks; empty, or missing behind the last, where the layer's own counts.
+    Times,
     /// The name of an aim of heads, or nothing.
     Aim,
     /// The name of a file, or nothing.
@@ -164,6 +175,7 @@ enum Value {
     Choice(usize),
     Text(String),
     Looks(Vec<String>),
+    Times(Vec<Option<Rate>>),
     Aim(String),
     File(String, Held),
 }
@@ -315,6 +327,12 @@ impl Params {
         if let Some(Value::Looks(names)) = self.0.get(param.0) { names } else { &[] }
     }
 
+    /// The time of an entry, where it has one of its own.
+    #[must_use]
+    pub fn time(&self, param: TimesParam, entry: usize) -> Option<Rate> {
+        if let Some(Value::Times(times)) = self.0.get(param.0) { times.get(entry).copied().flatten() } else { None }
+    }
+
     /// All looks that are named by any parameter, in their order.
     pub(crate) fn named_looks(&self) -> impl Iterator<Item = &str> {
         (0..self.0.len()).flat_map(|place| self.looks(LooksParam(place))).map(String::as_str)
@@ -426,6 +444,9 @@ fn compile(kind: ParamKind, given: Option<&Param>, palette: &[Swatch], mixing: M
         (ParamKind::Looks, None) => Ok(Value::Looks(Vec::new())),
         (ParamKind::Looks, Some(Param::List(names))) if names.len() <= MOST_LOOKS => Ok(Value::Looks(names.clone())),
         (ParamKind::Looks, _) => wrong(format!("a list of at most {MOST_LOOKS} names of looks")),
+        (ParamKind::Times, None) => Ok(Value::Times(Vec::new())),
+        (ParamKind::Times, Some(Param::List(times))) if times.len() <= MOST_LOOKS => read_times(times),
+        (ParamKind::Times, _) => wrong(format!("a list of at most {MOST_LOOKS} times such as \"2 bars\"")),
         (ParamKind::Aim, None) => Ok(Value::Aim(String::new())),
         (ParamKind::Aim, Some(Param::Text(name))) => Ok(Value::Aim(name.clone())),
         (ParamKind::Aim, _) => wrong("the name of an aim".into()),
@@ -441,6 +462,17 @@ fn wrong(wanted: String) -> Result<Value, Refusal> {
 
 fn read_rate(text: &str) -> Result<Value, Refusal> {
     text.parse().map(Value::Rate).map_err(|e: crate::rate::BadRate| ("is not a rate".into(), e.to_string()))
+}
+
+fn read_times(texts: &[String]) -> Result<Value, Refusal> {
+    let read = |text: &String| match text.trim() {
+        "" => Ok(None),
+        CUT => Ok(Some(Rate::Stopped)),
+        text => {
+            text.parse().map(Some).map_err(|e: crate::rate::BadRate| ("has what is no time".to_owned(), e.to_string()))
+        }
+    };
+    texts.iter().map(read).collect::<Result<_, _>>().map(Value::Times)
 }
 
 fn read_colours<'a>(

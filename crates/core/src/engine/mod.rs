@@ -292,6 +292,8 @@ impl Engine {
                 let beat = self.conductor.look_beat().floor() + 1.0;
                 self.shift_phase(layer, PhaseShift::RestartAt(beat));
             }
+            EngineCommand::StepForward(layer) => self.shift_phase(layer, PhaseShift::Step(1)),
+            EngineCommand::StepBack(layer) => self.shift_phase(layer, PhaseShift::Step(-1)),
         }
     }
 

@@ -48,6 +48,8 @@ pub enum PhaseShift {
     Centre,
     /// To begin anew on a beat.
     RestartAt(f64),
+    /// To step on by whole cycles, or back.
+    Step(i64),
 }
 
 /// The number of LEDs that the scratch of a player holds: those of a tile for an effect, and twice as many again where looks take turns.
@@ -80,6 +82,8 @@ struct PlayedLayer {
     later: f32,
     /// The place in its cycles at which the look has it begin, in turns.
     start: f64,
+    /// By how much modulators have it further in its cycles at the moment, in turns.
+    driven: f32,
     /// The beat on which it is to begin anew.
     restarts: Option<f64>,
     /// The way it turns heads, if it does.
@@ -120,6 +124,7 @@ impl Player {
                 blend: layer.blend,
                 later: layer.later / 100.0,
                 start: layer.phase,
+                driven: 0.0,
                 restarts: None,
             })
         });
@@ -226,7 +231,9 @@ impl Player {
                     phase.restart();
                 }
             }
-            layer.opacity = layer.modulators.apply(moment, &layer.base, &mut layer.params, layer.full);
+            let moved = layer.modulators.apply(moment, &layer.base, &mut layer.params);
+            layer.opacity = (layer.full + moved.opacity).clamp(0.0, 1.0);
+            layer.driven = moved.phase;
             layer.effect.advance(&layer.params, moment);
             if !layer.looks.is_empty() {
                 for turn in layer.effect.turns(&layer.params, layer.late()).iter().filter(|turn| turn.share > 0.0) {
@@ -276,11 +283,12 @@ impl Player {
     /// Moves a layer, or all of them, in their cycles.
     pub fn shift(&mut self, layer: Option<usize>, shift: PhaseShift) {
         for played in self.layers.iter_mut().filter(|played| layer.is_none_or(|index| played.index == index)) {
-            let centre = played.effect.centre() - played.start;
+            let centre = played.effect.centre() - played.start - f64::from(played.driven);
             match (shift, played.effect.phase()) {
                 (PhaseShift::Centre, Some(phase)) => phase.glide_to(centre),
                 (PhaseShift::RestartAt(beat), Some(_)) => played.restarts = Some(beat),
-                _ => {}
+                (PhaseShift::Step(by), Some(_)) => played.effect.step(&played.params, by),
+                (PhaseShift::Centre | PhaseShift::RestartAt(_) | PhaseShift::Step(_), None) => {}
             }
         }
     }
@@ -289,7 +297,7 @@ impl Player {
     pub fn phases(&mut self) -> impl Iterator<Item = (usize, f64)> + '_ {
         self.layers.iter_mut().filter_map(|layer| {
             let turns = layer.effect.phase()?.total();
-            Some((layer.index, turns + layer.start))
+            Some((layer.index, turns + layer.start + f64::from(layer.driven)))
         })
     }
 
@@ -350,7 +358,7 @@ impl PlayedLayer {
     }
 
     fn late(&self) -> f32 {
-        -self.start as f32
+        -(self.start as f32 + self.driven)
     }
 
     /// Lights a tile with the looks whose turn it is, as far as the layer has its lights.

@@ -112,6 +112,8 @@ pub(super) fn subject(command: &Command, show: &Show) -> Option<String> {
         | EngineCommand::CountReset
         | EngineCommand::CentrePhase(_)
         | EngineCommand::RestartPhase(_)
+        | EngineCommand::StepForward(_)
+        | EngineCommand::StepBack(_)
         | EngineCommand::CallAim(_)
         | EngineCommand::LetHeads(_)
         | EngineCommand::LetAllHeads

@@ -43,6 +43,7 @@ pub fn controlled(layer: &Layer, name: &str, control: u8) -> Option<Layer> {
         Target::Brightness(_) => (-100.0, 0.0, 0.0),
         Target::Position(_) => (0.0, 100.0, 0.0),
         Target::Opacity => (0.0, 100.0, layer.opacity * 100.0),
+        Target::Phase => (0.0, 100.0, 0.0),
     };
     let fields = ModulatorFields {
         offset: least - own,

@@ -43,7 +43,7 @@ pub fn default_of(spec: &ParamSpec) -> Param {
         ParamKind::Number { default, .. } => Param::Number(shortest(default)),
         ParamKind::Rate { default } | ParamKind::Text { default } => Param::Text(default.to_owned()),
         ParamKind::Colours { default } => Param::List(default.iter().map(|&c| c.to_owned()).collect()),
-        ParamKind::Looks => Param::List(Vec::new()),
+        ParamKind::Looks | ParamKind::Times => Param::List(Vec::new()),
         ParamKind::File { .. } | ParamKind::Aim => Param::Text(String::new()),
         ParamKind::Choice { options } => Param::Text(options.first().map_or_else(String::new, |&o| o.to_owned())),
     }

@@ -18,6 +18,8 @@ pub const BRIGHTNESS: &str = "brightness";
 pub const POSITION: &str = "position";
 /// The name by which the layer's opacity is meant.
 pub const OPACITY: &str = "opacity";
+/// The name by which the layer's place in its cycles is meant.
+pub const PHASE: &str = "phase";
 
 /// The target of a modulator.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -39,6 +41,17 @@ pub enum Target {
     Position(ColoursParam),
     /// The opacity of the layer, in percent.
     Opacity,
+    /// The place of the layer in its cycles, in percent of one.
+    Phase,
+}
+
+/// What modulators give a layer beside its parameters at a moment.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Moved {
+    /// By how much its opacity is other, in shares of 1.
+    pub opacity: f32,
+    /// By how much it is further in its cycles, in turns.
+    pub phase: f32,
 }
 
 impl Target {
@@ -47,6 +60,9 @@ impl Target {
     pub fn named(name: &str, spec: &EffectSpec) -> Option<Self> {
         if name == OPACITY {
             return Some(Self::Opacity);
+        }
+        if name == PHASE {
+            return Some(Self::Phase);
         }
         let place = |wanted: &str| spec.params.iter().position(|param| param.name == wanted);
         if let Some(index) = place(name) {
@@ -77,7 +93,7 @@ impl Target {
                 _ => {}
             }
         }
-        names.push(OPACITY.to_owned());
+        names.extend([OPACITY, PHASE].map(str::to_owned));
         names
     }
 
@@ -91,6 +107,8 @@ impl Target {
             }
             Self::Hue(_) => 60.0,
             Self::Brightness(_) | Self::Position(_) | Self::Opacity => 50.0,
+            // One whole cycle.
+            Self::Phase => 100.0,
         }
     }
 }
@@ -212,28 +230,29 @@ impl Modulators {
         all
     }
 
-    /// Goes on to a moment and moves the parameters; `base` has them as the layer says. Returns the opacity.
-    pub fn apply(&mut self, moment: &Moment<'_>, base: &Params, params: &mut Params, opacity: f32) -> f32 {
+    /// Goes on to a moment and moves the parameters; `base` has them as the layer says.
+    pub fn apply(&mut self, moment: &Moment<'_>, base: &Params, params: &mut Params) -> Moved {
+        let mut moved = Moved::default();
         if self.running.is_empty() {
-            return opacity;
+            return moved;
         }
         self.moved.iter_mut().for_each(|(_, by)| *by = 0.0);
         for (place, running) in &mut self.running {
             self.moved[*place].1 += running.advance(moment);
         }
-        let mut opacity = opacity;
         for &(target, by) in &self.moved {
             match target {
                 Target::Number { param, min, max } => {
                     params.set_number(param, (base.number(param) + by).clamp(min, max));
                 }
-                Target::Opacity => opacity = (opacity + by / 100.0).clamp(0.0, 1.0),
+                Target::Opacity => moved.opacity = by / 100.0,
+                Target::Phase => moved.phase = by / 100.0,
                 Target::Hue(param) | Target::Brightness(param) | Target::Position(param) => {
                     params.tinge(param, self.tinge(param));
                 }
             }
         }
-        opacity
+        moved
     }
 
     fn tinge(&self, wanted: ColoursParam) -> Tinge {

@@ -73,7 +73,7 @@ fn values(fields: &ModulatorFields, seconds: f64, mut each: impl FnMut(&mut Cloc
     (0..=(seconds * RATE) as u32)
         .map(|_| {
             each(&mut clock);
-            running.apply(&clock.next(RATE), &base, &mut params, 1.0);
+            running.apply(&clock.next(RATE), &base, &mut params);
             running.values().next().expect("one modulator")
         })
         .collect()
@@ -201,10 +201,10 @@ fn smoothing_does_not_depend_on_the_frame_rate() {
     let after_a_second = |rate: f64| {
         let mut running = Modulators::compile(std::slice::from_ref(&smoothed), spec, 0);
         let (mut params, mut clock) = (base.clone(), Clock::default());
-        running.apply(&clock.next(rate), &base, &mut params, 1.0);
+        running.apply(&clock.next(rate), &base, &mut params);
         clock.controls[0] = 1.0;
         (0..rate as u32).for_each(|_| {
-            running.apply(&clock.next(rate), &base, &mut params, 1.0);
+            running.apply(&clock.next(rate), &base, &mut params);
         });
         running.values().next().expect("one")
     };
@@ -216,20 +216,20 @@ fn smoothing_does_not_depend_on_the_frame_rate() {
 fn what_is_moved_adds_up_and_stays_in_its_range() {
     let (spec, base) = plasma();
     let (index, name, [min, max]) = number(spec);
-    let applied = |all: &[Modulator], opacity: f32| {
+    let applied = |all: &[Modulator]| {
         let (mut params, mut clock) = (base.clone(), Clock::default());
-        let opacity = Modulators::compile(all, spec, 0).apply(&clock.next(RATE), &base, &mut params, opacity);
-        (params.number(index), opacity)
+        let moved = Modulators::compile(all, spec, 0).apply(&clock.next(RATE), &base, &mut params);
+        (params.number(index), moved)
     };
     let by = |param: &str, offset: f32| Modulator { offset, ..Modulator::new(param, ModulatorKind::Control, 0.0) };
     let step = (max - base.number(index)) / 4.0;
-    let (value, opacity) = applied(&[by(name, step), by(name, step)], 0.8);
-    assert!((value - base.number(index) - 2.0 * step).abs() < 1e-3 && opacity == 0.8, "{value}");
-    assert_eq!(applied(&[by(name, 9e4)], 1.0).0, max);
-    assert_eq!(applied(&[by(name, -9e4)], 1.0).0, min);
-    assert!((applied(&[by(OPACITY, -30.0)], 0.8).1 - 0.5).abs() < 1e-6);
-    assert_eq!([applied(&[by(OPACITY, -90.0)], 0.8).1, applied(&[by(OPACITY, 90.0)], 0.8).1], [0.0, 1.0]);
-    assert_eq!(applied(&[], 0.3), (base.number(index), 0.3));
+    let (value, moved) = applied(&[by(name, step), by(name, step)]);
+    assert!((value - base.number(index) - 2.0 * step).abs() < 1e-3 && moved == Moved::default(), "{value}");
+    assert_eq!(applied(&[by(name, 9e4)]).0, max);
+    assert_eq!(applied(&[by(name, -9e4)]).0, min);
+    assert_eq!(applied(&[by(OPACITY, -30.0)]).1, Moved { opacity: -0.3, phase: 0.0 });
+    assert_eq!(applied(&[by(PHASE, 125.0)]).1, Moved { opacity: 0.0, phase: 1.25 });
+    assert_eq!(applied(&[]), (base.number(index), Moved::default()));
 }
 
 #[test]
@@ -283,14 +283,14 @@ fn an_edit_leaves_every_other_modulator_where_it_is() {
     let mut running = Modulators::compile(&all, spec, 0);
     let (mut params, mut clock) = (base.clone(), Clock::default());
     (0..120).for_each(|_| {
-        running.apply(&clock.next(RATE), &base, &mut params, 1.0);
+        running.apply(&clock.next(RATE), &base, &mut params);
     });
     let before: Vec<f32> = running.values().collect();
     let mut after = |edited: &[Modulator]| -> Vec<f32> {
         let mut edited = Modulators::compile(edited, spec, 0);
         edited.take_over(&running);
         let moment = Moment { step: Step::default(), ..clock.next(RATE) };
-        edited.apply(&moment, &base, &mut params, 1.0);
+        edited.apply(&moment, &base, &mut params);
         edited.values().collect()
     };
     assert_eq!(after(&[all[0].clone(), all[2].clone()]), [before[0], before[2]], "one is taken out");
@@ -320,7 +320,7 @@ proptest! {
         for (time, beat, level, onsets) in steps {
             let hearing = Hearing { level, onsets, ..Hearing::SILENCE };
             let step = Step { seconds: f64::from(level), beats: f64::from(level) * 3.0 };
-            running.apply(&Moment::at(time, beat, step, &hearing), &base, &mut params, 1.0);
+            running.apply(&Moment::at(time, beat, step, &hearing), &base, &mut params);
             prop_assert!((min..=max).contains(&params.number(index)), "{}", params.number(index));
         }
     }

@@ -20,7 +20,7 @@ pub(super) fn names(text: &str) -> Vec<(ReferenceKind, Range<usize>)> {
             (Some(tier), Some(look)) => vec![(ReferenceKind::Tier, tier), (ReferenceKind::Look, look)],
             _ => vec![(ReferenceKind::Look, all)],
         },
-        "centre-phase" | "restart-phase" => {
+        "centre-phase" | "restart-phase" | "step-forward" | "step-back" => {
             let numbered = head('/').is_some_and(|number| text[number].parse::<usize>().is_ok());
             vec![(ReferenceKind::Look, behind('/').filter(|_| numbered).unwrap_or(all))]
         }

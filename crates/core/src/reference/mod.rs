@@ -161,6 +161,7 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
         | ParamKind::Rate { .. }
         | ParamKind::Choice { .. }
         | ParamKind::Text { .. }
+        | ParamKind::Times
         | ParamKind::File { .. } => None,
     }
 }

@@ -90,7 +90,7 @@ fn candidates(name: &str, behind: &str, arguments: &[String]) -> Vec<String> {
         }
     }
     // What names a look on a tier has its stroke; no look would be found otherwise.
-    if matches!(name, "fire-look" | "cut-to" | "centre-phase" | "restart-phase") {
+    if matches!(name, "fire-look" | "cut-to" | "centre-phase" | "restart-phase" | "step-forward" | "step-back") {
         all.reverse();
     }
     all

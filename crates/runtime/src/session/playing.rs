@@ -127,6 +127,8 @@ impl Session {
             | EngineCommand::CountReset
             | EngineCommand::CentrePhase(_)
             | EngineCommand::RestartPhase(_)
+            | EngineCommand::StepForward(_)
+            | EngineCommand::StepBack(_)
             | EngineCommand::ResetPeaks => {}
         }
         Outcome::Done
@@ -213,7 +215,10 @@ fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         EngineCommand::FireLook(name) | EngineCommand::CutTo(name) => {
             show.look_on_tier(name).is_none().then(|| format!("there is no look \"{name}\""))
         }
-        EngineCommand::CentrePhase(place) | EngineCommand::RestartPhase(place) => {
+        EngineCommand::CentrePhase(place)
+        | EngineCommand::RestartPhase(place)
+        | EngineCommand::StepForward(place)
+        | EngineCommand::StepBack(place) => {
             show.look(&place.look).is_none().then(|| format!("there is no look \"{}\"", place.look))
         }
         EngineCommand::ReleaseTier(tier) | EngineCommand::MuteTier(tier) | EngineCommand::SoloTier(tier) => {

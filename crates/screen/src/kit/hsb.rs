@@ -1,7 +1,7 @@
 //! Colours as a person turns them: hue, saturation and brightness of screen codes (sRGB), and whites by their temperature.
 
-use splimo_core::colour::to_screen;
-use splimo_core::show::WhitePoint;
+use splimo_core::colour::Hex;
+use splimo_core::colour_words;
 
 /// Hue in degrees 0..360, saturation and brightness 0..100, of a screen code.
 pub(crate) fn hsb(rgb: [u8; 3]) -> [f64; 3] {
@@ -34,7 +34,8 @@ pub(crate) fn rgb([hue, saturation, brightness]: [f64; 3]) -> [u8; 3] {
 
 /// The screen code of a white of so many kelvin, as bright as it can be.
 pub(crate) fn white(kelvin: f64) -> [u8; 3] {
-    to_screen(WhitePoint::Kelvin(kelvin as f32).gains())
+    let Hex([r, g, b, _]) = colour_words::white(kelvin as f32);
+    [r, g, b]
 }
 
 #[cfg(test)]

@@ -73,7 +73,7 @@ fn cue_fields(cue: &Cue, list: &CueList, show: &Show, many: bool) -> Vec<Field> 
         Field::text("colour", "colour", cue.colour.clone()),
     ];
     fields[0].shown = !many;
-    fields[3].hint = "#rrggbb, or empty".to_owned();
+    fields[3].hint = "#ff8800 or orange; empty is none".to_owned();
     for (id, tier) in TIERS.iter().zip(show.stack()) {
         let words = cue.tier(&tier.name).map(CueTier::words).unwrap_or_default();
         let mut field = Field::text(id, format!("on {}", tier.name), words);

@@ -77,6 +77,8 @@ ui_actions! {
         CentreLayer = "centre-layer";
         /// Begin the chosen layer anew on the next beat
         RestartLayer = "restart-layer";
+        /// Step the chosen layer on by one cycle, or back; of looks that take turns, to the next look
+        StepLayer(by: i32) = "step-layer";
         /// Show the numbers of the next light, or of the one before
         ChooseLight(by: i32) = "choose-light";
         /// Show the numbers that leave for the chosen light
@@ -134,6 +136,8 @@ pub(super) const KEYS: &[KeyBinding<LooksAction>] = &[
     bind(KeyCode::Char('g'), "g", "", || Ask::Action(LooksAction::ChangeMany)),
     bind(KeyCode::Char('j'), "j", "", || Ask::Action(LooksAction::CentreLayer)),
     bind(KeyCode::Char('J'), "J", "", || Ask::Action(LooksAction::RestartLayer)),
+    bind(KeyCode::Char('U'), "U", "", || Ask::Action(LooksAction::StepLayer(-1))),
+    bind(KeyCode::Char('u'), "u", "", || Ask::Action(LooksAction::StepLayer(1))),
     bind(KeyCode::Char('h'), "h", "", || Ask::Action(LooksAction::ShowValues)),
     bind(KeyCode::Char(';'), ";", "", || Ask::Action(LooksAction::ChooseLight(-1))),
     bind(KeyCode::Char('\''), "'", "", || Ask::Action(LooksAction::ChooseLight(1))),

@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
+use splimo_core::colour_words;
 use splimo_core::effect::ParamKind;
 use splimo_core::engine::Snapshot;
 use splimo_core::making::{AREAS, LayerChange, area_named, change_all};
@@ -70,7 +71,7 @@ impl BulkEdit {
         self.form.show("value", what != "palette" && !own.contains(&what.as_str()));
         self.form.hint(
             "value",
-            if what == "opacity" { "%" } else { "a number, a rate, a word, or colours with spaces between" }.into(),
+            if what == "opacity" { "%" } else { "a number, a rate, a word, or colours with commas between" }.into(),
         );
     }
 
@@ -98,9 +99,7 @@ impl BulkEdit {
                 let is_colour = colours.filter(|p| p.name == name).any(|p| matches!(p.kind, ParamKind::Colours { .. }));
                 let value = match text.parse::<f64>() {
                     Ok(number) => Param::Number(number),
-                    Err(_) if is_colour || text.starts_with('#') => {
-                        Param::List(text.split_whitespace().map(str::to_owned).collect())
-                    }
+                    Err(_) if is_colour || text.starts_with('#') => Param::List(colour_words::list(&text)),
                     Err(_) => Param::Text(text),
                 };
                 LayerChange::Param(name.to_owned(), value)

@@ -97,6 +97,7 @@ fn shown(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
             }
             ParamKind::Number { .. }
             | ParamKind::Rate { .. }
+            | ParamKind::Times
             | ParamKind::Colours { .. }
             | ParamKind::Choice { .. }
             | ParamKind::Text { .. }

@@ -1,11 +1,12 @@
 //! The colours of a layer, or of an entry of the palette: one by one, by hue, saturation and brightness, red, green and blue,
-//! as hex, as a white of so many kelvin, or from the palette. All of it is seen while one turns it.
+//! as it is written, as a white of so many kelvin, or from the palette. All of it is seen while one turns it.
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::colour::{Hex, to_screen};
+use splimo_core::colour_words;
 use splimo_core::edit::Edit;
 use splimo_core::engine::Snapshot;
 use splimo_core::palette;
@@ -23,6 +24,8 @@ use crate::kit::theme::Theme;
 const OWN: &str = "its own";
 /// The beginning of rulers in a line and their length, in cells.
 const RULER: (u16, u16) = (27, 26);
+/// What a written colour may be.
+const WRITTEN: &str = "#ff8800, orange, 3200 K";
 /// The most colours there may be.
 const MOST: usize = 64;
 
@@ -61,7 +64,7 @@ impl Colours {
             number("red", "red", 255.0, 1.0),
             number("green", "green", 255.0, 1.0),
             number("blue", "blue", 255.0, 1.0),
-            Field::text("hex", "hex", ""),
+            Field::text("hex", "written", ""),
             Field::number("kelvin", "white", 6500.0, 1700.0, 12_000.0, 100.0),
             number("opacity", "opacity", 100.0, 1.0),
             Field::text("place", "place", ""),
@@ -73,6 +76,7 @@ impl Colours {
         let mut form = Form::new(fields);
         form.hint("which", "+ adds one behind it, Del takes it out".into());
         form.hint("kelvin", "K".into());
+        form.hint("hex", WRITTEN.into());
         form.hint("place", "0 to 1, or room: x2; empty: evenly".into());
         form.hint("hue", "°".into());
         if matches!(whose, Whose::Swatch(..)) {
@@ -169,9 +173,10 @@ impl Colours {
             "opacity" => stop.colour.0[3] = (n("opacity") * 2.55).round() as u8,
             "hex" => {
                 let text = self.form.text("hex");
-                let text = format!("#{}", text.trim_start_matches('#'));
-                let Some(Hex([r, g, b, _])) = Hex::parse(&text) else {
-                    return Err(format!("{text} is not a colour yet; six digits of 0-9 and a-f make one"));
+                let completed = colour_words::completed(&text);
+                self.form.hint("hex", completed.and_then(|(_, name)| name).unwrap_or(WRITTEN).to_owned());
+                let Some((Hex([r, g, b, _]), _)) = completed else {
+                    return Err(format!("\"{text}\" is not a colour yet; type {WRITTEN}"));
                 };
                 stop.colour = with([r, g, b]);
             }

@@ -49,7 +49,7 @@ impl Entry {
         let parts = Section::ALL.map(Section::name).join(", ");
         form.hint("fits", format!("in the rotation: {parts}; empty is any"));
         form.hint("tags", "with commas; f finds looks by them".into());
-        form.hint("colour", "of its name in lists, such as #40a0ff; empty is none".into());
+        form.hint("colour", "of its name in lists: #40a0ff, orange; empty is none".into());
         Box::new(Self { what: What::Look, form, title: "the look".to_owned() })
     }
 
@@ -119,6 +119,7 @@ fn known(row: Row, layer: &Layer, context: &PanelContext<'_>) -> Result<(), Stri
             | ParamKind::Colours { .. }
             | ParamKind::Choice { .. }
             | ParamKind::Text { .. }
+            | ParamKind::Times
             | ParamKind::File { .. },
             _,
         ) => Ok(()),

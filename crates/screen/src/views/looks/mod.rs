@@ -15,6 +15,7 @@ mod modulators;
 mod panel;
 mod perform;
 mod rows;
+mod spread;
 mod stage;
 mod staging;
 mod state;

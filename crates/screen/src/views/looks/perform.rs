@@ -17,6 +17,7 @@ use super::menu::{Item, Menu};
 use super::modulators::ModulatorPanel;
 use super::panel::{LookPanel, PanelReply, PanelRequest};
 use super::rows::{Row, rows_of, spec_of};
+use super::spread::Spread;
 use super::state::{LooksView, Pane};
 use super::target::Target;
 use super::variations::Variations;
@@ -68,11 +69,12 @@ impl LooksView {
         }
     }
 
-    /// Glides the chosen layer to the middle of its cycle, or has it begin anew.
-    pub(super) fn shift_phase(&mut self, centre: bool) -> Vec<Ask> {
-        let Some(place) = self.place() else { return self.say("there is no layer yet: a adds one") };
-        let command = if centre { EngineCommand::CentrePhase(place) } else { EngineCommand::RestartPhase(place) };
-        vec![Ask::engine(command)]
+    /// Moves the chosen layer in its cycles.
+    pub(super) fn shift_phase(&mut self, how: impl FnOnce(LayerPlace) -> EngineCommand) -> Vec<Ask> {
+        match self.place() {
+            Some(place) => vec![Ask::engine(how(place))],
+            None => self.say("there is no layer yet: a adds one"),
+        }
     }
 
     pub(super) fn place(&self) -> Option<LayerPlace> {
@@ -410,28 +412,10 @@ impl LooksView {
 
     /// Two colours over the target: those of the chosen layer, or two that go with each other.
     pub(super) fn open_spread(&mut self) -> Vec<Ask> {
-        let Some(look) = self.look().cloned() else { return self.say("there is no look here yet: n makes one") };
-        let ends = self.layer().and_then(|layer| {
-            let param = spec_of(layer)?.params.iter().find(|p| matches!(p.kind, ParamKind::Colours { .. }))?;
-            let Param::List(list) = making::value_of(layer, param) else { return None };
-            (list.len() > 1).then(|| vec![list[0].clone(), list[list.len() - 1].clone()])
-        });
-        let ends = ends.unwrap_or_else(|| vec!["#ff7a3d".to_owned(), "#2f6bff".to_owned()]);
-        let target = self.layer().map_or_else(Vec::new, |layer| layer.target.clone());
-        let item = |letter, form: &str, words: &str| {
-            let mut layer = Layer { target: target.clone(), ..Layer::new("gradient") };
-            layer.params.insert("colours".to_owned(), Param::List(ends.clone()));
-            layer.params.insert("form".to_owned(), Param::Text(form.to_owned()));
-            let mut look = look.clone();
-            look.layers.push(layer);
-            let last = look.layers.len() - 1;
-            Item { letter, words: words.to_owned(), request: PanelRequest::KeepAndGoTo(look, last), said: None }
-        };
-        let items = vec![
-            item('s', "straight", "straight, from one end to the other"),
-            item('m', "mirrored", "mirrored, there and back"),
-        ];
-        self.open(Menu::of(&format!("spread {} and {} over the lights", ends[0], ends[1]), items))
+        match self.in_context(Spread::of) {
+            Some(panel) => self.open(panel),
+            None => Vec::new(),
+        }
     }
 
     pub(super) fn turn_blind(&mut self) -> Vec<Ask> {

@@ -1,5 +1,6 @@
 //! The lines of a layer: everything about it, each edited in place.
 
+use splimo_core::colour_words;
 use splimo_core::effect::{self, EffectSpec, ParamKind, ParamSpec};
 use splimo_core::making::{self, name_of_area};
 use splimo_core::modulate;
@@ -61,6 +62,7 @@ impl Row {
     pub(super) fn moved_name(self, layer: &Layer) -> Option<String> {
         match (self, self.param(layer).map(|spec| spec.kind)) {
             (Self::Opacity, _) => Some(modulate::OPACITY.to_owned()),
+            (Self::Phase, _) => Some(modulate::PHASE.to_owned()),
             (_, Some(ParamKind::Number { .. })) => Some(self.label(layer).to_owned()),
             (_, Some(ParamKind::Colours { .. })) => Some(format!("{} {}", self.label(layer), modulate::HUE)),
             _ => None,
@@ -72,6 +74,7 @@ impl Row {
         let label = self.label(layer);
         let moves = |m: &Modulator| match self {
             Self::Opacity => m.param == modulate::OPACITY,
+            Self::Phase => m.param == modulate::PHASE,
             Self::Param(_) => m.param == label || m.param.rsplit_once(' ').is_some_and(|(param, _)| param == label),
             _ => false,
         };
@@ -109,7 +112,7 @@ impl Row {
             Self::Area => "its rectangle on the span; r changes it",
             Self::Repeat => "how the parts of the span repeat it",
             Self::Later => "by how much of a cycle each part of the span is later than the one before",
-            Self::Phase => "where in its cycle it begins",
+            Self::Phase => "where in its cycle it begins; m has a control or a wave drive it",
         }
     }
 
@@ -188,6 +191,9 @@ impl Row {
                         let names = text.split(',').map(str::trim).filter(|name| !name.is_empty());
                         Param::List(names.map(str::to_owned).collect())
                     }
+                    // Nothing between two commas leaves a look the time of the layer.
+                    ParamKind::Times => Param::List(times(text)),
+                    ParamKind::Colours { .. } => Param::List(colour_words::list(text)),
                     _ => Param::Text(text.to_owned()),
                 };
                 making::set_value(layer, spec, value);
@@ -221,6 +227,15 @@ pub(super) fn change_effect(layer: &mut Layer, spec: &'static EffectSpec) {
     };
     layer.params.retain(|name, value| fits(name, value));
     layer.modulators.retain(|m| modulate::Target::named(&m.param, spec).is_some());
+}
+
+/// Times as they are typed, with commas between; those that are empty at the end are left out.
+fn times(text: &str) -> Vec<String> {
+    let mut times: Vec<String> = text.split(',').map(|time| time.trim().to_owned()).collect();
+    while times.last().is_some_and(String::is_empty) {
+        times.pop();
+    }
+    times
 }
 
 fn turned(at: usize, by: i32, of: usize) -> usize {
@@ -287,7 +302,7 @@ fn words(spec: &ParamSpec, value: &Param) -> String {
             "" => plain(*number),
             unit => format!("{} {unit}", plain(*number)),
         },
-        (ParamKind::Looks, Param::List(names)) => names.join(", "),
+        (ParamKind::Looks | ParamKind::Times, Param::List(names)) => names.join(", "),
         (_, Param::Text(text)) => text.clone(),
         (_, Param::List(list)) => list.join("  "),
         (_, Param::Number(number)) => plain(*number),

@@ -273,13 +273,59 @@ fn looks_are_found_named_and_taken_out() {
 }
 
 #[test]
-fn two_colours_are_spread_in_two_keys() {
+fn two_colours_are_typed_and_mirrored_and_go_on_from_there() {
     let mut scene = scene();
-    play(&mut scene, "wm");
-    let look = &scene.document.kept().looks[2];
-    let top = look.layers.last().expect("a layer");
-    assert_eq!((top.effect.as_str(), &top.params["form"]), ("gradient", &Param::Text("mirrored".into())));
-    assert!(matches!(&top.params["colours"], Param::List(list) if list.len() == 2));
+    let top = |scene: &Scene| show(scene).looks[2].layers.last().expect("a layer").clone();
+    let layers = show(&scene).looks[2].layers.len();
+    play(&mut scene, "wr↓3200 K↓→⏎");
+    let layer = top(&scene);
+    assert_eq!((layer.effect.as_str(), &layer.params["form"]), ("gradient", &Param::Text("mirrored".into())));
+    assert_eq!(layer.params["colours"], Param::List(vec!["red".into(), "3200 K".into()]), "a beginning is completed");
+    // The same key goes on with the layer that has two colours: it moves, and the second takes three quarters.
+    play(&mut scene, "w↓↓↓→→→↓75↓40↓2⏎");
+    let layer = top(&scene);
+    assert_eq!(layer.params["colours"], Param::List(vec!["red x0.5".into(), "3200 K x1.5".into()]));
+    assert_eq!(layer.params["speed"], Param::Text("8 bars".into()));
+    assert_eq!([&layer.params["sharpness"], &layer.params["repeats"]], [&Param::Number(40.0), &Param::Number(2.0)]);
+    assert_eq!(show(&scene).looks[2].layers.len(), layers + 1, "one layer in all");
+    play(&mut scene, "w");
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("first            red") && screen.contains("of the second    75  %"), "{screen}");
+    play(&mut scene, "notacolour⏎");
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("\"notacolour\" is not a colour"), "{screen}");
+    assert_eq!(top(&scene).params["colours"], layer.params["colours"], "what was there stays");
+}
+
+#[test]
+fn colours_are_written_by_name_and_by_temperature_wherever_they_are_chosen() {
+    let mut scene = scene();
+    play(&mut scene, "c");
+    for _ in 0..8 {
+        press(&mut scene, KeyCode::Down, KeyModifiers::NONE);
+    }
+    play(&mut scene, "hot pink⏎");
+    let colours = show(&scene).looks[2].layers.last().map(|layer| layer.params["colours"].clone());
+    assert!(matches!(&colours, Some(Param::List(list)) if list[0].starts_with("#ff69b4")), "{colours:?}");
+}
+
+#[test]
+fn a_layer_is_stepped_and_its_phase_has_a_modulator() {
+    let mut scene = scene();
+    tab(&mut scene);
+    play(&mut scene, "uU");
+    let stepped: Vec<&Command> = scene
+        .asked
+        .iter()
+        .filter(|c| matches!(c, Command::Engine(EngineCommand::StepForward(_) | EngineCommand::StepBack(_))))
+        .collect();
+    assert_eq!(stepped.len(), 2, "{stepped:?}");
+    tab(&mut scene);
+    // The last line is the phase.
+    play(&mut scene, &"↓".repeat(30));
+    play(&mut scene, "m⏎");
+    let modulators = show(&scene).looks[2].layers.last().map(|layer| layer.modulators.clone()).unwrap_or_default();
+    assert_eq!(modulators.last().map(|m| (m.param.as_str(), m.depth)), Some(("phase", 100.0)));
 }
 
 #[test]

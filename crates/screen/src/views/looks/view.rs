@@ -5,6 +5,7 @@ use std::time::Instant;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
+use splimo_core::command::EngineCommand;
 use splimo_link::subscription::Subscription;
 
 use super::action::{Ask, KEYS, LooksAction};
@@ -101,8 +102,10 @@ impl View for LooksView {
             LooksAction::ChangeMany => return self.open_bulk_edit(),
             LooksAction::FindLook => (self.filtering, self.pane) = (true, Pane::Looks),
             LooksAction::ArmLook => return self.arm(),
-            LooksAction::CentreLayer => return self.shift_phase(true),
-            LooksAction::RestartLayer => return self.shift_phase(false),
+            LooksAction::CentreLayer => return self.shift_phase(EngineCommand::CentrePhase),
+            LooksAction::RestartLayer => return self.shift_phase(EngineCommand::RestartPhase),
+            LooksAction::StepLayer(by) if *by < 0 => return self.shift_phase(EngineCommand::StepBack),
+            LooksAction::StepLayer(_) => return self.shift_phase(EngineCommand::StepForward),
             LooksAction::ChooseLight(by) => self.choose_light(*by),
             LooksAction::ShowValues => self.values = !self.values,
             LooksAction::Duplicate => return self.duplicate(),

@@ -109,7 +109,7 @@ fn event_fields(kind: LaneKind, event: &PatternEvent) -> Vec<Field> {
         }
         LaneKind::Colour => {
             let mut field = Field::text("colour", "colour", event.colour.clone().unwrap_or_default());
-            field.hint = "#rrggbb, one of the palette, or rainbow".to_owned();
+            field.hint = "#ff8800, orange, 3200 K, {palette} or rainbow".to_owned();
             fields.push(field);
             fields.push(Field::flag("fades", "fades to the next", event.fades));
         }
