@@ -68,7 +68,6 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
         }
     }
 
-    let out = context.output;
     let health =
         if context.troubles.is_empty() { "well".to_owned() } else { format!("{} trouble", context.troubles.len()) };
     let style = if context.troubles.is_empty() { theme.text() } else { theme.filled() };
@@ -76,9 +75,15 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     if wide {
         pen.put(&format!("{} uni  ", context.snapshot.universes), theme.dim());
     }
-    pen.put(&format!("{:.1}", out.fps), theme.bright());
+    pen.put(&format!("{:.1}", frames_a_second(context)), theme.bright());
     pen.put(if wide { " fps  " } else { " " }, theme.dim());
     pen.put(&health, style);
+}
+
+/// The frames a second that leave, by the network or, where that sends none, by the quickest serial port.
+fn frames_a_second(context: &ViewContext<'_>) -> f32 {
+    let ports = context.ports.iter().map(|port| port.rate);
+    if context.output.streams.is_empty() { ports.fold(context.output.fps, f32::max) } else { context.output.fps }
 }
 
 /// The words for a strobe limit that is switched off, or that holds light back, long and short.

@@ -171,7 +171,7 @@ fn draw(light: &[[f32; 3]], show: &Show, rig: &Rig, (left, top): (u32, u32), she
 }
 
 fn label(words: &str, (left, top): (u32, u32), sheet: &mut RgbImage) {
-    let lettering = Lettering::built_in(0, words, false);
+    let lettering = Lettering::built_in(0, words, 100.0, false);
     for (index, character) in words.chars().enumerate() {
         let place = lettering.place(character);
         for (x, y) in (0..8u32).flat_map(|y| (0..8u32).map(move |x| (x, y))) {

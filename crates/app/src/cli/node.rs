@@ -15,7 +15,7 @@ use super::stop::StopSignal;
 use super::{Failure, print_json};
 use crate::standin::controller::Controller;
 use crate::standin::node::{self, FaultSpec, Node, NodeSpec};
-use crate::standin::node_screen;
+use crate::standin::{controller_screen, node_screen};
 use splimo_runtime::clock::Instant;
 
 /// The rule for sources of equal priority.
@@ -160,8 +160,11 @@ struct SerialReport {
     port: String,
     frames: u64,
     channels: usize,
+    octets: u64,
     damaged: u64,
     asked: u64,
+    /// The channels of the last frame, two digits each.
+    last: String,
 }
 
 /// A controller of serial pixels.
@@ -169,22 +172,51 @@ fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCod
     if !(1..=1_000_000).contains(&room) {
         return Err("--serial takes 1 to 1000000 channels".into());
     }
-    let controller = Controller::start(arguments.name.as_deref().unwrap_or("Stand-in"), room)?;
+    let controller = Arc::new(Controller::start(arguments.name.as_deref().unwrap_or("Stand-in"), room)?);
     say_aside!("a controller of serial pixels at {}; Ctrl-C ends", controller.path().display());
     let start = Instant::now();
-    while !stop.came() && arguments.seconds.is_none_or(|s| Instant::now().seconds_since(start) < s) {
-        std::thread::sleep(Duration::from_millis(20));
+    let over = || stop.came() || arguments.seconds.is_some_and(|s| Instant::now().seconds_since(start) >= s);
+    if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {
+        controller_screen::run(&controller, over)?;
+    } else {
+        let mut told = 0;
+        while !over() {
+            std::thread::sleep(Duration::from_millis(20));
+            let second = Instant::now().seconds_since(start) as u64;
+            if !arguments.json && second > told {
+                told = second;
+                let shown = controller.shown();
+                say_aside!(
+                    "{second:>5} s  {} frames, {} octets  {}",
+                    shown.frames,
+                    shown.octets,
+                    begin(&shown.channels)
+                );
+            }
+        }
     }
     let shown = controller.shown();
     let port = controller.path().display().to_string();
     let (frames, channels) = (shown.frames, shown.channels.len());
-    let report = SerialReport { port, frames, channels, damaged: shown.damaged, asked: shown.asked };
+    let last = shown.channels.iter().map(|channel| format!("{channel:02x}")).collect();
+    let report =
+        SerialReport { port, frames, channels, octets: shown.octets, damaged: shown.damaged, asked: shown.asked, last };
     if arguments.json {
         print_json(&report)?;
     } else {
-        say!("{}: {frames} frames of {channels} channels, {} packets damaged", report.port, report.damaged);
+        let SerialReport { port, octets, damaged, .. } = &report;
+        say!("{port}: {frames} frames of {channels} channels, {octets} octets, {damaged} packets damaged");
+        say!("{}", begin(&shown.channels));
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// The first pixels of a frame, two digits a channel.
+fn begin(channels: &[u8]) -> String {
+    let pixel = |pixel: &[u8]| pixel.iter().map(|channel| format!("{channel:02x}")).collect::<String>();
+    let shown: Vec<String> = channels.chunks(3).take(12).map(pixel).collect();
+    let more = if channels.len() > 36 { " ..." } else { "" };
+    format!("{}{more}", shown.join(" "))
 }
 
 /// Prints a report as a table.

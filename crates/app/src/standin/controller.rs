@@ -16,6 +16,9 @@ use nix::sys::termios::{SetArg, cfmakeraw, tcgetattr, tcsetattr};
 use nix::unistd::ttyname;
 use splimo_wire::serial::{Packet, Reader};
 
+/// The number of the last octets that are kept.
+const TAIL: usize = 4096;
+
 /// The pixels that came to a controller.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Shown {
@@ -23,6 +26,10 @@ pub struct Shown {
     pub channels: Vec<u8>,
     /// Whole frames.
     pub frames: u64,
+    /// Octets that came down the line.
+    pub octets: u64,
+    /// The last octets that came, 4096 at the most.
+    pub tail: Vec<u8>,
     /// Packets that were damaged.
     pub damaged: u64,
     /// The number of times that it was asked whether it is there.
@@ -119,6 +126,7 @@ impl Work {
             if self.silent.load(Ordering::Relaxed) {
                 continue;
             }
+            self.note(&buffer[..count]);
             let mut answers = Vec::new();
             reader.push(&buffer[..count], |packet, sequence| self.answer(&packet, sequence, &mut answers));
             self.shown.lock().unwrap_or_else(PoisonError::into_inner).damaged = reader.damaged;
@@ -126,6 +134,14 @@ impl Work {
                 return;
             }
         }
+    }
+
+    fn note(&self, octets: &[u8]) {
+        let mut shown = self.shown.lock().unwrap_or_else(PoisonError::into_inner);
+        shown.octets += octets.len() as u64;
+        shown.tail.extend_from_slice(octets);
+        let more = shown.tail.len().saturating_sub(TAIL);
+        shown.tail.drain(..more);
     }
 
     fn answer(&mut self, packet: &Packet<'_>, sequence: u8, out: &mut Vec<u8>) {

@@ -2,81 +2,33 @@
 
 use std::io;
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
-use std::thread::Builder;
-use std::time::Duration;
 
-use ratatui::Terminal;
-use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_core::show::net_form;
 use splimo_wire::Protocol;
 use splimo_wire::reception::{Reception, Universe};
 
+use super::screen;
 use crate::standin::node::Node;
-use splimo_runtime::clock::Instant;
 use splimo_screen::kit::pen::Pen;
 use splimo_screen::kit::stage_map::paint;
-use splimo_screen::kit::theme::{Depth, Theme};
-use splimo_screen::terminal::{Taken, give_back};
+use splimo_screen::kit::theme::Theme;
 
-/// Screens a second.
-const PAUSE: Duration = Duration::from_millis(50);
 /// Pixels of a universe: a third of its slots.
 const PIXELS: usize = 170;
 
-/// Shows nodes until a person leaves or it is over. The screen has a thread of its own, which is not waited for where it
-/// hangs on a terminal that is gone.
+/// Shows nodes until a person leaves or it is over.
 ///
 /// # Errors
 /// If the terminal cannot be used.
 pub fn run(nodes: &Arc<Vec<Node>>, over: impl Fn() -> bool) -> io::Result<()> {
-    let (ended, theirs) = (Arc::new(AtomicBool::new(false)), nodes.clone());
-    let told = ended.clone();
-    let screen = Builder::new().name("screen".into()).spawn(move || show(&theirs, &told))?;
-    while !screen.is_finished() && !over() {
-        std::thread::sleep(PAUSE);
-    }
-    ended.store(true, Ordering::Relaxed);
-    let patience = Instant::now().plus(500_000_000);
-    while !screen.is_finished() && Instant::now() < patience {
-        std::thread::sleep(Duration::from_millis(10));
-    }
-    if screen.is_finished() {
-        return screen.join().unwrap_or(Ok(()));
-    }
-    give_back();
-    Ok(())
-}
-
-fn show(nodes: &[Node], ended: &AtomicBool) -> io::Result<()> {
-    let _taken = Taken::take(Some(&splimo_runtime::files::state_folder().join("splimo.log")))?;
-    let mut terminal = Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?;
-    let theme = Theme { depth: Depth::of_environment() };
-    let mut first = 0usize;
-    while !ended.load(Ordering::Relaxed) {
+    let theirs = nodes.clone();
+    screen::run(over, move |first, theme, area, buffer| {
         let title = |node: &Node| format!("{}  {}   {} polls answered", node.address(), node.name(), node.polls());
-        let seen: Vec<(String, Reception)> = nodes.iter().map(|node| (title(node), node.reception())).collect();
-        terminal.draw(|frame| draw(&seen, &mut first, theme, frame.area(), frame.buffer_mut()))?;
-        if !event::poll(PAUSE)? {
-            continue;
-        }
-        if let Event::Key(key) = event::read()?
-            && key.kind != KeyEventKind::Release
-        {
-            let held = key.modifiers.contains(KeyModifiers::CONTROL);
-            match key.code {
-                KeyCode::Char('c' | 'q') if held => return Ok(()),
-                KeyCode::Char('q') | KeyCode::Esc => return Ok(()),
-                KeyCode::Down => first += 1,
-                KeyCode::Up => first = first.saturating_sub(1),
-                _ => {}
-            }
-        }
-    }
-    Ok(())
+        let seen: Vec<(String, Reception)> = theirs.iter().map(|node| (title(node), node.reception())).collect();
+        draw(&seen, first, theme, area, buffer);
+    })
 }
 
 fn draw(nodes: &[(String, Reception)], first: &mut usize, theme: Theme, area: Rect, buffer: &mut Buffer) {
@@ -157,6 +109,7 @@ impl Row<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use splimo_screen::kit::theme::Depth;
     use splimo_wire::artnet::dmx;
 
     #[test]

@@ -42,20 +42,44 @@ choices! {
     }
 }
 
+choices! {
+    /// The choice "across".
+    Across {
+        Centre = "centre",
+        Left = "left",
+        Right = "right",
+    }
+}
+
+choices! {
+    /// The choice "down".
+    Down {
+        Top = "top",
+        Middle = "middle",
+        Bottom = "bottom",
+    }
+}
+
 /// The parameters.
 const PARAMS: &[ParamSpec] = &[
     text("text", "LANTERN QUAY", "the words; in braces what lives: clock, countdown 23:30, tempo, bar, beat"),
     colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
     number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
-    rate("speed", "16 beats", "how long until the words come round again; stopped, they stand in the middle"),
+    rate("speed", "16 beats", "how long until the words come round again; stopped, they stand"),
     number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
     number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
     choice("way", Way::WORDS, "where they run"),
     choice("font", FONTS, "a built-in one, or that of the file"),
     file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
-    choice("weight", Weight::WORDS, "how thick the strokes of a font from a file are"),
+    choice(
+        "weight",
+        Weight::WORDS,
+        "how thick the strokes are; built-in fonts have no light, and 5 high has one weight",
+    ),
     number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
     choice("outline", Outline::WORDS, "only the edges of the letters"),
+    choice("across", Across::WORDS, "where words that stand are on the span; x moves them from there"),
+    choice("down", Down::WORDS, "where words lower than the span are on it; y moves them from there"),
 ];
 
 const TEXT: TextParam = TextParam::named(PARAMS, "text");
@@ -70,6 +94,9 @@ const FILE: FileParam = FileParam::named(PARAMS, "file");
 const WEIGHT: ChoiceParam<Weight> = ChoiceParam::named(PARAMS, "weight");
 const SPACING: NumberParam = NumberParam::named(PARAMS, "spacing");
 const OUTLINE: ChoiceParam<Outline> = ChoiceParam::named(PARAMS, "outline");
+
+const ACROSS: ChoiceParam<Across> = ChoiceParam::named(PARAMS, "across");
+const DOWN: ChoiceParam<Down> = ChoiceParam::named(PARAMS, "down");
 
 /// The thickness of a weight, in percent of the regular one. Weights are words, which no modulator moves: each is a drawing.
 fn weight_of(weight: Weight) -> f32 {
@@ -131,7 +158,7 @@ impl Marquee {
         self.fresh = true;
         self.lettering = Some(match &self.file {
             Some(file) => Lettering::from_font(file, text, weight, outline),
-            None => Lettering::built_in(font, text, outline),
+            None => Lettering::built_in(font, text, weight, outline),
         });
     }
 }
@@ -150,7 +177,7 @@ impl Effect for Marquee {
         }
         self.stands = params.rate(SPEED) == Rate::Stopped;
         if self.stands {
-            // Wherever they were, they stand in the middle now.
+            // Wherever they were, they stand where they belong now.
             self.phase.restart();
         }
         self.phase.advance(params.rate(SPEED), moment.step);
@@ -164,24 +191,34 @@ impl Effect for Marquee {
         let length = self.written.length();
         let turns = self.phase.behind(cells.late).turns();
         // A whole round: the words, and as much nothing as the span is wide, or high.
-        let middle = (length - wide) / 2.0;
+        let [first, last] = self.written.ink();
+        let across = match params.choice(ACROSS) {
+            Across::Centre => (first + last - wide) / 2.0,
+            Across::Left => first,
+            Across::Right => last - wide,
+        };
+        let letters = lettering.height as f32;
+        let down = match params.choice(DOWN) {
+            Down::Top => 0.0,
+            Down::Middle => (letters - high) / 2.0,
+            Down::Bottom => letters - high,
+        };
         let (mut shift, mut drop) = match params.choice(WAY) {
-            _ if self.stands && turns == 0.0 => (middle, 0.0),
-            Way::Left => (turns * (length + wide) - wide, 0.0),
-            Way::Right => ((1.0 - turns) * (length + wide) - wide, 0.0),
+            _ if self.stands && turns == 0.0 => (across, down),
+            Way::Left => (turns * (length + wide) - wide, down),
+            Way::Right => ((1.0 - turns) * (length + wide) - wide, down),
             way @ (Way::Up | Way::Down) => {
-                let gone = turns * (high + lettering.height as f32) - high;
-                (middle, if way == Way::Up { gone } else { -gone - (high - lettering.height as f32) })
+                let gone = turns * (high + letters) - high;
+                (across, if way == Way::Up { gone } else { -gone - (high - letters) })
             }
         };
         shift -= params.number(X) / 100.0 * wide;
-        // Letters smaller than the span stand at its top, as they always did, unless they are moved.
         drop -= params.number(Y) / 100.0 * high;
         let (mut places, mut cover) = ([0.0; TILE], [0.0; TILE]);
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         for i in 0..out.len() {
             let v = cells.y[i] * scale + drop;
-            places[i] = v / lettering.height as f32;
+            places[i] = v / letters;
             cover[i] = self.written.cover(cells.x[i] * scale + shift, v);
         }
         params.colour_along(COLOURS, places, out);

@@ -182,6 +182,10 @@ impl Engine {
         self.overlay = self.overlay.moved_to(&prepared.rig);
         std::mem::swap(&mut self.now, &mut prepared);
         self.conductor.adopt(&self.now.show.settings);
+        // The first look of a show that had none is seen at once, as the first of one that is opened.
+        if prepared.show.looks.is_empty() {
+            self.cut_to(0);
+        }
         prepared
     }
 

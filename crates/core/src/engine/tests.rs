@@ -38,6 +38,27 @@ fn tiles_are_the_same_whoever_lights_them() {
 }
 
 #[test]
+fn the_first_look_of_a_show_that_had_none_is_seen_at_once() {
+    let looks = |names: &[&str]| {
+        let looks: String = names.iter().map(|name| format!("[[looks]]\nname = \"{name}\"\n")).collect();
+        Arc::new(file::read(&format!("version = 1\nname = \"Bare\"\n{looks}")).expect("a good show").show)
+    };
+    let mut engine = Engine::new(looks(&[]));
+    engine.tick(0.0, &Inputs::default());
+    let adopt = |engine: &mut Engine, names: &[&str], edition: u64| {
+        let show = looks(names);
+        let rig = Arc::new(Rig::compile(&show));
+        drop(engine.adopt(Box::new(Prepared::new(show, rig, edition))));
+        engine.playing.tiers.looks().collect::<Vec<_>>().len()
+    };
+    assert_eq!(adopt(&mut engine, &[], 1), 0);
+    assert_eq!(adopt(&mut engine, &["First"], 2), 1);
+    let seen = |engine: &Engine| engine.playing.tiers.looks().collect::<Vec<_>>() == [1];
+    assert_eq!(adopt(&mut engine, &["Second", "First"], 3), 1);
+    assert!(seen(&engine), "and stays where others come before it");
+}
+
+#[test]
 fn layers_that_change_places_go_on_where_they_are() {
     let look = |effects: [&str; 2]| {
         let layers: String = effects

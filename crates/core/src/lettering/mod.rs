@@ -32,15 +32,18 @@ pub struct Lettering {
 const LIVE: &str = "0123456789:.-";
 
 impl Lettering {
-    /// The letters that a text needs, in a built-in font of [`FONTS`].
+    /// The letters that a text needs, in a built-in font of [`FONTS`]. `weight` is in percent of the usual one; the lowest letters
+    /// have only that.
     #[must_use]
-    pub fn built_in(font: usize, text: &str, outline: bool) -> Self {
+    pub fn built_in(font: usize, text: &str, weight: f32, outline: bool) -> Self {
         let height = [8, 5, 16][font.min(2)];
+        // Half the thickness of a stroke, which is a quarter of the height, for each half more.
+        let more = ((weight / 100.0 - 1.0).max(0.0) * height as f32 / 4.0).round() as usize;
         // Without its file, a font from one is the largest that is built in.
         let draw = |character: char| match font.min(2) {
             1 => small::letter(character),
-            2 => doubled(&eight(character)),
-            _ => eight(character),
+            2 => thickened(&doubled(&eight(character)), 16, more),
+            _ => thickened(&eight(character), 8, more),
         };
         Self::drawn(height, text, outline, draw)
     }
@@ -141,6 +144,16 @@ fn doubled(letter: &Letter) -> Letter {
     Letter { character: letter.character, width: 2 * width, cover }
 }
 
+/// A letter with strokes that are so many pixels wider, as it is itself.
+fn thickened(letter: &Letter, height: usize, by: usize) -> Letter {
+    let width = letter.width + by;
+    let most = |x: usize, y: usize| {
+        (0..=by).map(|before| letter.at(x as i32 - before as i32, y as i32, height)).fold(0.0, f32::max)
+    };
+    let cover = (0..width * height).map(|index| most(index % width, index / width)).collect();
+    Letter { width, cover, ..letter.clone() }
+}
+
 /// Only the edge of a letter: what is lit and has something dark beside it.
 fn outlined(letter: &Letter, height: usize) -> Letter {
     let edge = |index: usize| {
@@ -160,7 +173,7 @@ mod tests {
     #[test]
     fn every_built_in_font_draws_letters_that_differ() {
         for font in 0..3 {
-            let lettering = Lettering::built_in(font, "ABZ", false);
+            let lettering = Lettering::built_in(font, "ABZ", 100.0, false);
             let sum = |c: char| lettering.letters[lettering.place(c)].cover.iter().sum::<f32>();
             assert!(sum('A') > 4.0 && sum('A') != sum('Z') && sum('8') > sum('1'), "font {font}");
             assert_eq!(lettering.place('é'), lettering.place('?'));
@@ -168,8 +181,23 @@ mod tests {
     }
 
     #[test]
+    fn bold_letters_have_thicker_strokes_and_keep_their_holes() {
+        for (font, height) in [(0, 8), (2, 16)] {
+            let of = |weight: f32| Lettering::built_in(font, "OAE8", weight, false);
+            let (regular, bold, heavy) = (of(100.0), of(140.0), of(190.0));
+            let sum = |l: &Lettering, at: usize| l.letters[at].cover.iter().sum::<f32>();
+            for at in 0..4 {
+                assert!(sum(&bold, at) > 1.15 * sum(&regular, at) && sum(&heavy, at) > sum(&bold, at), "{font} {at}");
+            }
+            // Somewhere in the middle of an O it is still dark.
+            let o = &bold.letters[0];
+            assert!((0..o.width).any(|x| o.at(x as i32, height / 2, height as usize) == 0.0 && x > 2), "{font}");
+        }
+    }
+
+    #[test]
     fn an_outline_is_less_than_the_letter() {
-        let (whole, edge) = (Lettering::built_in(2, "B", false), Lettering::built_in(2, "B", true));
+        let (whole, edge) = (Lettering::built_in(2, "B", 100.0, false), Lettering::built_in(2, "B", 100.0, true));
         let sum = |l: &Lettering| l.letters[0].cover.iter().sum::<f32>();
         assert!(sum(&edge) < sum(&whole) && sum(&edge) > 10.0);
     }

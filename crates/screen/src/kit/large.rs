@@ -18,7 +18,7 @@ fn width(lettering: &Lettering, text: &str) -> u16 {
 pub(crate) fn large(text: &str, area: Rect, style: Style, buffer: &mut Buffer) -> u16 {
     let text = text.to_uppercase();
     for (font, rows) in FONTS {
-        let lettering = Lettering::built_in(font, &text, false);
+        let lettering = Lettering::built_in(font, &text, 100.0, false);
         let wide = width(&lettering, &text);
         if wide <= area.width && rows <= area.height {
             draw(&lettering, &text, area, style, buffer);

@@ -12,6 +12,8 @@ pub(super) struct Written {
     /// For each letter its place in the lettering, and where it begins, in the pixels of the letters.
     letters: Vec<(usize, f32)>,
     length: f32,
+    /// The beginning and the end of what is lit of it, in the pixels of the letters.
+    ink: [f32; 2],
     /// The row as a picture: how much there is of a letter, column by column, one more at each end and at the top and the
     /// foot of each, so that looking between pixels never leaves it.
     strip: Vec<f32>,
@@ -25,7 +27,15 @@ pub(super) struct Written {
 impl Default for Written {
     fn default() -> Self {
         let letters = || Vec::with_capacity(MOST);
-        Self { letters: letters(), length: 0.0, strip: Vec::new(), columns: 0, rows: 0, drawn: letters() }
+        Self {
+            letters: letters(),
+            length: 0.0,
+            ink: [0.0; 2],
+            strip: Vec::new(),
+            columns: 0,
+            rows: 0,
+            drawn: letters(),
+        }
     }
 }
 
@@ -109,6 +119,11 @@ impl Written {
         self.length
     }
 
+    /// The beginning and the end of what is lit of the row, in the pixels of the letters: without the room around letters.
+    pub(super) fn ink(&self) -> [f32; 2] {
+        self.ink
+    }
+
     /// Makes room for all that a text may become in a lettering, and forgets what was drawn. Asks for memory.
     pub(super) fn make_room(&mut self, text: &str, lettering: &Lettering, spacing: f32) {
         let letters = text.chars().count().min(MOST) + 32;
@@ -141,6 +156,11 @@ impl Written {
                 }
             }
         }
+        let lit = |column: &usize| self.strip[column * self.rows..][..self.rows].iter().any(|cover| *cover > 0.0);
+        let first = (0..self.columns).find(lit);
+        let last = (0..self.columns).rev().find(lit);
+        // The picture has one column before the first.
+        self.ink = first.zip(last).map_or([0.0; 2], |(first, last)| [first as f32 - 1.0, last as f32]);
     }
 
     /// The share of a letter at a place in the pixels of the letters, between pixels.
@@ -199,7 +219,7 @@ mod tests {
     fn written(text: &str) -> String {
         let silence = Hearing::SILENCE;
         let moment = Moment { time_of_day: Some(81_000.5), ..Moment::at(1.0, 21.5, Step::default(), &silence) };
-        let lettering = Lettering::built_in(0, "{clock} ABCDEFX", false);
+        let lettering = Lettering::built_in(0, "{clock} ABCDEFX", 100.0, false);
         let mut written = Written::default();
         written.write(text, &lettering, 0.0, &moment);
         let known = "{clock} ABDEFX0123456789:.-?";
@@ -219,7 +239,7 @@ mod tests {
 
     #[test]
     fn a_very_long_text_is_cut_and_nothing_else() {
-        let lettering = Lettering::built_in(1, "A", false);
+        let lettering = Lettering::built_in(1, "A", 100.0, false);
         let mut line = Written::default();
         let silence = Hearing::SILENCE;
         line.write(&"A".repeat(3000), &lettering, 0.0, &Moment::at(0.0, 0.0, Step::default(), &silence));

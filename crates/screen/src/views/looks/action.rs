@@ -49,8 +49,10 @@ ui_actions! {
         ShowColours = "colours";
         /// The palette: colours and gradients with names, and where they are used
         ShowPalette = "colour-palette";
-        /// Spread two colours over the target, straight or mirrored
+        /// Spread two colours over the target, from one end to the other
         SpreadColours = "spread-colours";
+        /// Spread two colours over the target, mirrored
+        MirrorColours = "mirror-colours";
         /// Edit blind: nothing goes out until you keep it; or live again
         EditBlind = "blind";
         /// Hold the look as it was saved against the look as it is
@@ -130,6 +132,7 @@ pub(super) const KEYS: &[KeyBinding<LooksAction>] = &[
     bind(KeyCode::Char('S'), "", "", || Ask::Action(LooksAction::NextSpan(-1))),
     bind(KeyCode::Char('T'), "T", "", || Ask::Action(LooksAction::Retarget)),
     bind(KeyCode::Char('w'), "w", "", || Ask::Action(LooksAction::SpreadColours)),
+    bind(KeyCode::Char('W'), "W", "", || Ask::Action(LooksAction::MirrorColours)),
     bind(KeyCode::Char('k'), "k", "", || Ask::Action(LooksAction::Compare)),
     bind(KeyCode::Char('y'), "y", "", || Ask::Action(LooksAction::CopyLayer)),
     bind(KeyCode::Char('Y'), "Y", "", || Ask::Action(LooksAction::PasteLayer)),

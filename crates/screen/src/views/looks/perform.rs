@@ -411,8 +411,8 @@ impl LooksView {
     }
 
     /// Two colours over the target: those of the chosen layer, or two that go with each other.
-    pub(super) fn open_spread(&mut self) -> Vec<Ask> {
-        match self.in_context(Spread::of) {
+    pub(super) fn open_spread(&mut self, mirrored: bool) -> Vec<Ask> {
+        match self.in_context(|context| Spread::of(context, mirrored)) {
             Some(panel) => self.open(panel),
             None => Vec::new(),
         }

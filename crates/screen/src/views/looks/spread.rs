@@ -40,7 +40,7 @@ pub(super) struct Spread {
 
 impl Spread {
     /// On the chosen layer where that has two colours already; else on a layer of its own, over the same lights.
-    pub(super) fn of(context: &PanelContext<'_>) -> Box<Self> {
+    pub(super) fn of(context: &PanelContext<'_>, mirrored: bool) -> Box<Self> {
         let chosen = context.chosen();
         let own = chosen.filter(|layer| layer.effect == EFFECT && colours_of(layer).len() == 2);
         let layer = own.cloned().unwrap_or_else(|| begun(chosen, context));
@@ -53,12 +53,13 @@ impl Spread {
             Some(Param::Text(text)) => text,
             _ => String::new(),
         };
+        let form_now = word("form");
         let speeds =
             LADDER.into_iter().map(str::to_owned).chain(Some(word("speed")).filter(|s| !LADDER.contains(&s.as_str())));
         let mut form = Form::new(vec![
             Field::text("first", "first", colour_alone(&colours[0])),
             Field::text("second", "second", colour_alone(&colours[1])),
-            Field::choice("form", "form", ["straight", "mirrored"], &word("form")),
+            Field::choice("form", "form", ["straight", "mirrored"], if mirrored { "mirrored" } else { &form_now }),
             Field::choice("speed", "moves in", speeds, &word("speed")),
             Field::number("share", "of the second", share_of(&colours), 1.0, 99.0, 1.0),
             Field::number("sharpness", "sharpness", number("sharpness"), 0.0, 100.0, 1.0),

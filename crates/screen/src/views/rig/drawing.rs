@@ -65,7 +65,7 @@ impl RigView {
             return;
         }
         let count = self.edited.show.fixtures.len();
-        pen.put(&format!("{count} fixtures"), theme.dim());
+        pen.put(&format!("{count} fixture{}", if count == 1 { "" } else { "s" }), theme.dim());
         if self.chosen.len() > 1 {
             pen.put(&format!("   {} chosen", self.chosen.len()), theme.bright());
         }

@@ -196,7 +196,8 @@ impl Groups {
         if let Some(making) = &mut self.form {
             let what = if making.index.is_some() { "change a group" } else { "a group of what is chosen" };
             let count = making.members.len();
-            Pen::new(Rect { height: 1, ..area }, buffer).put(&format!("{what}: {count} fixtures"), theme.dim());
+            Pen::new(Rect { height: 1, ..area }, buffer)
+                .put(&format!("{what}: {count} fixture{}", if count == 1 { "" } else { "s" }), theme.dim());
             let inside = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
             making.form.draw(theme, inside, buffer);
             return;
