@@ -2,11 +2,12 @@
 
 use crate::kit::bars::{bar, spectrum_line};
 use crate::kit::pen::Pen;
-use crate::kit::words::shortened;
+use crate::kit::words::{cut_at_a_word, shortened};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
 use splimo_core::show::CueList;
+use splimo_link::output::{OutputStatus, PortStatus};
 
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
@@ -75,15 +76,17 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     if wide {
         pen.put(&format!("{} uni  ", context.snapshot.universes), theme.dim());
     }
-    pen.put(&format!("{:.1}", frames_a_second(context)), theme.bright());
+    pen.put(&format!("{:.1}", frames_a_second(context.output, context.ports)), theme.bright());
     pen.put(if wide { " fps  " } else { " " }, theme.dim());
     pen.put(&health, style);
 }
 
-/// The frames a second that leave, by the network or, where that sends none, by the quickest serial port.
-fn frames_a_second(context: &ViewContext<'_>) -> f32 {
-    let ports = context.ports.iter().map(|port| port.rate);
-    if context.output.streams.is_empty() { ports.fold(context.output.fps, f32::max) } else { context.output.fps }
+/// The frames a second that leave: those of the network or, where only serial ports are fed, those that the quickest takes.
+fn frames_a_second(output: &OutputStatus, ports: &[PortStatus]) -> f32 {
+    match output.streams.is_empty() && !ports.is_empty() {
+        true => ports.iter().map(|port| port.rate).fold(0.0, f32::max),
+        false => output.fps,
+    }
 }
 
 /// The words for a strobe limit that is switched off, or that holds light back, long and short.
@@ -317,15 +320,12 @@ pub(crate) fn hint_line(
     let mut pen = Pen::new(area, buffer);
     pen.to(1);
     if let Some(said) = said {
-        pen.put(said, theme.bright());
+        let room = usize::from(area.width.saturating_sub(1));
+        pen.put(&cut_at_a_word(said, room), theme.bright());
         return;
     }
     if let Some(open) = open {
-        for (keys, does) in open {
-            pen.put(&format!("{keys} "), theme.text());
-            pen.put(&format!("{does}   "), theme.dim());
-        }
-        return;
+        return put_hints(open.iter().copied(), theme, &mut pen);
     }
     for [keys, hint, _] in view.spec().other_keys {
         pen.put(&format!("{keys} "), theme.text());
@@ -387,8 +387,62 @@ pub(crate) fn hint_line(
         }
         hints.retain(|group| group.hint != spare);
     }
-    for group in hints {
-        pen.put(&format!("{} ", group.keys), theme.text());
-        pen.put(&format!("{}   ", group.hint), theme.dim());
+    put_hints(hints.iter().map(|group| (group.keys.as_str(), group.hint)), theme, &mut pen);
+}
+
+/// The way to what has no room among the hints.
+const REST: (&str, &str) = ("F1", "all keys");
+
+/// Puts keys and what they do, each whole; where not all have room, the last is the way to the rest.
+fn put_hints<'h>(hints: impl Iterator<Item = (&'h str, &'h str)>, theme: Theme, pen: &mut Pen<'_>) {
+    let hints: Vec<(&str, &str)> = hints.collect();
+    let wide = |(keys, does): &(&str, &str)| keys.chars().count() + does.chars().count() + 4;
+    let room = usize::from(pen.width().saturating_sub(pen.column()));
+    // Behind the last one there need be nothing.
+    let all = |hints: &[(&str, &str)]| hints.iter().map(wide).sum::<usize>().saturating_sub(3);
+    let mut shown = hints;
+    if all(&shown) > room {
+        shown.push(REST);
+        // How one ends it stays to the last.
+        let spare = |(keys, _): &(&str, &str)| !matches!(*keys, "Enter" | "Esc" | "F1");
+        while all(&shown) > room
+            && let Some(at) = shown.iter().rposition(spare)
+        {
+            shown.remove(at);
+        }
+    }
+    for (keys, does) in shown {
+        pen.put(&format!("{keys} "), theme.text());
+        pen.put(&format!("{does}   "), theme.dim());
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::kit::theme::Depth;
+
+    #[test]
+    fn hints_that_have_no_room_are_left_out_whole_and_the_way_to_them_is_said() {
+        let hints = [("↑ ↓", "field"), ("← →", "nudge; Shift coarse"), ("type", "replaces"), ("Enter", "keep")];
+        let shown = |width: u16| {
+            let area = Rect::new(0, 0, width, 1);
+            let mut buffer = Buffer::empty(area);
+            put_hints(hints.into_iter(), Theme { depth: Depth::None }, &mut Pen::new(area, &mut buffer));
+            (0..width).map(|x| buffer[(x, 0)].symbol()).collect::<String>().trim_end().to_owned()
+        };
+        assert_eq!(shown(80), "↑ ↓ field   ← → nudge; Shift coarse   type replaces   Enter keep");
+        assert_eq!(shown(64), shown(80), "just enough");
+        assert_eq!(shown(63), "↑ ↓ field   ← → nudge; Shift coarse   Enter keep   F1 all keys");
+        assert_eq!(shown(40), "↑ ↓ field   Enter keep   F1 all keys");
+    }
+
+    #[test]
+    fn the_header_counts_what_serial_ports_take_where_nothing_else_leaves() {
+        let port = |rate: f32| PortStatus { rate, ..PortStatus::default() };
+        let alone = OutputStatus { fps: 44.0, ..OutputStatus::default() };
+        assert_eq!(frames_a_second(&alone, &[port(21.5), port(40.0)]), 40.0);
+        assert_eq!(frames_a_second(&alone, &[port(0.0)]), 0.0, "a port that is not there takes none");
+        assert_eq!(frames_a_second(&alone, &[]), 44.0);
     }
 }

@@ -26,6 +26,8 @@ use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
 /// The time that something that was said stays on the screen.
 const SAID: Duration = Duration::from_secs(4);
+/// The time after which the next key takes it away: until then it may be what that key is the answer to.
+const READ: Duration = Duration::from_millis(700);
 /// The most time between two Ctrl-C for the second to leave the screen.
 const TWICE: Duration = Duration::from_secs(1);
 /// Smaller than this nothing can be shown.
@@ -253,6 +255,7 @@ impl Ui {
         if view != self.view {
             let asks = self.views.leave(self.view);
             self.put_first(asks);
+            self.said = None;
         }
         (self.view, self.overlay) = (view, None);
     }
@@ -281,7 +284,10 @@ impl Ui {
     fn perform_own(&mut self, action: &FrameAction) {
         match action {
             FrameAction::ShowView(name) => self.go_to(name),
-            FrameAction::Help => self.overlay = Some(Overlay::Help(Help::default())),
+            FrameAction::Help => {
+                let open = self.views.hints(self.view).unwrap_or_default();
+                self.overlay = Some(Overlay::Help(Help::with(&open)));
+            }
             FrameAction::FindAction => self.overlay = Some(Overlay::Palette(Palette::default())),
             FrameAction::ShowNight => self.overlay = Some(Overlay::Night(NightPanel::default())),
             FrameAction::ShowSettings => {
@@ -367,6 +373,8 @@ impl Ui {
             // No key is called so, and nothing that is typed has such letters.
             return;
         }
+        // What was said is about what was done before.
+        self.said = self.said.take().filter(|(_, at)| at.elapsed() < READ);
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
         // Leaving is possible from everywhere.
         if held == KeyModifiers::CONTROL && key.code == KeyCode::Char('c') {

@@ -8,7 +8,7 @@ use ratatui::layout::Rect;
 
 use super::pen::Pen;
 use super::theme::Theme;
-use super::words::folded;
+use super::words::{folded, shortened};
 
 /// The value of a field.
 #[derive(Debug, Clone, PartialEq)]
@@ -383,10 +383,12 @@ impl Form {
             {
                 value = self.typed.clone().unwrap_or_default();
             }
-            // Of a long text the end is seen, where one types.
             let space = usize::from(area.width).saturating_sub(width + 8);
-            let long = value.chars().count().saturating_sub(space);
-            let value: String = value.chars().skip(long).collect();
+            let value = match field.value {
+                // Of a long text the end is seen, where one types.
+                Value::Text(_) => value.chars().skip(value.chars().count().saturating_sub(space)).collect(),
+                Value::Number { .. } | Value::Choice { .. } | Value::Flag(_) => shortened(&value, space),
+            };
             if edited {
                 let arrows = !matches!(field.value, Value::Text(_));
                 pen.put(if arrows { "◂" } else { " " }, theme.dim());
@@ -469,6 +471,20 @@ mod tests {
         assert!(form.error.as_ref().is_some_and(|e| e.contains("nothing is called")));
         assert_eq!(form.text("shape"), "line");
         assert_eq!(press(&mut form, "⏎→⏎"), [Reply::Quiet, Reply::Changed, Reply::Keep]);
+    }
+
+    #[test]
+    fn of_a_long_choice_the_beginning_is_seen_and_of_a_long_text_the_end() {
+        let mut form = Form::new(vec![
+            Field::choice("to", "to", ["every light of the gangway and the floods"], ""),
+            Field::text("name", "name", "every light of the gangway and the floods"),
+        ]);
+        let area = Rect::new(0, 0, 30, 5);
+        let mut buffer = Buffer::empty(area);
+        form.draw(Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
+        let line = |y: u16| (0..30).map(|x| buffer[(x, y)].symbol()).collect::<String>();
+        assert!(line(0).contains("every light") && line(0).contains('…'), "{}", line(0));
+        assert!(line(1).contains("the floods"), "{}", line(1));
     }
 
     #[test]

@@ -8,6 +8,19 @@ pub(crate) fn shortened(words: &str, room: usize) -> String {
     words.chars().take(room.saturating_sub(1)).chain((room > 0).then_some('…')).collect()
 }
 
+/// Words in so many columns, cut between two of them.
+pub(crate) fn cut_at_a_word(words: &str, room: usize) -> String {
+    if words.chars().count() <= room {
+        return words.to_owned();
+    }
+    let whole: String = words.chars().take(room).collect();
+    match whole.rsplit_once(' ').map(|(before, _)| before.trim_end_matches([' ', ',', ';', ':'])) {
+        Some(before) if !before.is_empty() && before.chars().count() + 2 <= room => format!("{before} …"),
+        Some(before) if before.contains(' ') => cut_at_a_word(before, room.saturating_sub(1)),
+        Some(_) | None => shortened(words, room),
+    }
+}
+
 /// A name in so many columns. Where these are few it keeps its letters, which tell more than that some are missing.
 pub(crate) fn short_name(name: &str, room: usize) -> String {
     if room < 12 { name.chars().take(room).collect() } else { shortened(name, room) }
@@ -58,7 +71,20 @@ pub(crate) fn beats(beats: f32) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::{short_name, shortened};
+    use super::{cut_at_a_word, short_name, shortened};
+
+    #[test]
+    fn words_are_cut_between_two_of_them() {
+        let words = "One colour everywhere; of several";
+        for (room, cut) in
+            [(33, words), (30, "One colour everywhere; of …"), (24, "One colour everywhere …"), (5, "One …")]
+        {
+            assert_eq!(cut_at_a_word(words, room), cut, "{room}");
+        }
+        for room in 0..33 {
+            assert!(cut_at_a_word(words, room).chars().count() <= room, "{room}");
+        }
+    }
 
     #[test]
     fn what_is_cut_says_so_where_there_is_room_to() {

@@ -23,9 +23,16 @@ const KEYS: usize = 18;
 #[derive(Default)]
 pub(crate) struct Help {
     first: usize,
+    /// The keys of what is open on the view, and what they do.
+    open: Vec<(String, String)>,
 }
 
 impl Help {
+    /// The help of a view on which something is open, with its keys before all others.
+    pub(crate) fn with(open: &[(&str, &str)]) -> Self {
+        Self { first: 0, open: open.iter().map(|(keys, does)| ((*keys).to_owned(), (*does).to_owned())).collect() }
+    }
+
     pub(super) fn key(&mut self, key: KeyEvent) -> OverlayReply {
         match key.code {
             KeyCode::Down | KeyCode::PageDown => self.first += 1,
@@ -39,8 +46,13 @@ impl Help {
     pub(super) fn draw(&mut self, view: ViewId, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let spec = view.spec();
         let width = usize::from(WIDTH.min(area.width.saturating_sub(2)).saturating_sub(4));
-        let mut lines: Vec<(String, String)> =
-            wrapped(&spec.help.join(" "), width).into_iter().map(|line| (String::new(), line)).collect();
+        let mut lines: Vec<(String, String)> = Vec::new();
+        if !self.open.is_empty() {
+            lines.push((String::new(), "What is open has these keys now:".to_owned()));
+            lines.extend(self.open.iter().map(|(keys, does)| (format!("{keys:<KEYS$}"), does.clone())));
+            lines.push(Default::default());
+        }
+        lines.extend(wrapped(&spec.help.join(" "), width).into_iter().map(|line| (String::new(), line)));
         lines.push(Default::default());
         for (key, help) in rows(view) {
             let told = wrapped(&help, width.saturating_sub(KEYS));

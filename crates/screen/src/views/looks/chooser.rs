@@ -13,6 +13,7 @@ use super::rows;
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
+use crate::kit::words::cut_at_a_word;
 
 /// The least room of an effect, in cells, and the most lines of it.
 const CELL: (u16, u16) = (20, 4);
@@ -197,6 +198,7 @@ impl LookPanel for Chooser {
             Pen::new(row, buffer).put(&words, theme.dim());
         }
         let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
-        Pen::new(foot, buffer).put(&format!(" {}", found[self.at].help), theme.bright());
+        let words = format!(" {}", found[self.at].help);
+        Pen::new(foot, buffer).put(&cut_at_a_word(&words, usize::from(foot.width)), theme.bright());
     }
 }
