@@ -463,8 +463,8 @@ fn words_that_are_stopped_while_they_are_away_stand_in_the_middle() {
 #[test]
 fn words_stand_where_they_are_aligned_and_the_room_behind_the_last_letter_moves_nothing() {
     let spec = find("marquee").expect("it is there");
-    let x: Vec<f32> = (0..1200).map(|i| (i % 60) as f32 + 0.5).collect();
-    let y: Vec<f32> = (0..1200).map(|i| (i / 60) as f32 + 0.5).collect();
+    let x: Vec<f32> = (0..1000).map(|i| (i % 50) as f32 + 0.5).collect();
+    let y: Vec<f32> = (0..1000).map(|i| (i / 50) as f32 + 0.5).collect();
     // The columns and the rows that are lit, from the first to the last.
     let lit = |across: &str, down: &str, spacing: f64, weight: &str| {
         let words = [("text", "HOH"), ("speed", "stopped"), ("across", across), ("down", down), ("weight", weight)];
@@ -473,19 +473,19 @@ fn words_stand_where_they_are_aligned_and_the_room_behind_the_last_letter_moves_
         let params = Params::compile(spec, &given, &[]).expect("right parameters");
         let mut effect = (spec.start)(1);
         effect.advance(&params, &Moment::at(0.0, 0.0, Step { seconds: 0.02, beats: 0.04 }, &Hearing::SILENCE));
-        let mut out = vec![CLEAR; 1200];
-        effect.light(&params, &Cells::on_plane(&x, &y, 60.0, 20.0), &mut out);
-        let on: Vec<usize> = (0..1200).filter(|i| out[*i][3] > 0.4).collect();
+        let mut out = vec![CLEAR; 1000];
+        effect.light(&params, &Cells::on_plane(&x, &y, 50.0, 20.0), &mut out);
+        let on: Vec<usize> = (0..1000).filter(|i| out[*i][3] > 0.4).collect();
         let ends =
             |of: fn(&usize) -> usize| [on.iter().map(of).min(), on.iter().map(of).max()].map(Option::unwrap_or_default);
-        (ends(|i| i % 60), ends(|i| i / 60), on.len())
+        (ends(|i| i % 50), ends(|i| i / 50), on.len())
     };
     for spacing in [0.0, 25.0, 100.0] {
         let ([left, right], [top, bottom], _) = lit("centre", "middle", spacing, "regular");
-        assert!((left + right).abs_diff(59) <= 1, "{spacing}: {left} to {right}");
+        assert!((left + right).abs_diff(49) <= 1, "{spacing}: {left} to {right}");
         assert!((top + bottom).abs_diff(19) <= 1, "{spacing}: {top} to {bottom}");
         assert_eq!(lit("left", "top", spacing, "regular").0[0], 0);
-        assert_eq!(lit("right", "bottom", spacing, "regular").0[1], 59);
+        assert_eq!(lit("right", "bottom", spacing, "regular").0[1], 49);
         assert_eq!(lit("right", "top", spacing, "regular").1[0], 0);
         assert!(lit("right", "bottom", spacing, "regular").1[1] >= 18);
     }

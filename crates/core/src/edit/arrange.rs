@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::{Refused, each, gone};
 use crate::maths::{cos_turns, sin_turns};
 use crate::rig::cell_positions;
-use crate::show::{Fixture, Shape, Show};
+use crate::show::{Canvas, Fixture, Shape, Show};
 
 /// One of the two directions of the canvas.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -107,6 +107,34 @@ impl Bounds {
 #[must_use]
 pub fn bounds(show: &Show, fixtures: &[usize]) -> Option<Bounds> {
     fixtures.iter().filter_map(|&index| show.fixtures.get(index)).map(Bounds::of).reduce(Bounds::with)
+}
+
+/// The fixtures that hang off the canvas of a show, all of them or in part.
+#[must_use]
+pub fn off_canvas(show: &Show) -> Vec<&str> {
+    let Canvas { width, height } = show.canvas;
+    let off = |fixture: &&Fixture| {
+        let Bounds { left, top, right, bottom } = Bounds::of(fixture);
+        left < 0.0 || top < 0.0 || right > width || bottom > height
+    };
+    show.fixtures.iter().filter(off).map(|fixture| fixture.name.as_str()).collect()
+}
+
+/// Sets the canvas and takes the fixtures along: the middle of each stays where it was in proportion, but for what it has to move
+/// to have all its cells on the canvas. One that is larger than the canvas is in its middle.
+pub(super) fn fit(show: &mut Show, canvas: Canvas) {
+    let before = std::mem::replace(&mut show.canvas, canvas);
+    // A cell reaches half a pitch around its middle.
+    let within = |place: f32, low: f32, high: f32, of: f32| match high - low > of - 1.0 {
+        true => of / 2.0 - (low + high) / 2.0,
+        false => (place - (low + high) / 2.0).clamp(0.5 - low, of - 0.5 - high),
+    };
+    for fixture in &mut show.fixtures {
+        let all = Bounds::of(fixture);
+        let (x, y) = all.middle();
+        fixture.x += within(x * canvas.width / before.width, all.left, all.right, canvas.width);
+        fixture.y += within(y * canvas.height / before.height, all.top, all.bottom, canvas.height);
+    }
 }
 
 pub(super) fn arrange(show: &mut Show, fixtures: &[usize], arrangement: Arrangement) -> Result<(), Refused> {

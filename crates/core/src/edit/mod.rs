@@ -17,7 +17,7 @@ mod rebase;
 mod timelines;
 mod words;
 
-pub use arrange::{Arrangement, Axis, Bounds, Side, bounds};
+pub use arrange::{Arrangement, Axis, Bounds, Side, bounds, off_canvas};
 pub use batch::{Batch, Rows};
 pub use follow::followed;
 pub use groups::Pick;
@@ -57,6 +57,8 @@ pub enum Edit {
     Reorder(Vec<usize>, usize),
     /// Sets the size of the canvas.
     Canvas(Canvas),
+    /// Set the canvas, with every fixture where it was on it in proportion, and none off it that has room.
+    FitCanvas(Canvas),
     /// Adds a group.
     AddGroup(Group),
     /// Changes a group; its new name goes wherever the old one stands.
@@ -209,6 +211,10 @@ impl Edit {
             Self::Reorder(fixtures, to) => reorder(show, fixtures, *to),
             Self::Canvas(canvas) => {
                 show.canvas = *canvas;
+                Ok(())
+            }
+            Self::FitCanvas(canvas) => {
+                arrange::fit(show, *canvas);
                 Ok(())
             }
             Self::AddGroup(group) => groups::add(show, group),

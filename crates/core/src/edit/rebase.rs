@@ -151,10 +151,11 @@ impl Edit {
             Self::Unpatch(fixtures) => Self::Unpatch(of(List::Fixtures).all(fixtures)?),
             Self::Arrange(fixtures, how) => Self::Arrange(of(List::Fixtures).all(fixtures)?, *how),
             Self::Reorder(fixtures, at) => Self::Reorder(wherever(List::Fixtures).all(fixtures)?, *at),
-            Self::Canvas(_) if from.canvas != to.canvas => {
+            Self::Canvas(_) | Self::FitCanvas(_) if from.canvas != to.canvas => {
                 return Err(Refused("the canvas was changed on another screen meanwhile".to_owned()));
             }
             Self::Canvas(canvas) => Self::Canvas(*canvas),
+            Self::FitCanvas(canvas) => Self::FitCanvas(*canvas),
             Self::PutGroup(at, group) => Self::PutGroup(of(List::Groups).one(*at)?, group.clone()),
             Self::RemoveGroup(at) => Self::RemoveGroup(of(List::Groups).one(*at)?),
             Self::MergeGroups(groups) => Self::MergeGroups(of(List::Groups).all(groups)?),

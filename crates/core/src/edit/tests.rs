@@ -270,3 +270,42 @@ proptest! {
         prop_assert_eq!(serde_json::from_str::<Edit>(&text).expect("it comes back"), edit);
     }
 }
+
+#[test]
+fn a_smaller_canvas_says_what_hangs_off_it_or_takes_it_along() {
+    let edited = |show: &Show, edit: &Edit| edit.apply(show).expect("it fits");
+    let line = |name: &str, x: f32, y: f32, cells: u32| Fixture {
+        name: name.into(),
+        x,
+        y,
+        address: None,
+        shape: Shape::Line { cells },
+        angle: 0.0,
+        pitch: 1.0,
+        profile: "rgb".into(),
+        wiring: Wiring::default(),
+        ..demo().fixtures[0].clone()
+    };
+    let show = Show {
+        fixtures: vec![line("Left", 10.0, 10.0, 8), line("Right", 110.0, 50.0, 8), line("Wide", 60.0, 30.0, 50)],
+        groups: Vec::new(),
+        canvas: Canvas { width: 120.0, height: 60.0 },
+        ..Show::empty("Quay")
+    };
+    assert_eq!(off_canvas(&show), Vec::<&str>::new());
+    let small = Canvas { width: 60.0, height: 30.0 };
+    let stays = edited(&show, &Edit::Canvas(small));
+    assert_eq!(off_canvas(&stays), ["Right", "Wide"]);
+    assert_eq!(stays.fixtures[1].x, 110.0);
+    let along = edited(&show, &Edit::FitCanvas(small));
+    assert_eq!(off_canvas(&along), Vec::<&str>::new());
+    let places: Vec<(f32, f32)> = along.fixtures.iter().map(|f| (f.x, f.y)).collect();
+    assert_eq!(places, [(5.0, 5.0), (55.0, 25.0), (30.0, 15.0)]);
+    // One that reaches over the edge moves in as far as it has to, and one that has no room stands in the middle.
+    let tiny = edited(&show, &Edit::FitCanvas(Canvas { width: 12.0, height: 6.0 }));
+    let reach = Bounds::of(&tiny.fixtures[1]);
+    assert!((reach.right - 11.5).abs() < 1e-3 && off_canvas(&tiny) == ["Wide"], "{reach:?}");
+    assert!((Bounds::of(&tiny.fixtures[2]).middle().0 - 6.0).abs() < 1e-3);
+    let grown = edited(&along, &Edit::FitCanvas(Canvas { width: 120.0, height: 60.0 }));
+    assert_eq!(grown.fixtures[1].x, 110.0, "and back");
+}

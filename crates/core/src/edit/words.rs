@@ -15,7 +15,9 @@ impl Edit {
             Self::Unpatch(fixtures) => format!("unpatches {}", many(fixtures.len(), "fixture")),
             Self::Arrange(fixtures, _) => format!("arranges {}", many(fixtures.len(), "fixture")),
             Self::Reorder(fixtures, _) => format!("reorders {}", many(fixtures.len(), "fixture")),
-            Self::Canvas(canvas) => format!("sets the canvas to {} x {}", canvas.width, canvas.height),
+            Self::Canvas(canvas) | Self::FitCanvas(canvas) => {
+                format!("sets the canvas to {} x {}", canvas.width, canvas.height)
+            }
             Self::AddGroup(group) => format!("adds the group {}", group.name),
             Self::PutGroup(_, group) => format!("changes the group {}", group.name),
             Self::RemoveGroup(_) => "takes a group out".to_owned(),

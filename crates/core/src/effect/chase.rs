@@ -111,7 +111,8 @@ impl Chase {
                 let drawn = f64::from(hash(steps.floor().rem_euclid(4e9) as u32 ^ self.seed)) % places;
                 drawn * f64::from(params.number(STEP)) + f64::from(bar.length)
             }
-            Way::Forward | Way::Back | Way::FromTheMiddle | Way::ToTheMiddle => way,
+            // At the start it stands on the first lights.
+            Way::Forward | Way::Back | Way::FromTheMiddle | Way::ToTheMiddle => way + f64::from(params.number(WIDTH)),
         };
         (place, None)
     }
@@ -290,6 +291,30 @@ mod tests {
         let mut out = vec![CLEAR; 12];
         chase.light(&params, &Cells::on_plane(&x, &[0.5; 12], 12.0, 1.0), &mut out);
         out.iter().map(|light| light[3]).collect()
+    }
+
+    #[test]
+    fn at_the_start_of_its_cycle_it_stands_on_the_first_lights_of_its_way() {
+        let lit = |way: &str, width: f64| {
+            let given = [
+                ("way", Param::Text(way.to_owned())),
+                ("width", Param::Number(width)),
+                ("tail", Param::Number(0.0)),
+                ("spacing", Param::Number(0.0)),
+            ];
+            let given = given.map(|(name, value)| (name.to_owned(), value)).into();
+            let params = Params::compile(&SPEC, &given, &[]).expect("right parameters");
+            let x: Vec<f32> = (0..12).map(|i| i as f32 + 0.5).collect();
+            let mut out = vec![CLEAR; 12];
+            let chase = Chase { phase: Phase::default(), seed: 1 };
+            chase.light(&params, &Cells::on_plane(&x, &[0.5; 12], 12.0, 1.0), &mut out);
+            (0..12).filter(|i| out[*i][3] > 0.99).map(|i| i + 1).collect::<Vec<_>>()
+        };
+        assert_eq!(lit("forward", 1.0), [1]);
+        assert_eq!(lit("forward", 3.0), [1, 2, 3]);
+        assert_eq!(lit("back", 1.0), [12]);
+        assert_eq!(lit("bounce", 2.0), [1, 2]);
+        assert_eq!(lit("to the middle", 1.0), [1, 12]);
     }
 
     #[test]

@@ -160,7 +160,7 @@ impl Effect for Looks {
         let share = params.number(OVERLAP) / 100.0;
         let fade = own.or_else(|| {
             let lasts = seconds(self.rate(params, from + by), self.pace)?;
-            (share > 0.0).then(|| Rate::Seconds(lasts as f32 * share))
+            (share > 0.0).then_some(Rate::Seconds(lasts as f32 * share))
         });
         let lasts = fade.is_some_and(|fade| seconds(fade, self.pace).is_some());
         self.stepped = fade.filter(|_| lasts).map(|fade| Change { from, over: 0.0, fade });

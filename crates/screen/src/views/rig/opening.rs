@@ -12,6 +12,7 @@ use super::arranging::Arranging;
 use super::camera::Fit;
 use super::groups::{Asked, Groups};
 use super::importing::Importing;
+use super::panel::{ALONG, STAY};
 use super::panel::{PanelReply, RigPanel};
 use super::profiles::Profiles;
 use super::state::RigView;
@@ -78,6 +79,7 @@ impl RigView {
             Opening::Canvas => Some(RigPanel::Canvas(Form::new(vec![
                 Field::number("width", "width", f64::from(show.canvas.width), 1.0, 100_000.0, 1.0),
                 Field::number("height", "height", f64::from(show.canvas.height), 1.0, 100_000.0, 1.0),
+                Field::choice("lights", "the lights", [STAY, ALONG], STAY),
             ]))),
             Opening::Arrange => Some(RigPanel::Arrange(Box::new(Arranging::new(&show, &meant)))),
             Opening::Groups => Some(RigPanel::Groups(Groups::default())),
@@ -131,6 +133,14 @@ impl RigView {
             panel @ (RigPanel::Add(_) | RigPanel::Change(..) | RigPanel::Patch(..) | RigPanel::Canvas(_)) => {
                 panel.form_key(key, kept)
             }
+            RigPanel::Arrange(arranging) if arranging.types() => match arranging.type_key(key.code) {
+                None => PanelReply::stay(Vec::new()),
+                Some(Ok(())) => PanelReply::stay(vec![Ask::try_edit(arranging.edit())]),
+                Some(Err(why)) => {
+                    arranging.said = why;
+                    PanelReply::stay(Vec::new())
+                }
+            },
             RigPanel::Arrange(arranging) => match key.code {
                 KeyCode::Esc => PanelReply::close(vec![Ask::drop_tried()]),
                 KeyCode::Enter => PanelReply::close(vec![Ask::edit(arranging.edit())]),

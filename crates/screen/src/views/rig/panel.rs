@@ -5,6 +5,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
+use splimo_core::edit::off_canvas;
 use splimo_core::engine::Walked;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Canvas, Show};
@@ -21,6 +22,19 @@ use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::folded;
 use crate::model::EditedShow;
+
+/// The words for lights that stay where they are on another canvas, and for those that come along.
+pub(super) const STAY: &str = "stay where they are";
+pub(super) const ALONG: &str = "come along";
+
+/// The fixtures that hang off the canvas of a show, in words.
+fn hanging_off(show: &Show) -> String {
+    match off_canvas(show).as_slice() {
+        [] => String::new(),
+        [one] => format!("{one} hangs off it"),
+        [first, rest @ ..] => format!("{first} and {} more hang off it", rest.len()),
+    }
+}
 
 /// The panel that is open.
 pub(super) enum RigPanel {
@@ -110,7 +124,8 @@ impl RigPanel {
             Self::Profiles(profiles) => profiles.types(),
             Self::Test(test) => test.types(),
             Self::Add(_) | Self::Change(..) | Self::Patch(..) | Self::Canvas(_) => true,
-            Self::Arrange(_) | Self::Problems(_) | Self::Import(_) => false,
+            Self::Arrange(arranging) => arranging.types(),
+            Self::Problems(_) | Self::Import(_) => false,
         }
     }
 
@@ -139,7 +154,8 @@ impl RigPanel {
             Self::Patch(form, chosen) => patching::edit(form, kept, chosen),
             Self::Canvas(form) => {
                 let (width, height) = (form.number("width") as f32, form.number("height") as f32);
-                Ok(Edit::Canvas(Canvas { width, height }))
+                let canvas = Canvas { width, height };
+                Ok(if form.text("lights") == ALONG { Edit::FitCanvas(canvas) } else { Edit::Canvas(canvas) })
             }
             _ => return None,
         })
@@ -154,6 +170,9 @@ impl RigPanel {
             _ => {}
         }
         let edit = self.edit(kept);
+        if let (Self::Canvas(form), Some(Ok(edit))) = (&mut *self, &edit) {
+            form.hint("lights", edit.apply(kept).map_or_else(|_| String::new(), |show| hanging_off(&show)));
+        }
         let Some(form) = self.form() else { return Vec::new() };
         match edit {
             Some(Ok(edit)) => {
@@ -212,6 +231,12 @@ impl RigPanel {
                 let said = area.y + Arranging::KEYS.len() as u16 + 1;
                 if said < area.bottom() {
                     Pen::new(Rect { y: said, height: 1, ..area }, buffer).put(&arranging.said, theme.text());
+                }
+                for (line, words) in arranging.totals().iter().enumerate() {
+                    let y = said + 1 + line as u16;
+                    if y < area.bottom() {
+                        Pen::new(Rect { y, height: 1, ..area }, buffer).put(words, theme.bright());
+                    }
                 }
             }
             Self::Groups(groups) => groups.draw(&edited.kept, theme, area, buffer),
