@@ -173,7 +173,7 @@ colour = "#40a0ff"
         ("[0.5, 0.2]", "[0.2, 0.2]", "lie within 0 and 1, and rise"),
         ("highlight = 0.5", "highlight = 5", "out of range"),
         ("skip = [3, 7]", "skip = [7, 3]", "do not rise"),
-        ("#40a0ff", "blue", "#rrggbb"),
+        ("#40a0ff", "bluish", "is not a colour"),
         ("pan = 20.0", "pan = 120.0", "out of range"),
         ("cell = 0", "cell = 3", "cell 2 has no channel"),
     ] {

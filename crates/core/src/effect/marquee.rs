@@ -63,23 +63,23 @@ choices! {
 /// The parameters.
 const PARAMS: &[ParamSpec] = &[
     text("text", "LANTERN QUAY", "the words; in braces what lives: clock, countdown 23:30, tempo, bar, beat"),
-    colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
-    number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
     rate("speed", "16 beats", "how long until the words come round again; stopped, they stand"),
-    number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
-    number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
-    choice("way", Way::WORDS, "where they run"),
-    choice("font", FONTS, "a built-in one, or that of the file"),
-    file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
     choice(
         "weight",
         Weight::WORDS,
         "how thick the strokes are; built-in fonts have no light, and 5 high has one weight",
     ),
-    number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
-    choice("outline", Outline::WORDS, "only the edges of the letters"),
     choice("across", Across::WORDS, "where words that stand are on the span; x moves them from there"),
     choice("down", Down::WORDS, "where words lower than the span are on it; y moves them from there"),
+    colours(&["#fff3c4", "#ff9d3b"], "from the top of the letters to their foot"),
+    number("size", [0.0, 0.0, 200.0], "lights", "the height of a letter; 0 is as high as the span"),
+    number("x", [-200.0, 0.0, 200.0], "%", "how far the words are moved to the right"),
+    number("y", [-200.0, 0.0, 200.0], "%", "how far the words are moved down"),
+    choice("way", Way::WORDS, "where they run"),
+    choice("font", FONTS, "a built-in one, or that of the file"),
+    file("file", Holds::Font, "a font of your own: TTF or OTF, from the folder of the show on"),
+    number("spacing", [-20.0, 0.0, 100.0], "%", "how far letters are apart, of their height"),
+    choice("outline", Outline::WORDS, "only the edges of the letters"),
 ];
 
 const TEXT: TextParam = TextParam::named(PARAMS, "text");

@@ -181,9 +181,13 @@ impl Row {
                 let Some(spec) = self.param(layer) else { return Ok(()) };
                 let value = match spec.kind {
                     ParamKind::Number { min, max, .. } => Param::Number(number(f64::from(min), f64::from(max))?),
-                    // A number alone means beats.
+                    // A number alone means beats, and none of them that it stands.
                     ParamKind::Rate { .. } => {
-                        let whole = if text.parse::<f64>().is_ok() { format!("{text} beats") } else { text.to_owned() };
+                        let whole = match text.parse::<f64>() {
+                            Ok(0.0) => LADDER[0].to_owned(),
+                            Ok(_) => format!("{text} beats"),
+                            Err(_) => text.to_owned(),
+                        };
                         whole.parse::<Rate>().map_err(|e| e.to_string())?;
                         Param::Text(whole)
                     }
