@@ -61,9 +61,9 @@ impl LayerMap {
         let in_order = matches!(layer.span, Span::Order | Span::OrderInGroup | Span::OrderInFixture);
         for fixtures in planes_of(layer, show) {
             let leds = || fixtures.iter().filter_map(|&f| rig.fixtures.get(f).copied()).flat_map(Patched::leds);
-            let (size, place) = if in_order { along_order(leds().count()) } else { on_canvas(rig, leds()) };
+            let (frame, place) = if in_order { along_order(leds().count()) } else { on_canvas(rig, leds()) };
             let plane = planes.len() as u32;
-            let (area_left, area_top, width, height) = area_on(layer.area, size);
+            let (area_left, area_top, width, height) = area_of(layer, frame, show, rig);
             let turned = Turned::of(layer.repeat, plane, width, height);
             planes.push(turned.size());
             for (index, led) in leds().enumerate() {
@@ -295,13 +295,30 @@ fn sections_of(layer: &Layer, show: &Show) -> Vec<Vec<usize>> {
     layer.target.iter().map(section).collect()
 }
 
-type Placing = Box<dyn Fn(&Rig, usize, usize) -> (f32, f32)>;
-
-fn along_order(count: usize) -> ((f32, f32), Placing) {
-    ((count.max(1) as f32, 1.0), Box::new(|_, index, _| (index as f32 + 0.5, 0.5)))
+/// The rectangle around lights: its top left corner on the canvas, and its size, in pitches.
+#[derive(Debug, Clone, Copy)]
+struct Frame {
+    corner: (f32, f32),
+    size: (f32, f32),
 }
 
-fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> ((f32, f32), Placing) {
+type Placing = Box<dyn Fn(&Rig, usize, usize) -> (f32, f32)>;
+
+fn along_order(count: usize) -> (Frame, Placing) {
+    let frame = Frame { corner: (0.0, 0.0), size: (count.max(1) as f32, 1.0) };
+    (frame, Box::new(|_, index, _| (index as f32 + 0.5, 0.5)))
+}
+
+fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> (Frame, Placing) {
+    let frame = frame_of(rig, leds);
+    let place = move |rig: &Rig, _: usize, led: usize| {
+        let (x, y) = rig.position(led);
+        (x - frame.corner.0, y - frame.corner.1)
+    };
+    (frame, Box::new(place))
+}
+
+fn frame_of(rig: &Rig, leds: impl Iterator<Item = usize>) -> Frame {
     let (mut low, mut high) = ((f32::MAX, f32::MAX), (f32::MIN, f32::MIN));
     for led in leds {
         let (x, y) = rig.position(led);
@@ -313,12 +330,27 @@ fn on_canvas(rig: &Rig, leds: impl Iterator<Item = usize>) -> ((f32, f32), Placi
         high = low;
     }
     // Each LED is a square of one pitch around its place.
-    let size = (high.0 - low.0 + 1.0, high.1 - low.1 + 1.0);
-    let place = move |rig: &Rig, _: usize, led: usize| {
-        let (x, y) = rig.position(led);
-        (x - low.0 + 0.5, y - low.1 + 0.5)
+    Frame { corner: (low.0 - 0.5, low.1 - 0.5), size: (high.0 - low.0 + 1.0, high.1 - low.1 + 1.0) }
+}
+
+/// The rectangle of a layer on one of its planes: left, top, width and height, in pitches from the plane's corner. That of a region
+/// lies where it does on the canvas, whichever lights the layer has, where the layer is one plane of the canvas; on the parts of
+/// other spans it is its share of each.
+fn area_of(layer: &Layer, frame: Frame, show: &Show, rig: &Rig) -> (f32, f32, f32, f32) {
+    let Some(region) = show.region(&layer.region) else { return area_on(layer.area, frame.size) };
+    if layer.span != Span::Canvas {
+        return area_on(region.area, frame.size);
+    }
+    let within = match region.of.as_str() {
+        "" => Frame { corner: (0.0, 0.0), size: (show.canvas.width, show.canvas.height) },
+        name => {
+            let section = Layer { target: vec![name.to_owned()], ..Layer::new("") };
+            let fixtures: Vec<usize> = sections_of(&section, show).into_iter().flatten().collect();
+            frame_of(rig, fixtures.iter().filter_map(|&f| rig.fixtures.get(f).copied()).flat_map(Patched::leds))
+        }
     };
-    (size, Box::new(place))
+    let (left, top, width, height) = area_on(region.area, within.size);
+    (left + within.corner.0 - frame.corner.0, top + within.corner.1 - frame.corner.1, width, height)
 }
 
 fn area_on(area: Area, (width, height): (f32, f32)) -> (f32, f32, f32, f32) {
@@ -359,6 +391,41 @@ mod tests {
             let lit = |show: &Show, rig: &Show| LayerMap::compile(&layer, show, &Rig::compile(rig)).x.len();
             assert_eq!([lit(&after, &before), lit(&before, &after), lit(&after, &after)], [12, 12, 16], "{span:?}");
         }
+    }
+
+    #[test]
+    fn a_region_lies_where_it_does_on_the_canvas_whatever_lights_a_layer_has() {
+        use crate::show::{Area, Region};
+        let mut show = show();
+        show.canvas.width = 24.0;
+        let right_half = Area { x: 50.0, width: 50.0, ..Area::WHOLE };
+        let (width, name) = (show.canvas.width, show.fixtures[0].name.clone());
+        show.regions = vec![
+            Region { name: "Right".into(), of: String::new(), area: right_half },
+            Region { name: "Of the first".into(), of: name.clone(), area: right_half },
+        ];
+        let rig = Rig::compile(&show);
+        let lit = |layer: &Layer| -> Vec<usize> {
+            let map = LayerMap::compile(layer, &show, &rig);
+            map.pieces.iter().flat_map(|p| p.led as usize..(p.led + p.count) as usize).collect()
+        };
+        let of = |region: &str, target: &[&str]| Layer {
+            region: region.into(),
+            target: target.iter().map(|one| (*one).to_owned()).collect(),
+            ..Layer::new("plasma")
+        };
+        let right: Vec<usize> = (0..rig.len()).filter(|led| rig.position(*led).0 >= width / 2.0).collect();
+        assert_eq!(lit(&of("Right", &[])), right);
+        let first: Vec<usize> = right.iter().copied().filter(|led| rig.fixtures[0].leds().contains(led)).collect();
+        assert_eq!(lit(&of("Right", &[&name])), first, "the same place for fewer lights");
+        let (leds, frame) = (rig.fixtures[0].leds(), frame_of(&rig, rig.fixtures[0].leds()));
+        let middle = frame.corner.0 + frame.size.0 / 2.0;
+        let half: Vec<usize> = leds.filter(|led| rig.position(*led).0 >= middle).collect();
+        assert!(!half.is_empty());
+        assert_eq!(lit(&of("Of the first", &[&name])), half, "its box is that of the fixture");
+        let piece = LayerMap::compile(&of("Right", &[&name]), &show, &rig).pieces;
+        assert!(piece.iter().all(|piece| piece.width == width / 2.0), "the plane is the region");
+        assert_eq!(lit(&of("Nowhere", &[])).len(), rig.len(), "one that is not there is no limit");
     }
 
     #[test]

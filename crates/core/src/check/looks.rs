@@ -4,7 +4,7 @@ use super::{Found, Severity};
 use crate::effect::{self, EffectSpec, Params};
 use crate::modulate;
 use crate::palette;
-use crate::show::{Layer, Place, Show};
+use crate::show::{Area, Layer, MOST_REGIONS, Place, Show};
 use crate::still;
 
 /// The most layers that a look may have.
@@ -43,11 +43,7 @@ impl Found {
         }
     }
 
-    fn layer(&mut self, place: &Place, subject: &str, layer: &Layer) {
-        self.range(place.clone().key("opacity"), subject, layer.opacity, 0.0, 1.0);
-        self.range(place.clone().key("later"), subject, layer.later, -10_000.0, 10_000.0);
-        self.range(place.clone().key("phase"), subject, layer.phase as f32, -1e9, 1e9);
-        let area = layer.area;
+    fn area(&mut self, place: &Place, subject: &str, area: Area) {
         for (name, value, from) in [
             ("x", area.x, -10_000.0),
             ("y", area.y, -10_000.0),
@@ -56,6 +52,25 @@ impl Found {
         ] {
             self.range(place.clone().key("area").key(name), subject, value, from, 10_000.0);
         }
+    }
+
+    pub(super) fn regions(&mut self, show: &Show) {
+        if show.regions.len() > MOST_REGIONS {
+            let message = format!("it has {} regions", show.regions.len());
+            let mend = format!("keep it to {MOST_REGIONS}");
+            self.add(Severity::Broken, Place::root().key("regions"), "the show", message, mend);
+        }
+        for (index, region) in show.regions.iter().enumerate() {
+            let place = Place::root().key("regions").index(index);
+            self.area(&place, &format!("region {}", region.name), region.area);
+        }
+    }
+
+    fn layer(&mut self, place: &Place, subject: &str, layer: &Layer) {
+        self.range(place.clone().key("opacity"), subject, layer.opacity, 0.0, 1.0);
+        self.range(place.clone().key("later"), subject, layer.later, -10_000.0, 10_000.0);
+        self.range(place.clone().key("phase"), subject, layer.phase as f32, -1e9, 1e9);
+        self.area(place, subject, layer.area);
         for (fixture, lights) in &layer.lights {
             if let Err(why) = still::parse(lights) {
                 let message = format!("the colours held for {fixture} cannot be read");

@@ -80,6 +80,7 @@ pub fn structure(show: &Show) -> Vec<Problem> {
     found.aims(show);
     found.references(show);
     found.palette(show);
+    found.regions(show);
     found.looks(show);
     found.routes(show);
     found.supplies(show);
@@ -142,6 +143,7 @@ impl Found {
         let groups = show.groups.iter().enumerate().map(|(i, g)| ("groups", "group", i, &g.name));
         self.unique(lights.chain(groups));
         self.unique(show.palette.iter().enumerate().map(|(i, s)| ("palette", "palette entry", i, &s.name)));
+        self.unique(show.regions.iter().enumerate().map(|(i, r)| ("regions", "region", i, &r.name)));
         self.unique(show.looks.iter().enumerate().map(|(i, l)| ("looks", "look", i, &l.name)));
         self.unique(show.routes.iter().enumerate().map(|(i, r)| ("routes", "route", i, &r.name)));
         self.unique(show.supplies.iter().enumerate().map(|(i, s)| ("supplies", "supply", i, &s.name)));

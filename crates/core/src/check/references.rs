@@ -10,7 +10,7 @@ use crate::show::Show;
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
-const MAY_BE_MISSING: [ReferenceKind; 11] = [
+const MAY_BE_MISSING: [ReferenceKind; 12] = [
     ReferenceKind::Swatch,
     ReferenceKind::Look,
     ReferenceKind::Fixture,
@@ -22,6 +22,7 @@ const MAY_BE_MISSING: [ReferenceKind; 11] = [
     ReferenceKind::CueList,
     ReferenceKind::Timeline,
     ReferenceKind::Aim,
+    ReferenceKind::Region,
 ];
 
 impl Found {
@@ -50,6 +51,8 @@ impl Found {
             | Site::LaneAim(..)
             | Site::LayerAim { .. }
             | Site::AimedHead(..)
+            | Site::LayerRegion(_)
+            | Site::RegionOf(_)
             | Site::ClipTier(..)
             | Site::ClipLook(..)
             | Site::ClipList(..)
@@ -98,6 +101,8 @@ impl Found {
                 (Severity::Error, "it does not leave so; write the name of what is there")
             }
             Site::AimedHead(..) => (Severity::Warning, "take it out of the aim, or add the fixture"),
+            Site::LayerRegion(_) => (Severity::Error, "take it out, or add the region under [[regions]]"),
+            Site::RegionOf(_) => (Severity::Error, "take it out for the canvas, or add the group"),
             Site::LayerAim { .. } => (Severity::Error, "take it out, or write the name of an aim"),
             Site::LaneLight(..) | Site::LaneColour(..) | Site::LaneLook(..) | Site::LaneAim(..) => {
                 (Severity::Error, "take it out of the lane, or write the name of what is there")

@@ -14,6 +14,7 @@ mod outputs;
 mod play;
 mod programs;
 mod rebase;
+mod regions;
 mod timelines;
 mod words;
 
@@ -31,8 +32,8 @@ use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
 use crate::show::{
-    Aim, Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Rotation, Route, Schedule,
-    Show, Supply, Swatch, Tier, Timeline, ValueOut,
+    Aim, Bank, Binding, Canvas, CueList, Fixture, Group, Input, Look, Profile, Program, Region, Rotation, Route,
+    Schedule, Show, Supply, Swatch, Tier, Timeline, ValueOut,
 };
 
 /// A change of a show. Fixtures, groups and profiles are meant by their index in the show that it is applied to.
@@ -97,6 +98,12 @@ pub enum Edit {
     MoveLook(usize, usize),
     /// Adds a colour or a gradient to the palette.
     AddSwatch(Swatch),
+    /// Add a region.
+    AddRegion(Region),
+    /// Change a region; its new name is used wherever the old one was.
+    PutRegion(usize, Region),
+    /// Take a region out that nothing uses.
+    RemoveRegion(usize),
     /// Changes an entry of the palette; its new name goes wherever the old one stands.
     PutSwatch(usize, Swatch),
     /// Takes an entry out of the palette, if no look uses it.
@@ -234,6 +241,9 @@ impl Edit {
             Self::PutLooks(changed) => looks::put(show, changed),
             Self::RemoveLooks(removed) => looks::remove(show, removed),
             Self::MoveLook(from, to) => looks::move_to(show, *from, *to),
+            Self::AddRegion(region) => regions::add(show, region),
+            Self::PutRegion(index, region) => regions::put(show, *index, region),
+            Self::RemoveRegion(index) => regions::remove(show, *index),
             Self::AddSwatch(swatch) => looks::add_swatch(show, swatch),
             Self::PutSwatch(index, swatch) => looks::put_swatch(show, *index, swatch),
             Self::RemoveSwatch(index) => looks::remove_swatch(show, *index),

@@ -15,6 +15,7 @@ enum List {
     Supplies,
     Looks,
     Palette,
+    Regions,
     Aims,
     Tiers,
     Banks,
@@ -35,6 +36,7 @@ impl List {
             Self::Supplies => show.supplies.iter().map(|one| one.name.clone()).collect(),
             Self::Looks => show.looks.iter().map(|one| one.name.clone()).collect(),
             Self::Aims => show.aims.iter().map(|one| one.name.clone()).collect(),
+            Self::Regions => show.regions.iter().map(|one| one.name.clone()).collect(),
             Self::Palette => show.palette.iter().map(|one| one.name.clone()).collect(),
             Self::Tiers => show.stack().iter().map(|one| one.name.clone()).collect(),
             Self::Banks => show.banks.iter().map(|one| one.name.clone()).collect(),
@@ -59,6 +61,7 @@ impl List {
             Self::Supplies => same(&from.supplies, at, &to.supplies, place),
             Self::Looks => same(&from.looks, at, &to.looks, place),
             Self::Aims => same(&from.aims, at, &to.aims, place),
+            Self::Regions => same(&from.regions, at, &to.regions, place),
             Self::Palette => same(&from.palette, at, &to.palette, place),
             Self::Tiers => same(from.stack(), at, to.stack(), place),
             Self::Banks => same(&from.banks, at, &to.banks, place),
@@ -134,6 +137,7 @@ impl Edit {
             | Self::AddSupply(_)
             | Self::AddLooks(..)
             | Self::AddSwatch(_)
+            | Self::AddRegion(_)
             | Self::AddAim(_)
             | Self::AddTier(..)
             | Self::AddBanks(..)
@@ -170,6 +174,8 @@ impl Edit {
             Self::MoveLook(at, place) => Self::MoveLook(wherever(List::Looks).one(*at)?, *place),
             Self::PutSwatch(at, swatch) => Self::PutSwatch(of(List::Palette).one(*at)?, swatch.clone()),
             Self::RemoveSwatch(at) => Self::RemoveSwatch(of(List::Palette).one(*at)?),
+            Self::PutRegion(at, region) => Self::PutRegion(of(List::Regions).one(*at)?, region.clone()),
+            Self::RemoveRegion(at) => Self::RemoveRegion(of(List::Regions).one(*at)?),
             Self::PutAim(at, aim) => Self::PutAim(of(List::Aims).one(*at)?, aim.clone()),
             Self::RemoveAim(at) => Self::RemoveAim(of(List::Aims).one(*at)?),
             Self::PutTier(at, tier) => Self::PutTier(of(List::Tiers).one(*at)?, tier.clone()),

@@ -13,7 +13,7 @@ use crate::modulate::Modulators;
 use crate::music::Hearing;
 use crate::rate::Step;
 use crate::rig::{Rig, TILE};
-use crate::show::{Area, Blend, Layer, Look, Repeat, Show, Span};
+use crate::show::{Area, Blend, Layer, Look, Region, Repeat, Show, Span};
 use crate::still::Onto;
 
 /// The maps of layers, each once: layers that light the same lights in the same way share theirs, which saves memory, and
@@ -21,7 +21,7 @@ use crate::still::Onto;
 #[derive(Default)]
 pub struct Maps(Vec<(MapKey, Arc<LayerMap>)>);
 
-type MapKey = (Vec<String>, Span, Area, Repeat, BTreeMap<String, String>, Onto);
+type MapKey = (Vec<String>, Span, Area, Option<Region>, Repeat, BTreeMap<String, String>, Onto);
 
 impl Maps {
     /// Lets go of the maps that no layer uses any more.
@@ -30,8 +30,9 @@ impl Maps {
     }
 
     pub(super) fn of(&mut self, layer: &Layer, show: &Show, rig: &Rig) -> Arc<LayerMap> {
-        let key: MapKey =
-            (layer.target.clone(), layer.span, layer.area, layer.repeat, layer.lights.clone(), Onto::of(layer));
+        let region = show.region(&layer.region).cloned();
+        let (target, lights) = (layer.target.clone(), layer.lights.clone());
+        let key: MapKey = (target, layer.span, layer.area, region, layer.repeat, lights, Onto::of(layer));
         if let Some((_, map)) = self.0.iter().find(|(known, _)| *known == key) {
             return map.clone();
         }

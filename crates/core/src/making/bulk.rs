@@ -53,7 +53,10 @@ fn apply(layer: &mut Layer, change: &LayerChange) {
         }
         LayerChange::Target(target) => layer.target.clone_from(target),
         LayerChange::Span(span) => layer.span = *span,
-        LayerChange::Area(area) => layer.area = *area,
+        LayerChange::Area(area) => {
+            layer.area = *area;
+            layer.region.clear();
+        }
         LayerChange::Repeat(repeat) => layer.repeat = *repeat,
         LayerChange::Opacity(opacity) => layer.opacity = opacity.clamp(0.0, 1.0),
         LayerChange::Blend(blend) => layer.blend = *blend,

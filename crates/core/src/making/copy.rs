@@ -55,6 +55,7 @@ pub fn put_on(layer: &Layer, from: &Layer, property: Property) -> Layer {
         Property::Place => {
             layer.target.clone_from(&from.target);
             (layer.span, layer.area) = (from.span, from.area);
+            layer.region.clone_from(&from.region);
             (layer.repeat, layer.later) = (from.repeat, from.later);
         }
         Property::Modulators => {

@@ -21,6 +21,7 @@ impl NameChanges {
             ReferenceKind::Group,
             ReferenceKind::Profile,
             ReferenceKind::Swatch,
+            ReferenceKind::Region,
             ReferenceKind::Supply,
             ReferenceKind::Tier,
             ReferenceKind::Bank,

@@ -60,6 +60,7 @@ pub(super) fn accepted(kind: ReferenceKind) -> &'static [ReferenceKind] {
         ReferenceKind::Supply => &[ReferenceKind::Supply],
         ReferenceKind::Control => &[ReferenceKind::Control],
         ReferenceKind::Aim => &[ReferenceKind::Aim],
+        ReferenceKind::Region => &[ReferenceKind::Region],
         ReferenceKind::Tier => &[ReferenceKind::Tier],
         ReferenceKind::Bank => &[ReferenceKind::Bank],
         ReferenceKind::CueList => &[ReferenceKind::CueList],

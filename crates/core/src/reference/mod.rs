@@ -43,6 +43,8 @@ pub enum ReferenceKind {
     Control,
     /// An aim of heads.
     Aim,
+    /// A region.
+    Region,
     /// A tier of the stage.
     Tier,
     /// A bank of pads.
@@ -76,6 +78,7 @@ impl ReferenceKind {
             Self::Supply => "supply",
             Self::Control => "control",
             Self::Aim => "aim",
+            Self::Region => "region",
             Self::Tier => "tier",
             Self::Bank => "bank",
             Self::CueList => "cue list",
@@ -198,6 +201,7 @@ pub fn names(show: &Show, kind: ReferenceKind) -> Box<dyn Iterator<Item = &str> 
         ReferenceKind::Swatch => Box::new(show.palette.iter().map(|one| one.name.as_str())),
         ReferenceKind::Supply => Box::new(show.supplies.iter().map(|one| one.name.as_str())),
         ReferenceKind::Control => Box::new(CONTROL_NAMES.iter().map(String::as_str)),
+        ReferenceKind::Region => Box::new(show.regions.iter().map(|one| one.name.as_str())),
         ReferenceKind::Aim => Box::new(show.aims.iter().map(|one| one.name.as_str())),
         ReferenceKind::Tier => Box::new(show.stack().iter().map(|one| one.name.as_str())),
         ReferenceKind::Bank => Box::new(show.banks.iter().map(|one| one.name.as_str())),

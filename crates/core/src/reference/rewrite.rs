@@ -50,6 +50,9 @@ pub fn rewrite<'n>(show: &mut Show, mut ask: impl FnMut(&[ReferenceKind], &str) 
             Fate::Remove => false,
         });
     }
+    for region in show.regions.iter_mut().filter(|region| !region.of.is_empty()) {
+        rewrite_name(&mut region.of, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    }
     let mut emptied = Vec::new();
     for (index, look) in show.looks.iter_mut().enumerate() {
         let layers = rewrite_look(look, &mut ask).into_iter();
@@ -89,11 +92,7 @@ fn rewrite_play<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind], &str
     rewrite_values_out(show, ask);
     let looks = [&mut show.settings.fallback_look, &mut show.settings.safe_look];
     for name in looks.into_iter().filter(|name| !name.is_empty()) {
-        match ask(&[ReferenceKind::Look], name) {
-            Fate::Keep => {}
-            Fate::Rename(new) => new.clone_into(name),
-            Fate::Remove => name.clear(),
-        }
+        rewrite_name(name, |name| ask(&[ReferenceKind::Look], name));
     }
     let rotation = &mut show.rotation;
     rewrite_one(&mut rotation.tier, |name| ask(&[ReferenceKind::Tier], name));
@@ -194,6 +193,15 @@ fn rewrite_values_out<'n>(show: &mut Show, ask: &mut impl FnMut(&[ReferenceKind]
     });
 }
 
+/// Rewrites a name that is empty where there is none.
+fn rewrite_name<'n>(name: &mut String, mut ask: impl FnMut(&str) -> Fate<'n>) {
+    match ask(name) {
+        Fate::Keep => {}
+        Fate::Rename(new) => new.clone_into(name),
+        Fate::Remove => name.clear(),
+    }
+}
+
 fn rewrite_one<'n>(name: &mut Option<String>, mut ask: impl FnMut(&str) -> Fate<'n>) {
     let Some(named) = name else { return };
     match ask(named) {
@@ -231,6 +239,9 @@ fn rewrite_lane<'n>(lane: &mut Lane, ask: &mut impl FnMut(&[ReferenceKind], &str
 pub fn rewrite_layer<'n>(layer: &mut Layer, ask: &mut impl FnMut(&[ReferenceKind], &str) -> Fate<'n>) -> bool {
     let had_target = !layer.target.is_empty();
     rewrite_set(&mut layer.target, |name| ask(&[ReferenceKind::Group, ReferenceKind::Fixture], name));
+    if !layer.region.is_empty() {
+        rewrite_name(&mut layer.region, |name| ask(&[ReferenceKind::Region], name));
+    }
     rewrite_lights(layer, |name| ask(&[ReferenceKind::Fixture], name));
     let Layer { effect, params, modulators, .. } = layer;
     params.retain(|param, value| {

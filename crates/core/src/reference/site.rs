@@ -61,6 +61,10 @@ pub enum Site<'s> {
         /// The parameter.
         param: &'s str,
     },
+    /// The region of a layer.
+    LayerRegion(LayerAt),
+    /// The group or fixture whose box a region is of.
+    RegionOf(usize),
     /// A head of an aim: the aim, and the place in its list.
     AimedHead(usize, usize),
     /// A modulator that follows a control.
@@ -163,9 +167,11 @@ impl Site<'_> {
         match self {
             Self::Profile(_) => &[ReferenceKind::Profile],
             Self::Member { .. } | Self::Light { .. } | Self::AimedHead(..) => &[ReferenceKind::Fixture],
-            Self::Feed { .. } | Self::Target { .. } | Self::TierLight { .. } | Self::LaneLight(..) => {
-                &[ReferenceKind::Group, ReferenceKind::Fixture]
-            }
+            Self::Feed { .. }
+            | Self::Target { .. }
+            | Self::TierLight { .. }
+            | Self::RegionOf(_)
+            | Self::LaneLight(..) => &[ReferenceKind::Group, ReferenceKind::Fixture],
             Self::InRotation("banks", _) => &[ReferenceKind::Bank],
             Self::Turn { .. }
             | Self::PadLook { .. }
@@ -192,6 +198,7 @@ impl Site<'_> {
             | Self::OutSource(_, kind) => command_text::accepted(*kind),
             Self::Colour { .. } | Self::LaneColour(..) => &[ReferenceKind::Swatch],
             Self::LayerAim { .. } | Self::LaneAim(..) => &[ReferenceKind::Aim],
+            Self::LayerRegion(_) => &[ReferenceKind::Region],
             Self::Control { .. } => &[ReferenceKind::Control],
         }
     }
@@ -203,6 +210,7 @@ impl Site<'_> {
             Self::Profile(_)
             | Self::Member { .. }
             | Self::Feed { .. }
+            | Self::RegionOf(_)
             | Self::TierLight { .. }
             | Self::PadTier { .. }
             | Self::PadLook { .. }
@@ -235,6 +243,7 @@ impl Site<'_> {
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
             | Self::LayerAim { of, .. }
+            | Self::LayerRegion(of)
             | Self::Control { of, .. } => Some(*of),
         }
     }
@@ -257,6 +266,8 @@ impl Site<'_> {
                 layer(of).key("params").key(param).index(*at)
             }
             Self::LayerAim { of, param } => layer(of).key("params").key(param),
+            Self::LayerRegion(of) => layer(of).key("region"),
+            Self::RegionOf(region) => entry("regions", *region).key("of"),
             Self::AimedHead(aim, at) => entry("aims", *aim).key("heads").index(*at),
             Self::Control { of, modulator } => layer(of).key("modulators").index(*modulator),
             Self::TierLight { tier, at } => entry("tiers", *tier).key("lights").index(*at),
@@ -306,7 +317,9 @@ impl Site<'_> {
             | Self::Turn { of, .. }
             | Self::Colour { of, .. }
             | Self::LayerAim { of, .. }
+            | Self::LayerRegion(of)
             | Self::Control { of, .. } => (ReferenceKind::Look, &show.looks[of.look].name),
+            Self::RegionOf(region) => (ReferenceKind::Region, &show.regions[*region].name),
             Self::AimedHead(aim, _) => (ReferenceKind::Aim, &show.aims[*aim].name),
             Self::LaneLight(of, _) | Self::LaneColour(of, _) | Self::LaneLook(of, _) | Self::LaneAim(of, _) => {
                 (ReferenceKind::Look, &show.looks[of.look].name)

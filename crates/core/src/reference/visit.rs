@@ -18,6 +18,9 @@ pub fn visit<'s>(show: &'s Show, mut found: impl FnMut(Site<'s>, &'s str)) {
     for (aim, one) in show.aims.iter().enumerate() {
         one.heads.iter().enumerate().for_each(|(at, head)| found(Site::AimedHead(aim, at), &head.fixture));
     }
+    for (region, one) in show.regions.iter().enumerate().filter(|(_, one)| !one.of.is_empty()) {
+        found(Site::RegionOf(region), &one.of);
+    }
     for (look, one) in show.looks.iter().enumerate() {
         for (layer, one) in one.layers.iter().enumerate() {
             visit_layer(one, LayerAt { look, layer }, &mut found);
@@ -159,6 +162,9 @@ fn visit_lane<'s>(lane: &'s Lane, of: LaneAt, found: &mut impl FnMut(Site<'s>, &
 
 fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s>, &'s str)) {
     layer.target.iter().enumerate().for_each(|(at, name)| found(Site::Target { of, at }, name));
+    if !layer.region.is_empty() {
+        found(Site::LayerRegion(of), &layer.region);
+    }
     layer.lights.keys().for_each(|fixture| found(Site::Light { of, fixture }, fixture));
     for (param, value) in &layer.params {
         match named_by(&layer.effect, param) {
@@ -178,6 +184,7 @@ fn visit_layer<'s>(layer: &'s Layer, of: LayerAt, found: &mut impl FnMut(Site<'s
                 ReferenceKind::Fixture
                 | ReferenceKind::Group
                 | ReferenceKind::Profile
+                | ReferenceKind::Region
                 | ReferenceKind::Supply
                 | ReferenceKind::Input
                 | ReferenceKind::Binding

@@ -59,6 +59,9 @@ pub struct Layer {
     /// The layer's rectangle on its span.
     #[serde(default, skip_serializing_if = "Area::is_whole")]
     pub area: Area,
+    /// The region in the place of that rectangle, by its name; empty where it has none.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub region: String,
     /// The way the parts of the span (its groups, its fixtures) repeat the effect.
     #[serde(default, skip_serializing_if = "Repeat::is_alike")]
     pub repeat: Repeat,
@@ -100,6 +103,7 @@ impl Layer {
             target: Vec::new(),
             span: Span::Canvas,
             area: Area::WHOLE,
+            region: String::new(),
             repeat: Repeat::Alike,
             later: 0.0,
             phase: 0.0,

@@ -23,6 +23,7 @@ mod place;
 mod plain;
 mod profile;
 mod program;
+mod region;
 mod revise;
 mod rotation;
 mod route;
@@ -65,6 +66,7 @@ pub use pattern::{
 pub use place::{Place, Step};
 pub use profile::{Extraction, Layout, Profile};
 pub use program::{MOST_PROGRAMS, Program};
+pub use region::{MOST_REGIONS, Region};
 pub use revise::write_over;
 pub use rotation::Rotation;
 pub use route::{DMX_RATE, Numbering, Pacing, Route, RouteFields, Transport, TransportKind, Unchanged, net_form};
@@ -114,6 +116,9 @@ pub struct Show {
     /// Colours and gradients with names.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub palette: Vec<Swatch>,
+    /// Rectangles with names that layers share.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub regions: Vec<Region>,
     /// Named directions of heads.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub aims: Vec<Aim>,
@@ -177,6 +182,7 @@ impl Show {
             fixtures: Vec::new(),
             groups: Vec::new(),
             palette: Vec::new(),
+            regions: Vec::new(),
             looks: Vec::new(),
             tiers: Vec::new(),
             banks: Vec::new(),
@@ -224,6 +230,12 @@ impl Show {
             let (lights, name) = text.split_once('/')?;
             Some((Some(lights.trim()), self.aim(name.trim())?))
         })
+    }
+
+    /// The region of a name.
+    #[must_use]
+    pub fn region(&self, name: &str) -> Option<&Region> {
+        self.regions.iter().find(|region| region.name == name)
     }
 
     /// The aim of a name.

@@ -48,6 +48,8 @@ pub(super) enum PanelRequest {
     Try(Look),
     /// Keep this look.
     Keep(Look),
+    /// Keep this look after something else, which it needs.
+    KeepAfter(Vec<Ask>, Look),
     /// Go back to the look as it was before the panel was opened.
     Drop,
     /// Change all chosen looks this way, in one step.

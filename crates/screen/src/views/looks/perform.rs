@@ -195,6 +195,11 @@ impl LooksView {
                 self.work = Some(look);
                 self.keep_work()
             }
+            PanelRequest::KeepAfter(mut asks, look) => {
+                self.work = Some(look);
+                asks.extend(self.keep_work());
+                asks
+            }
             PanelRequest::KeepAndGoTo(look, layer) => {
                 self.layers.chosen = look.layers.len().saturating_sub(1 + layer);
                 (self.lines.chosen, self.pane) = (1, Pane::Lines);
@@ -359,7 +364,7 @@ impl LooksView {
         match (row, kind) {
             (Row::Effect, _) => self.with_layer(|view, layer| view.open(super::chooser::Chooser::replacing(&layer))),
             (Row::Target, _) => self.open_target(false),
-            (Row::Area, _) => self.with_layer(|view, layer| view.open(AreaPanel::of(layer.area))),
+            (Row::Area, _) => self.with_layer(|view, layer| view.open_area(&layer)),
             (_, Some(ParamKind::Colours { .. })) => self.open_colours(),
             (Row::Blend | Row::Span | Row::Repeat, _) | (_, Some(ParamKind::Choice { .. })) => {
                 self.say("← and → go through the words")
@@ -411,6 +416,13 @@ impl LooksView {
     }
 
     /// Two colours over the target: those of the chosen layer, or two that go with each other.
+    pub(super) fn open_area(&mut self, layer: &Layer) -> Vec<Ask> {
+        match self.in_context(|context| AreaPanel::of(layer, context)) {
+            Some(panel) => self.open(panel),
+            None => Vec::new(),
+        }
+    }
+
     pub(super) fn open_spread(&mut self, mirrored: bool) -> Vec<Ask> {
         match self.in_context(|context| Spread::of(context, mirrored)) {
             Some(panel) => self.open(panel),

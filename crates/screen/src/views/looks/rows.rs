@@ -93,6 +93,7 @@ impl Row {
             Self::Target if layer.target.is_empty() => "every light".to_owned(),
             Self::Target => layer.target.join(" + "),
             Self::Span => layer.span.name().to_owned(),
+            Self::Area if !layer.region.is_empty() => format!("region {}", layer.region),
             Self::Area => area_words(layer.area),
             Self::Repeat => layer.repeat.name().to_owned(),
             Self::Later => format!("{} %", plain(f64::from(layer.later))),
@@ -109,7 +110,7 @@ impl Row {
             Self::Opacity => "how much of the layer there is",
             Self::Target => "which lights it has; t chooses them",
             Self::Span => "over what it is stretched",
-            Self::Area => "its rectangle on the span; r changes it",
+            Self::Area => "its rectangle on the span, or a region that layers share; r changes it",
             Self::Repeat => "how the parts of the span repeat it",
             Self::Later => "by how much of a cycle each part of the span is later than the one before",
             Self::Phase => "where in its cycle it begins; m has a control or a wave drive it",
@@ -155,6 +156,7 @@ impl Row {
                 let names: Vec<Area> = making::AREAS.iter().map(|(_, area)| *area).collect();
                 let at = names.iter().position(|a| name_of_area(*a) == name_of_area(layer.area)).unwrap_or(0);
                 layer.area = names[turned(at, by.signum(), names.len())];
+                layer.region.clear();
             }
             Self::Repeat => layer.repeat = stepped(&Repeat::ALL, layer.repeat, by),
             Self::Later => layer.later = rounded(f64::from(layer.later) + f64::from(by), -10_000.0, 10_000.0) as f32,

@@ -329,6 +329,39 @@ fn a_layer_is_stepped_and_its_phase_has_a_modulator() {
 }
 
 #[test]
+fn a_region_is_made_shared_and_changed_in_one_place() {
+    let mut scene = scene();
+    let layers = |scene: &Scene| show(scene).looks[2].layers.clone();
+    tab(&mut scene);
+    // A new region on the top layer, by keys: above the area is the region.
+    play(&mut scene, "r↑");
+    play(&mut scene, "a new");
+    play(&mut scene, "↓Left wing↓↓↓10↓20↓30↓40⏎");
+    let region = show(&scene).regions.first().cloned().expect("a region");
+    assert_eq!((region.name.as_str(), region.of.as_str()), ("Left wing", ""));
+    assert_eq!(region.area, Area { x: 10.0, y: 20.0, width: 30.0, height: 40.0 });
+    assert_eq!(layers(&scene)[2].region, "Left wing");
+    assert!(scene.screen(158, 48).contains("region Left wing"), "{}", scene.screen(158, 48));
+    // Another layer takes it, and changes it for both.
+    play(&mut scene, "↓r↑left⏎");
+    assert_eq!(layers(&scene)[1].region, "Left wing");
+    play(&mut scene, "r");
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("the region Left wing, in percent; 2 layers share it"), "{screen}");
+    play(&mut scene, "↓50⏎");
+    assert_eq!(show(&scene).regions[0].area.x, 50.0);
+    assert_eq!(layers(&scene).iter().filter(|layer| layer.region == "Left wing").count(), 2);
+    // It is not taken out while a layer has it.
+    play(&mut scene, "r↑↑↑");
+    press(&mut scene, KeyCode::Delete, KeyModifiers::NONE);
+    assert_eq!(show(&scene).regions.len(), 1);
+    assert!(scene.screen(158, 48).contains("is used by look Undertow"), "{}", scene.screen(158, 48));
+    // A layer leaves it with a preset of its own.
+    play(&mut scene, "of this⏎");
+    assert_eq!(layers(&scene)[1].region, "");
+}
+
+#[test]
 fn repeats_and_offsets_are_lines_as_well() {
     let mut scene = scene();
     tab(&mut scene);

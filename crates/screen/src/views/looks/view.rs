@@ -9,7 +9,6 @@ use splimo_core::command::EngineCommand;
 use splimo_link::subscription::Subscription;
 
 use super::action::{Ask, KEYS, LooksAction};
-use super::area::AreaPanel;
 use super::chooser::Chooser;
 use super::rows::Row;
 use super::state::{LooksView, Pane};
@@ -86,7 +85,7 @@ impl View for LooksView {
             LooksAction::TargetLayer => return self.open_target(false),
             LooksAction::Retarget => return self.open_target(true),
             LooksAction::NextSpan(by) => return self.change_layer(|layer| Row::Span.nudge(layer, *by)),
-            LooksAction::ShowArea => return self.with_layer(|view, layer| view.open(AreaPanel::of(layer.area))),
+            LooksAction::ShowArea => return self.with_layer(|view, layer| view.open_area(&layer)),
             LooksAction::ShowModulator => return self.open_modulator(),
             LooksAction::ShowColours => return self.open_colours(),
             LooksAction::ShowPalette => return self.open(Swatches::list()),
