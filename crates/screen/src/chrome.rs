@@ -402,7 +402,10 @@ fn put_hints<'h>(hints: impl Iterator<Item = (&'h str, &'h str)>, theme: Theme, 
     let all = |hints: &[(&str, &str)]| hints.iter().map(wide).sum::<usize>().saturating_sub(3);
     let mut shown = hints;
     if all(&shown) > room {
-        shown.push(REST);
+        // Help tells all of them too.
+        if !shown.iter().any(|(keys, _)| *keys == REST.0) {
+            shown.push(REST);
+        }
         // How one ends it stays to the last.
         let spare = |(keys, _): &(&str, &str)| !matches!(*keys, "Enter" | "Esc" | "F1");
         while all(&shown) > room

@@ -59,6 +59,35 @@ fn the_first_look_of_a_show_that_had_none_is_seen_at_once() {
 }
 
 #[test]
+fn a_control_drives_the_phase_of_an_effect_and_of_looks_in_turn() {
+    let text = |phase: &str, extra: &str| {
+        format!(
+            "version = 1\nname = \"Phase\"\n[[fixtures]]\nname = \"Bar\"\nprofile = \"rgb\"\naddress = \"1.1\"\nshape = {{ line = {{ cells = 30 }} }}\nx = 30.0\ny = 20.0\n[[looks]]\nname = \"Driven\"\n[[looks.layers]]\n{phase}{extra}\n[[looks]]\nname = \"Red\"\nlayers = [{{ effect = \"solid\", params = {{ colours = [\"red\"] }} }}]\n[[looks]]\nname = \"Blue\"\nlayers = [{{ effect = \"solid\", params = {{ colours = [\"blue\"] }} }}]\n"
+        )
+    };
+    let light = |text: &str, control: f32| {
+        let mut engine = Engine::new(Arc::new(file::read(text).expect("a good show").show));
+        engine.cut_to(0);
+        engine.apply(&EngineCommand::Control(crate::command::ControlLevel { control: 3, percent: control }), 0.0);
+        for tick in 0..4 {
+            engine.tick(f64::from(tick) * 0.02, &Inputs::default());
+        }
+        engine.now.frame.light.clone()
+    };
+    let driven = "modulators = [{ param = \"phase\", source = \"control\", number = 3, depth = 100.0 }]";
+    let gradient = "effect = \"gradient\"\n";
+    let (at, still) = (light(&text(gradient, driven), 40.0), light(&text(gradient, "phase = 0.4"), 0.0));
+    let apart =
+        at.iter().zip(&still).flat_map(|(a, b)| a.iter().zip(b)).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+    assert!(apart < 0.01, "{apart}");
+    assert_ne!(still, light(&text(gradient, driven), 0.0));
+    let looks = "effect = \"looks\"\nparams = { looks = [\"Red\", \"Blue\"], speed = \"stopped\", overlap = 0.0 }\n";
+    let blue = |light: &[crate::colour::Rgba]| light[0][2] > light[0][0];
+    assert!(!blue(&light(&text(looks, driven), 40.0)), "in the first step");
+    assert!(blue(&light(&text(looks, driven), 100.0)), "a whole step on");
+}
+
+#[test]
 fn layers_that_change_places_go_on_where_they_are() {
     let look = |effects: [&str; 2]| {
         let layers: String = effects

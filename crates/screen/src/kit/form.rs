@@ -8,7 +8,7 @@ use ratatui::layout::Rect;
 
 use super::pen::Pen;
 use super::theme::Theme;
-use super::words::{folded, shortened};
+use super::words::{cut_at_a_word, folded, shortened};
 
 /// The value of a field.
 #[derive(Debug, Clone, PartialEq)]
@@ -397,7 +397,8 @@ impl Form {
             } else {
                 pen.put(&format!("  {value}"), theme.text());
             }
-            pen.put(&format!("  {}", field.hint), theme.faint_text());
+            let room = usize::from(pen.width().saturating_sub(pen.column() + 2));
+            pen.put(&format!("  {}", cut_at_a_word(&field.hint, room)), theme.faint_text());
         }
         let rest = shown.len().saturating_sub(self.first + room);
         let (words, style) = match &self.error {

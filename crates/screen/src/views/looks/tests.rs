@@ -362,6 +362,28 @@ fn a_region_is_made_shared_and_changed_in_one_place() {
 }
 
 #[test]
+fn a_region_is_drawn_with_the_mouse() {
+    use ratatui::crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
+    let mut scene = scene();
+    tab(&mut scene);
+    play(&mut scene, "r↑");
+    play(&mut scene, "a new");
+    let mouse = |scene: &mut Scene, kind, column, row| {
+        scene.mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE });
+        scene.screen(158, 48);
+    };
+    // The stage is to the right of column 86.
+    mouse(&mut scene, MouseEventKind::Down(MouseButton::Right), 100, 20);
+    mouse(&mut scene, MouseEventKind::Drag(MouseButton::Right), 120, 30);
+    mouse(&mut scene, MouseEventKind::Up(MouseButton::Right), 120, 30);
+    play(&mut scene, "⏎");
+    let region = show(&scene).regions.first().cloned().expect("a region");
+    let Area { x, y, width, height } = region.area;
+    assert!(x > 5.0 && y > 5.0 && (5.0..60.0).contains(&width) && (5.0..60.0).contains(&height), "{region:?}");
+    assert_eq!(show(&scene).looks[2].layers[2].region, region.name);
+}
+
+#[test]
 fn repeats_and_offsets_are_lines_as_well() {
     let mut scene = scene();
     tab(&mut scene);
