@@ -39,7 +39,7 @@ impl Job {
     }
 
     /// Goes to the looks.
-    fn to_looks(&mut self) {
+    fn go_to_looks(&mut self) {
         self.press(&["F4"]);
         self.see("No looks yet: n makes one.");
     }
@@ -119,7 +119,7 @@ fn ten_tubes_and_a_panel_are_routed_and_lit() {
         job.see("a new route");
         job.press(&["Enter"]);
         job.see("Route 1");
-        job.to_looks();
+        job.go_to_looks();
         job.type_text("w");
         job.see("two colours over the lights");
         job.press(&["Enter"]);
@@ -143,7 +143,7 @@ fn ten_tubes_and_a_panel_are_routed_and_lit() {
     job.see("▸ 127.94.0.3");
     job.type_text("n");
     job.see("Stand-in 3");
-    job.to_looks();
+    job.go_to_looks();
     job.type_text("w");
     job.see("two colours over the lights");
     job.press(&["Enter"]);
@@ -159,7 +159,7 @@ fn two_colours_are_mirrored_on_a_strip() {
     job.press(&["Down", "Down"]);
     job.type_text("30");
     job.press(&["Enter"]);
-    job.to_looks();
+    job.go_to_looks();
     job.type_text("W");
     job.see("two colours over the lights");
     job.type_text("r");
@@ -182,7 +182,7 @@ fn a_spiral_winds_around_a_cone() {
     job.press(&["Down"]);
     job.type_text("co");
     job.press(&["Enter"]);
-    job.to_looks();
+    job.go_to_looks();
     job.type_text("n");
     job.see("New look");
     job.add_layer("hel", "1 helix");
@@ -201,7 +201,7 @@ fn bold_words_stand_in_the_middle_over_a_plasma() {
     job.press(&["Down"]);
     job.type_text("g");
     job.press(&["Enter"]);
-    job.to_looks();
+    job.go_to_looks();
     job.type_text("n");
     job.see("New look");
     job.add_layer("pla", "1 plasma");

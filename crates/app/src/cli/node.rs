@@ -112,15 +112,11 @@ pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
     if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {
         node_screen::run(&nodes, over)?;
     } else {
-        let mut told = 0;
-        while !over() {
-            std::thread::sleep(Duration::from_millis(20));
-            let second = Instant::now().seconds_since(start) as u64;
-            if !arguments.json && second > told {
-                told = second;
+        each_second(start, over, |second| {
+            if !arguments.json {
                 say_aside!("{second:>5} s  {}", summary(&nodes));
             }
-        }
+        });
     }
     let report = node::report(&nodes);
     if arguments.json {
@@ -129,6 +125,19 @@ pub(super) fn run(arguments: &Arguments) -> Result<ExitCode, Failure> {
         tell(&report);
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Waits until it is over, and tells each second since the start.
+fn each_second(start: Instant, over: impl Fn() -> bool, mut tell: impl FnMut(u64)) {
+    let mut told = 0;
+    while !over() {
+        std::thread::sleep(Duration::from_millis(20));
+        let second = Instant::now().seconds_since(start) as u64;
+        if second > told {
+            told = second;
+            tell(second);
+        }
+    }
 }
 
 fn started(specs: Vec<NodeSpec>) -> Result<Vec<Node>, Failure> {
@@ -179,12 +188,8 @@ fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCod
     if !arguments.json && std::io::stdout().is_terminal() && std::io::stdin().is_terminal() {
         controller_screen::run(&controller, over)?;
     } else {
-        let mut told = 0;
-        while !over() {
-            std::thread::sleep(Duration::from_millis(20));
-            let second = Instant::now().seconds_since(start) as u64;
-            if !arguments.json && second > told {
-                told = second;
+        each_second(start, over, |second| {
+            if !arguments.json {
                 let shown = controller.shown();
                 say_aside!(
                     "{second:>5} s  {} frames, {} octets  {}",
@@ -193,7 +198,7 @@ fn serial(arguments: &Arguments, room: u32, stop: &StopSignal) -> Result<ExitCod
                     begin(&shown.channels)
                 );
             }
-        }
+        });
     }
     let shown = controller.shown();
     let port = controller.path().display().to_string();

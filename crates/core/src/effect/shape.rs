@@ -40,7 +40,7 @@ pub(super) struct Layout {
     pub repeats: f32,
     /// The size of a length in pitches, where it is not to fit the plane; 0 fits it.
     pub wavelength: f32,
-    /// How often a spiral winds around from its centre to its edge.
+    /// The turns of a spiral from its centre to its edge.
     pub twist: f32,
 }
 

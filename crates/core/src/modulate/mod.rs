@@ -45,7 +45,7 @@ pub enum Target {
     Phase,
 }
 
-/// What modulators give a layer beside its parameters at a moment.
+/// The effect of modulators on a layer at a moment, beside its parameters.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Moved {
     /// By how much its opacity is other, in shares of 1.

@@ -1,4 +1,4 @@
-//! What earlier programs wrote in other words, taken for what it says today.
+//! Upgrades of a show: words of earlier programs, taken for those of today.
 
 use super::{Param, Show};
 

@@ -24,7 +24,7 @@ use crate::kit::theme::Theme;
 const OWN: &str = "its own";
 /// The beginning of rulers in a line and their length, in cells.
 const RULER: (u16, u16) = (27, 26);
-/// What a written colour may be.
+/// Examples of written colours.
 const WRITTEN: &str = "#ff8800, orange, 3200 K";
 /// The most colours there may be.
 const MOST: usize = 64;
