@@ -88,14 +88,14 @@ mod tests {
     #[test]
     fn pixels_and_octets_are_seen() {
         let shown =
-            Shown { channels: (0..60).collect(), frames: 7, octets: 640, tail: vec![0xa5, 0x5a], ..Shown::default() };
+            Shown { channels: (196..=255).collect(), frames: 7, octets: 640, tail: vec![0xa5, 0x5a], ..Shown::default() };
         let area = Rect::new(0, 0, 90, 12);
         let mut buffer = Buffer::empty(area);
         draw("/dev/pts/9", &shown, &mut 0, Theme { depth: Depth::None }, area, &mut buffer);
         let line = |y: u16| (0..90).map(|x| buffer[(x, y)].symbol()).collect::<String>();
         assert!(line(0).contains("/dev/pts/9   7 frames, 640 octets"), "{}", line(0));
         assert_eq!(line(1).trim().chars().count(), 20, "{}", line(1));
-        assert!(line(3).contains("1  00 01 02") && line(4).contains("17  10 11"), "{}", line(3));
+        assert!(line(3).contains("1  c4 c5 c6") && line(4).contains("17  d4 d5"), "{}", line(3));
         assert!(line(11).contains("last on the line: a5 5a"), "{}", line(11));
     }
 }
