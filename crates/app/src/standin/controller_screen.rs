@@ -87,8 +87,13 @@ mod tests {
 
     #[test]
     fn pixels_and_octets_are_seen() {
-        let shown =
-            Shown { channels: (196..=255).collect(), frames: 7, octets: 640, tail: vec![0xa5, 0x5a], ..Shown::default() };
+        let shown = Shown {
+            channels: (196..=255).collect(),
+            frames: 7,
+            octets: 640,
+            tail: vec![0xa5, 0x5a],
+            ..Shown::default()
+        };
         let area = Rect::new(0, 0, 90, 12);
         let mut buffer = Buffer::empty(area);
         draw("/dev/pts/9", &shown, &mut 0, Theme { depth: Depth::None }, area, &mut buffer);
