@@ -202,7 +202,7 @@ fn bench_and_effects_have_their_documents() {
         effects.as_array().expect("a list").iter().map(|e| e["name"].as_str().unwrap_or_default()).collect();
     let known: Vec<_> = splimo_core::effect::EFFECTS.iter().map(|spec| spec.name).collect();
     assert_eq!(names, known);
-    assert_eq!((&effects[1]["name"], &effects[1]["params"][1]["unit"]), (&"gradient".into(), &"°".into()));
+    assert_eq!((&effects[1]["name"], &effects[1]["params"][2]["unit"]), (&"gradient".into(), &"°".into()));
 }
 
 #[test]
