@@ -141,7 +141,8 @@ impl AreaPanel {
 
     /// Shows what the form says, as far as it can be seen before it is kept: the region in all its layers, or the layer.
     fn tried(&self, context: &PanelContext<'_>) -> PanelRequest {
-        let uses = |region: &Region| context.layers.iter().any(|&at| context.look.layers[at].region == region.name);
+        let layers = || context.layers.iter().filter_map(|&at| context.look.layers.get(at));
+        let uses = |region: &Region| layers().any(|layer| layer.region == region.name);
         match (&self.region, self.edit()) {
             (Some((_, region)), Some(edit)) if uses(region) => PanelRequest::Ask(vec![Ask::try_edit(edit)]),
             (Some(_), Some(_)) | (None, Some(_)) => {

@@ -71,7 +71,6 @@ impl Spread {
         for id in ["share", "sharpness", "centre x", "centre y"] {
             form.hint(id, "%".into());
         }
-        form.hint("form", "or mirrored".into());
         form.hint("speed", "a length".into());
         form.hint("angle", "°, 0 across, 90 down".into());
         let mut panel = Self { form, layer, at: own.map(|_| context.layer) };

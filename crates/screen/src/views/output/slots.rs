@@ -94,7 +94,7 @@ impl Slots {
     /// Looks at a universe by its name: `12` and `sacn 12`, `0:1:0` and `art-net 16`.
     ///
     /// # Errors
-    /// Where the text names none.
+    /// A text that names no universe.
     pub(super) fn look_at(&mut self, text: &str) -> Result<(), String> {
         let asked = universe_of(text)?;
         (self.received, self.asked) = (true, Some(asked));
