@@ -179,6 +179,11 @@ impl Phase {
         self.whole = self.whole.saturating_add(by);
     }
 
+    /// Moves to so many turns since its start at once. What it still has to glide goes on from there.
+    pub fn move_to(&mut self, turns: f64) {
+        *self = Self { glide: self.glide, ..Self::of(turns) };
+    }
+
     /// Goes on by some cycles, not gliding.
     pub fn add(&mut self, turns: f64) {
         self.go_on(turns);

@@ -133,7 +133,7 @@ impl Looks {
             }
             left *= 1.0 - room / turns;
             let whole = self.phase.whole() + if turns > 0.0 { 1 } else { -1 };
-            self.phase = Phase::of(if turns > 0.0 { whole as f64 } else { whole as f64 + 1.0 - 1e-9 });
+            self.phase.move_to(if turns > 0.0 { whole as f64 } else { whole as f64 + 1.0 - 1e-9 });
         }
     }
 }
@@ -281,6 +281,23 @@ mod tests {
         assert_eq!(seen(&chase, &params), "C100 ", "back over the first, without a fade of its own");
         chase.phase.restart();
         assert_eq!(seen(&chase, &params), "A100 ");
+    }
+
+    #[test]
+    fn a_glide_to_the_centre_goes_on_when_the_next_look_begins() {
+        let arrives = |at: f64| {
+            let params = params(&[("speed", Param::Text("2 s".into()))]);
+            let mut chase = chase();
+            chase.phase = Phase::of(at);
+            chase.phase.glide_to(0.2);
+            for _ in 0..100 {
+                go_on(&mut chase, &params, 0.02);
+            }
+            // Two seconds are one step: what remains is where the glide has taken it.
+            chase.phase.total() - 1.0
+        };
+        assert!((arrives(0.8) - 1.2).abs() < 0.01, "over the border: {}", arrives(0.8));
+        assert!((arrives(0.1) - 0.2).abs() < 0.01, "within a look: {}", arrives(0.1));
     }
 
     #[test]

@@ -2,9 +2,9 @@
 
 use multiversion::multiversion;
 
-use super::handle::{ChoiceParam, NumberParam, RateParam};
-use super::params::{choice, number, rate};
-use super::shape::{CENTRE, Layout, SHAPE_HELP, Shape};
+use super::handle::{NumberParam, RateParam};
+use super::params::{number, rate};
+use super::shape::{self, ShapeParams};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::colour::Rgba;
 use crate::maths::fract;
@@ -13,8 +13,8 @@ use crate::rig::TILE;
 
 /// The parameters.
 const PARAMS: &[ParamSpec] = &[
-    choice("shape", Shape::WORDS, SHAPE_HELP),
-    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down; other shapes are turned by it"),
+    shape::SHAPE,
+    shape::ANGLE,
     number("wavelength", [0.0, 0.0, 1000.0], "lights", "the length of all the hues; 0 fits them on the span"),
     number("hue", [0.0, 0.0, 360.0], "°", "where the hues begin: 0 is red, 120 green, 240 blue"),
     number(
@@ -26,27 +26,17 @@ const PARAMS: &[ParamSpec] = &[
     number("saturation", [0.0, 100.0, 100.0], "%", "how far the colours are from white"),
     number("level", [0.0, 100.0, 100.0], "%", "how bright they are"),
     rate("speed", "4 bars", "how long until the hues come round again"),
-    number(
-        "centre x",
-        CENTRE,
-        "%",
-        "the centre of the shape, from the left of the span; beyond 0 to 100 it is off the lights",
-    ),
-    number("centre y", CENTRE, "%", "the same from the top"),
-    number("twist", [-16.0, 1.0, 16.0], "turns", "how often a spiral winds around; negative winds the other way"),
+    shape::CENTRE_X,
+    shape::CENTRE_Y,
+    shape::TWIST,
 ];
 
-const SHAPE: ChoiceParam<Shape> = ChoiceParam::named(PARAMS, "shape");
-const ANGLE: NumberParam = NumberParam::named(PARAMS, "angle");
-const WAVELENGTH: NumberParam = NumberParam::named(PARAMS, "wavelength");
 const HUE: NumberParam = NumberParam::named(PARAMS, "hue");
 const RANGE: NumberParam = NumberParam::named(PARAMS, "range");
 const SATURATION: NumberParam = NumberParam::named(PARAMS, "saturation");
 const LEVEL: NumberParam = NumberParam::named(PARAMS, "level");
 const SPEED: RateParam = RateParam::named(PARAMS, "speed");
-const CENTRE_X: NumberParam = NumberParam::named(PARAMS, "centre x");
-const CENTRE_Y: NumberParam = NumberParam::named(PARAMS, "centre y");
-const TWIST: NumberParam = NumberParam::named(PARAMS, "twist");
+const SHAPE: ShapeParams = ShapeParams::among(PARAMS);
 
 /// The declaration.
 pub(super) static SPEC: EffectSpec = EffectSpec {
@@ -70,14 +60,7 @@ impl Effect for Rainbow {
     fn light(&self, params: &Params, cells: &Cells<'_>, out: &mut [Rgba]) {
         let mut hues = [0.0; TILE];
         let hues = &mut hues[..out.len()];
-        let layout = Layout {
-            shape: params.choice(SHAPE),
-            turn: params.number(ANGLE) / 360.0,
-            centre: [params.number(CENTRE_X) / 100.0, params.number(CENTRE_Y) / 100.0],
-            repeats: 1.0,
-            wavelength: params.number(WAVELENGTH),
-            twist: params.number(TWIST),
-        };
+        let layout = SHAPE.layout(params, 1.0);
         layout.on(cells, self.phase.behind(cells.late).turns()).places(cells, hues);
         in_range(hues, params.number(HUE) / 360.0, params.number(RANGE) / 360.0);
         colour(hues, params.number(SATURATION) / 100.0, params.number(LEVEL) / 100.0, out);

@@ -2,8 +2,9 @@
 
 use multiversion::multiversion;
 
-use super::Cells;
-use super::handle::choices;
+use super::handle::{ChoiceParam, NumberParam, choices};
+use super::params::{choice, number};
+use super::{Cells, ParamSpec, Params};
 use crate::maths::{angle_turns, cos_turns, sin_turns};
 
 choices! {
@@ -21,11 +22,70 @@ choices! {
     }
 }
 
-/// The help of the choice.
-pub(super) const SHAPE_HELP: &str = "along a line or what lies around the centre; mirrored runs from the centre both ways, in and out goes out and comes back";
-
 /// The range of a centre, in percent of the span: on the lights and as far again to each side.
-pub(super) const CENTRE: [f32; 3] = [-200.0, 50.0, 300.0];
+const CENTRE: [f32; 3] = [-200.0, 50.0, 300.0];
+
+/// The declaration of a shape.
+pub(super) const SHAPE: ParamSpec = choice(
+    "shape",
+    Shape::WORDS,
+    "along a line or what lies around the centre; mirrored runs from the centre both ways, in and out goes out and comes back",
+);
+
+/// The declaration of its angle.
+pub(super) const ANGLE: ParamSpec =
+    number("angle", [-360.0, 0.0, 360.0], "°", "0 runs to the right, 90 down; other shapes are turned by it");
+
+/// The declaration of the centre, from the left.
+pub(super) const CENTRE_X: ParamSpec = number(
+    "centre x",
+    CENTRE,
+    "%",
+    "the centre of the shape, from the left of the span; beyond 0 to 100 it is off the lights",
+);
+
+/// The declaration of the centre, from the top.
+pub(super) const CENTRE_Y: ParamSpec = number("centre y", CENTRE, "%", "the same from the top");
+
+/// The declaration of a spiral's turns.
+pub(super) const TWIST: ParamSpec =
+    number("twist", [-16.0, 1.0, 16.0], "turns", "how often a spiral winds around; negative winds the other way");
+
+/// The parameters of a shape among those of an effect.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct ShapeParams {
+    /// Which shape.
+    pub shape: ChoiceParam<Shape>,
+    angle: NumberParam,
+    centre: [NumberParam; 2],
+    wavelength: NumberParam,
+    twist: NumberParam,
+}
+
+impl ShapeParams {
+    /// Those of an effect that declares all of them, and a wavelength.
+    pub(super) const fn among(params: &[ParamSpec]) -> Self {
+        Self {
+            shape: ChoiceParam::named(params, "shape"),
+            angle: NumberParam::named(params, "angle"),
+            centre: [NumberParam::named(params, "centre x"), NumberParam::named(params, "centre y")],
+            wavelength: NumberParam::named(params, "wavelength"),
+            twist: NumberParam::named(params, "twist"),
+        }
+    }
+
+    /// The shape as a layer sets it, with so many lengths on the span.
+    pub(super) fn layout(&self, params: &Params, repeats: f32) -> Layout {
+        Layout {
+            shape: params.choice(self.shape),
+            turn: params.number(self.angle) / 360.0,
+            centre: self.centre.map(|along| params.number(along) / 100.0),
+            repeats,
+            wavelength: params.number(self.wavelength),
+            twist: params.number(self.twist),
+        }
+    }
+}
 
 /// A shape as a layer sets it.
 #[derive(Debug, Clone, Copy)]
