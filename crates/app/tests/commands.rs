@@ -205,6 +205,7 @@ fn asked() -> Vec<String> {
         "trigger show 9",
         "record NAME.pcapng",
         "stop-recording",
+        "forget-nodes",
         "pause-music",
         "seek-music 5",
         "flash-and-click",

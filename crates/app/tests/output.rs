@@ -9,68 +9,21 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
+use desk::output::{find, frames, node, route, show, started, text, wait};
 use serde_json::Value;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
 use splimo_core::command;
 use splimo_core::engine::Snapshot;
-use splimo_core::show::{Boundary, Look, Show, TimeCode, file};
+use splimo_core::show::{Boundary, Look, TimeCode};
 use splimo_core::tempo::ClockSource;
 use splimo_link::message::{Guest, Request, Update};
 use splimo_runtime::network::Timed;
 use splimo_runtime::session::{Session, Start};
-use splimo_runtime::sound::SoundSource;
-use splimo_runtime::{Outlook, Runtime};
 use splimo_wire::Protocol;
-use splimo_wire::artnet::poll_reply::Style;
 use splimo_wire::artnet::{self, poll, time_code, trigger};
 use splimo_wire::message::Message;
 use splimo_wire::socket::{self, Receiver};
-
-const PATIENCE: Duration = Duration::from_secs(60);
-
-/// A bar of 170 white pixels in each of two universes, and routes.
-fn show(routes: &str) -> Show {
-    file::read(&text(routes)).expect("a good show").show
-}
-
-fn text(routes: &str) -> String {
-    let bar = |n: u32| {
-        format!(
-            "[[fixtures]]\nname = \"Bar {n}\"\nprofile = \"rgb\"\naddress = \"{n}.1\"\nshape = {{ line = {{ cells = 170 }} }}\nx = 50.0\ny = {n}0.0\n"
-        )
-    };
-    let look = "[[looks]]\nname = \"Drift\"\n[[looks.layers]]\neffect = \"gradient\"\nparams = { colours = [\"#ff0000\", \"#0000ff\"], speed = \"2 s\" }\n";
-    format!("version = 1\nname = \"Output test\"\n{}{}{look}{routes}", bar(1), bar(2))
-}
-
-fn route(name: &str, protocol: &str, first: u32, to: &str, more: &str) -> String {
-    format!(
-        "[[routes]]\nname = \"{name}\"\nuniverses = \"1-2\"\nprotocol = \"{protocol}\"\nfirst = {first}\nto = \"{to}\"\n{more}\n"
-    )
-}
-
-fn started(show: Show) -> (Runtime, Outlook) {
-    let (runtime, outlook) = Runtime::start(&Arc::new(show), SoundSource::Silence).expect("it starts");
-    runtime.cut_to(0);
-    (runtime, outlook)
-}
-
-fn wait(what: &str, mut done: impl FnMut() -> bool) {
-    let start = Instant::now();
-    while !done() {
-        assert!(start.elapsed() < PATIENCE, "waited in vain for {what}");
-        std::thread::sleep(Duration::from_millis(20));
-    }
-}
-
-fn node(address: [u8; 4], ports: &[u16]) -> Node {
-    Node::start(NodeSpec { ports: ports.to_vec(), ..NodeSpec::at(Ipv4Addr::from(address)) }).expect("a free address")
-}
-
-fn frames(node: &Node, protocol: Protocol, universe: u16) -> u64 {
-    node.reception().universe(protocol, universe).map_or(0, |u| u.frames)
-}
 
 fn splimo(arguments: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_splimo")).args(arguments).envs(desk::apart()).output().expect("it runs")
@@ -119,32 +72,6 @@ fn a_synchronisation_follows_each_frame() {
     assert_eq!(universe.arbiter().sources()[0].priority, 150);
     assert!(universe.slots.iter().any(|slot| *slot > 0), "what waits is put out");
     runtime.stop();
-}
-
-/// Listens as a node would, and finds the address at which a show of this name answers polls.
-fn find(ears: &mut Receiver, own: SocketAddr, name: &str) -> SocketAddr {
-    let mut asked: Vec<SocketAddr> = Vec::new();
-    let start = Instant::now();
-    loop {
-        assert!(start.elapsed() < PATIENCE, "{name} does not answer");
-        let (mut found, mut polls) = (None, Vec::new());
-        ears.receive(Duration::from_millis(200), 64, |bytes, from, _| match Message::parse(bytes) {
-            Ok(Message::Poll(_)) => polls.push(from),
-            Ok(Message::PollReply(reply)) if reply.long_name.contains(name) => {
-                assert_eq!((reply.style, reply.port_count, reply.short_name), (Style::Controller, 0, "Splimo"));
-                found = Some(from);
-            }
-            _ => {}
-        })
-        .expect("waits");
-        if let Some(found) = found {
-            return found;
-        }
-        for from in polls.into_iter().filter(|from| !asked.contains(from)).collect::<Vec<_>>() {
-            asked.push(from);
-            ears.send_from(&own, &poll::Repr::default().emit(), from).expect("sends");
-        }
-    }
 }
 
 #[test]
@@ -235,7 +162,7 @@ fn a_flood_is_told_of_and_the_lights_run_on() {
     let before = frames(&node, Protocol::Sacn, 1);
     wait("the flood to be told", || {
         sender.send(&socket, (0..2000).map(|_| (&question[..], there)), false);
-        runtime.exchange().status().flooded && runtime.troubles().list().iter().any(|t| t.subject == "flood")
+        runtime.exchange().status().flood.is_some() && runtime.troubles().list().iter().any(|t| t.subject == "flood")
     });
     wait("frames", || frames(&node, Protocol::Sacn, 1) > before + 44);
     wait("the end of it", || runtime.troubles().list().iter().all(|t| t.subject != "flood"));

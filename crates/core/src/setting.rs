@@ -7,7 +7,7 @@ use std::fmt;
 use serde::{Deserialize, Serialize};
 
 use crate::music::BANDS_RANGE;
-use crate::show::{Boundary, Fallback, Settings, TimeCode};
+use crate::show::{AddressBlock, Boundary, Fallback, Settings, TimeCode};
 use crate::sync::SyncSource;
 use crate::tempo::{FASTEST, SLOWEST};
 
@@ -48,6 +48,8 @@ pub enum SettingKind {
     },
     /// The name of a look, or none; a nudge leaves it.
     Look,
+    /// Addresses and networks, or any; a nudge leaves them.
+    Addresses,
     /// On or off; a nudge turns it over.
     Flag,
 }
@@ -272,6 +274,33 @@ pub static SETTINGS: &[SettingSpec] = &[
         write: |s, value| put_flag(&mut s.triggers, value),
     },
     SettingSpec {
+        key: "triggers_from",
+        name: "triggers-from",
+        unit: "",
+        kind: SettingKind::Addresses,
+        help: "Whose triggers fire pads: addresses and networks with commas, or any",
+        read: |s| addresses(&s.triggers_from),
+        write: |s, value| put_addresses(&mut s.triggers_from, value),
+    },
+    SettingSpec {
+        key: "time_code_from",
+        name: "time-code-from",
+        unit: "",
+        kind: SettingKind::Addresses,
+        help: "Whose time code is followed: addresses and networks with commas, or any",
+        read: |s| addresses(&s.time_code_from),
+        write: |s, value| put_addresses(&mut s.time_code_from, value),
+    },
+    SettingSpec {
+        key: "nodes_from",
+        name: "nodes-from",
+        unit: "",
+        kind: SettingKind::Addresses,
+        help: "Which nodes are believed: addresses and networks, or any of our own networks",
+        read: |s| addresses(&s.nodes_from),
+        write: |s, value| put_addresses(&mut s.nodes_from, value),
+    },
+    SettingSpec {
         key: "inputs_may_all",
         name: "inputs-may-all",
         unit: "",
@@ -324,6 +353,27 @@ fn put_word<T: Copy, const N: usize>(setting: &mut T, value: &SettingValue, all:
     }
 }
 
+/// The word for a list of addresses that allows all.
+const ANY: &str = "any";
+
+fn addresses(list: &[AddressBlock]) -> SettingValue {
+    if list.is_empty() { word(ANY) } else { word(&AddressBlock::words(list)) }
+}
+
+fn list_of(value: &SettingValue) -> Option<Vec<AddressBlock>> {
+    match value {
+        SettingValue::Word(word) if word == ANY => Some(Vec::new()),
+        SettingValue::Word(word) => AddressBlock::list(word).ok().filter(|list| !list.is_empty()),
+        SettingValue::Number(_) | SettingValue::Flag(_) => None,
+    }
+}
+
+fn put_addresses(setting: &mut Vec<AddressBlock>, value: &SettingValue) {
+    if let Some(list) = list_of(value) {
+        *setting = list;
+    }
+}
+
 /// The word for no look.
 pub const NO_LOOK: &str = "none";
 
@@ -355,6 +405,7 @@ impl SettingSpec {
             (SettingKind::Length { to, .. }, SettingValue::Number(number)) => (0.0..=to).contains(number),
             (SettingKind::Words { words, .. }, SettingValue::Word(word)) => words.contains(&word.as_str()),
             (SettingKind::Flag, SettingValue::Flag(_)) | (SettingKind::Look, SettingValue::Word(_)) => true,
+            (SettingKind::Addresses, value) => list_of(value).is_some(),
             (
                 SettingKind::Number { .. }
                 | SettingKind::Whole { .. }
@@ -377,6 +428,9 @@ impl SettingSpec {
             SettingKind::Length { to, .. } => format!("a number from 0 to {to}{unit}"),
             SettingKind::Words { words, .. } => format!("one of {}", words.join(", ")),
             SettingKind::Look => "the name of a look, or none".to_owned(),
+            SettingKind::Addresses => {
+                "addresses such as 10.20.0.11, networks such as 10.20.0.0/24, with commas between, or any".to_owned()
+            }
             SettingKind::Flag => "on or off".to_owned(),
         }
     }
@@ -389,7 +443,9 @@ impl SettingSpec {
                 SettingValue::Number(text.parse().ok().filter(|x: &f32| x.is_finite())?)
             }
             SettingKind::Look if text == NO_LOOK => SettingValue::Word(String::new()),
-            SettingKind::Look | SettingKind::Words { .. } => SettingValue::Word(text.to_owned()),
+            SettingKind::Look | SettingKind::Words { .. } | SettingKind::Addresses => {
+                SettingValue::Word(text.to_owned())
+            }
             SettingKind::Flag => SettingValue::Flag(match text {
                 "on" => true,
                 "off" => false,
@@ -426,6 +482,7 @@ impl SettingSpec {
                 | SettingKind::Length { .. }
                 | SettingKind::Words { .. }
                 | SettingKind::Look
+                | SettingKind::Addresses
                 | SettingKind::Flag,
                 other,
             ) => other.clone(),
@@ -478,6 +535,9 @@ mod tests {
             fallback: Fallback::Look,
             fallback_look: "Tide".into(),
             safe_look: "House".into(),
+            nodes_from: AddressBlock::list("10.0.0.0/8").expect("a list"),
+            triggers_from: AddressBlock::list("10.0.0.7").expect("a list"),
+            time_code_from: AddressBlock::list("10.0.0.7").expect("a list"),
             ..Settings::default()
         });
         let keys: Vec<String> = text.expect("a table").as_table().expect("one").keys().cloned().collect();
@@ -517,6 +577,7 @@ mod tests {
             ("lands", SettingValue::Word("never".into()), "now, beat, bar, 4 bars, phrase"),
             ("dither", SettingValue::Number(1.0), "on or off"),
             ("latency", SettingValue::Number(f32::NAN), "-500 to 500 ms"),
+            ("nodes-from", SettingValue::Word("box".into()), "networks such as 10.20.0.0/24"),
         ] {
             let why = find(name).expect(name).put(&mut settings, &value).expect_err(name);
             assert!(why.contains(range), "{why}");

@@ -231,6 +231,7 @@ fn numbers(route: &Route) -> String {
 fn destination(to: &Destination) -> String {
     match to {
         Destination::Nodes => "whatever nodes ask for it".to_owned(),
+        Destination::OnlyNodes(_) => to.to_string(),
         Destination::Broadcast => "everybody on the network".to_owned(),
         Destination::Multicast => "multicast groups".to_owned(),
         Destination::MulticastV6 => "multicast groups, IPv6".to_owned(),
@@ -245,6 +246,7 @@ fn kind(to: &Destination) -> &'static str {
         Destination::Multicast | Destination::MulticastV6 => "one group for each universe",
         Destination::Broadcast => "the broadcast address",
         Destination::Nodes => "found by polling",
+        Destination::OnlyNodes(_) => "these nodes and no others",
         Destination::Port(_) => "a serial port",
     }
 }

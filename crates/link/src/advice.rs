@@ -151,6 +151,17 @@ fn untaken(
     all
 }
 
+/// The nodes that take universes of a route now, by address.
+#[must_use]
+pub fn takers_of(route: &Route, ignored: &[Ipv4Addr], network: &NetworkStatus) -> Vec<Ipv4Addr> {
+    let numbers: BTreeSet<u16> = route.universes.numbers().filter_map(|universe| route.number_of(universe)).collect();
+    let devices = network.directory.devices().iter().filter(|device| !device.is_gone(network.now));
+    let taking = devices.filter(|device| device.outputs.iter().any(|port| numbers.contains(port)));
+    let mut all: Vec<Ipv4Addr> = taking.map(|device| device.address).filter(|one| !ignored.contains(one)).collect();
+    all.sort_unstable();
+    all
+}
+
 /// Others who send what we send: announced, or come in.
 fn rivals(show: &Show, streams: &[StreamStatus], network: &NetworkStatus) -> Vec<String> {
     let sent = |kind: TransportKind| -> BTreeSet<u16> {

@@ -73,6 +73,32 @@ pub struct NetworkStatus {
     pub trigger: Option<Timed<trigger::Repr>>,
     /// Packets a second that come in.
     pub packets: f32,
-    /// True if so many come that most are left unread.
-    pub flooded: bool,
+    /// The sender of most of them, while so many come that some are lost unread.
+    pub flood: Option<Flood>,
+}
+
+/// A flood of packets.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Flood {
+    /// The address that sends most.
+    pub address: IpAddr,
+    /// Packets a second from it.
+    pub rate: f32,
+    /// Packets a second from all.
+    pub all: f32,
+    /// The number of senders that were told apart.
+    pub senders: usize,
+}
+
+impl Flood {
+    /// In words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let Self { address, rate, all, senders } = self;
+        // Where nobody stands out the addresses are made up.
+        if *senders > 32 && rate * 4.0 < *all {
+            return format!("{senders} addresses or more send {all:.0} packets a second here");
+        }
+        format!("{address} sends {rate:.0} packets a second here")
+    }
 }

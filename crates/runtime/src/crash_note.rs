@@ -119,6 +119,13 @@ impl Running {
         format!("{on} on stage, master {:.0}{dark}", self.master)
     }
 
+    /// True if it is what a fresh start is too, so that there is nothing to go on with.
+    fn is_plain(&self) -> bool {
+        let Self { look, tiers, master, blackout, tempo: _, rotates, lists, timelines } = self;
+        let nothing_runs = lists.is_empty() && timelines.is_empty() && !rotates;
+        look.is_none() && tiers.is_empty() && *master == 100.0 && !blackout && nothing_runs
+    }
+
     /// The commands that lead there from a fresh start.
     #[must_use]
     pub fn commands(&self) -> Vec<EngineCommand> {
@@ -237,7 +244,7 @@ impl CrashNote {
     /// The note in a file.
     fn at(path: PathBuf) -> std::io::Result<Self> {
         let noted = fs::read_to_string(&path).ok().and_then(|text| serde_json::from_str::<Noted>(&text).ok());
-        let ended = noted.filter(|noted| !runs(noted.process) && noted.running.look.is_some());
+        let ended = noted.filter(|noted| !runs(noted.process) && !noted.running.is_plain());
         let found = ended.map(|noted| noted.running);
         let (send, receive) = bounded::<Arc<Noted>>(1);
         let theirs = path.clone();
@@ -262,7 +269,10 @@ impl CrashNote {
     /// Notes what runs, if it is another and the last was noted a while ago. Never waits.
     pub fn keep(&mut self, running: Running) {
         let now = Instant::now();
-        let early = self.written.is_some_and(|written| now.seconds_since(written) < PAUSE);
+        // What darkens the stage is noted at once.
+        let light = |running: &Running| (running.blackout, running.master);
+        let same = self.last.as_ref().is_some_and(|last| light(last) == light(&running));
+        let early = same && self.written.is_some_and(|written| now.seconds_since(written) < PAUSE);
         if self.last.as_ref() == Some(&running) || early {
             return;
         }

@@ -22,4 +22,4 @@ pub mod supplies;
 pub mod trouble;
 pub mod urgency;
 
-pub use runtime::{Outlook, Runtime, Totals};
+pub use runtime::{Beginning, Outlook, Runtime, Totals};

@@ -67,6 +67,15 @@ struct Threads {
     network: JoinHandle<()>,
 }
 
+/// The state of a show before its first frame.
+#[derive(Debug, Clone, Default)]
+pub struct Beginning {
+    /// The look that is on; without one the engine begins as it does.
+    pub look: Option<usize>,
+    /// The commands that lead from there to what ran before.
+    pub commands: Vec<EngineCommand>,
+}
+
 /// The source of frames.
 enum Frames {
     /// From the engine.
@@ -114,21 +123,33 @@ impl Totals {
     }
 }
 
+impl Beginning {
+    fn inputs(self) -> impl Iterator<Item = EngineInput> {
+        let apply = |command| EngineInput::Apply(Box::new(command), Origin::Session, 0.0);
+        self.look.map(EngineInput::Cut).into_iter().chain(self.commands.into_iter().map(apply))
+    }
+}
+
 impl Runtime {
     /// Starts a show.
     ///
     /// # Errors
     /// If the system gives no socket or no thread.
     pub fn start(show: &Arc<Show>, sound: impl Into<Sound>) -> io::Result<(Self, Outlook)> {
-        Self::start_in(show, sound, Path::new("."))
+        Self::start_in(show, sound, Path::new("."), Beginning::default())
     }
 
-    /// Starts a show whose pictures, films and fonts lie in a folder.
+    /// Starts a show whose pictures, films and fonts lie in a folder, and that is in a state from its first frame on.
     ///
     /// # Errors
     /// If the system gives no socket or no thread.
-    pub fn start_in(show: &Arc<Show>, sound: impl Into<Sound>, folder: &Path) -> io::Result<(Self, Outlook)> {
-        Self::start_with(show, Rig::compile(show), sound.into(), None, folder)
+    pub fn start_in(
+        show: &Arc<Show>,
+        sound: impl Into<Sound>,
+        folder: &Path,
+        beginning: Beginning,
+    ) -> io::Result<(Self, Outlook)> {
+        Self::start_with(show, Rig::compile(show), sound.into(), None, folder, beginning)
     }
 
     /// Starts a show, or a recording through its routes.
@@ -141,6 +162,7 @@ impl Runtime {
         sound: Sound,
         replay: Option<Replay>,
         folder: &Path,
+        beginning: Beginning,
     ) -> io::Result<(Self, Outlook)> {
         let troubles = Troubles::default();
         let mut library = Library::at(folder, troubles.clone());
@@ -156,6 +178,10 @@ impl Runtime {
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
         let (engine_inputs, engine_queue) = bounded(COMMANDS);
+        // The engine takes them before its first frame.
+        for input in beginning.inputs() {
+            let _ = engine_inputs.try_send(input);
+        }
         let (asks, asked) = bounded(asked::MOST);
         let inbox = Arc::new(Inbox::default());
         let dials = Arc::new(Dials::default());
@@ -321,6 +347,11 @@ impl Runtime {
     #[must_use]
     pub fn editions(&self) -> &Editions {
         &self.editions
+    }
+
+    /// Begins as a show does that is started, with a look; nothing of what was on stays.
+    pub fn begin_anew(&self, look: Option<usize>) {
+        self.send(EngineInput::Anew(look));
     }
 
     /// Puts a look on stage at once.

@@ -133,6 +133,16 @@ impl Arbiter {
         others
     }
 
+    /// Lets so many seconds not count in which packets were lost on this machine.
+    pub fn hold(&mut self, seconds: f64) {
+        for source in &mut self.sources {
+            source.last += seconds;
+            if let Some((_, said)) = &mut source.priorities {
+                *said += seconds;
+            }
+        }
+    }
+
     /// The sources, in the order in which they came.
     #[must_use]
     pub fn sources(&self) -> &[Source] {

@@ -5,6 +5,7 @@
 
 pub mod arbitration;
 pub mod artnet;
+pub mod belief;
 pub mod burst;
 pub mod directory;
 pub mod interface;

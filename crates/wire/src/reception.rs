@@ -12,6 +12,10 @@ use crate::{Data, Error, Protocol, SLOTS, artnet, sacn};
 
 /// The most universes that are told apart, so that a flood of made-up ones cannot fill the memory.
 pub const MOST_UNIVERSES: usize = 4096;
+/// The time for which a universe is kept that nobody sends any more, in seconds.
+const FORGOTTEN: f64 = 45.0;
+/// Universes that are kept however long nobody sends them: no flood is that small.
+const KEPT: usize = 64;
 /// Time over which a rate is measured, in seconds.
 const MEASURE: f64 = 1.0;
 
@@ -145,10 +149,18 @@ impl Reception {
             }
             universe.measure(now);
         }
-        if self.universes.len() >= MOST_UNIVERSES {
-            // After a flood there is room again for what is really sent.
-            self.universes.retain(|_, universe| !universe.arbiter.sources().is_empty());
+        if self.universes.len() > KEPT {
+            // After a flood there is room again for what is really sent, and memory for others.
+            let full = self.universes.len() >= MOST_UNIVERSES;
+            let patience = if full { 0.0 } else { FORGOTTEN };
+            self.universes.retain(|_, u| !u.arbiter.sources().is_empty() || now - u.last <= patience);
         }
+        self.sacn_syncs.retain(|_, when| now - *when <= FORGOTTEN);
+    }
+
+    /// Lets so many seconds not count in which packets were lost on this machine: nobody falls silent while nobody listens.
+    pub fn hold(&mut self, seconds: f64) {
+        self.universes.values_mut().for_each(|universe| universe.arbiter.hold(seconds));
     }
 
     /// The universes that came in.

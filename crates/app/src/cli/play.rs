@@ -15,7 +15,7 @@ use splimo_runtime::clock::Instant;
 use splimo_runtime::replay::Replay;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
-use splimo_runtime::{Runtime, files, output};
+use splimo_runtime::{Beginning, Runtime, files, output};
 
 use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
@@ -108,8 +108,14 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
     let replay = Replay::open(recording, &show, &rig)?;
     let ended = replay.ended.clone();
     let strange = replay.strange_counter();
-    let (runtime, _outlook) =
-        Runtime::start_with(&show, rig, SoundSource::Silence.into(), Some(replay), Path::new("."))?;
+    let (runtime, _outlook) = Runtime::start_with(
+        &show,
+        rig,
+        SoundSource::Silence.into(),
+        Some(replay),
+        Path::new("."),
+        Beginning::default(),
+    )?;
     record_from_start(&runtime, run)?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && !ended.load(Ordering::Relaxed) && end.is_none_or(|end| Instant::now() < end) {

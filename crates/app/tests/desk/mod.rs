@@ -4,6 +4,7 @@
 #![allow(dead_code)]
 
 pub(crate) mod node;
+pub(crate) mod output;
 
 use std::path::PathBuf;
 use std::process::{Command, Output};

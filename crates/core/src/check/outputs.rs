@@ -107,7 +107,7 @@ fn misfit(protocol: TransportKind, to: &Destination) -> Option<(String, &'static
         }
         Destination::Host(_) => protocol != TransportKind::Serial,
         Destination::Multicast | Destination::MulticastV6 => protocol == TransportKind::Sacn,
-        Destination::Broadcast | Destination::Nodes => protocol == TransportKind::ArtNet,
+        Destination::Broadcast | Destination::Nodes | Destination::OnlyNodes(_) => protocol == TransportKind::ArtNet,
         Destination::Port(_) => protocol == TransportKind::Serial,
     };
     let mend = match protocol {

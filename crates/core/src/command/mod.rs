@@ -410,6 +410,8 @@ commands! {
         Record(file: String) = "record";
         /// End the recording
         StopRecording = "stop-recording";
+        /// Forget the nodes that are gone
+        ForgetNodes = "forget-nodes";
         /// Bind the next control that is moved to a command, such as master or fire-pad 3; off ends it
         Learn(what: String) = "learn";
         /// Switch an input on, or off again
@@ -512,6 +514,7 @@ impl Command {
                 | SessionCommand::HoldLight(_)
                 | SessionCommand::Record(_)
                 | SessionCommand::StopRecording
+                | SessionCommand::ForgetNodes
                 | SessionCommand::Learn(_)
                 | SessionCommand::SwitchInput(_)
                 | SessionCommand::BindModel(_)

@@ -1,7 +1,7 @@
 //! Destinations of routes.
 
 use std::fmt;
-use std::net::IpAddr;
+use std::net::{IpAddr, Ipv4Addr};
 use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
@@ -21,6 +21,9 @@ pub enum Destination {
     Broadcast,
     /// Whatever nodes said that they put the port-address out (Art-Net).
     Nodes,
+    /// Those of some nodes that put the port-address out, and all of them where none says so: whoever else answers gets nothing
+    /// (Art-Net).
+    OnlyNodes(Vec<Ipv4Addr>),
     /// A serial port by its path.
     Port(String),
 }
@@ -28,7 +31,7 @@ pub enum Destination {
 /// A text that is no destination.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
-    "\"{0}\" is not a destination: write an address such as 10.20.0.11, a name such as box.local, nodes, broadcast, multicast, multicast v6, or a serial port such as /dev/ttyUSB0"
+    "\"{0}\" is not a destination: write an address such as 10.20.0.11, a name such as box.local, nodes, only these nodes such as nodes 10.20.0.11, broadcast, multicast, multicast v6, or a serial port such as /dev/ttyUSB0"
 )]
 pub struct BadDestination(String);
 
@@ -44,6 +47,10 @@ impl FromStr for Destination {
             "nodes" => return Ok(Self::Nodes),
             _ if text.starts_with('/') && text.len() > 1 => return Ok(Self::Port(text.to_owned())),
             _ => {}
+        }
+        if let Some(nodes) = text.strip_prefix("nodes ") {
+            let addresses = nodes.split_whitespace().map(str::parse).collect::<Result<Vec<_>, _>>();
+            return addresses.map(Self::OnlyNodes).map_err(|_| BadDestination(text.chars().take(80).collect()));
         }
         if let Ok(address) = text.parse() {
             return Ok(Self::Unicast(address));
@@ -64,6 +71,10 @@ impl fmt::Display for Destination {
             Self::MulticastV6 => f.write_str("multicast v6"),
             Self::Broadcast => f.write_str("broadcast"),
             Self::Nodes => f.write_str("nodes"),
+            Self::OnlyNodes(nodes) => {
+                f.write_str("nodes")?;
+                nodes.iter().try_for_each(|address| write!(f, " {address}"))
+            }
         }
     }
 }
@@ -117,11 +128,12 @@ mod tests {
 
     #[test]
     fn each_form_is_known() {
-        let text = "10.20.0.11, fd00::7, box.local, multicast, multicast v6, broadcast, nodes, /dev/ttyUSB0";
+        let text = "10.20.0.11, fd00::7, box.local, multicast, multicast v6, broadcast, nodes, nodes 10.20.0.11 10.20.0.12, /dev/ttyUSB0";
         let read: Destinations = text.parse().expect("destinations");
-        assert_eq!((read.0.len(), read.to_string().as_str()), (8, text));
+        assert_eq!((read.0.len(), read.to_string().as_str()), (9, text));
         assert_eq!(read.0[2], Destination::Host("box.local".into()));
-        for bad in ["", "10.20.0", "10.0.0.300", "a b", "box!", "/", "10.0.0.1,,10.0.0.2"] {
+        for bad in ["", "10.20.0", "10.0.0.300", "a b", "nodes box", "nodes fd00::7", "box!", "/", "10.0.0.1,,10.0.0.2"]
+        {
             assert!(bad.parse::<Destinations>().is_err(), "{bad}");
         }
     }

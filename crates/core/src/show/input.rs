@@ -4,6 +4,8 @@ use std::net::IpAddr;
 
 use serde::{Deserialize, Serialize};
 
+use super::AddressBlock;
+
 use crate::input::RemoteLayout;
 
 /// The most inputs of a show.
@@ -84,9 +86,9 @@ pub struct Input {
     /// Its priority, 0..200: one that has moved something keeps it from those of lower priorities.
     #[serde(default = "usual_priority", skip_serializing_if = "is_usual_priority")]
     pub priority: u8,
-    /// The addresses that may send to it; empty means any.
+    /// The addresses and networks that may send to it; empty means any.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub from: Vec<IpAddr>,
+    pub from: Vec<AddressBlock>,
     /// The seconds after which it counts as silent, 0.5..3600; 0 means never.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub silent_after: f32,
@@ -126,7 +128,7 @@ impl Input {
     /// True if packets of an address are taken.
     #[must_use]
     pub fn allows(&self, from: IpAddr) -> bool {
-        self.from.is_empty() || self.from.contains(&from)
+        AddressBlock::allow(&self.from, from)
     }
 }
 

@@ -1,6 +1,7 @@
 //! The show: the document that a person makes, as plain data that is compared by value and saved as TOML.
 
 mod address;
+mod address_block;
 mod address_forms;
 mod aim;
 mod binding;
@@ -43,6 +44,7 @@ mod white;
 mod wiring;
 
 pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
+pub use address_block::{AddressBlock, BadAddressBlock};
 pub use address_forms::Sent;
 pub use aim::{Aim, AimedHead, MOST_AIMS, Swivel};
 pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};

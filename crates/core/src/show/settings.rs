@@ -5,6 +5,7 @@ use std::net::Ipv4Addr;
 
 use serde::{Deserialize, Serialize};
 
+use super::AddressBlock;
 use crate::sync::SyncSource;
 
 /// The way a show is played.
@@ -71,6 +72,15 @@ pub struct Settings {
     /// The addresses of nodes that are left alone: no route to `nodes` sends to them, and nothing is said of them.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub ignored_nodes: Vec<Ipv4Addr>,
+    /// The addresses and networks whose answers to polls are believed; empty means the networks of this machine.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub nodes_from: Vec<AddressBlock>,
+    /// The addresses and networks whose triggers fire pads; empty means any.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub triggers_from: Vec<AddressBlock>,
+    /// The addresses and networks whose time code is followed; empty means any.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub time_code_from: Vec<AddressBlock>,
     /// True if inputs may do everything: save, edit and end the show as well.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub inputs_may_all: bool,
@@ -208,6 +218,9 @@ impl Default for Settings {
             safe_look: String::new(),
             triggers: false,
             ignored_nodes: Vec::new(),
+            nodes_from: Vec::new(),
+            triggers_from: Vec::new(),
+            time_code_from: Vec::new(),
             inputs_may_all: false,
         }
     }

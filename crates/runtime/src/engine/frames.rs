@@ -41,6 +41,8 @@ pub enum EngineInput {
     Output(Box<NewOutput>),
     /// To put a look on stage at once.
     Cut(usize),
+    /// To begin anew, with a look.
+    Anew(Option<usize>),
     /// The position of a sync source.
     SyncPosition(SyncPosition),
 }
@@ -218,6 +220,10 @@ impl FrameLoop {
         match input {
             EngineInput::Apply(command, by, time) => engine.apply_from(&command, by, time),
             EngineInput::Cut(look) => engine.cut_to(look),
+            EngineInput::Anew(look) => {
+                *engine = Engine::start(Prepared::new(self.show.clone(), self.rig.clone(), self.edition));
+                look.into_iter().for_each(|look| engine.cut_to(look));
+            }
             EngineInput::SyncPosition(position) => self.positions[position.source as usize] = Some(position),
             EngineInput::Output(output) => self.output = Some(output),
             EngineInput::Settings(show, edition) => {

@@ -126,6 +126,11 @@ impl DmxInputs {
         }
     }
 
+    /// Lets so many seconds not count in which packets were lost.
+    pub(super) fn hold(&mut self, seconds: f64) {
+        self.receptions.iter_mut().for_each(|reception| reception.hold(seconds));
+    }
+
     /// Forgets sources that are lost.
     pub(super) fn pass_time(&mut self, now: f64, inbox: &Inbox) {
         for (input, reception) in self.wanted.iter().zip(&mut self.receptions) {
@@ -173,7 +178,7 @@ mod tests {
     #[test]
     fn a_universe_is_handed_on_when_it_changes_and_strangers_have_no_part_in_it() {
         for (kind, protocol) in [(InputKind::ArtNet, Protocol::ArtNet), (InputKind::Sacn, Protocol::Sacn)] {
-            let input = Input { from: vec![DESK], on: true, ..Input::new("desk", kind, "7") };
+            let input = Input { from: vec![DESK.into()], on: true, ..Input::new("desk", kind, "7") };
             let counts: Arc<Counts> = Arc::default();
             let one = DmxInput::of(&Arc::new(input), &"desk".into(), &counts).expect("a universe");
             let (mut inputs, inbox) = (DmxInputs::default(), Inbox::default());

@@ -1,35 +1,50 @@
-//! A limit of answers to each address: so few that nobody can have us flood a third party.
+//! A limit on what one address can have this program do in a second, and on what all can: answer polls, so that nobody can have it
+//! flood a third party, or fire pads.
 
 use std::collections::HashMap;
 use std::net::IpAddr;
 
-/// Answers to one address in a second.
-const EACH: u32 = 2;
-/// Answers in a second in all.
-const ALL: u32 = 50;
 /// Addresses that are told apart in a second.
 const MOST: usize = 256;
 
-/// Counts answers by the second.
-#[derive(Debug, Default)]
+/// Counts by the second.
+#[derive(Debug)]
 pub(super) struct Guard {
+    /// As much as one address may.
+    most: u32,
+    /// As much as all may.
+    most_of_all: u32,
     since: f64,
     all: u32,
     each: HashMap<IpAddr, u32>,
 }
 
 impl Guard {
-    /// True if an address may be answered now.
+    /// The limit of answers to polls.
+    pub(super) fn answers() -> Self {
+        Self::new(2, 50)
+    }
+
+    /// The limit of triggers that fire pads: faster than anybody plays, slower than a flood.
+    pub(super) fn triggers() -> Self {
+        Self::new(40, 80)
+    }
+
+    fn new(most: u32, most_of_all: u32) -> Self {
+        Self { most, most_of_all, since: 0.0, all: 0, each: HashMap::new() }
+    }
+
+    /// True if one more of an address is within the limit.
     pub(super) fn lets(&mut self, to: IpAddr, now: f64) -> bool {
         if !(0.0..1.0).contains(&(now - self.since)) {
             (self.since, self.all) = (now, 0);
             self.each.clear();
         }
-        if self.all == ALL || (self.each.len() == MOST && !self.each.contains_key(&to)) {
+        if self.all == self.most_of_all || (self.each.len() == MOST && !self.each.contains_key(&to)) {
             return false;
         }
         let count = self.each.entry(to).or_default();
-        if *count == EACH {
+        if *count == self.most {
             return false;
         }
         *count += 1;
@@ -45,7 +60,7 @@ mod tests {
 
     #[test]
     fn a_flood_of_questions_gets_few_answers() {
-        let mut guard = Guard::default();
+        let mut guard = Guard::answers();
         let victim = IpAddr::V4(Ipv4Addr::new(10, 0, 0, 7));
         let answers = (0..100_000).filter(|i| guard.lets(victim, f64::from(*i) / 100_000.0)).count();
         assert_eq!(answers, 2);

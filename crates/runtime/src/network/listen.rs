@@ -11,11 +11,13 @@ use std::time::Duration;
 
 use crossbeam_channel::Sender;
 use splimo_core::command::{EngineCommand, Origin};
+use splimo_core::show::AddressBlock;
 use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
-use splimo_wire::directory::{Directory, POLL_INTERVAL};
+use splimo_wire::belief;
+use splimo_wire::directory::{Device, Directory, POLL_INTERVAL};
 use splimo_wire::interface::Interface;
 use splimo_wire::message::Message;
 use splimo_wire::reception::{Reception, Universe};
@@ -26,6 +28,7 @@ use splimo_wire::{Protocol, USUAL_PRIORITY};
 use super::dmx_input::DmxInputs;
 use super::guard::Guard;
 use super::names::Names;
+use super::senders::Senders;
 use super::{Exchange, Network, NetworkStatus, Received, SourceSeen, Timed};
 use crate::asked::Asked;
 use crate::clock::Instant;
@@ -50,6 +53,8 @@ const MOST_TOLD: usize = 1024;
 const MOST_ANNOUNCED: usize = 64;
 /// Nodes that get a universe because they ask for it, at the most; beyond that Art-Net 4 advises to broadcast.
 const MOST_TAKERS: usize = 40;
+/// The time after packets were lost for which nobody counts as silent, in seconds: until those that were not heard spoke again.
+const DEAF: f64 = 1.0;
 /// The broadcast address of loopback, on which stand-ins listen.
 const LOOPBACK_BROADCAST: Ipv4Addr = Ipv4Addr::new(127, 255, 255, 255);
 
@@ -118,12 +123,21 @@ struct Ears {
     joined: BTreeSet<(Ipv4Addr, Ipv4Addr)>,
     inputs: DmxInputs,
     guard: Guard,
+    /// The triggers that fire pads.
+    triggers: Guard,
     status: NetworkStatus,
     /// The last time code in seconds, and since when it is that.
     code: (f64, f64),
     /// The time of the time code that the engine was told of last.
     led: f64,
     window: (f64, u32),
+    senders: Senders,
+    /// The time when packets were last lost because too many came.
+    deaf: f64,
+    /// The networks and addresses whose answers are believed.
+    nodes_from: Vec<AddressBlock>,
+    /// Those whose time code is followed.
+    time_code_from: Vec<AddressBlock>,
     counted: (f64, u64),
     due: Due,
 }
@@ -142,11 +156,16 @@ impl Listener {
             announced: Vec::new(),
             joined: BTreeSet::new(),
             inputs: DmxInputs::default(),
-            guard: Guard::default(),
+            guard: Guard::answers(),
+            triggers: Guard::triggers(),
             status: NetworkStatus::default(),
             code: (0.0, f64::MIN),
             led: f64::MIN,
             window: (0.0, 0),
+            senders: Senders::default(),
+            deaf: f64::MIN,
+            nodes_from: Vec::new(),
+            time_code_from: Vec::new(),
             counted: (0.0, 0),
             due: Due::default(),
         };
@@ -160,6 +179,18 @@ impl Listener {
 
     fn do_what_is_due(&self, ears: &mut Ears, now: f64) {
         let outgoing = self.exchange.outgoing.load_full();
+        if ears.nodes_from != outgoing.nodes_from {
+            ears.nodes_from.clone_from(&outgoing.nodes_from);
+            // Who is not believed any more is forgotten, and the others answer the next poll.
+            ears.directory = Directory::default();
+            ears.due.poll = now;
+        }
+        if ears.time_code_from != outgoing.time_code_from {
+            ears.time_code_from.clone_from(&outgoing.time_code_from);
+        }
+        if self.exchange.forget.swap(false, Ordering::Relaxed) {
+            ears.directory.forget_gone(now);
+        }
         if now >= ears.due.interfaces {
             ears.due.interfaces = now + INTERFACES;
             let watched = self.exchange.watched.load().as_deref().copied();
@@ -200,8 +231,7 @@ impl Listener {
     /// Waits for packets, and takes them.
     fn hear(&self, ears: &mut Ears, now: f64) -> io::Result<()> {
         if now - ears.window.0 >= WINDOW {
-            ears.status.flooded = ears.window.1 >= A_WINDOW;
-            ears.window = (now, 0);
+            ears.end_window(now);
         }
         if ears.window.1 >= A_WINDOW {
             // The rest of the window belongs to the lights.
@@ -217,6 +247,7 @@ impl Listener {
         let result = receiver.receive(patience, A_TURN, |bytes, from, own| {
             let now = Instant::now().seconds_since(self.epoch);
             ears.window.1 += 1;
+            ears.senders.count(from.ip());
             if ears.is_own(from.ip()) && !from.ip().is_loopback() && own.port() == artnet::PORT {
                 return;
             }
@@ -228,7 +259,10 @@ impl Listener {
             if ears.take(bytes, from, now, outgoing.identity.cid) {
                 answers.push((own, from));
             }
-            if let Some(heard) = ears.status.trigger.filter(|t| t.at == now && outgoing.triggers) {
+            let trusted = |from| AddressBlock::allow(&outgoing.triggers_from, from);
+            if let Some(heard) = ears.status.trigger.filter(|t| t.at == now && outgoing.triggers && trusted(t.from))
+                && ears.triggers.lets(heard.from, now)
+            {
                 self.set_off(heard.what, now);
             }
         });
@@ -307,20 +341,23 @@ impl Listener {
             ears.counted = (now, ears.reception.packets);
         }
         ears.status.now = now;
-        ears.status.directory.clone_from(&ears.directory);
+        ears.status.flood = ears.senders.busiest().filter(|_| ears.is_deaf(now));
+        ears.status.directory = ears.directory.in_reading_order(now);
         ears.status.interfaces.clone_from(&ears.interfaces);
         ears.status.received = ears.received(outgoing.identity.cid);
         self.exchange.status.store(Arc::new(ears.status.clone()));
-        if ears.status.flooded {
-            let message = "more packets come in than are read; find who sends them, and keep them off this network";
-            self.troubles.tell("flood", message);
-        } else {
+        if let Some(flood) = ears.status.flood {
+            let words = flood.words();
+            let mend =
+                "keep that off this network; until then some packets are lost, and nodes and sources stay as they were";
+            self.troubles.tell("flood", format!("{words}, more than is read: {mend}"));
+        } else if !ears.is_deaf(now) {
             self.troubles.over("flood");
         }
         let network = Network {
             interfaces: ears.interfaces.clone(),
             hosts: ears.names.found(),
-            takers: takers(&ears.directory, &ears.interfaces, now),
+            takers: takers(&ears.directory, &ears.interfaces, &ears.nodes_from, now),
         };
         if *self.exchange.network.load_full() != network {
             self.exchange.network.store(Arc::new(network));
@@ -332,12 +369,20 @@ impl Listener {
     }
 }
 
-/// Port-addresses, and the addresses of the nodes that put them out. Only those on our own networks count, and not very many:
-/// a made-up answer must not have us send frames to somebody far away.
-fn takers(directory: &Directory, interfaces: &[Interface], now: f64) -> BTreeMap<u16, Vec<Ipv4Addr>> {
+/// Port-addresses, and the addresses of the nodes that put them out. Only those on our own networks count, or where a person allows
+/// it, and not very many: a made-up answer must not have us send frames to somebody far away.
+fn takers(
+    directory: &Directory,
+    interfaces: &[Interface],
+    allowed: &[AddressBlock],
+    now: f64,
+) -> BTreeMap<u16, Vec<Ipv4Addr>> {
     let mut all: BTreeMap<u16, Vec<Ipv4Addr>> = BTreeMap::new();
-    let near = |address: Ipv4Addr| interfaces.iter().any(|i| i.reaches(address));
-    for device in directory.devices().iter().filter(|d| !d.is_gone(now) && near(d.address)) {
+    let near = |address: Ipv4Addr| !allowed.is_empty() || interfaces.iter().any(|i| i.reaches(address));
+    let mut devices: Vec<&Device> = directory.devices().iter().filter(|d| !d.is_gone(now) && near(d.address)).collect();
+    // Those that have been there longest come first, so that newcomers cannot push them out.
+    devices.sort_by(|a, b| b.is_known().cmp(&a.is_known()).then(a.since.total_cmp(&b.since)));
+    for device in devices {
         for &port_address in &device.outputs {
             let takers = all.entry(port_address).or_default();
             if takers.len() < MOST_TAKERS {
@@ -441,20 +486,50 @@ impl Ears {
             Some(Message::Poll(_)) => return !self.is_own(from.ip()),
             Some(Message::PollReply(reply)) => {
                 if let IpAddr::V4(from) = from.ip()
-                    && !self.is_own(IpAddr::V4(reply.address))
+                    && !self.is_own(IpAddr::V4(from))
                 {
-                    self.directory.answered(&reply, from, now);
+                    match belief::doubt(reply.address, from, &self.interfaces, &self.nodes_from) {
+                        None => drop(self.directory.answered(&reply, from, now)),
+                        Some(why) => self.directory.doubt(&reply, from, why, now),
+                    }
                 }
             }
             Some(Message::Discovery(page)) if page.cid != cid => self.directory.announced(&page, from.ip(), now),
             // The main stream; the others are for somebody else.
-            Some(Message::TimeCode(what)) if what.stream == 0 && !self.is_own(from.ip()) => {
+            Some(Message::TimeCode(what))
+                if what.stream == 0
+                    && !self.is_own(from.ip())
+                    && AddressBlock::allow(&self.time_code_from, from.ip()) =>
+            {
                 self.status.time_code = Some(Timed { what, from: from.ip(), at: now });
             }
             Some(Message::Trigger(what)) => self.status.trigger = Some(Timed { what, from: from.ip(), at: now }),
             _ => {}
         }
         false
+    }
+
+    /// Ends a window of counted packets. Where packets were lost in it, or left unread, its time does not count: nobody falls
+    /// silent while nobody listens.
+    fn end_window(&mut self, now: f64) {
+        let dropped = self.receiver.take_dropped();
+        self.senders.drop(dropped);
+        if dropped > 0 || self.window.1 >= A_WINDOW {
+            self.deaf = now;
+        }
+        if self.is_deaf(now) {
+            let span = (now - self.window.0).min(DEAF);
+            self.directory.hold(span);
+            self.reception.hold(span);
+            self.inputs.hold(span);
+        }
+        self.senders.pass_time(now);
+        self.window = (now, 0);
+    }
+
+    /// True if packets were lost of late because too many came.
+    fn is_deaf(&self, now: f64) -> bool {
+        now - self.deaf < DEAF
     }
 
     /// Asks who is there: everybody on each network, and whom routes go to.
@@ -611,7 +686,7 @@ mod tests {
             link: true,
             loopback: false,
         };
-        let takers = takers(&directory, &[interface], 1.0);
+        let takers = takers(&directory, &[interface], &[], 1.0);
         assert_eq!(takers[&7].len(), MOST_TAKERS);
         assert!(takers[&7].iter().all(|address| address.octets()[0] == 10));
     }

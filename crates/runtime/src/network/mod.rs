@@ -4,14 +4,17 @@ mod dmx_input;
 mod guard;
 mod listen;
 mod names;
+mod senders;
 
 use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 use std::net::{IpAddr, Ipv4Addr};
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use arc_swap::{ArcSwap, ArcSwapOption};
 use crossbeam_channel::{Receiver, Sender, bounded};
+use splimo_core::show::AddressBlock;
 pub use splimo_link::network::{NetworkStatus, Received, SourceSeen, Timed};
 use splimo_wire::Protocol;
 use splimo_wire::artnet::{time_code, trigger};
@@ -93,6 +96,12 @@ pub struct Outgoing {
     pub time_code: Option<time_code::CountingKind>,
     /// True if what others set off fires pads.
     pub triggers: bool,
+    /// The addresses whose triggers do; empty means any.
+    pub triggers_from: Vec<AddressBlock>,
+    /// The addresses whose time code is followed; empty means any.
+    pub time_code_from: Vec<AddressBlock>,
+    /// The addresses whose answers to polls are believed; empty means those on our own networks.
+    pub nodes_from: Vec<AddressBlock>,
 }
 
 /// An exchange between the network's thread and the others. Nobody waits.
@@ -103,6 +112,8 @@ pub struct Exchange {
     watched: ArcSwapOption<(Protocol, u16)>,
     inputs: ArcSwap<Vec<DmxInput>>,
     triggers: (Sender<trigger::Repr>, Receiver<trigger::Repr>),
+    /// Set where devices that are gone are to be forgotten.
+    forget: AtomicBool,
 }
 
 impl Default for Exchange {
@@ -115,6 +126,7 @@ impl Default for Exchange {
             watched: ArcSwapOption::empty(),
             inputs: ArcSwap::default(),
             triggers: bounded(TRIGGERS),
+            forget: AtomicBool::new(false),
         }
     }
 }
@@ -147,6 +159,11 @@ impl Exchange {
     /// Says which universes are inputs.
     pub fn listen_to(&self, inputs: Vec<DmxInput>) {
         self.inputs.store(Arc::new(inputs));
+    }
+
+    /// Has the devices that are gone forgotten.
+    pub fn forget_nodes(&self) {
+        self.forget.store(true, Ordering::Relaxed);
     }
 
     /// Sets something off at everybody's.

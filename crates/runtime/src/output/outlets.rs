@@ -79,6 +79,9 @@ impl Outlets {
             hosts: hosts(show),
             time_code: kind_of(show.settings.time_code),
             triggers: show.settings.triggers,
+            triggers_from: show.settings.triggers_from.clone(),
+            time_code_from: show.settings.time_code_from.clone(),
+            nodes_from: show.settings.nodes_from.clone(),
         };
         (output, outgoing)
     }

@@ -146,6 +146,13 @@ impl Plan {
                 let takers = network.takers.get(&number).map_or(&[][..], Vec::as_slice);
                 takers.iter().map(|address| SocketAddr::from((*address, port))).collect()
             }
+            Destination::OnlyNodes(nodes) => {
+                let takers = network.takers.get(&number).map_or(&[][..], Vec::as_slice);
+                let taken: Vec<Ipv4Addr> = nodes.iter().copied().filter(|node| takers.contains(node)).collect();
+                // Where none of them says that it takes it, all are sent it: nobody who speaks for them puts the light out.
+                let to = if taken.is_empty() { nodes } else { &taken };
+                to.iter().map(|address| SocketAddr::from((*address, port))).collect()
+            }
             Destination::Broadcast => {
                 let all = network.broadcasts(interface);
                 if all.is_empty() {

@@ -134,11 +134,8 @@ impl Session {
             SessionCommand::ExportCues(what) => self.export_cues(what),
             SessionCommand::Recover => self.recover(),
             SessionCommand::LeaveFound => self.leave_found(),
-            SessionCommand::Resume => self.resume(by),
-            SessionCommand::BeginAnew => {
-                self.ran = None;
-                Outcome::Done
-            }
+            SessionCommand::Resume => self.resume(),
+            SessionCommand::BeginAnew => self.begin_anew(),
             SessionCommand::HoldLight(name) => self.hold_light(name, by),
             SessionCommand::Trigger(what) => match what.parse::<trigger::Repr>() {
                 Ok(what) => {
@@ -153,6 +150,10 @@ impl Session {
                     Ok(()) => told(&format!("recording into {}; R ends it", crate::files::told(&path))),
                     Err(error) => Outcome::Refused(format!("{} cannot be recorded into: {error}", path.display())),
                 }
+            }
+            SessionCommand::ForgetNodes => {
+                self.runtime.exchange().forget_nodes();
+                told("nodes that are gone are forgotten; one that answers comes back")
             }
             SessionCommand::StopRecording => match self.runtime.stop_recording() {
                 Some(done) => told(&format!("{} packets in {}", done.packets, done.path.display())),
@@ -202,12 +203,27 @@ impl Session {
         }
     }
 
-    /// Goes on with what was on stage when the session ended badly the last time.
-    pub(super) fn resume(&mut self, by: Origin) -> Outcome {
-        let Some(ran) = self.ran.take() else { return Outcome::Nothing("there is nothing to go on with".to_owned()) };
-        for command in ran.commands() {
-            self.dispatch_to_engine(&command, by, None);
+    /// Keeps what was on stage when the session ended badly the last time; it is on stage since the first frame.
+    pub(super) fn resume(&mut self) -> Outcome {
+        match self.ran.take() {
+            Some(_) => Outcome::Done,
+            None => Outcome::Nothing("there is nothing to go on with".to_owned()),
         }
+    }
+
+    /// Winds the recordings of timelines that run again after a crash.
+    pub(super) fn wind_recordings(&mut self) {
+        let places: Vec<_> = self.ran.iter().flat_map(|ran| &ran.timelines).map(|running| running.at.clone()).collect();
+        places.iter().for_each(|place| self.wind_recording(&place.name, place.at));
+    }
+
+    /// Begins as a show does that is started: what ran before a crash is off.
+    fn begin_anew(&mut self) -> Outcome {
+        if self.ran.take().is_none() {
+            return Outcome::Nothing("nothing ran before that could be left".to_owned());
+        }
+        let show = self.document.shown();
+        self.runtime.begin_anew((!show.looks.is_empty()).then_some(0));
         Outcome::Done
     }
 

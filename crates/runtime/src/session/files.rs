@@ -84,7 +84,8 @@ impl Session {
 
     pub(super) fn recover(&mut self) -> Outcome {
         let Some(found) = self.found.take() else { return Outcome::Nothing("no work was found".to_owned()) };
-        let outcome = self.document.take_over(found);
+        // After a crash it is shown already, and may have been gone on with.
+        let outcome = if found.as_saved.is_some() { Outcome::Done } else { self.document.take_over(found.show) };
         self.document_changed();
         match outcome {
             Outcome::Done => {
@@ -95,7 +96,11 @@ impl Session {
     }
 
     pub(super) fn leave_found(&mut self) -> Outcome {
-        self.found = None;
+        let Some(found) = self.found.take() else { return Outcome::Nothing(String::new()) };
+        if let Some(as_saved) = found.as_saved {
+            self.document.take_over((*as_saved).clone());
+            self.document_changed();
+        }
         match self.autosave.as_ref().and_then(Autosave::put_aside) {
             Some(path) => {
                 Outcome::Told(format!("the file is shown as it was saved; the other work is in {}", path.display()))

@@ -245,7 +245,7 @@ fn a_desk_picks_looks_by_one_channel_falls_silent_and_comes_back_by_both_protoco
         show.settings.fallback_look = "Low".into();
         show.inputs = vec![Input {
             silent_after: 1.0,
-            from: vec![IpAddr::V4(Ipv4Addr::new(127, 93, 4, 10))],
+            from: vec![IpAddr::V4(Ipv4Addr::new(127, 93, 4, 10)).into()],
             ..on(Input::new("desk", kind, &universe.to_string()))
         }];
         show.bindings = vec![choice("desk")];

@@ -44,7 +44,7 @@ use crate::media::Library;
 use crate::night_log::NightLog;
 use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
-use crate::{Outlook, Runtime, Totals, files as show_files, supplies};
+use crate::{Beginning, Outlook, Runtime, Totals, files as show_files, supplies};
 use beforehand::{Beforehand, Progress};
 use guest::Guests;
 use inputs::InputDesk;
@@ -142,9 +142,9 @@ pub struct Session {
     saved: u64,
     autosave: Option<Autosave>,
     /// Work that was not saved the last time, until somebody takes or leaves it.
-    found: Option<Show>,
+    found: Option<FoundWork>,
     note: Option<CrashNote>,
-    /// The show that ran when the session ended badly the last time, until somebody says what is to become of it.
+    /// What ran when the session ended badly the last time, and runs again, until somebody says whether it stays.
     ran: Option<Running>,
     /// Commands that wait until the engine plays the edition that they are for.
     afterwards: Vec<(u64, EngineCommand, Origin)>,
@@ -176,6 +176,19 @@ pub struct Session {
     ending: Option<Ending>,
 }
 
+/// Work that was not saved the last time.
+struct FoundWork {
+    show: Show,
+    /// The show as it was saved, where the work is shown already: after a crash.
+    as_saved: Option<Arc<Show>>,
+}
+
+impl FoundWork {
+    fn new(show: Show, as_saved: Option<Arc<Show>>) -> Self {
+        Self { show, as_saved }
+    }
+}
+
 /// The reason why a session ends.
 #[derive(Debug, Clone, PartialEq)]
 enum Ending {
@@ -200,16 +213,25 @@ impl Session {
             lock.write(&name);
         }
         let look = look_of(&show, look)?;
-        let document = Document::new(show);
-        let heard = sound.clone();
-        let (runtime, outlook) = Runtime::start_in(document.shown(), sound, &Library::folder_of(path.as_deref()))?;
-        if let Some(look) = look {
-            runtime.cut_to(look);
-        }
+        let mut document = Document::new(show);
         let autosave = keeps.then(|| Autosave::start(show_files::autosave_of(path.as_deref(), &document.kept().name)));
         let found = autosave.as_ref().and_then(Autosave::found).filter(|found| *found != **document.kept());
         let note = keeps.then(|| CrashNote::of(&id_of(path.as_deref(), document.kept()))).transpose()?;
         let ran = note.as_ref().and_then(CrashNote::found).cloned();
+        // What ran may have been of work that was not saved: after a crash the stage is as it was, and the question is whether
+        // it stays so.
+        let as_saved = document.kept().clone();
+        let found = found.map(|work| FoundWork::new(work, ran.is_some().then_some(as_saved)));
+        if let Some(work) = found.as_ref().filter(|found| found.as_saved.is_some()) {
+            document.take_over(work.show.clone());
+        }
+        let heard = sound.clone();
+        let mut commands = ran.as_ref().map_or_else(Vec::new, Running::commands);
+        // What the show does not have any more is left out.
+        commands.retain(|command| playing::refusal(command, document.kept()).is_none());
+        let beginning = Beginning { look, commands };
+        let folder = Library::folder_of(path.as_deref());
+        let (runtime, outlook) = Runtime::start_in(document.shown(), sound, &folder, beginning)?;
         let whole = Arc::new(ArcSwap::from_pointee(DocumentUpdate::whole(&document)));
         let messages = bounded(REQUESTS);
         let guests = Guests::new(messages.0.clone(), whole.clone());
@@ -255,6 +277,10 @@ impl Session {
             ending: None,
         };
         session.follow_show();
+        if session.found.as_ref().is_some_and(|found| found.as_saved.is_some()) {
+            session.document_changed();
+        }
+        session.wind_recordings();
         Ok(session)
     }
 
@@ -425,7 +451,7 @@ impl Session {
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
         supplies::tell(&edition.show, &published.snapshot, self.runtime.troubles());
-        if let (Some(note), None) = (&mut self.note, &self.ran)
+        if let Some(note) = &mut self.note
             && published.snapshot.frame > 0
         {
             note.keep(Running::of(&edition.show, &published.snapshot));
@@ -451,8 +477,8 @@ impl Session {
         } else {
             self.rescue_drafts();
         }
-        // It ended as it should, unless how it ended the time before is still to be decided on.
-        if let (Some(note), None) = (&mut self.note, &self.ran) {
+        // It ended as it should.
+        if let Some(note) = &mut self.note {
             note.left();
         }
         let why = if asked { "the show was ended" } else { "the session has ended" };

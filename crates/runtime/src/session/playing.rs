@@ -197,7 +197,7 @@ impl Session {
 }
 
 /// The reason why a command cannot be carried out on a show.
-fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
+pub(super) fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
     let no_tier = |name: &str| {
         let known: Vec<&str> = show.stack().iter().map(|tier| tier.name.as_str()).collect();
         show.tier(name).is_none().then(|| format!("there is no tier \"{name}\"; there is {}", known.join(", ")))

@@ -106,7 +106,7 @@ impl Session {
         {
             let words = format!("goes on after it ended badly: {}", ran.words());
             self.say(&words);
-            self.resume(Origin::Schedule);
+            self.resume();
             return;
         }
         if schedule.on {

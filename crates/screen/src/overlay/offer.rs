@@ -37,8 +37,8 @@ pub(super) fn recovery(theme: Theme, area: Rect, buffer: &mut Buffer) {
 }
 
 pub(super) fn resuming(ran: &str, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let words = ["Splimo ended in the middle of the show the last time:".to_owned(), format!("{ran}.")];
-    let keys = [("Enter", "goes on with it"), ("Esc", "begins as usual")];
+    let words = ["Splimo ended in the middle of the show; the stage is as it was:".to_owned(), format!("{ran}.")];
+    let keys = [("Enter", "keeps it so"), ("Esc", "begins as a fresh start does")];
     offer("go on where it ended?", &words, &keys, theme, area, buffer);
 }
 

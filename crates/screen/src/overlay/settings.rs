@@ -42,6 +42,7 @@ impl SettingsForm {
                     let words = std::iter::once(setting::NO_LOOK.to_owned()).chain(names);
                     Field::choice(spec.name, spec.name, words, &value.to_string())
                 }
+                (SettingKind::Addresses, value) => Field::text(spec.name, spec.name, value.to_string()),
                 (_, value) => Field::flag(spec.name, spec.name, value == SettingValue::Flag(true)),
             };
             field.hint = spec.unit.to_owned();
@@ -68,6 +69,15 @@ impl SettingsForm {
             SettingKind::Whole { .. } => SettingValue::Number(self.form.whole(spec.name) as f32),
             SettingKind::Words { .. } => SettingValue::Word(self.form.text(spec.name)),
             SettingKind::Look => spec.parse(&self.form.text(spec.name))?,
+            SettingKind::Addresses => {
+                // Half an address is said to be one, and not yet asked for.
+                let value = SettingValue::Word(self.form.text(spec.name));
+                if let Err(why) = spec.put(&mut Settings::default(), &value) {
+                    self.form.error = Some(why);
+                    return None;
+                }
+                value
+            }
             SettingKind::Flag => SettingValue::Flag(self.form.flag(spec.name)),
         };
         self.form.error = None;

@@ -68,6 +68,30 @@ mod tests {
     }
 
     #[test]
+    fn packets_that_find_no_room_are_counted() {
+        let mut receiver = Receiver::default();
+        receiver.listen(at(6), false).expect("a port at an address of our own");
+        let socket = open(&Outlet::default()).expect("a socket");
+        // More than any system gives room for.
+        let packet = [0; 1400];
+        for _ in 0..20_000 {
+            let _ = socket.send_to(&packet, at(6));
+        }
+        let mut came = 0;
+        loop {
+            let before = came;
+            receiver.receive(Duration::from_millis(100), 256, |_, _, _| came += 1).expect("waits");
+            if came == before {
+                break;
+            }
+        }
+        let _ = socket.send_to(&packet, at(6));
+        receiver.receive(Duration::from_secs(5), 256, |_, _, _| came += 1).expect("waits");
+        assert_eq!(receiver.take_dropped() + came, 20_001);
+        assert_eq!(receiver.take_dropped(), 0);
+    }
+
+    #[test]
     fn loopback_is_among_the_interfaces() {
         let all = interfaces();
         let loopback = all.iter().find(|i| i.v4 == Some(Ipv4Addr::LOCALHOST)).expect("loopback");

@@ -1,12 +1,14 @@
 //! Packets in.
 
 use std::io;
+use std::io::IoSliceMut;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr, UdpSocket};
-use std::os::fd::AsFd;
+use std::os::fd::{AsFd, AsRawFd};
 use std::time::Duration;
 
 use nix::errno::Errno;
 use nix::poll::{PollFd, PollFlags, PollTimeout, poll};
+use nix::sys::socket::{ControlMessageOwned, MsgFlags, SockaddrStorage, recvmsg, setsockopt, sockopt::RxqOvfl};
 use socket2::{Domain, Protocol, Socket, Type};
 
 /// Room for what comes in while the receiving thread waits for its turn.
@@ -16,13 +18,24 @@ const LARGEST: usize = 1500;
 
 /// Sockets that receive at any number of addresses.
 pub struct Receiver {
-    sockets: Vec<(SocketAddr, UdpSocket)>,
+    sockets: Vec<Ear>,
     buffer: Box<[u8; LARGEST]>,
+    control: Vec<u8>,
+    dropped: u64,
+}
+
+/// A socket at an address.
+struct Ear {
+    at: SocketAddr,
+    socket: UdpSocket,
+    /// The packets for which the system had no room so far, as it told last.
+    overflowed: u32,
 }
 
 impl Default for Receiver {
     fn default() -> Self {
-        Self { sockets: Vec::new(), buffer: Box::new([0; LARGEST]) }
+        let control = nix::cmsg_space!(u32);
+        Self { sockets: Vec::new(), buffer: Box::new([0; LARGEST]), control, dropped: 0 }
     }
 }
 
@@ -45,8 +58,15 @@ impl Receiver {
         }
         socket.bind(&address.into())?;
         socket.set_nonblocking(true)?;
-        self.sockets.push((address, socket.into()));
+        // Where the system cannot tell, packets are lost unseen.
+        let _ = setsockopt(&socket, RxqOvfl, &1);
+        self.sockets.push(Ear { at: address, socket: socket.into(), overflowed: 0 });
         Ok(())
+    }
+
+    /// The number of packets since this was last asked that came in and for which the system had no room.
+    pub fn take_dropped(&mut self) -> u64 {
+        std::mem::take(&mut self.dropped)
     }
 
     /// Listens to an IPv4 group on the interface of an address.
@@ -73,8 +93,8 @@ impl Receiver {
     }
 
     fn joined(&mut self, join: impl FnOnce(&UdpSocket) -> io::Result<()>) -> io::Result<()> {
-        let Some((_, socket)) = self.sockets.last() else { return Ok(()) };
-        let result = join(socket);
+        let Some(ear) = self.sockets.last() else { return Ok(()) };
+        let result = join(&ear.socket);
         if result.is_err() {
             self.sockets.pop();
         }
@@ -83,13 +103,13 @@ impl Receiver {
 
     /// Leaves every address that is not wanted.
     pub fn keep(&mut self, wanted: impl Fn(&SocketAddr) -> bool) {
-        self.sockets.retain(|(address, _)| wanted(address));
+        self.sockets.retain(|ear| wanted(&ear.at));
     }
 
     /// True if it listens at an address.
     #[must_use]
     pub fn listens(&self, address: &SocketAddr) -> bool {
-        self.sockets.iter().any(|(own, _)| own == address)
+        self.sockets.iter().any(|ear| ear.at == *address)
     }
 
     /// Sends a packet from the socket at an address that it listens at.
@@ -97,9 +117,9 @@ impl Receiver {
     /// # Errors
     /// If it does not listen there, or the system refuses.
     pub fn send_from(&self, own: &SocketAddr, packet: &[u8], to: SocketAddr) -> io::Result<()> {
-        let socket = self.sockets.iter().find(|(address, _)| address == own);
-        let (_, socket) = socket.ok_or_else(|| io::Error::from(io::ErrorKind::NotConnected))?;
-        socket.send_to(packet, to).map(|_| ())
+        let ear = self.sockets.iter().find(|ear| ear.at == *own);
+        let ear = ear.ok_or_else(|| io::Error::from(io::ErrorKind::NotConnected))?;
+        ear.socket.send_to(packet, to).map(|_| ())
     }
 
     /// Waits for packets and hands each to `take` with the sender's address and the own one, at most `most` of each socket
@@ -116,23 +136,52 @@ impl Receiver {
     ) -> io::Result<()> {
         let timeout = PollTimeout::try_from(timeout).unwrap_or(PollTimeout::MAX);
         let mut ready: Vec<PollFd<'_>> =
-            self.sockets.iter().map(|(_, socket)| PollFd::new(socket.as_fd(), PollFlags::POLLIN)).collect();
+            self.sockets.iter().map(|ear| PollFd::new(ear.socket.as_fd(), PollFlags::POLLIN)).collect();
         match poll(&mut ready, timeout) {
             Ok(0) | Err(Errno::EINTR) => return Ok(()),
             Ok(_) => {}
             Err(error) => return Err(error.into()),
         }
         let ready: Vec<bool> = ready.iter().map(|fd| fd.any().unwrap_or(true)).collect();
-        for ((own, socket), _) in self.sockets.iter().zip(ready).filter(|(_, ready)| *ready) {
+        for (ear, _) in self.sockets.iter_mut().zip(ready).filter(|(_, ready)| *ready) {
             for _ in 0..most {
-                match socket.recv_from(&mut self.buffer[..]) {
-                    Ok((length, from)) => take(&self.buffer[..length], plain(from), *own),
-                    Err(_) => break,
+                let Some((length, from)) = ear.read(&mut self.buffer[..], &mut self.control, &mut self.dropped) else {
+                    break;
+                };
+                if let Some(from) = from {
+                    take(&self.buffer[..length], plain(from), ear.at);
                 }
             }
         }
         Ok(())
     }
+}
+
+impl Ear {
+    /// Reads one packet: its length, and its sender where the system tells it. None where no packet waits.
+    fn read(
+        &mut self,
+        buffer: &mut [u8],
+        control: &mut [u8],
+        dropped: &mut u64,
+    ) -> Option<(usize, Option<SocketAddr>)> {
+        let mut slices = [IoSliceMut::new(buffer)];
+        let flags = MsgFlags::MSG_DONTWAIT;
+        let came = recvmsg::<SockaddrStorage>(self.socket.as_raw_fd(), &mut slices, Some(control), flags).ok()?;
+        for message in came.cmsgs().into_iter().flatten() {
+            if let ControlMessageOwned::RxqOvfl(count) = message {
+                *dropped += u64::from(count.wrapping_sub(self.overflowed));
+                self.overflowed = count;
+            }
+        }
+        Some((came.bytes, came.address.as_ref().and_then(address_of)))
+    }
+}
+
+/// An address as the system tells it.
+fn address_of(storage: &SockaddrStorage) -> Option<SocketAddr> {
+    let v4 = storage.as_sockaddr_in().map(|v4| SocketAddr::from((v4.ip(), v4.port())));
+    v4.or_else(|| storage.as_sockaddr_in6().map(|v6| SocketAddr::from((v6.ip(), v6.port()))))
 }
 
 /// An address without the scope that only this machine knows.

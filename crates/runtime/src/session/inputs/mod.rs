@@ -289,6 +289,7 @@ impl Session {
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording
+            | SessionCommand::ForgetNodes
             | SessionCommand::Run(_)
             | SessionCommand::EndRun(_)
             | SessionCommand::AllowPrograms(_)

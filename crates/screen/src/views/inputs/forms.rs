@@ -6,8 +6,8 @@ use ratatui::layout::Rect;
 use splimo_core::edit::Edit;
 use splimo_core::input::{BUILT_IN, RemoteLayout};
 use splimo_core::show::{
-    Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Program, Remote, Response, Show,
-    ValueOut,
+    AddressBlock, Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Program, Remote, Response,
+    Show, ValueOut,
 };
 use splimo_link::inputs::InputsStatus;
 
@@ -87,14 +87,13 @@ impl OpenForm {
         });
         let layouts = std::iter::once(NONE).chain(RemoteLayout::ALL.map(RemoteLayout::name));
         let layout = input.remote.map_or(NONE, |remote| remote.layout.name());
-        let senders: Vec<String> = input.from.iter().map(ToString::to_string).collect();
         let fields = vec![
             Field::text("name", "name", input.name.clone()),
             Field::choice("kind", "kind", InputKind::ALL.map(InputKind::name), input.kind.name()),
             Field::text("address", "address", input.address.clone()),
             Field::flag("on", "on", input.on),
             Field::number("priority", "priority", f64::from(input.priority), 0.0, 200.0, 10.0),
-            Field::text("from", "only from", senders.join(", ")),
+            Field::text("from", "only from", AddressBlock::words(&input.from)),
             Field::number("silent", "silent after", f64::from(input.silent_after), 0.0, 3600.0, 0.5),
             Field::text("then", "then", joined(&input.when_silent)),
             Field::text("controller", "controller", input.controller.clone()),
@@ -218,7 +217,7 @@ impl OpenForm {
                 let layout = form.text("layout");
                 form.show("first", dmx && layout != NONE);
                 form.hint("priority", "what a higher one moved a lower one leaves alone".to_owned());
-                form.hint("from", "addresses that may send, with commas; empty is any".to_owned());
+                form.hint("from", "addresses or networks that may send; empty is any".to_owned());
                 form.hint("silent", "seconds; 0 is as the kind has it".to_owned());
                 form.show("controller", kind == InputKind::Midi);
                 form.show("feedback", kind == InputKind::Midi);
@@ -373,10 +372,7 @@ fn kind(form: &Form) -> InputKind {
 fn input_of(form: &Form) -> Result<Input, String> {
     let kind = kind(form);
     let from = form.text("from");
-    let senders = from.split(',').map(str::trim).filter(|text| !text.is_empty());
-    let from = senders
-        .map(|text| text.parse().map_err(|_| format!("only from: \"{text}\" is no address, such as 10.0.0.5")))
-        .collect::<Result<Vec<_>, String>>()?;
+    let from = AddressBlock::list(&from).map_err(|why| format!("only from: {why}"))?;
     let layout = form.text("layout");
     let layout = RemoteLayout::ALL.into_iter().find(|one| one.name() == layout);
     let dmx = matches!(kind, InputKind::ArtNet | InputKind::Sacn);

@@ -81,9 +81,9 @@ impl AreaPanel {
             Some((_, region)) if of_region => {
                 let uses = reference::uses(show, ReferenceKind::Region, &region.name).len();
                 format!(
-                    "the region {}, in percent; {uses} layer{} share it",
+                    "the region {}, in percent; {uses} {} it",
                     region.name,
-                    if uses == 1 { "" } else { "s" }
+                    if uses == 1 { "layer has" } else { "layers share" }
                 )
             }
             _ if of_region => "a new region, in percent: other layers can take it".to_owned(),

@@ -32,6 +32,8 @@ ui_actions! {
         RouteToNode = "route-to-node";
         /// Leave the chosen node alone, or no more
         IgnoreNode = "ignore-node";
+        /// Send to these nodes only, whoever else answers; or to all again
+        PinRoute = "only-these-nodes";
         /// Show the slots that come in, or those that go out
         ShowReceived = "received";
         /// Look at any universe that may come in: 12 or sacn 12, 0:1:0 or art-net 16
@@ -58,6 +60,8 @@ pub(super) const KEYS: &[KeyBinding<OutputAction>] = &[
     bind(KeyCode::Delete, "Del", "", || Ask::Action(OutputAction::RemoveRoute)),
     bind(KeyCode::Char('n'), "n", "route to node", || Ask::Action(OutputAction::RouteToNode)),
     bind(KeyCode::Char('i'), "i", "", || Ask::Action(OutputAction::IgnoreNode)),
+    bind(KeyCode::Char('o'), "o", "", || Ask::Action(OutputAction::PinRoute)),
+    bind(KeyCode::Char('g'), "g", "", || Ask::Command(SessionCommand::ForgetNodes.into())),
     bind(KeyCode::Char('p'), "p", "supplies", || Ask::Action(OutputAction::ShowSupplies)),
     bind(KeyCode::Char('v'), "v", "in/out", || Ask::Action(OutputAction::ShowReceived)),
     bind(KeyCode::Char('u'), "u", "", || Ask::Palette("look-at")),

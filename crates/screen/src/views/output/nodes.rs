@@ -30,6 +30,10 @@ pub(super) fn draw(
     pen.put(if focus { "▪ " } else { "  " }, theme.bright());
     pen.put("nodes", if focus { theme.text() } else { theme.dim() });
     pen.put(&format!("   on {}", interfaces(&network.interfaces)), theme.faint_text());
+    let gone = network.directory.devices().iter().filter(|device| device.is_gone(network.now)).count();
+    if gone > 0 {
+        pen.put(&format!("   {gone} gone, g forgets"), theme.dim());
+    }
     // What comes from elsewhere and matters stands at the foot.
     let notes = notes(context, advice);
     let foot = (notes.len() as u16).min(area.height.saturating_sub(2));
@@ -97,6 +101,13 @@ fn interfaces(all: &[Interface]) -> String {
 fn notes(context: &ViewContext<'_>, advice: &Advice) -> Vec<(String, bool)> {
     let network = context.network;
     let mut notes: Vec<(String, bool)> = advice.rivals.iter().map(|words| (words.clone(), true)).collect();
+    if let Some(flood) = &network.flood {
+        notes.insert(0, (format!("{}: some is lost, and nodes stay as they were", flood.words()), true));
+    }
+    if let Some(doubted) = network.directory.doubted().first() {
+        let words = format!("{} says it is {} ({}x): {}", doubted.from, doubted.claimed, doubted.count, doubted.why);
+        notes.insert(0, (words, true));
+    }
     if let Some(time) = network.time_code.filter(|t| network.now - t.at < 2.0) {
         let t = time.what;
         let words = format!("{:02}:{:02}:{:02}:{:02}", t.hours, t.minutes, t.seconds, t.frames);

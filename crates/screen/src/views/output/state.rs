@@ -6,7 +6,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_core::edit::{Edit, followed};
 use splimo_core::patch::Occupancy;
-use splimo_core::show::{Route, Show};
+use splimo_core::show::{Destination, Destinations, Route, Show};
 use splimo_link::advice::{self, Advice};
 use splimo_link::network::NetworkStatus;
 use splimo_link::output::StreamStatus;
@@ -189,6 +189,33 @@ impl OutputView {
         let what = if ignored { "is left alone: no route to nodes sends there" } else { "counts again" };
         self.said = Some(format!("{} {what}", device.address));
         vec![Ask::edit(Edit::IgnoreNode(device.address, ignored))]
+    }
+
+    /// Has the chosen route go to the nodes that it reaches now and to no others, or to all nodes again.
+    pub(super) fn pin_route(&mut self) -> Vec<Ask> {
+        let Some(route) = self.route() else { return Vec::new() };
+        let pinned = route.to.0.iter().any(|to| matches!(to, Destination::OnlyNodes(_)));
+        if !pinned && !route.to.0.contains(&Destination::Nodes) {
+            self.said = Some(format!("{} goes to {}: only routes to nodes can be kept to some", route.name, route.to));
+            return Vec::new();
+        }
+        let nodes = advice::takers_of(&route, &self.show.settings.ignored_nodes, &self.network);
+        if !pinned && nodes.is_empty() {
+            self.said = Some(format!("no node takes {} yet; its nodes have to answer first", route.name));
+            return Vec::new();
+        }
+        let list: Vec<String> = nodes.iter().map(ToString::to_string).collect();
+        self.said = Some(match pinned {
+            true => format!("{} goes to all nodes that ask for it", route.name),
+            false => format!("{} goes to {} only, whoever else answers", route.name, list.join(", ")),
+        });
+        let kept = route.to.0.iter().map(|to| match to {
+            Destination::Nodes => Destination::OnlyNodes(nodes.clone()),
+            Destination::OnlyNodes(_) => Destination::Nodes,
+            other => other.clone(),
+        });
+        let kept = Route { to: Destinations(kept.collect()), ..route };
+        vec![Ask::edit(Edit::PutRoute(self.routes.chosen, kept))]
     }
 
     /// Chooses what is clicked on.

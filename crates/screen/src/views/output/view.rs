@@ -87,6 +87,7 @@ impl View for OutputView {
             OutputAction::RemoveRoute => return self.remove_route(),
             OutputAction::RouteToNode => return self.route_to_node(),
             OutputAction::IgnoreNode => return self.ignore_node(),
+            OutputAction::PinRoute => return self.pin_route(),
             OutputAction::ShowSupplies => return self.open(OutputPanel::supplies()),
         }
         Vec::new()

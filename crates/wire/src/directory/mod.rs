@@ -1,12 +1,20 @@
 //! The directory of the network: devices that answered a poll (Art-Net), and sources that announced what they send (sACN).
 
+mod announced;
+mod device;
+mod doubted;
+
 use std::net::{IpAddr, Ipv4Addr};
 
 use serde::{Deserialize, Serialize};
 
-use crate::artnet::poll_reply::{Repr, Style};
+pub use announced::Announced;
+pub use device::Device;
+pub use doubted::Doubted;
+
+use crate::artnet::poll_reply::Repr;
+use crate::belief::Doubt;
 use crate::sacn::{DISCOVERY_INTERVAL, discovery};
-use crate::shown;
 
 /// The number of times that a controller polls, in seconds (Art-Net 4: every 2.5 to 3 s).
 pub const POLL_INTERVAL: f64 = 2.8;
@@ -19,100 +27,24 @@ const SOURCE_GONE: f64 = 2.0 * DISCOVERY_INTERVAL + 2.0;
 pub const MOST_DEVICES: usize = 1024;
 /// The most sources that are kept.
 pub const MOST_SOURCES: usize = 256;
-/// The most universes of a source.
-const MOST_UNIVERSES: usize = 16_384;
-
-/// A device that answered a poll. One with more than four ports answers several times, each with its bind index.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Device {
-    /// Its place.
-    pub address: Ipv4Addr,
-    /// Its short name.
-    pub name: String,
-    /// Its long name.
-    pub long_name: String,
-    /// The way it is, in its own words.
-    pub report: String,
-    /// Its kind.
-    pub style: Style,
-    /// Its MAC address.
-    pub mac: [u8; 6],
-    /// The fastest that it takes, in hertz; 0 where it does not say.
-    pub refresh_rate: u16,
-    /// The port-addresses that it puts out, ascending.
-    pub outputs: Vec<u16>,
-    /// The port-addresses that it brings in, ascending.
-    pub inputs: Vec<u16>,
-    /// The time of its last answer, in the caller's seconds.
-    pub last: f64,
-    /// Another MAC address that answered from the same address, if one did.
-    pub double: Option<[u8; 6]>,
-    /// Its answers by bind index.
-    parts: Vec<Part>,
-}
-
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-struct Part {
-    bind_index: u8,
-    outputs: Vec<u16>,
-    inputs: Vec<u16>,
-    last: f64,
-}
-
-impl Device {
-    /// True if it has been silent for too long.
-    #[must_use]
-    pub fn is_gone(&self, now: f64) -> bool {
-        now - self.last > GONE
-    }
-
-    /// The number of ports that it has.
-    #[must_use]
-    pub fn ports(&self) -> usize {
-        self.parts.iter().map(|p| p.outputs.len() + p.inputs.len()).sum()
-    }
-
-    fn gather(&mut self) {
-        let all = |of: fn(&Part) -> &Vec<u16>| {
-            let mut all: Vec<u16> = self.parts.iter().flat_map(|p| of(p).iter().copied()).collect();
-            all.sort_unstable();
-            all.dedup();
-            all
-        };
-        (self.outputs, self.inputs) = (all(|p| &p.outputs), all(|p| &p.inputs));
-    }
-}
-
-/// A source that announced itself.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Announced {
-    /// Its UUID.
-    pub cid: [u8; 16],
-    /// Its place.
-    pub address: IpAddr,
-    /// Its name.
-    pub name: String,
-    /// The universes that it sends, ascending.
-    pub universes: Vec<u16>,
-    /// The time of its last announcement, in the caller's seconds.
-    pub last: f64,
-    /// The pages that have come of the announcement under way, and what they told.
-    pages: (u16, Vec<u16>),
-}
+/// The time after which a device is forgotten that answered one poll and fell silent, in seconds: a flood of made-up ones is over
+/// then, and so is what it took of the memory.
+const FORGOTTEN: f64 = 30.0;
 
 /// Everybody who is known.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Directory {
     devices: Vec<Device>,
     sources: Vec<Announced>,
+    doubted: Vec<Doubted>,
     /// Answers that there was no room for.
     pub ignored: u64,
 }
 
 impl Directory {
-    /// Takes an answer to a poll. Returns whether anything but the time is new.
+    /// Takes an answer to a poll that is believed (see [`crate::belief`]). Returns whether anything but the time is new.
     pub fn answered(&mut self, reply: &Repr<'_>, from: Ipv4Addr, now: f64) -> bool {
-        // Behind some routers and in some devices the field is empty; then the packet's own address counts.
+        // In some devices the field is empty; then the packet's own address counts.
         let address = if reply.address.is_unspecified() { from } else { reply.address };
         let index = match self.devices.iter().position(|d| d.address == address) {
             Some(index) => index,
@@ -129,17 +61,28 @@ impl Directory {
         let before = self.devices[index].clone();
         self.devices[index].take(reply, now);
         let after = &self.devices[index];
-        before.parts.is_empty()
+        before.is_new()
             || before.is_gone(now)
             || (&before.outputs, &before.inputs, &before.name, before.double)
                 != (&after.outputs, &after.inputs, &after.name, after.double)
     }
 
-    /// Gives up a device that is gone for one that is there.
+    /// Takes note of an answer that is not believed.
+    pub fn doubt(&mut self, reply: &Repr<'_>, from: Ipv4Addr, why: Doubt, now: f64) {
+        doubted::note(&mut self.doubted, from, reply.address, why, now);
+    }
+
+    /// Gives up devices that are gone for one that is there: first those that answered one poll alone, then the one that has been
+    /// gone longest. Those that are there keep their place.
     fn make_room(&mut self, now: f64) -> bool {
         let before = self.devices.len();
-        self.devices.retain(|d| !d.is_gone(now));
-        self.devices.len() < before
+        self.devices.retain(|d| d.is_known() || !d.is_gone(now));
+        if self.devices.len() == before {
+            let gone = self.devices.iter().enumerate().filter(|(_, d)| d.is_gone(now));
+            let Some((longest, _)) = gone.min_by(|(_, a), (_, b)| a.last.total_cmp(&b.last)) else { return false };
+            self.devices.remove(longest);
+        }
+        true
     }
 
     /// Takes an announcement.
@@ -151,30 +94,41 @@ impl Directory {
                 return;
             }
             None => {
-                self.sources.push(Announced {
-                    cid: page.cid,
-                    address: from,
-                    name: String::new(),
-                    universes: Vec::new(),
-                    last: now,
-                    pages: (0, Vec::new()),
-                });
+                self.sources.push(Announced::new(page.cid, from, now));
                 self.sources.len() - 1
             }
         };
         self.sources[index].take(page, from, now);
     }
 
-    /// Forgets sources that fell silent; devices are kept, and count as gone.
+    /// Forgets sources that fell silent, and devices that did so after a single answer; others are kept, and count as gone.
     pub fn pass_time(&mut self, now: f64) {
         self.sources.retain(|s| now - s.last <= SOURCE_GONE);
-        for device in &mut self.devices {
-            let (before, gone) = (device.parts.len(), device.is_gone(now));
-            device.parts.retain(|p| gone || now - p.last <= GONE);
-            if device.parts.len() != before {
-                device.gather();
-            }
-        }
+        self.devices.retain(|d| d.is_known() || now - d.last <= FORGOTTEN);
+        self.devices.iter_mut().for_each(|device| device.pass_time(now));
+        doubted::pass_time(&mut self.doubted, now);
+        give_back(&mut self.devices);
+        give_back(&mut self.sources);
+    }
+
+    /// Lets so many seconds not count in which packets were lost on this machine: nobody falls silent while nobody listens.
+    pub fn hold(&mut self, seconds: f64) {
+        self.devices.iter_mut().for_each(|device| device.hold(seconds));
+        self.sources.iter_mut().for_each(|source| source.last += seconds);
+    }
+
+    /// Forgets the devices that are gone.
+    pub fn forget_gone(&mut self, now: f64) {
+        self.devices.retain(|device| !device.is_gone(now));
+    }
+
+    /// This directory in the order in which a person reads it: who is there and known, then newcomers, then who is gone; each by
+    /// address.
+    #[must_use]
+    pub fn in_reading_order(&self, now: f64) -> Self {
+        let mut read = self.clone();
+        read.devices.sort_by_key(|device| (device.is_gone(now), !device.is_known(), device.address));
+        read
     }
 
     /// The devices, by address.
@@ -189,87 +143,29 @@ impl Directory {
         &self.sources
     }
 
+    /// The senders of answers that were not believed of late, the latest first.
+    #[must_use]
+    pub fn doubted(&self) -> &[Doubted] {
+        &self.doubted
+    }
+
     /// The devices that put out a port-address and are there.
     pub fn takers(&self, port_address: u16, now: f64) -> impl Iterator<Item = &Device> {
         self.devices.iter().filter(move |d| !d.is_gone(now) && d.outputs.binary_search(&port_address).is_ok())
     }
 }
 
-impl Device {
-    fn new(address: Ipv4Addr, reply: &Repr<'_>, now: f64) -> Self {
-        Self {
-            address,
-            name: String::new(),
-            long_name: String::new(),
-            report: String::new(),
-            style: reply.style,
-            mac: reply.mac,
-            refresh_rate: 0,
-            outputs: Vec::new(),
-            inputs: Vec::new(),
-            last: now,
-            double: None,
-            parts: Vec::new(),
-        }
-    }
-
-    fn take(&mut self, reply: &Repr<'_>, now: f64) {
-        if reply.mac != self.mac {
-            // A box that was exchanged for another is no double: the first has to answer as well.
-            let both = now - self.last < 2.0 && !self.parts.is_empty();
-            self.double = both.then_some(self.mac);
-            self.mac = reply.mac;
-        }
-        let ports = || reply.ports.iter().take(reply.port_count);
-        let part = Part {
-            bind_index: reply.bind_index.max(1),
-            outputs: ports().filter_map(|p| p.output).collect(),
-            inputs: ports().filter_map(|p| p.input).collect(),
-            last: now,
-        };
-        if part.bind_index == 1 || self.parts.is_empty() {
-            self.name = shown(reply.short_name);
-            self.long_name = shown(reply.long_name);
-            self.report = shown(reply.report);
-            (self.style, self.refresh_rate) = (reply.style, reply.refresh_rate);
-        }
-        match self.parts.iter_mut().find(|p| p.bind_index == part.bind_index) {
-            Some(known) => *known = part,
-            None => self.parts.push(part),
-        }
-        self.last = now;
-        self.gather();
-    }
-}
-
-impl Announced {
-    fn take(&mut self, page: &discovery::Repr<'_>, from: IpAddr, now: f64) {
-        let (came, list) = &mut self.pages;
-        if page.page == 0 {
-            (*came, self.last) = (0, now);
-            list.clear();
-        }
-        // Pages come in order; one that is missing makes the list wait for the next announcement.
-        if u16::from(page.page) != *came {
-            return;
-        }
-        *came += 1;
-        let room = MOST_UNIVERSES.saturating_sub(list.len());
-        list.extend(page.universes().take(room));
-        if page.page == page.last_page {
-            list.sort_unstable();
-            list.dedup();
-            self.universes.clone_from(list);
-            self.address = from;
-            self.name = shown(page.source_name);
-        }
+/// Gives memory back that a flood took.
+fn give_back<T>(list: &mut Vec<T>) {
+    if list.capacity() > 64 && list.len() < list.capacity() / 4 {
+        list.shrink_to(list.len() * 2);
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::artnet::poll_reply::{OEM_UNKNOWN, Port};
+    use crate::artnet::poll_reply::{OEM_UNKNOWN, Port, Style};
 
     fn reply(last: u8, bind_index: u8, outputs: &[u16]) -> Repr<'static> {
         let address = Ipv4Addr::new(10, 0, 0, last);
@@ -326,6 +222,77 @@ mod tests {
     }
 
     #[test]
+    fn a_port_goes_by_its_own_word_twice_and_not_by_one_packet() {
+        let mut directory = Directory::default();
+        let takes = |directory: &Directory, port: u16, now: f64| directory.takers(port, now).count() == 1;
+        directory.answered(&reply(7, 1, &[0, 1]), FROM, 0.0);
+        directory.answered(&reply(7, 1, &[]), FROM, 2.8);
+        assert!(takes(&directory, 0, 2.9), "ports that vanish for one poll");
+        directory.answered(&reply(7, 1, &[0, 1]), FROM, 5.6);
+        // A flood in its name between two polls changes nothing.
+        for i in 0..120 {
+            directory.answered(&reply(7, 1, &[]), FROM, 5.7 + f64::from(i) * 0.02);
+        }
+        directory.answered(&reply(7, 1, &[0, 1]), FROM, 8.4);
+        assert!(takes(&directory, 0, 8.5) && takes(&directory, 1, 8.5));
+        // It was set to another universe.
+        for poll in 1..=2 {
+            directory.answered(&reply(7, 1, &[5]), FROM, 8.4 + f64::from(poll) * 2.8);
+        }
+        assert!(!takes(&directory, 0, 14.1) && takes(&directory, 5, 14.1));
+    }
+
+    #[test]
+    fn nobody_falls_silent_while_nobody_listens() {
+        let mut directory = Directory::default();
+        directory.answered(&reply(7, 1, &[0]), FROM, 0.0);
+        directory.announced(&announcement(), IpAddr::V4(FROM), 0.0);
+        for tenth in 1..=600 {
+            directory.hold(0.1);
+            directory.pass_time(f64::from(tenth) * 0.1);
+        }
+        assert_eq!((directory.takers(0, 60.0).count(), directory.sources().len()), (1, 1));
+        directory.pass_time(90.0);
+        assert_eq!((directory.takers(0, 90.0).count(), directory.sources().len()), (0, 0), "then silence counts");
+    }
+
+    #[test]
+    fn what_a_flood_took_is_given_back_and_who_answers_again_stays() {
+        let mut directory = Directory::default();
+        for poll in 0..3 {
+            directory.answered(&reply(7, 1, &[0]), FROM, f64::from(poll) * 2.8);
+        }
+        for i in 0..1023u32 {
+            let address = Ipv4Addr::from(0x0a09_0000 + i);
+            directory.answered(&Repr { address, ..reply(0, 1, &[0]) }, FROM, 6.0);
+        }
+        assert_eq!(directory.devices().len(), 1024);
+        directory.pass_time(40.0);
+        assert_eq!(directory.devices().len(), 1, "the one that answered polls is gone, and told of");
+        assert!(directory.devices.capacity() < 128);
+        directory.forget_gone(40.0);
+        assert!(directory.devices().is_empty());
+    }
+
+    #[test]
+    fn who_is_not_believed_is_told_of_a_while() {
+        let mut directory = Directory::default();
+        for i in 0..300u16 {
+            let from = Ipv4Addr::from(0x0a00_0000 + u32::from(i % 20));
+            directory.doubt(&reply(7, 1, &[0]), from, Doubt::OtherAddress, f64::from(i) * 0.01);
+        }
+        let told = directory.doubted();
+        assert_eq!(
+            (told.len(), told[0].claimed, told[0].from),
+            (8, Ipv4Addr::new(10, 0, 0, 7), Ipv4Addr::new(10, 0, 0, 19))
+        );
+        directory.doubt(&reply(7, 1, &[0]), told[0].from, Doubt::OtherAddress, 3.0);
+        assert_eq!(directory.doubted()[0].count, 2);
+        directory.pass_time(70.0);
+        assert!(directory.doubted().is_empty() && directory.devices().is_empty());
+    }
+
+    #[test]
     fn a_flood_of_devices_is_bounded_and_gives_way_to_those_that_are_there() {
         let mut directory = Directory::default();
         for i in 0..3000u32 {
@@ -335,6 +302,11 @@ mod tests {
         assert_eq!((directory.devices().len(), directory.ignored), (1024, 3000 - 1024));
         directory.answered(&Repr { address: Ipv4Addr::new(10, 9, 9, 9), ..reply(0, 1, &[0]) }, FROM, 60.0);
         assert_eq!(directory.devices().len(), 1);
+    }
+
+    fn announcement() -> discovery::Repr<'static> {
+        let page = discovery::pages([3; 16], "Desk", &[1]).remove(0).leak();
+        discovery::Repr::parse(page).expect("a page")
     }
 
     #[test]
