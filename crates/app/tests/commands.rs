@@ -206,6 +206,8 @@ fn asked() -> Vec<String> {
         "record NAME.pcapng",
         "stop-recording",
         "forget-nodes",
+        "take-theirs",
+        "keep-mine",
         "pause-music",
         "seek-music 5",
         "flash-and-click",

@@ -161,8 +161,8 @@ fn nodes_show_what_comes_and_end_with_their_terminal() {
     desk.wait("the universe", |s| s.contains("Art-Net 0:0:1") && s.contains("127.0.0.1"));
     desk.keys(&["q"]);
     desk.wait("the report", |s| s.contains("malformed packets") && s.contains("ready$"));
-    // One whose terminal vanishes does not live on.
-    desk.type_line(&format!("echo $$; exec {} node --bind 127.92.1.4", env!("CARGO_BIN_EXE_splimo")));
+    // One whose terminal vanishes does not live on, even where the signal that tells of it is ignored.
+    desk.type_line(&format!("trap '' HUP; exec {} node --bind 127.92.1.4", env!("CARGO_BIN_EXE_splimo")));
     desk.wait("a node", |s| s.contains("127.92.1.4  Stand-in 4"));
     let process = desk.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]).trim().to_owned();
     desk.tmux(&["kill-pane", "-t", "desk"]);

@@ -3,6 +3,7 @@
 
 use pdf_writer::types::LineCapStyle;
 use pdf_writer::{Content, Finish, Name, Pdf, Rect, Ref, Str};
+use splimo_core::outside::Outside;
 
 use crate::metrics;
 use crate::page::{Anchor, Item, Page};
@@ -92,7 +93,7 @@ fn latin(words: &str) -> Vec<u8> {
         '€' => 0x80,
         _ => b'?',
     };
-    words.chars().map(byte).collect()
+    Outside(words).line().chars().map(byte).collect()
 }
 
 #[cfg(test)]

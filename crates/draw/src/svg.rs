@@ -2,6 +2,8 @@
 
 use std::fmt::Write;
 
+use splimo_core::outside::Outside;
+
 use crate::page::{Anchor, Item, Page};
 
 /// A page as a document of its own.
@@ -82,10 +84,10 @@ fn element(item: &Item) -> String {
     }
 }
 
-/// Words as they may stand in XML 1.0: control characters cannot.
+/// Words as they may stand in XML 1.0; what could not be seen, or would be obeyed, is written as what it is.
 fn escaped(words: &str) -> String {
     let mut out = String::with_capacity(words.len());
-    for letter in words.chars().filter(|c| !c.is_control()) {
+    for letter in Outside(words).line().chars() {
         match letter {
             '<' => out.push_str("&lt;"),
             '>' => out.push_str("&gt;"),
@@ -106,7 +108,7 @@ mod tests {
         let mut page = Page::a4_lying();
         page.text([1.0, 2.0], 3.0, Anchor::End, "</svg> & \"Söhne\" \u{7}");
         let text = svg(&page);
-        assert!(text.contains("text-anchor=\"end\"") && text.contains("&lt;/svg&gt; &amp; &quot;Söhne&quot; <"));
+        assert!(text.contains("text-anchor=\"end\"") && text.contains("&lt;/svg&gt; &amp; &quot;Söhne&quot; \\u0007<"));
         assert_eq!(text.matches("</svg>").count(), 1);
     }
 }

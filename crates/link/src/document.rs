@@ -103,6 +103,19 @@ pub struct DocumentState {
     pub next: Vec<NextEvent>,
     /// The folder from which the show takes its files.
     pub folder: PathBuf,
+    /// What somebody else did to the file, until it is said what is to become of that.
+    pub theirs: Option<Theirs>,
+}
+
+/// A change of the show's file by somebody else.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Theirs {
+    /// What came of the file, in words.
+    pub words: String,
+    /// The lines in which theirs and this show differ; none where theirs cannot be read.
+    pub lines: Vec<String>,
+    /// The number of times that somebody wanted to save all the same, and is to be asked.
+    pub asked: u32,
 }
 
 /// An event of the schedule that is to come.

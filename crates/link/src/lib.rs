@@ -8,6 +8,7 @@ pub mod document;
 pub mod frame;
 pub mod inputs;
 pub mod light;
+pub mod listening;
 pub mod media;
 pub mod message;
 pub mod network;

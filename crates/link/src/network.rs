@@ -1,6 +1,6 @@
 //! The network: who is there, and what comes in.
 
-use std::net::IpAddr;
+use std::net::{IpAddr, SocketAddr};
 
 use serde::{Deserialize, Serialize};
 use splimo_core::histogram::Quantiles;
@@ -65,6 +65,8 @@ pub struct NetworkStatus {
     pub directory: Directory,
     /// The interfaces of this machine.
     pub interfaces: Vec<Interface>,
+    /// The addresses at which it listens.
+    pub listening: Vec<SocketAddr>,
     /// The universes that come in.
     pub received: Vec<Received>,
     /// The time code that comes in.

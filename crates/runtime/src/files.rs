@@ -1,7 +1,7 @@
 //! Shows on disk: read, and written so that neither a crash nor a full disk can cost what was there before.
 
 use std::fs;
-use std::io::{self, Write};
+use std::io::{self, Read, Write};
 use std::path::{Path, PathBuf};
 
 use splimo_core::show::file::{self, FileError, Opened};
@@ -56,15 +56,30 @@ pub fn open(path: &Path) -> Result<Opened, ShowError> {
 /// [`ShowError::Read`] for what is not there, too large to be a show, or no UTF-8.
 pub fn read_text(path: &Path) -> Result<String, ShowError> {
     let failed = |source| ShowError::Read { path: path.to_owned(), source };
-    let size = fs::metadata(path).map_err(failed)?.len();
-    if size > LARGEST {
-        return Err(failed(io::Error::other(format!("{size} bytes are too many for a show"))));
-    }
-    let bytes = fs::read(path).map_err(failed)?;
+    let bytes = read_bounded(path, LARGEST).map_err(failed)?;
     String::from_utf8(bytes).map_err(|e| {
         let line = e.as_bytes()[..e.utf8_error().valid_up_to()].iter().filter(|&&b| b == b'\n').count() + 1;
         failed(io::Error::other(format!("line {line} is not UTF-8 text; a show is a text file")))
     })
+}
+
+/// Reads a file that is as large as a bound at the most.
+///
+/// # Errors
+/// If it cannot be read, is larger, or is no file but a device, a pipe or a folder, from which there may be no end to read.
+pub fn read_bounded(path: &Path, most: u64) -> io::Result<Vec<u8>> {
+    let kind = fs::metadata(path)?;
+    if !kind.is_file() {
+        let what = if kind.is_dir() { "a folder" } else { "a device or a pipe" };
+        return Err(io::Error::other(format!("it is {what} and no file; copy what it holds into a file")));
+    }
+    let mut bytes = Vec::new();
+    fs::File::open(path)?.take(most + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > most {
+        let told = if most >= 1 << 20 { format!("{} MB", most >> 20) } else { format!("{most} bytes") };
+        return Err(io::Error::other(format!("it is larger than {told}, more than such a file ever is")));
+    }
+    Ok(bytes)
 }
 
 /// Saves a show over what is there, whose comments and order stay: a temporary file beside it is written, brought to the disk
@@ -223,6 +238,21 @@ mod tests {
         let folder = tempfile::tempdir().expect("a folder");
         let error = save(&Show::empty("X"), &folder.path().join("not/there.splimo")).expect_err("no such folder");
         assert!(error.to_string().contains("not/there.splimo"), "{error}");
+    }
+
+    #[test]
+    fn what_has_no_end_is_not_read() {
+        for device in ["/dev/zero", "/dev"] {
+            let error = read_text(Path::new(device)).expect_err("no file").to_string();
+            assert!(error.contains(device) && error.contains("no file"), "{error}");
+        }
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("large");
+        fs::write(&path, [0; 100]).expect("writes");
+        assert_eq!(read_bounded(&path, 100).map(|bytes| bytes.len()).ok(), Some(100));
+        assert!(read_bounded(&path, 99).is_err_and(|why| why.to_string().contains("99 bytes")));
+        // One that says it is short and goes on: what grows while it is read.
+        assert!(read_bounded(Path::new("/proc/self/maps"), 10).is_err());
     }
 
     #[test]

@@ -182,12 +182,8 @@ impl Drop for NightLog {
 
 /// The words that are the same each time a command is one of many that go on: those before a level, or all of an edit.
 fn words_that_go_on<'w>(command: &Command, what: &'w str) -> Option<&'w str> {
-    let name = command.name();
-    let moves = name.contains("level")
-        || name.contains("nudge")
-        || matches!(name, "master" | "control" | "speed" | "strobe" | "recolour" | "colour-part");
     match command {
-        Command::Engine(_) if moves => what.rsplit_once(' ').map(|(words, _)| words),
+        Command::Engine(_) if command.is_gradual() => what.rsplit_once(' ').map(|(words, _)| words),
         Command::Document(_) => Some(what),
         Command::Engine(_) | Command::Session(_) => None,
     }

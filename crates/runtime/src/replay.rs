@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::fs::File;
 use std::io::BufReader;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::thread::Builder;
 
@@ -46,11 +46,15 @@ struct Recorded {
     slots: Vec<u8>,
 }
 
+/// The reason why a recording cannot be read to its end, where it cannot.
+type Broken = Arc<Mutex<Option<String>>>;
+
 /// A recording that is read on a thread of its own.
 pub struct Replay {
     packets: Receiver<Recorded>,
     /// Frames of universes that the show has no route for.
     strange: Arc<AtomicU64>,
+    broken: Broken,
     /// Set once all of it has left.
     pub ended: Arc<AtomicBool>,
 }
@@ -64,11 +68,11 @@ impl Replay {
         let file = File::open(path).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
         let reader = PcapNgReader::new(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
         let (send, packets) = bounded(AHEAD);
-        let strange = Arc::new(AtomicU64::new(0));
-        let source = Recording { reader, places: places(show, rig), strange: strange.clone(), first: None };
+        let (strange, broken) = (Arc::new(AtomicU64::new(0)), Broken::default());
+        let source = Recording { reader, places: places(show, rig), strange: strange.clone(), broken: broken.clone(), first: None };
         let work = move || source.read(&send);
         Builder::new().name("replay".into()).spawn(work).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
-        Ok(Self { packets, strange, ended: Arc::new(AtomicBool::new(false)) })
+        Ok(Self { packets, strange, broken, ended: Arc::new(AtomicBool::new(false)) })
     }
 
     /// Counts frames of universes that the show has no route for.
@@ -100,6 +104,7 @@ struct Recording {
     reader: PcapNgReader<BufReader<File>>,
     places: HashMap<(splimo_wire::Protocol, u16), usize>,
     strange: Arc<AtomicU64>,
+    broken: Broken,
     first: Option<f64>,
 }
 
@@ -125,7 +130,7 @@ impl Recording {
                 }
                 Some(Ok(_)) => continue,
                 Some(Err(error)) => {
-                    tracing::warn!(%error, "the recording cannot be read any further");
+                    *self.broken.lock().unwrap_or_else(PoisonError::into_inner) = Some(error.to_string());
                     return;
                 }
                 None => return,
@@ -197,6 +202,10 @@ impl ReplayLoop {
         let mut took = Histogram::default();
         let troubles = self.troubles.clone();
         keep_alive("replay", &troubles, || self.frames(&mut took));
+        if let Some(why) = &*self.replay.broken.lock().unwrap_or_else(PoisonError::into_inner) {
+            let message = format!("the recording is damaged or cut off ({why}); what came before it has left");
+            self.troubles.tell("replay", message);
+        }
         self.replay.ended.store(true, Ordering::Relaxed);
         took
     }

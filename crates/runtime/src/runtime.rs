@@ -31,7 +31,7 @@ use crate::output::record::Tap;
 use crate::output::{Outlets, OutputStatus, OutputTotals, Report, SendLoop, SenderEnds};
 use crate::replay::{Replay, ReplayLoop};
 use crate::sound::{self, Clicker, Dials, Sound};
-use crate::trouble::Troubles;
+use crate::trouble::{PastTrouble, Troubles};
 use crate::urgency::{self, Urgency};
 
 /// Frames that go round between the engine and the sender.
@@ -105,6 +105,8 @@ pub struct Totals {
     pub tick: Histogram,
     /// The number of universes of the rig that have a route.
     pub universes: usize,
+    /// The troubles that were.
+    pub troubles: Vec<PastTrouble>,
 }
 
 impl Totals {
@@ -118,6 +120,7 @@ impl Totals {
             universes: self.universes,
             packets: self.output.packets,
             send_errors: self.output.errors,
+            troubles: self.troubles.clone(),
             tempo_bpm: (tempo_bpm * 100.0).round() / 100.0,
         }
     }
@@ -448,7 +451,7 @@ impl Runtime {
                 let _ = sound.join();
             }
         }
-        Totals { output, tick, universes: self.editions.universes() }
+        Totals { output, tick, universes: self.editions.universes(), troubles: self.troubles.past() }
     }
 }
 

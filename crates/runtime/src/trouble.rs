@@ -4,26 +4,35 @@ use std::any::Any;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::{Arc, Mutex, PoisonError};
 
-pub use splimo_link::trouble::Trouble;
+pub use splimo_link::trouble::{PastTrouble, Trouble};
 
 use crate::clock::Instant;
 
 /// The most troubles that are kept; the oldest go.
 const MOST: usize = 100;
 
-/// The troubles of the moment. Taken only where something changes, never in a frame that goes well.
+/// The troubles of the moment, and those that were. Taken only where something changes, never in a frame that goes well.
 #[derive(Debug, Clone, Default)]
-pub struct Troubles(Arc<Mutex<Vec<Trouble>>>);
+pub struct Troubles(Arc<Mutex<All>>);
+
+#[derive(Debug, Default)]
+struct All {
+    now: Vec<Trouble>,
+    past: Vec<PastTrouble>,
+}
 
 impl Troubles {
     /// Tells of a trouble, and logs it.
     pub fn tell(&self, subject: &str, message: impl Into<String>) {
         let message = message.into();
-        let mut list = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         // One that lasts is told again and again, and logged once.
-        if list.iter().all(|t| t.subject != subject) {
+        let new = all.now.iter().all(|t| t.subject != subject);
+        if new {
             tracing::warn!(subject, message, "trouble");
         }
+        all.remember(subject, &message, new);
+        let list = &mut all.now;
         list.retain(|t| t.subject != subject);
         if list.len() == MOST {
             list.remove(0);
@@ -33,17 +42,43 @@ impl Troubles {
 
     /// The trouble with a subject is over.
     pub fn over(&self, subject: &str) {
-        let mut list = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        if list.iter().any(|t| t.subject == subject) {
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        if all.now.iter().any(|t| t.subject == subject) {
             tracing::info!(subject, "trouble is over");
-            list.retain(|t| t.subject != subject);
+            all.now.retain(|t| t.subject != subject);
+            all.past.iter_mut().filter(|t| t.subject == subject).for_each(|t| t.over = true);
         }
     }
 
     /// The troubles, the oldest first.
     #[must_use]
     pub fn list(&self) -> Vec<Trouble> {
-        self.0.lock().unwrap_or_else(PoisonError::into_inner).clone()
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).now.clone()
+    }
+
+    /// Every trouble since the start, those that are over too: each subject once, in the order in which they came first.
+    #[must_use]
+    pub fn past(&self) -> Vec<PastTrouble> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).past.clone()
+    }
+}
+
+impl All {
+    fn remember(&mut self, subject: &str, message: &str, new: bool) {
+        match self.past.iter_mut().find(|t| t.subject == subject) {
+            Some(known) => {
+                known.times += u64::from(new);
+                (known.over, known.message) = (false, message.to_owned());
+            }
+            None => {
+                if self.past.len() == MOST {
+                    let over = self.past.iter().position(|t| t.over).unwrap_or(0);
+                    self.past.remove(over);
+                }
+                let (subject, message) = (subject.to_owned(), message.to_owned());
+                self.past.push(PastTrouble { subject, message, times: 1, over: false });
+            }
+        }
     }
 }
 
@@ -97,5 +132,20 @@ mod tests {
         }
         let list = troubles.list();
         assert_eq!((list.len(), list[99].message.as_str()), (100, "499"));
+        assert_eq!(troubles.past().len(), 100);
+    }
+
+    #[test]
+    fn what_is_over_is_remembered() {
+        let troubles = Troubles::default();
+        for _ in 0..2 {
+            troubles.tell("node 10.0.0.7", "silent");
+            troubles.tell("node 10.0.0.7", "silent for longer");
+            troubles.over("node 10.0.0.7");
+        }
+        let past = troubles.past();
+        assert_eq!((past.len(), past[0].times, past[0].over, past[0].fails_output()), (1, 2, true, false));
+        troubles.tell("node 10.0.0.7", "silent");
+        assert!(troubles.past()[0].fails_output());
     }
 }

@@ -5,6 +5,7 @@
 mod any_input_test;
 mod chrome;
 mod encoder;
+pub mod events;
 mod frame;
 mod hearing_history;
 pub mod kit;

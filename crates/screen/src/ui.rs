@@ -20,7 +20,7 @@ use crate::chrome;
 use crate::frame::FrameAction;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
-use crate::overlay::{Help, Leave, Leaving, NightPanel, Overlay, OverlayReply, Palette, SettingsForm};
+use crate::overlay::{ChangedPanel, Help, Leave, Leaving, NightPanel, Overlay, OverlayReply, Palette, SettingsForm};
 use crate::view::{Ask, Handled, Learn, Memory, Modality, Targets};
 use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
@@ -76,6 +76,8 @@ pub(crate) struct Ui {
     asked_to_leave: Option<Instant>,
     economy: bool,
     begun: bool,
+    /// How often it was asked what is to become of a file that somebody else wrote too.
+    asked: u32,
     /// The show and rig that are drawn from as long as nothing is known.
     nothing: (Arc<Show>, Arc<Rig>),
 }
@@ -95,6 +97,7 @@ impl Ui {
             asked_to_leave: None,
             economy: false,
             begun: false,
+            asked: 0,
             nothing: (Arc::new(Show::empty("")), Arc::default()),
         }
     }
@@ -142,9 +145,17 @@ impl Ui {
         let state = &self.model.state;
         match &self.overlay {
             None if state.found => self.overlay = Some(Overlay::Recover),
-            None => self.overlay = state.ran.clone().map(Overlay::Resume),
+            None if state.ran.is_some() => self.overlay = state.ran.clone().map(Overlay::Resume),
+            // Only who wants to save is asked: on a stage, keys are for the lights.
+            None => {
+                let asked = state.theirs.as_ref().map_or(0, |theirs| theirs.asked);
+                if asked > std::mem::replace(&mut self.asked, asked) {
+                    self.overlay = state.theirs.clone().map(|theirs| Overlay::Changed(ChangedPanel::new(theirs)));
+                }
+            }
             Some(Overlay::Recover) if !state.found => self.overlay = None,
             Some(Overlay::Resume(_)) if state.ran.is_none() => self.overlay = None,
+            Some(Overlay::Changed(panel)) if state.theirs.as_ref() != Some(panel.theirs()) => self.overlay = None,
             Some(_) => {}
         }
     }

@@ -8,6 +8,7 @@ pub mod artnet;
 pub mod belief;
 pub mod burst;
 pub mod directory;
+pub mod guard;
 pub mod interface;
 pub mod ltc;
 pub mod message;
@@ -88,11 +89,7 @@ fn text_of(field: &[u8]) -> &str {
     }
 }
 
-/// A name from the network as it may be shown: letters by which a terminal is told to do something are replaced.
-#[must_use]
-pub fn shown(name: &str) -> String {
-    name.chars().map(|letter| if letter.is_control() { '\u{fffd}' } else { letter }).collect()
-}
+pub use splimo_core::outside::shown;
 
 /// A protocol of the network.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]

@@ -1,16 +1,20 @@
 //! `splimo cues`: cue lists as CSV sheets, out and in.
 
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::Args;
 use splimo_core::edit::Edit;
 use splimo_core::making::{read_sheet, write_sheet};
+use splimo_core::outside::Outside;
 use splimo_core::show::{CueList, Show};
 use splimo_runtime::files;
 
 use super::{Failure, play};
+
+/// The largest sheet, in bytes.
+const LARGEST: u64 = 64 << 20;
 
 /// Arguments of `splimo cues`.
 #[derive(Debug, Args)]
@@ -43,7 +47,10 @@ pub(super) fn run(arguments: &CuesArguments) -> Result<ExitCode, Failure> {
     }
     match &arguments.read {
         None => {
-            std::io::stdout().write_all(write_sheet(list, &show).as_bytes())?;
+            let sheet = write_sheet(list, &show);
+            // A terminal would obey what a file only keeps.
+            let shown = if std::io::stdout().is_terminal() { Outside(&sheet).page() } else { (&sheet[..]).into() };
+            std::io::stdout().write_all(shown.as_bytes())?;
             Ok(ExitCode::SUCCESS)
         }
         Some(path) => read(&show, place, path, arguments),
@@ -62,7 +69,8 @@ fn place_of(show: &Show, name: Option<&str>) -> Result<usize, Failure> {
 }
 
 fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Result<ExitCode, Failure> {
-    let bytes = std::fs::read(path).map_err(|error| format!("{} cannot be read: {error}", path.display()))?;
+    let bytes =
+        files::read_bounded(path, LARGEST).map_err(|error| format!("{} cannot be read: {error}", path.display()))?;
     let sheet = read_sheet(&bytes, show).map_err(|why| format!("{}: {why}", path.display()))?;
     for failure in &sheet.failures {
         say_aside!("splimo: {}: line {}: {}", path.display(), failure.line, failure.message);

@@ -1,28 +1,12 @@
 //! The log: a file, since the screen is the show's. What panics say is written there too.
 
-use std::fs::{self, OpenOptions};
+use std::fs;
 use std::path::PathBuf;
 use std::sync::Mutex;
 
 use tracing_subscriber::fmt::time::SystemTime;
 
-/// The log is begun anew when it is larger than this; the one before is kept.
-const LARGEST: u64 = 4 << 20;
-
-/// A file into which as much is written as there is room for. A log that cannot be written is left out: the subscriber would tell of
-/// it on standard error, which may be on the same full disk, and panic there.
-struct Patient(std::fs::File);
-
-impl std::io::Write for Patient {
-    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
-        let _ = self.0.write_all(bytes);
-        Ok(bytes.len())
-    }
-
-    fn flush(&mut self) -> std::io::Result<()> {
-        Ok(())
-    }
-}
+use super::log_file::LogFile;
 
 /// Where the log is.
 #[must_use]
@@ -37,14 +21,11 @@ pub(super) fn start() {
     if fs::create_dir_all(folder).is_err() {
         return;
     }
-    if fs::metadata(&log).is_ok_and(|m| m.len() > LARGEST) {
-        let _ = fs::rename(&log, log.with_extension("log.1"));
-    }
-    if let Ok(file) = OpenOptions::new().create(true).append(true).open(&log) {
+    if let Ok(file) = LogFile::open(log) {
         let subscriber = tracing_subscriber::fmt()
             .with_timer(SystemTime)
             .with_ansi(false)
-            .with_writer(Mutex::new(Patient(file)))
+            .with_writer(Mutex::new(file))
             .with_max_level(tracing::Level::INFO)
             .finish();
         // There is one log a process.

@@ -1,5 +1,5 @@
 //! The command line. With `--json` one document goes to standard output and nothing else; messages go to standard error.
-//! Exit codes: 0 done, 1 it failed or problems were found, 2 wrong usage.
+//! Exit codes: 0 done, 1 it failed or problems were found, 2 wrong usage, 3 it ran, and something of its output failed.
 
 #[macro_use]
 mod said;
@@ -14,6 +14,7 @@ mod effects;
 mod hear;
 mod inputs;
 mod launch;
+mod log_file;
 mod logging;
 mod mend;
 mod node;
@@ -24,6 +25,7 @@ mod sessions;
 mod sim;
 mod span;
 mod stop;
+mod troubles;
 
 use inputs::InputArguments;
 use std::path::PathBuf;
@@ -294,6 +296,6 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
 fn print_json(document: &impl serde::Serialize) -> Result<(), Failure> {
     use std::io::Write;
     let text = serde_json::to_string_pretty(document)?;
-    writeln!(std::io::stdout(), "{text}")?;
+    writeln!(std::io::stdout(), "{}", splimo_core::outside::Outside(&text).page())?;
     Ok(())
 }

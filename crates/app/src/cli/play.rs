@@ -20,6 +20,7 @@ use splimo_runtime::{Beginning, Runtime, files, output};
 use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
 use super::stop::StopSignal;
+use super::troubles::{self, Teller};
 use super::{Failure, RunArguments, attach, node as node_command, print_json};
 use crate::standin::node::{self, Node, NodeSpec};
 
@@ -65,7 +66,7 @@ fn demo_without_screen(run: &RunArguments) -> Result<ExitCode, Failure> {
         tell(&report.run);
         node_command::tell(&report.nodes);
     }
-    Ok(ExitCode::SUCCESS)
+    Ok(troubles::exit_code(&report.run.troubles))
 }
 
 /// `splimo open`.
@@ -98,7 +99,7 @@ pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> 
     } else {
         tell(&report);
     }
-    Ok(ExitCode::SUCCESS)
+    Ok(troubles::exit_code(&report.troubles))
 }
 
 /// Lets a recording leave again through the routes of a show.
@@ -117,12 +118,13 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
         Beginning::default(),
     )?;
     record_from_start(&runtime, run)?;
+    let teller = Teller::start(runtime.troubles().clone())?;
     let end = run.span.map(|span| Instant::now().plus((span.0 * 1e9) as i64));
     while !stop.came() && !ended.load(Ordering::Relaxed) && end.is_none_or(|end| Instant::now() < end) {
         std::thread::sleep(Duration::from_millis(10));
     }
-    tell_troubles(&runtime);
     let report = runtime.stop().report(0.0);
+    drop(teller);
     let strange = strange.load(Ordering::Relaxed);
     if strange > 0 {
         say_aside!("splimo: {strange} recorded frames are of universes that no route of this show carries");
@@ -132,7 +134,7 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
     } else {
         tell(&report);
     }
-    Ok(ExitCode::SUCCESS)
+    Ok(troubles::exit_code(&report.troubles))
 }
 
 /// Begins to record where that is asked for.
@@ -142,12 +144,6 @@ fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failur
         Some(path) => {
             runtime.record(path).map_err(|e| format!("{} cannot be recorded into: {e}", path.display()).into())
         }
-    }
-}
-
-fn tell_troubles(runtime: &Runtime) {
-    for trouble in runtime.troubles().list() {
-        say_aside!("splimo: trouble: {}: {}", trouble.subject, trouble.message);
     }
 }
 
@@ -223,8 +219,8 @@ fn headless_run(
         Session::start(Start { show, path, sound, inputs: run.inputs.inputs(), look, ends, keeps, listens: true })?;
     let runtime = session.runtime().clone();
     record_from_start(&runtime, run)?;
+    let _teller = Teller::start(runtime.troubles().clone())?;
     let (totals, tempo) = session.run(|| stop.came());
-    tell_troubles(&runtime);
     Ok(totals.report(tempo))
 }
 

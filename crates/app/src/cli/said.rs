@@ -4,9 +4,12 @@
 use std::fmt::Arguments;
 use std::io::Write;
 
-/// Writes a line to standard output. Where that cannot be, the program ends: well where whoever read it has gone, as `head` does.
+use splimo_core::outside::Outside;
+
+/// Writes a line to standard output; what it has from outside can do nothing but be read. Where that cannot be, the program ends: well where whoever read it has gone, as `head` does.
 pub(super) fn output(words: Arguments<'_>) {
-    let Err(why) = writeln!(std::io::stdout().lock(), "{words}") else { return };
+    let words = words.to_string();
+    let Err(why) = writeln!(std::io::stdout().lock(), "{}", Outside(&words).page()) else { return };
     if why.kind() == std::io::ErrorKind::BrokenPipe {
         std::process::exit(0);
     }
@@ -16,7 +19,8 @@ pub(super) fn output(words: Arguments<'_>) {
 
 /// Writes a line to standard error.
 pub(super) fn error(words: Arguments<'_>) {
-    let _ = writeln!(std::io::stderr().lock(), "{words}");
+    let words = words.to_string();
+    let _ = writeln!(std::io::stderr().lock(), "{}", Outside(&words).page());
 }
 
 /// Writes a line to standard output.

@@ -1,6 +1,7 @@
 //! The screen of a stand-in: what it shows is drawn twenty times a second, and scrolled by lines.
 
 use std::io;
+use std::mem::ManuallyDrop;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
@@ -9,9 +10,10 @@ use std::time::Duration;
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_runtime::clock::Instant;
+use splimo_screen::events;
 use splimo_screen::kit::theme::{Depth, Theme};
 use splimo_screen::terminal::{Taken, give_back};
 
@@ -47,15 +49,14 @@ pub(super) fn run(
 
 fn show(draw: &impl Fn(&mut usize, Theme, Rect, &mut Buffer), ended: &AtomicBool) -> io::Result<()> {
     let _taken = Taken::take(Some(&splimo_runtime::files::state_folder().join("splimo.log")))?;
-    let mut terminal = Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?;
+    // Its drop would tell of a terminal that is gone on that same terminal, and panic.
+    let mut terminal =
+        ManuallyDrop::new(Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?);
     let theme = Theme { depth: Depth::of_environment() };
     let mut first = 0usize;
     while !ended.load(Ordering::Relaxed) {
         terminal.draw(|frame| draw(&mut first, theme, frame.area(), frame.buffer_mut()))?;
-        if !event::poll(PAUSE)? {
-            continue;
-        }
-        if let Event::Key(key) = event::read()?
+        if let Some(Event::Key(key)) = events::next(PAUSE)?
             && key.kind != KeyEventKind::Release
         {
             let held = key.modifiers.contains(KeyModifiers::CONTROL);

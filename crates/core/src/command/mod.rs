@@ -410,6 +410,10 @@ commands! {
         Record(file: String) = "record";
         /// End the recording
         StopRecording = "stop-recording";
+        /// Take what somebody else wrote into the show's file
+        TakeTheirs = "take-theirs";
+        /// Keep this show, where somebody else wrote its file too: the next save writes over theirs
+        KeepMine = "keep-mine";
         /// Forget the nodes that are gone
         ForgetNodes = "forget-nodes";
         /// Bind the next control that is moved to a command, such as master or fire-pad 3; off ends it
@@ -514,6 +518,8 @@ impl Command {
                 | SessionCommand::HoldLight(_)
                 | SessionCommand::Record(_)
                 | SessionCommand::StopRecording
+                | SessionCommand::TakeTheirs
+                | SessionCommand::KeepMine
                 | SessionCommand::ForgetNodes
                 | SessionCommand::Learn(_)
                 | SessionCommand::SwitchInput(_)
@@ -524,6 +530,15 @@ impl Command {
                 | SessionCommand::End => false,
             },
         }
+    }
+
+    /// True if it moves something on and on, as a fader does, and is not done once, as a pad is fired.
+    #[must_use]
+    pub fn is_gradual(&self) -> bool {
+        let name = self.name();
+        name.contains("level")
+            || name.contains("nudge")
+            || matches!(name, "master" | "control" | "speed" | "strobe" | "recolour" | "colour-part")
     }
 
     /// Its description.

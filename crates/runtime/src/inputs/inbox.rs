@@ -93,6 +93,11 @@ impl Inbox {
         let _ = self.wake.0.try_send(());
     }
 
+    /// Takes note of something of an input that was not taken.
+    pub fn leave_out(&self, source: &Arc<str>) {
+        self.waiting().leave_out(source);
+    }
+
     /// Takes everything out, in the order in which it came.
     pub fn drain(&self, all: &mut Vec<Arrival>) {
         let mut waiting = self.waiting();

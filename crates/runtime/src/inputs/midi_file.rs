@@ -50,7 +50,7 @@ fn read(path: &Path) -> Result<Vec<Timed>, String> {
     if size > LARGEST {
         return Err(format!("it has {size} bytes, and {LARGEST} is the most"));
     }
-    let bytes = std::fs::read(path).map_err(|e| e.to_string())?;
+    let bytes = crate::files::read_bounded(path, LARGEST).map_err(|e| e.to_string())?;
     messages(&bytes)
 }
 

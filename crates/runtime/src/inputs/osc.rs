@@ -11,6 +11,7 @@ use splimo_core::command::EngineCommand;
 use splimo_core::input::{Edge, EventAddress};
 use splimo_core::show::InputKind;
 use splimo_core::sync::{Pulses, SyncSource};
+use splimo_wire::guard::Guard;
 use splimo_wire::osc::{Argument, Framed, Framing, LONGEST, Message, TempoMessage, emit, messages};
 
 use super::osc_command::{Meaning, meaning};
@@ -87,6 +88,9 @@ struct Ear<'f> {
     lasts: bool,
     last: f64,
     tapped: f64,
+    /// What a sender may tell in a second, and what it may have done at once, such as pads fired.
+    told: Guard,
+    done: Guard,
     /// Messages that wait for their time, with when that is.
     waiting: Vec<(f64, Message, Back)>,
 }
@@ -94,7 +98,8 @@ struct Ear<'f> {
 impl<'f> Ear<'f> {
     fn new(follower: &'f Follower) -> Self {
         let pulses = Pulses::new(SyncSource::Osc, 1.0);
-        Self { follower, pulses, lasts: false, last: f64::MIN, tapped: f64::MIN, waiting: Vec::new() }
+        let (told, done) = (Guard::messages(), Guard::triggers());
+        Self { follower, pulses, told, done, lasts: false, last: f64::MIN, tapped: f64::MIN, waiting: Vec::new() }
     }
 
     fn take(&mut self, bytes: &[u8], from: SocketAddr, back: &Back) {
@@ -105,6 +110,10 @@ impl<'f> Ear<'f> {
         };
         let mut well = true;
         for message in all {
+            if !self.told.lets(from.ip(), now) || (self.is_done_once(&message) && !self.done.lets(from.ip(), now)) {
+                self.follower.inbox.leave_out(&self.follower.name);
+                continue;
+            }
             let due = message.at.map_or(now, |at| now + (at - FROM_1900 - seconds_since_1970()));
             if due > now && due < now + AHEAD && self.waiting.len() < MOST_WAITING {
                 self.waiting.push((due, message, back.clone()));
@@ -118,6 +127,17 @@ impl<'f> Ear<'f> {
             self.follower.well();
         }
         self.tell();
+    }
+
+    /// True for what is done once, such as a pad that is fired: a message without a value, or a command that moves nothing.
+    fn is_done_once(&self, message: &Message) -> bool {
+        match message.address.strip_prefix(OURS) {
+            None => message.arguments.is_empty(),
+            Some(path) => match meaning(path, &message.arguments) {
+                Ok(Meaning::Command(command)) => !command.is_gradual(),
+                Ok(Meaning::Nothing | Meaning::Query(_)) | Err(_) => false,
+            },
+        }
     }
 
     /// Takes what has waited for its time.

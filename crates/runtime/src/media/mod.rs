@@ -252,10 +252,7 @@ fn read<T>(
 }
 
 fn read_font(path: &Path) -> Result<Font, String> {
-    let size = std::fs::metadata(path).map_or(0, |meta| meta.len());
-    if size > LARGEST_FONT {
-        return Err(format!("it has {} MB, which no font has; name another file", size >> 20));
-    }
-    let bytes = std::fs::read(path).map_err(|e| format!("it cannot be read: {e}"))?;
+    let read = crate::files::read_bounded(path, LARGEST_FONT);
+    let bytes = read.map_err(|e| format!("it cannot be read: {e}; name another file"))?;
     Font::read(bytes).map_err(|why| format!("{why}; name a .ttf or .otf file"))
 }

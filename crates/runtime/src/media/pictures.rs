@@ -10,6 +10,8 @@ use splimo_core::media::{LONGEST_SIDE, Picture};
 
 /// The longest side of a picture that is decoded.
 const MOST_PIXELS_A_SIDE: u32 = 8192;
+/// The most pixels of a picture that is decoded: its header tells how many it has.
+const MOST_PIXELS: u64 = 40_000_000;
 /// Memory that decoding may take, in bytes.
 const MOST_MEMORY: u64 = 256 << 20;
 /// The most frames of a moving picture, and the most pixels of all that are kept.
@@ -26,11 +28,21 @@ fn limits() -> Limits {
 
 /// Reads a picture.
 pub(super) fn read(path: &Path) -> Result<Picture, String> {
+    if !path.is_file() {
+        return Err("it cannot be read: there is no such file".to_owned());
+    }
     let open = || File::open(path).map(BufReader::new).map_err(|e| format!("it cannot be read: {e}"));
     let reader = ImageReader::new(open()?).with_guessed_format().map_err(|e| format!("it cannot be read: {e}"))?;
     match reader.format() {
         Some(ImageFormat::Gif) => moving(open()?),
         Some(ImageFormat::Png | ImageFormat::Jpeg) => {
+            let size = ImageReader::new(open()?).with_guessed_format().ok().and_then(|r| r.into_dimensions().ok());
+            if let Some((width, height)) = size.filter(|(w, h)| u64::from(*w) * u64::from(*h) > MOST_PIXELS) {
+                return Err(format!(
+                    "it has {width} x {height} pixels, more than {} million; make it smaller",
+                    MOST_PIXELS / 1_000_000
+                ));
+            }
             let mut reader = reader;
             reader.limits(limits());
             still(reader.decode().map_err(|e| said(&e))?)
@@ -77,6 +89,13 @@ fn still(image: DynamicImage) -> Result<Picture, String> {
 fn moving(file: impl BufRead + std::io::Seek) -> Result<Picture, String> {
     let mut decoder = GifDecoder::new(file).map_err(|e| said(&e))?;
     decoder.set_limits(limits()).map_err(|e| said(&e))?;
+    let (wide, high) = decoder.dimensions();
+    if u64::from(wide) * u64::from(high) > MOST_PIXELS {
+        return Err(format!(
+            "it has {wide} x {high} pixels, more than {} million; make it smaller",
+            MOST_PIXELS / 1_000_000
+        ));
+    }
     let (width, height) = kept_size(decoder.dimensions().0, decoder.dimensions().1);
     let (width, height) = (width as usize, height as usize);
     let most = (MOST_PIXELS_KEPT / (width * height).max(1)).clamp(1, MOST_FRAMES);
@@ -120,6 +139,25 @@ mod tests {
     fn a_large_picture_is_kept_smaller() {
         let (_folder, path) = file("large.png", &png(1200, 300));
         assert_eq!(read(&path).map(|p| p.size()), Ok((512.0, 128.0)));
+    }
+
+    #[test]
+    fn a_picture_of_too_many_pixels_is_refused_before_it_is_decoded() {
+        // The header of a PNG of 8000 x 8000 pixels, with nothing behind it.
+        let mut bytes = png(8, 8);
+        bytes[16..24].copy_from_slice(&[0, 0, 0x1f, 0x40, 0, 0, 0x1f, 0x40]);
+        let sum = crc32(&bytes[12..29]);
+        bytes[29..33].copy_from_slice(&sum.to_be_bytes());
+        let (_folder, path) = file("huge.png", &bytes);
+        let why = read(&path).expect_err("too many");
+        assert!(why.contains("8000 x 8000 pixels, more than 40 million"), "{why}");
+    }
+
+    /// The sum of a chunk (PNG, annex D).
+    fn crc32(bytes: &[u8]) -> u32 {
+        !bytes.iter().fold(u32::MAX, |sum, byte| {
+            (0..8).fold(sum ^ u32::from(*byte), |sum, _| if sum & 1 == 1 { sum >> 1 ^ 0xedb8_8320 } else { sum >> 1 })
+        })
     }
 
     #[test]

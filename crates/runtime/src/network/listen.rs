@@ -18,6 +18,7 @@ use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};
 use splimo_wire::belief;
 use splimo_wire::directory::{Device, Directory, POLL_INTERVAL};
+use splimo_wire::guard::Guard;
 use splimo_wire::interface::Interface;
 use splimo_wire::message::Message;
 use splimo_wire::reception::{Reception, Universe};
@@ -26,7 +27,6 @@ use splimo_wire::socket::{self, Outlet, Receiver};
 use splimo_wire::{Protocol, USUAL_PRIORITY};
 
 use super::dmx_input::DmxInputs;
-use super::guard::Guard;
 use super::names::Names;
 use super::senders::Senders;
 use super::{Exchange, Network, NetworkStatus, Received, SourceSeen, Timed};
@@ -119,9 +119,13 @@ struct Ears {
     watched: Option<(Protocol, u16)>,
     /// The universes that others announce and that are listened to, ascending.
     announced: Vec<u16>,
+    /// True if nothing is sent to other machines.
+    local: bool,
     /// The groups that are joined, each with the address of its interface.
     joined: BTreeSet<(Ipv4Addr, Ipv4Addr)>,
     inputs: DmxInputs,
+    /// The nodes of which it is told that they are silent.
+    silent: BTreeSet<Ipv4Addr>,
     guard: Guard,
     /// The triggers that fire pads.
     triggers: Guard,
@@ -154,8 +158,10 @@ impl Listener {
             reception: Reception::default(),
             watched: None,
             announced: Vec::new(),
+            local: false,
             joined: BTreeSet::new(),
             inputs: DmxInputs::default(),
+            silent: BTreeSet::new(),
             guard: Guard::answers(),
             triggers: Guard::triggers(),
             status: NetworkStatus::default(),
@@ -307,9 +313,17 @@ impl Listener {
         let interfaces = socket::interfaces();
         let others = ears.inputs.adopt(&self.exchange.inputs.load_full());
         let announced = announced(&ears.directory);
+        let local = self.exchange.outgoing.load().local;
+        let other_reach = std::mem::replace(&mut ears.local, local) != local;
         let moved = interfaces != ears.interfaces;
-        if others || moved || watched != ears.watched || announced != ears.announced || ears.loopback.is_none() {
-            if moved {
+        if others
+            || moved
+            || other_reach
+            || watched != ears.watched
+            || announced != ears.announced
+            || ears.loopback.is_none()
+        {
+            if moved || other_reach {
                 ears.joined.clear();
             }
             ears.interfaces = interfaces;
@@ -334,6 +348,22 @@ impl Listener {
         }
     }
 
+    /// Tells of nodes that routes go to, that answered, and that are silent.
+    fn tell_of_nodes(&self, ears: &mut Ears, routed: &[Ipv4Addr], now: f64) {
+        let devices = ears.directory.devices().iter();
+        let silent: BTreeMap<Ipv4Addr, f64> =
+            devices.filter(|d| d.is_gone(now) && routed.contains(&d.address)).map(|d| (d.address, now - d.last)).collect();
+        let subject = |address: &Ipv4Addr| format!("node {address}");
+        for address in ears.silent.iter().filter(|address| !silent.contains_key(address)) {
+            self.troubles.over(&subject(address));
+        }
+        for (address, seconds) in silent.iter().filter(|(address, _)| !ears.silent.contains(address)) {
+            let mend = "see to its power and its cable; frames go there all the same";
+            self.troubles.tell(&subject(address), format!("has not answered for {seconds:.0} s: {mend}"));
+        }
+        ears.silent = silent.into_keys().collect();
+    }
+
     fn tell(&self, ears: &mut Ears, outgoing: &super::Outgoing, now: f64) {
         let (since, before) = ears.counted;
         if now - since >= 1.0 {
@@ -343,6 +373,7 @@ impl Listener {
         ears.status.now = now;
         ears.status.flood = ears.senders.busiest().filter(|_| ears.is_deaf(now));
         ears.status.directory = ears.directory.in_reading_order(now);
+        ears.status.listening = ears.receiver.addresses().collect();
         ears.status.interfaces.clone_from(&ears.interfaces);
         ears.status.received = ears.received(outgoing.identity.cid);
         self.exchange.status.store(Arc::new(ears.status.clone()));
@@ -354,6 +385,7 @@ impl Listener {
         } else if !ears.is_deaf(now) {
             self.troubles.over("flood");
         }
+        self.tell_of_nodes(ears, &outgoing.art_net, now);
         let network = Network {
             interfaces: ears.interfaces.clone(),
             hosts: ears.names.found(),
@@ -402,13 +434,17 @@ fn announced(directory: &Directory) -> Vec<u16> {
 impl Ears {
     /// Listens at every address of this machine, and at the groups that tell something.
     fn listen_everywhere(&mut self, troubles: &Troubles) {
-        let there: Vec<Interface> = self.interfaces.iter().filter(|i| i.up && !i.loopback).cloned().collect();
+        // A show that sends to this machine alone opens nothing to others, unless it has inputs from them.
+        let away = !self.local || self.inputs.ports().next().is_some();
+        let there: Vec<Interface> = self.interfaces.iter().filter(|i| away && i.up && !i.loopback).cloned().collect();
         let own: Vec<Ipv4Addr> = there.iter().filter_map(|i| i.v4).collect();
         let loopback = self.loopback;
         let groups = self.groups();
         self.joined.retain(|(group, _)| groups.contains(group));
         let joined = &self.joined;
+        let takes_sacn = self.takes_sacn();
         self.receiver.keep(|at| match at.ip() {
+            IpAddr::V4(v4) if at.port() == sacn::PORT && !v4.is_multicast() && !takes_sacn => false,
             IpAddr::V4(v4) => own.contains(&v4) || Some(v4) == loopback || joined.iter().any(|(group, _)| *group == v4),
             IpAddr::V6(_) => false,
         });
@@ -426,7 +462,9 @@ impl Ears {
         }
         // Sources on this machine, and what they announce.
         if let Some(loopback) = self.loopback {
-            let _ = self.listen_at(loopback, sacn::PORT, true);
+            if self.takes_sacn() {
+                let _ = self.listen_at(loopback, sacn::PORT, true);
+            }
             self.join(&groups, Ipv4Addr::LOCALHOST, "loopback");
         }
     }
@@ -466,8 +504,16 @@ impl Ears {
         if let Some(broadcast) = interface.broadcast {
             let _ = self.listen_at(broadcast, artnet::PORT, true);
         }
-        let _ = self.listen_at(own, sacn::PORT, true);
+        if self.takes_sacn() {
+            let _ = self.listen_at(own, sacn::PORT, true);
+        }
         self.join(groups, own, &interface.name);
+    }
+
+    /// True if frames of sACN that are sent to this machine alone are wanted: for an input, or to look at them.
+    fn takes_sacn(&self) -> bool {
+        let watched = self.watched.is_some_and(|(protocol, _)| protocol == Protocol::Sacn);
+        watched || self.inputs.groups().next().is_some()
     }
 
     fn listen_at(&mut self, address: Ipv4Addr, port: u16, shared: bool) -> io::Result<()> {

@@ -1,7 +1,6 @@
 //! The network around a show: what is known of it, and what others may ask of the thread that listens.
 
 mod dmx_input;
-mod guard;
 mod listen;
 mod names;
 mod senders;
@@ -94,6 +93,8 @@ pub struct Outgoing {
     pub hosts: Vec<String>,
     /// The counting of time code, if it is sent.
     pub time_code: Option<time_code::CountingKind>,
+    /// True if all of it goes to this machine itself.
+    pub local: bool,
     /// True if what others set off fires pads.
     pub triggers: bool,
     /// The addresses whose triggers do; empty means any.

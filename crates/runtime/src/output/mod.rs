@@ -17,6 +17,8 @@ use splimo_core::show::{Destination, Pacing, Show};
 use splimo_wire::burst::{Burst, Identity};
 use uuid::Uuid;
 
+use crate::trouble::PastTrouble;
+
 pub use outlets::Outlets;
 pub use send::{SendLoop, SenderEnds};
 pub use splimo_link::output::{OutputStatus, PortStatus, RecordingStatus, Refusals, StreamStatus};
@@ -61,6 +63,8 @@ pub struct Report {
     pub send_errors: u64,
     /// The tempo at the end.
     pub tempo_bpm: f64,
+    /// The troubles that were, each with whether it is over.
+    pub troubles: Vec<PastTrouble>,
 }
 
 impl OutputTotals {

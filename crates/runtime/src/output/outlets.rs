@@ -18,6 +18,19 @@ use super::{LaneOutlet, NewOutput, identity};
 use crate::network::{Network, Outgoing};
 use crate::trouble::Troubles;
 
+/// True if all routes of a show, of which there are some, lead to this machine itself.
+fn is_local(show: &Show) -> bool {
+    let local = |to: &Destination| match to {
+        Destination::Unicast(address) => address.is_loopback(),
+        Destination::OnlyNodes(nodes) => nodes.iter().all(Ipv4Addr::is_loopback),
+        Destination::Port(_) => true,
+        Destination::Host(_) | Destination::Multicast | Destination::MulticastV6 => false,
+        Destination::Broadcast | Destination::Nodes => false,
+    };
+    let addressed = show.routes.iter().flat_map(|route| &route.to.0).any(|to| !matches!(to, Destination::Port(_)));
+    addressed && show.routes.iter().all(|route| route.to.0.iter().all(local))
+}
+
 /// Sockets and ports in use.
 pub struct Outlets {
     /// A socket for each route, so that one whose packets pile up holds no other up.
@@ -78,6 +91,7 @@ impl Outlets {
             art_net: plan.art_net_unicasts(),
             hosts: hosts(show),
             time_code: kind_of(show.settings.time_code),
+            local: is_local(show),
             triggers: show.settings.triggers,
             triggers_from: show.settings.triggers_from.clone(),
             time_code_from: show.settings.time_code_from.clone(),

@@ -151,6 +151,8 @@ impl Session {
                     Err(error) => Outcome::Refused(format!("{} cannot be recorded into: {error}", path.display())),
                 }
             }
+            SessionCommand::TakeTheirs => self.take_theirs(),
+            SessionCommand::KeepMine => self.keep_mine(),
             SessionCommand::ForgetNodes => {
                 self.runtime.exchange().forget_nodes();
                 told("nodes that are gone are forgotten; one that answers comes back")

@@ -6,6 +6,7 @@ use splimo_core::document::Outcome;
 use splimo_core::making;
 use splimo_core::patch::csv;
 
+use super::file_watch::FileWatch;
 use super::{Session, id_of, place};
 use crate::autosave::Autosave;
 use crate::files;
@@ -27,6 +28,9 @@ impl Session {
             Ok(lock) => lock,
             Err(refusal) => return Outcome::Refused(refusal.to_string()),
         };
+        if let Some(why) = self.refuses_to_write(&path) {
+            return Outcome::Refused(why);
+        }
         if let Err(error) = files::save(self.document.kept(), &path) {
             return Outcome::Refused(error.to_string());
         }
@@ -50,8 +54,10 @@ impl Session {
             {
                 tracing::warn!(%error, "what runs goes on being noted under the old name");
             }
+            self.file = self.place.is_some().then(|| FileWatch::start(&path));
             self.path = Some(path);
         }
+        self.settle_file();
         Outcome::Told(said)
     }
 

@@ -8,6 +8,7 @@ pub mod client;
 mod cue_tests;
 mod cues;
 mod dispatch;
+mod file_watch;
 mod files;
 mod guest;
 #[cfg(test)]
@@ -23,6 +24,7 @@ mod schedule;
 mod server;
 #[cfg(test)]
 mod tests;
+mod theirs;
 
 use std::io;
 use std::path::{Path, PathBuf};
@@ -34,7 +36,7 @@ use crossbeam_channel::{Receiver, Sender, bounded, select};
 use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::document::Document;
 use splimo_core::show::{Input, Show};
-use splimo_link::document::DocumentUpdate;
+use splimo_link::document::{DocumentUpdate, Theirs};
 use splimo_link::message::{Guest, Request, SessionInfo, Update};
 
 use crate::autosave::Autosave;
@@ -46,6 +48,7 @@ use crate::sound::{Sound, SoundSource};
 use crate::trouble::Troubles;
 use crate::{Beginning, Outlook, Runtime, Totals, files as show_files, supplies};
 use beforehand::{Beforehand, Progress};
+use file_watch::{Change, FileWatch};
 use guest::Guests;
 use inputs::InputDesk;
 use manager::Manager;
@@ -140,6 +143,10 @@ pub struct Session {
     path: Option<PathBuf>,
     /// The edition that was saved last.
     saved: u64,
+    /// The file as it is known here, what somebody else did to it, and what screens are told of that.
+    file: Option<FileWatch>,
+    seen_change: Option<Arc<Change>>,
+    theirs: Option<Theirs>,
     autosave: Option<Autosave>,
     /// Work that was not saved the last time, until somebody takes or leaves it.
     found: Option<FoundWork>,
@@ -238,6 +245,7 @@ impl Session {
         if let Some(place) = &place {
             guests.listen(place)?;
         }
+        let file = path.as_deref().filter(|_| listens).map(FileWatch::start);
         let now = Instant::now();
         let night = NightLog::new(keeps.then(|| show_files::state_folder().join(format!("{name}.night"))));
         let scheduler = Scheduler::new(keeps.then_some(name.as_str()));
@@ -249,6 +257,9 @@ impl Session {
             document,
             path,
             saved: 0,
+            file,
+            seen_change: None,
+            theirs: None,
             autosave,
             found,
             note,
@@ -447,6 +458,7 @@ impl Session {
         self.note_happenings();
         self.do_afterwards();
         self.mind_schedule();
+        self.mind_file();
         self.notify_manager();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);

@@ -136,6 +136,7 @@ impl Session {
             screens: self.guests.screens(),
             next: self.scheduler.next().to_vec(),
             folder: Library::folder_of(self.path.as_deref()),
+            theirs: self.theirs.clone(),
         }
     }
 

@@ -7,7 +7,7 @@ use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::errors::{Error, SeekErrorKind};
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
-use symphonia::core::io::MediaSourceStream;
+use symphonia::core::io::{MediaSource, MediaSourceStream, ReadOnlySource};
 use symphonia::core::meta::MetadataOptions;
 use symphonia::core::units::{Time, TimeBase};
 
@@ -33,6 +33,9 @@ pub enum OpenError {
         reason: String,
     },
 }
+
+/// The rates of recordings that are played, in hertz.
+const RATES: std::ops::RangeInclusive<u32> = 4_000..=768_000;
 
 /// A recording, read from its start to its end as mono at 48 kHz.
 pub struct File {
@@ -66,10 +69,16 @@ impl File {
         if let Some(ending) = path.extension().and_then(|e| e.to_str()) {
             hint.with_extension(ending);
         }
-        let stream = MediaSourceStream::new(Box::new(file), Default::default());
-        let format = symphonia::default::get_probe()
-            .probe(&hint, stream, FormatOptions::default(), MetadataOptions::default())
-            .map_err(|e| refused(e.to_string()))?;
+        if !file.metadata().is_ok_and(|kind| kind.is_file()) {
+            return Err(refused("it is a folder, a device or a pipe and no file".into()));
+        }
+        let format = probed(&hint, Box::new(file)).or_else(|error| {
+            // An Ogg that is cut off has no last page to tell how long it is, which is looked for where it can be wound. From its
+            // start on it is heard as far as it goes.
+            let again = std::fs::File::open(path).map_err(|_| error.to_string());
+            again.and_then(|file| probed(&hint, Box::new(ReadOnlySource::new(file))).map_err(|_| error.to_string()))
+        });
+        let format = format.map_err(refused)?;
         let track = format.default_track(TrackType::Audio).ok_or_else(|| refused("no sound in it".into()))?;
         let params = track.codec_params.as_ref().and_then(|p| p.audio());
         let params = params.ok_or_else(|| refused("no sound in it".into()))?;
@@ -78,6 +87,10 @@ impl File {
             .map_err(|e| refused(e.to_string()))?;
         // Only what is decoded tells for sure, but it may be wound before that.
         let rate = params.sample_rate.unwrap_or(48_000);
+        if !RATES.contains(&rate) {
+            let (from, to) = (RATES.start() / 1000, RATES.end() / 1000);
+            return Err(refused(format!("its rate of {rate} Hz is none of {from} to {to} kHz")));
+        }
         let (track, time_base) = (track.id, track.time_base);
         Ok(Self {
             format,
@@ -172,6 +185,10 @@ impl File {
             match self.decoder.decode(&packet) {
                 Ok(buffer) => {
                     let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
+                    if !RATES.contains(&rate) {
+                        self.broken = Some(format!("its rate becomes {rate} Hz"));
+                        return false;
+                    }
                     self.interleaved.resize(buffer.samples_interleaved(), 0.0);
                     buffer.copy_to_slice_interleaved(&mut self.interleaved);
                     self.decoded = (self.decoded.0 + (self.interleaved.len() / channels.max(1)) as u64, rate);
@@ -194,6 +211,12 @@ impl File {
         }
         false
     }
+}
+
+/// The reader of the format of a recording.
+fn probed(hint: &Hint, source: Box<dyn MediaSource>) -> Result<Box<dyn FormatReader>, Error> {
+    let stream = MediaSourceStream::new(source, Default::default());
+    symphonia::default::get_probe().probe(hint, stream, FormatOptions::default(), MetadataOptions::default())
 }
 
 /// Plays a recording over and over, in real time.
@@ -297,6 +320,15 @@ mod tests {
         let bytes = wav(1, 48_000, &[8_192; 48_000]);
         let heard = read("cut.wav", &bytes[..40_000]).expect("opens");
         assert!(heard.len() > 10_000, "{}", heard.len());
+    }
+
+    #[test]
+    fn a_rate_that_no_recording_has_is_refused() {
+        for rate in [0, 1, 3_999, 768_001, u32::MAX / 4] {
+            let error = read("rate.wav", &wav(1, rate, &[0; 4_000])).expect_err("no rate").to_string();
+            assert!(error.contains("rate.wav"), "{rate}: {error}");
+        }
+        assert!(read("slow.wav", &wav(1, 4_000, &[0; 4_000])).is_ok());
     }
 
     /// Ten seconds, each as loud as its number says.

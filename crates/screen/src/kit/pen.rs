@@ -3,6 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
+use splimo_core::outside::Outside;
 
 /// Writes from left to right on one line and keeps to its area.
 pub struct Pen<'a> {
@@ -45,7 +46,7 @@ impl<'a> Pen<'a> {
         let start = self.x;
         if self.area.height > 0 {
             let left = usize::from(self.area.right().saturating_sub(self.x));
-            (self.x, _) = self.buffer.set_stringn(self.x, self.area.y, text, left, style);
+            (self.x, _) = self.buffer.set_stringn(self.x, self.area.y, Outside(text).line(), left, style);
         }
         Rect::new(start, self.area.y, self.x - start, 1)
     }

@@ -1,5 +1,6 @@
 //! Overlays that float over a view: help, the palette, the settings, and questions.
 
+mod changed;
 mod help;
 mod leave;
 mod night;
@@ -12,6 +13,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 
+pub(crate) use changed::ChangedPanel;
 pub(crate) use help::Help;
 pub(crate) use leave::Leave;
 pub(crate) use night::NightPanel;
@@ -39,6 +41,8 @@ pub(crate) enum Overlay {
     Recover,
     /// The offer to go on with what was on stage, in words.
     Resume(String),
+    /// The question what is to become of a file that somebody else wrote too.
+    Changed(ChangedPanel),
 }
 
 impl Overlay {
@@ -52,6 +56,7 @@ impl Overlay {
             Self::Leave(leave) => leave.key(key),
             Self::Recover => offer::recovery_key(key),
             Self::Resume(_) => offer::resuming_key(key),
+            Self::Changed(panel) => panel.key(key),
         }
     }
 
@@ -60,7 +65,7 @@ impl Overlay {
         match self {
             Self::Palette(palette) => palette.paste(text),
             Self::Settings(form) => form.paste(text),
-            Self::Help(_) | Self::Night(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) => {}
+            Self::Help(_) | Self::Night(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) | Self::Changed(_) => {}
         }
     }
 
@@ -81,6 +86,7 @@ impl Overlay {
             Self::Leave(leave) => leave.draw(theme, area, buffer),
             Self::Recover => offer::recovery(theme, area, buffer),
             Self::Resume(ran) => offer::resuming(ran, theme, area, buffer),
+            Self::Changed(panel) => panel.draw(theme, area, buffer),
         }
     }
 }

@@ -106,6 +106,11 @@ impl Receiver {
         self.sockets.retain(|ear| wanted(&ear.at));
     }
 
+    /// The addresses at which it listens.
+    pub fn addresses(&self) -> impl Iterator<Item = SocketAddr> {
+        self.sockets.iter().map(|ear| ear.at)
+    }
+
     /// True if it listens at an address.
     #[must_use]
     pub fn listens(&self, address: &SocketAddr) -> bool {

@@ -13,6 +13,7 @@ use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
 use splimo_wire::arbitration::Merge;
+use splimo_wire::guard::Guard;
 use splimo_wire::message::Message;
 use splimo_wire::reception::Reception;
 use splimo_wire::socket::{Receiver, interfaces};
@@ -161,6 +162,8 @@ struct Work {
 impl Work {
     fn run(mut self) -> io::Result<()> {
         let mut packets = 0;
+        // It is no help to whoever wants to flood a third party: an answer is many times as long as a question.
+        let mut guard = Guard::answers();
         while !self.stop.load(Ordering::Relaxed) {
             let Self { spec, receiver, reception, polls, epoch, .. } = &mut self;
             let mut asked: Vec<(artnet::poll::Repr, IpAddr)> = Vec::new();
@@ -178,7 +181,11 @@ impl Work {
             let mut kept = reception.lock().unwrap_or_else(PoisonError::into_inner);
             kept.pass_time(Instant::now().seconds_since(*epoch));
             let own = SocketAddr::from((spec.address, artnet::PORT));
+            let now = Instant::now().seconds_since(*epoch);
             for (poll, who) in asked {
+                if !guard.lets(who, now) {
+                    continue;
+                }
                 polls.fetch_add(1, Ordering::Relaxed);
                 for answer in answer::answers(spec.address, &spec.name, &spec.ports, &poll, &kept, spec.faults.wrong) {
                     // Whoever asked may be gone by now.
@@ -255,6 +262,27 @@ mod tests {
         settle(&nodes);
         let report = report(&nodes);
         assert_eq!((report.malformed, report.nodes[0].universes.len()), (50, 0));
+    }
+
+    #[test]
+    fn a_flood_of_polls_gets_few_answers() {
+        let asking = Ipv4Addr::new(127, 84, 10, 1);
+        let mut ears = Receiver::default();
+        let own = SocketAddr::from((asking, artnet::PORT));
+        ears.listen(own, false).expect("a free address");
+        let node = Node::start(NodeSpec::at(Ipv4Addr::new(127, 84, 10, 2))).expect("a free address");
+        let (poll, start) = (artnet::poll::Repr::default().emit(), Instant::now());
+        let mut answers = 0u64;
+        for _ in 0..1_000 {
+            ears.send_from(&own, &poll, SocketAddr::from((node.address(), artnet::PORT))).expect("sends");
+            let _ = ears.receive(Duration::ZERO, 64, |_, _, _| answers += 1);
+        }
+        while node.reception().packets < 1_000 && Instant::now().seconds_since(start) < 60.0 {
+            let _ = ears.receive(Duration::from_millis(20), 64, |_, _, _| answers += 1);
+        }
+        let seconds = Instant::now().seconds_since(start).ceil() as u64;
+        assert!(answers <= 2 * (seconds + 1), "{answers} in {seconds} s");
+        assert!(node.polls() >= 1 && node.reception().packets > 500);
     }
 
     #[test]

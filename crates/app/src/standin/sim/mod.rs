@@ -9,6 +9,7 @@ pub mod pads;
 pub mod script;
 
 use std::io;
+use std::mem::ManuallyDrop;
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -17,8 +18,9 @@ use std::time::{Duration, Instant};
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
+use splimo_screen::events;
 use splimo_screen::kit::theme::{Depth, Theme};
 use splimo_screen::terminal::{Taken, give_back};
 
@@ -94,7 +96,9 @@ pub fn show(mut sim: Box<dyn Sim + Send>, script: Script, over: &dyn Fn() -> boo
 
 fn run(sim: &mut dyn Sim, mut script: Script, ended: &AtomicBool, log: &Path) -> io::Result<()> {
     let _taken = Taken::take(Some(log))?;
-    let mut terminal = Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?;
+    // Its drop would tell of a terminal that is gone on that same terminal, and panic.
+    let mut terminal =
+        ManuallyDrop::new(Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?);
     let theme = Theme { depth: Depth::of_environment() };
     let (start, mut drawn) = (Instant::now(), None::<Instant>);
     while !ended.load(Ordering::Relaxed) {
@@ -112,8 +116,7 @@ fn run(sim: &mut dyn Sim, mut script: Script, ended: &AtomicBool, log: &Path) ->
                 sim.draw(theme, area, frame.buffer_mut());
             })?;
         }
-        if event::poll(TURN)?
-            && let Event::Key(key) = event::read()?
+        if let Some(Event::Key(key)) = events::next(TURN)?
             && key.kind != KeyEventKind::Release
         {
             let held = key.modifiers.contains(KeyModifiers::CONTROL);

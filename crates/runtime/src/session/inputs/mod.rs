@@ -289,6 +289,8 @@ impl Session {
             | SessionCommand::Trigger(_)
             | SessionCommand::Record(_)
             | SessionCommand::StopRecording
+            | SessionCommand::TakeTheirs
+            | SessionCommand::KeepMine
             | SessionCommand::ForgetNodes
             | SessionCommand::Run(_)
             | SessionCommand::EndRun(_)

@@ -40,6 +40,8 @@ ui_actions! {
         LookAt(universe: String) = "look-at";
         /// Supplies: what the lights take, and what a supply may give
         ShowSupplies = "supplies";
+        /// What listens on the network, and who may send it something
+        ShowDoors = "listens";
         /// Show the slots as numbers, or as bars
         SlotBars = "slot-bars";
     }
@@ -63,6 +65,7 @@ pub(super) const KEYS: &[KeyBinding<OutputAction>] = &[
     bind(KeyCode::Char('o'), "o", "", || Ask::Action(OutputAction::PinRoute)),
     bind(KeyCode::Char('g'), "g", "", || Ask::Command(SessionCommand::ForgetNodes.into())),
     bind(KeyCode::Char('p'), "p", "supplies", || Ask::Action(OutputAction::ShowSupplies)),
+    bind(KeyCode::Char('l'), "l", "", || Ask::Action(OutputAction::ShowDoors)),
     bind(KeyCode::Char('v'), "v", "in/out", || Ask::Action(OutputAction::ShowReceived)),
     bind(KeyCode::Char('u'), "u", "", || Ask::Palette("look-at")),
     bind(KeyCode::Char('b'), "b", "bars", || Ask::Action(OutputAction::SlotBars)),

@@ -1,6 +1,7 @@
 //! The view Output: which box gets what and whether it is well, who is on the network, and what is in every slot.
 
 mod action;
+mod doors;
 mod nodes;
 mod panel;
 mod power;

@@ -1,12 +1,13 @@
 //! The panel that is open on the view: the form of a route, or the supplies. It has the keys first.
 
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::KeyEvent;
+use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::{Position, Rect};
 use splimo_core::edit::Edit;
 use splimo_core::show::{Route, Show, TransportKind};
 
 use super::action::Ask;
+use super::doors;
 use super::power::Power;
 use super::reply::PanelReply;
 use super::route_form;
@@ -22,6 +23,8 @@ pub(super) enum OutputPanel {
     Route { index: Option<usize>, before: Box<Route>, form: Form },
     /// The supplies.
     Supplies(Power),
+    /// What listens where.
+    Doors,
 }
 
 impl OutputPanel {
@@ -37,6 +40,7 @@ impl OutputPanel {
         match self {
             Self::Route { .. } => true,
             Self::Supplies(power) => power.types(),
+            Self::Doors => false,
         }
     }
 
@@ -50,6 +54,7 @@ impl OutputPanel {
                 ("Esc", "restore"),
             ],
             Self::Supplies(power) => power.hints(),
+            Self::Doors => vec![("Esc", "close")],
         }
     }
 
@@ -57,6 +62,7 @@ impl OutputPanel {
         match self {
             Self::Route { form, .. } => form.error = Some(why.to_owned()),
             Self::Supplies(power) => power.refused(why),
+            Self::Doors => {}
         }
     }
 
@@ -69,6 +75,10 @@ impl OutputPanel {
     pub(super) fn key(&mut self, key: KeyEvent, show: &Show) -> Option<PanelReply> {
         match self {
             Self::Supplies(power) => power.key(key, show),
+            Self::Doors => match key.code {
+                KeyCode::Esc | KeyCode::Enter => PanelReply::close(Vec::new()),
+                _ => None,
+            },
             Self::Route { index, before, form } => {
                 let protocol = form.text("protocol");
                 match form.key(key) {
@@ -90,6 +100,7 @@ impl OutputPanel {
     pub(super) fn paste(&mut self, text: &str, show: &Show) -> Vec<Ask> {
         match self {
             Self::Supplies(power) => power.paste(text, show),
+            Self::Doors => {}
             Self::Route { form, .. } => {
                 form.paste(text);
                 route_form::follow(form);
@@ -103,12 +114,14 @@ impl OutputPanel {
             Self::Route { index: None, .. } => "a new route",
             Self::Route { .. } => "a route; brightness and white point are seen while you change them",
             Self::Supplies(_) => "supplies: what the lights take, as an estimate",
+            Self::Doors => "what listens on the network, and who may send",
         };
         Pen::new(Rect { height: 1, ..area }, buffer).put(title, theme.dim());
         let inside = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
         match self {
             Self::Route { form, .. } => form.draw(theme, inside, buffer),
             Self::Supplies(power) => power.draw(context, theme, inside, buffer),
+            Self::Doors => doors::draw(context, theme, inside, buffer),
         }
     }
 }

@@ -88,6 +88,7 @@ impl View for OutputView {
             OutputAction::RouteToNode => return self.route_to_node(),
             OutputAction::IgnoreNode => return self.ignore_node(),
             OutputAction::PinRoute => return self.pin_route(),
+            OutputAction::ShowDoors => return self.open(OutputPanel::Doors),
             OutputAction::ShowSupplies => return self.open(OutputPanel::supplies()),
         }
         Vec::new()

@@ -9,7 +9,7 @@ const MOST: usize = 256;
 
 /// Counts by the second.
 #[derive(Debug)]
-pub(super) struct Guard {
+pub struct Guard {
     /// As much as one address may.
     most: u32,
     /// As much as all may.
@@ -21,13 +21,21 @@ pub(super) struct Guard {
 
 impl Guard {
     /// The limit of answers to polls.
-    pub(super) fn answers() -> Self {
+    #[must_use]
+    pub fn answers() -> Self {
         Self::new(2, 50)
     }
 
     /// The limit of triggers that fire pads: faster than anybody plays, slower than a flood.
-    pub(super) fn triggers() -> Self {
+    #[must_use]
+    pub fn triggers() -> Self {
         Self::new(40, 80)
+    }
+
+    /// The limit of what an input is told in a second: more than all faders of a desk at once.
+    #[must_use]
+    pub fn messages() -> Self {
+        Self::new(1_000, 2_000)
     }
 
     fn new(most: u32, most_of_all: u32) -> Self {
@@ -35,7 +43,7 @@ impl Guard {
     }
 
     /// True if one more of an address is within the limit.
-    pub(super) fn lets(&mut self, to: IpAddr, now: f64) -> bool {
+    pub fn lets(&mut self, to: IpAddr, now: f64) -> bool {
         if !(0.0..1.0).contains(&(now - self.since)) {
             (self.since, self.all) = (now, 0);
             self.each.clear();
