@@ -9,6 +9,7 @@ pub mod engine;
 pub mod fault;
 pub mod files;
 pub mod inputs;
+pub mod machine;
 pub mod media;
 pub mod network;
 pub mod night_log;

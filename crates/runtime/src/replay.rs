@@ -4,8 +4,8 @@ use std::collections::HashMap;
 use std::fs::File;
 use std::io::BufReader;
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, Mutex, PoisonError};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::Builder;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
@@ -69,7 +69,13 @@ impl Replay {
         let reader = PcapNgReader::new(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
         let (send, packets) = bounded(AHEAD);
         let (strange, broken) = (Arc::new(AtomicU64::new(0)), Broken::default());
-        let source = Recording { reader, places: places(show, rig), strange: strange.clone(), broken: broken.clone(), first: None };
+        let source = Recording {
+            reader,
+            places: places(show, rig),
+            strange: strange.clone(),
+            broken: broken.clone(),
+            first: None,
+        };
         let work = move || source.read(&send);
         Builder::new().name("replay".into()).spawn(work).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
         Ok(Self { packets, strange, broken, ended: Arc::new(AtomicBool::new(false)) })

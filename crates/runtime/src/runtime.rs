@@ -32,7 +32,7 @@ use crate::output::{Outlets, OutputStatus, OutputTotals, Report, SendLoop, Sende
 use crate::replay::{Replay, ReplayLoop};
 use crate::sound::{self, Clicker, Dials, Sound};
 use crate::trouble::{PastTrouble, Troubles};
-use crate::urgency::{self, Urgency};
+use crate::urgency::{self, Patience, Urgency};
 
 /// Frames that go round between the engine and the sender.
 const FRAMES: usize = 3;
@@ -40,12 +40,16 @@ const FRAMES: usize = 3;
 const RETIRED: usize = 4;
 /// Commands that wait for the engine, at the most.
 const COMMANDS: usize = 1024;
+/// Of these, commands that go before the others where there are too many.
+const URGENT: usize = 16;
 /// Happenings on the stage that wait for the night log at the most.
 const HAPPENINGS: usize = 1024;
 
 /// A show that runs.
 pub struct Runtime {
     engine: Sender<EngineInput>,
+    /// The way of blackout and panic where the other is full.
+    urgent: Sender<EngineInput>,
     inbox: Arc<Inbox>,
     epoch: Instant,
     stop: Arc<AtomicBool>,
@@ -74,6 +78,8 @@ pub struct Beginning {
     pub look: Option<usize>,
     /// The commands that lead from there to what ran before.
     pub commands: Vec<EngineCommand>,
+    /// What tells this show from others that run on this machine: its file, or else its session.
+    pub instance: String,
 }
 
 /// The source of frames.
@@ -172,7 +178,7 @@ impl Runtime {
         rig.media = library.media(show);
         let rig = Arc::new(rig);
         let exchange = Arc::new(Exchange::default());
-        let mut outlets = Outlets::new(troubles.clone());
+        let mut outlets = Outlets::new(troubles.clone(), beginning.instance.clone());
         let (output, outgoing) = outlets.ready(show, &rig, &exchange.network());
         exchange.set_outgoing(outgoing);
         let editions = Arc::new(Editions::new(show.clone(), rig.clone(), output.universes()));
@@ -181,6 +187,7 @@ impl Runtime {
         let epoch = Instant::now();
         let stop = Arc::new(AtomicBool::new(false));
         let (engine_inputs, engine_queue) = bounded(COMMANDS);
+        let (urgent, urgent_queue) = bounded(URGENT);
         // The engine takes them before its first frame.
         for input in beginning.inputs() {
             let _ = engine_inputs.try_send(input);
@@ -236,6 +243,7 @@ impl Runtime {
                 output: None,
                 epoch,
                 inputs: engine_queue,
+                urgent: urgent_queue,
                 positions: Default::default(),
                 hearing: hearing_out,
                 full: full_in,
@@ -277,10 +285,14 @@ impl Runtime {
             inbox: inbox.clone(),
             refresh: Some(refresh),
         })?;
-        let rig = Builder::new().name("rig".into()).spawn(move || compiler.run())?;
+        let rig = Builder::new().name("rig".into()).spawn(move || {
+            urgency::give_way(Patience::Rest);
+            compiler.run();
+        })?;
         let sound = sound::listen(sound, dials.clone(), epoch, hearing_in, stop.clone(), troubles.clone())?;
         let runtime = Self {
             engine: engine_inputs,
+            urgent,
             inbox,
             epoch,
             stop,
@@ -363,7 +375,11 @@ impl Runtime {
     }
 
     fn send(&self, input: EngineInput) {
-        if self.engine.try_send(input).is_err() {
+        let refused = match self.engine.try_send(input).map_err(|error| error.into_inner()) {
+            Err(input) if input.is_urgent() => self.urgent.try_send(input).is_err(),
+            sent => sent.is_err(),
+        };
+        if refused {
             self.troubles.tell("engine", "does not take commands any more; save the show and start Splimo again");
         }
     }

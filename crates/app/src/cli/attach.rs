@@ -11,6 +11,7 @@ use signal_hook::flag;
 use splimo_link::message::Guest;
 use splimo_runtime::fault;
 use splimo_runtime::session::client::{self, Client, ClientError};
+use splimo_runtime::urgency::{Patience, give_way};
 use splimo_screen::{End, Link, Options};
 
 use super::stop::StopSignal;
@@ -30,6 +31,8 @@ pub(super) fn run(name: Option<&str>) -> Result<ExitCode, Failure> {
 
 /// Shows a session of a name until the person leaves.
 pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure> {
+    // The lights go before what is seen of them here.
+    give_way(Patience::Rest);
     let stop = stop.clone();
     let options = Options {
         ended: Arc::new(move || stop.came()),

@@ -8,6 +8,7 @@ use std::time::Duration;
 use clap::Args;
 use splimo_core::show::file;
 use splimo_runtime::files;
+use splimo_runtime::machine;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::Channels;
 
@@ -143,6 +144,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     let (path, look) = (arguments.show.clone(), arguments.look.clone());
     let inputs = arguments.inputs.inputs();
     let session = Session::start(Start { show, path, sound: source, inputs, look, ends, keeps: true, listens: true })?;
+    machine::lock_memory();
     let mut output = std::io::stdout();
     writeln!(output, "{READY}{}", session.name())?;
     output.flush()?;

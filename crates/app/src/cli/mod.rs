@@ -16,6 +16,7 @@ mod inputs;
 mod launch;
 mod log_file;
 mod logging;
+mod machine;
 mod mend;
 mod node;
 mod nodes;
@@ -121,10 +122,14 @@ enum Command {
         #[command(flatten)]
         run: RunArguments,
     },
-    /// Tell every problem of a show, with its place and its mend
+    /// Tell every problem of a show, with its place and its mend; or what this machine does not give to one, and how to grant it
     Check {
         /// The show's file
-        show: PathBuf,
+        #[arg(required_unless_present = "machine")]
+        show: Option<PathBuf>,
+        /// Tell of this machine: priority, memory, timing
+        #[arg(long, conflicts_with = "show")]
+        machine: bool,
         /// As a JSON document
         #[arg(long)]
         json: bool,
@@ -277,7 +282,8 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Do { session, command } => sessions::send(session.as_deref(), &command),
         Command::Session(arguments) => launch::run(&arguments),
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
-        Command::Check { show, json, strict } => check::run(&show, json, strict),
+        Command::Check { show: Some(show), json, strict, .. } => check::run(&show, json, strict),
+        Command::Check { show: None, json, strict, .. } => machine::run(json, strict),
         Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
         Command::Cues(arguments) => cues::run(&arguments),
         Command::Draw { show, what, out } => draw::run(&show, what, &out),

@@ -15,7 +15,7 @@ use splimo_runtime::clock::Instant;
 use splimo_runtime::replay::Replay;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
-use splimo_runtime::{Beginning, Runtime, files, output};
+use splimo_runtime::{Beginning, Runtime, files, machine, output};
 
 use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
@@ -219,6 +219,7 @@ fn headless_run(
         Session::start(Start { show, path, sound, inputs: run.inputs.inputs(), look, ends, keeps, listens: true })?;
     let runtime = session.runtime().clone();
     record_from_start(&runtime, run)?;
+    machine::lock_memory();
     let _teller = Teller::start(runtime.troubles().clone())?;
     let (totals, tempo) = session.run(|| stop.came());
     Ok(totals.report(tempo))

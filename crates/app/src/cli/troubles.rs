@@ -80,10 +80,7 @@ mod tests {
         let mut known = Vec::new();
         assert_eq!(changes(&mut known, &[trouble("node 10.0.0.7", "silent")]), ["trouble: node 10.0.0.7: silent"]);
         assert!(changes(&mut known, &[trouble("node 10.0.0.7", "silent for longer")]).is_empty());
-        assert_eq!(
-            changes(&mut known, &[trouble("flood", "much")]),
-            ["over: node 10.0.0.7", "trouble: flood: much"]
-        );
+        assert_eq!(changes(&mut known, &[trouble("flood", "much")]), ["over: node 10.0.0.7", "trouble: flood: much"]);
         assert_eq!(changes(&mut known, &[]), ["over: flood"]);
     }
 }

@@ -8,6 +8,12 @@ use crate::show::{
     Answer, Binding, Input, InputKind, MOST_PROGRAMS, MOST_VALUES_OUT, OutTarget, Place, Remote, SLOTS, Show,
 };
 
+/// True if an address of OSC is one of this machine alone.
+fn is_own(address: &str) -> bool {
+    let plain = address.trim().strip_prefix("tcp:").unwrap_or(address.trim());
+    plain.parse::<std::net::SocketAddr>().is_ok_and(|address| address.ip().is_loopback())
+}
+
 impl Found {
     pub(super) fn inputs(&mut self, show: &Show) {
         for (index, input) in show.inputs.iter().enumerate() {
@@ -96,6 +102,11 @@ impl Found {
         if let Err(why) = address_fault(input.kind, &input.address) {
             let mend = format!("write {}", input.kind.address_form());
             self.add(Severity::Broken, place.clone().key("address"), &subject, why, mend);
+        }
+        if input.on && input.kind == InputKind::Osc && input.from.is_empty() && !is_own(&input.address) {
+            let mend = "name who may, such as from = [\"10.20.0.11\"] or [\"10.20.0.0/24\"]";
+            let message = "anybody on the network can fire its pads and set its tempo";
+            self.add(Severity::Warning, place.clone().key("from"), &subject, message, mend);
         }
         self.range(place.clone().key("priority"), &subject, f32::from(input.priority), 0.0, 200.0);
         if input.silent_after != 0.0 {
@@ -255,5 +266,26 @@ fn address_fault(kind: InputKind, address: &str) -> Result<(), String> {
             Ok(1..=63_999) => Ok(()),
             Ok(_) | Err(_) => odd(),
         },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::check::check;
+    use crate::show::AddressBlock;
+
+    #[test]
+    fn an_input_that_anybody_may_send_to_is_warned_of() {
+        let warned = |address: &str, from: &str| {
+            let mut show = Show::empty("Night");
+            let from = AddressBlock::list(from).expect("a list");
+            show.inputs = vec![Input { on: true, from, ..Input::new("tablet", InputKind::Osc, address) }];
+            check(&show).iter().any(|problem| problem.message.contains("anybody on the network"))
+        };
+        assert!(warned("0.0.0.0:9000", "") && warned("tcp:10.20.0.2:9000", ""));
+        assert!(
+            !warned("127.0.0.1:9000", "") && !warned("tcp:127.0.0.1:9000", "") && !warned("0.0.0.0:9000", "10.20.0.7")
+        );
     }
 }

@@ -47,6 +47,14 @@ pub enum EngineInput {
     SyncPosition(SyncPosition),
 }
 
+impl EngineInput {
+    /// True for what goes before all others where there are too many.
+    #[must_use]
+    pub fn is_urgent(&self) -> bool {
+        matches!(self, Self::Apply(command, ..) if matches!(**command, EngineCommand::Blackout | EngineCommand::Panic))
+    }
+}
+
 /// A changed show, compiled.
 pub struct AdoptedShow {
     /// The show.
@@ -90,6 +98,8 @@ pub struct FrameLoop {
     pub epoch: Instant,
     /// Its inputs.
     pub inputs: Receiver<EngineInput>,
+    /// Its inputs that found no room there: blackout and panic.
+    pub urgent: Receiver<EngineInput>,
     /// The last position of each of [`SyncSource::ALL`].
     pub positions: [Option<SyncPosition>; SyncSource::ALL.len()],
     /// The hearing at the moment.
@@ -144,7 +154,10 @@ impl FrameLoop {
             planned.sleep();
             let began = Instant::now();
             let rate = self.show.settings.rate;
-            while let Ok(input) = self.inputs.try_recv() {
+            self.take_urgent(&mut engine);
+            // As many as there is room for, and not as many as come meanwhile.
+            for _ in 0..self.inputs.len() {
+                let Ok(input) = self.inputs.try_recv() else { break };
                 self.take(&mut engine, input);
             }
             if self.show.settings.rate != rate {
@@ -214,6 +227,21 @@ impl FrameLoop {
         let MusicPlace::Seconds(seconds) = place else { return None };
         let since = time - came;
         (since < LATE_CODE).then_some(splimo_core::engine::Lead { seconds: (seconds + since).max(0.0), runs: true })
+    }
+
+    /// Takes what had no room among the others. Panic has been asked for after all that waits: those are dropped, or they would undo it.
+    fn take_urgent(&mut self, engine: &mut Engine) {
+        while let Ok(input) = self.urgent.try_recv() {
+            if matches!(&input, EngineInput::Apply(command, ..) if **command == EngineCommand::Panic) {
+                for _ in 0..self.inputs.len() {
+                    match self.inputs.try_recv() {
+                        Ok(EngineInput::Apply(..)) | Err(_) => {}
+                        Ok(other) => self.take(engine, other),
+                    }
+                }
+            }
+            self.take(engine, input);
+        }
     }
 
     fn take(&mut self, engine: &mut Engine, input: EngineInput) {

@@ -351,8 +351,10 @@ impl Listener {
     /// Tells of nodes that routes go to, that answered, and that are silent.
     fn tell_of_nodes(&self, ears: &mut Ears, routed: &[Ipv4Addr], now: f64) {
         let devices = ears.directory.devices().iter();
-        let silent: BTreeMap<Ipv4Addr, f64> =
-            devices.filter(|d| d.is_gone(now) && routed.contains(&d.address)).map(|d| (d.address, now - d.last)).collect();
+        let silent: BTreeMap<Ipv4Addr, f64> = devices
+            .filter(|d| d.is_gone(now) && routed.contains(&d.address))
+            .map(|d| (d.address, now - d.last))
+            .collect();
         let subject = |address: &Ipv4Addr| format!("node {address}");
         for address in ears.silent.iter().filter(|address| !silent.contains_key(address)) {
             self.troubles.over(&subject(address));

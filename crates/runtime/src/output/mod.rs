@@ -76,12 +76,14 @@ impl OutputTotals {
     }
 }
 
-/// The identity of this show on the network: the same on the same machine at every start.
+/// The identity of a show on the network: the same on the same machine at every start. Of two that run at a time each has its own, by
+/// the words that tell them apart: the file or the session.
 #[must_use]
-pub fn identity(show: &Show) -> Identity {
+pub fn identity(show: &Show, instance: &str) -> Identity {
     let machine = std::fs::read_to_string("/etc/machine-id").unwrap_or_default();
     let host = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default();
-    let cid = Uuid::new_v5(&NAME_SPACE, format!("{machine}\n{host}\n{}", show.name).as_bytes());
+    let user = nix::unistd::Uid::effective();
+    let cid = Uuid::new_v5(&NAME_SPACE, format!("{machine}\n{host}\n{user}\n{instance}\n{}", show.name).as_bytes());
     Identity { cid: *cid.as_bytes(), name: format!("Splimo {}", show.name) }
 }
 

@@ -37,6 +37,8 @@ pub struct Outlets {
     sockets: HashMap<(String, Outlet), Arc<UdpSocket>>,
     ports: HashMap<(String, u32), PortHandle>,
     troubles: Troubles,
+    /// What tells this show from others that run on this machine.
+    instance: String,
     /// The routes of which something is told.
     told: Vec<String>,
 }
@@ -44,8 +46,8 @@ pub struct Outlets {
 impl Outlets {
     /// None yet.
     #[must_use]
-    pub fn new(troubles: Troubles) -> Self {
-        Self { sockets: HashMap::new(), ports: HashMap::new(), troubles, told: Vec::new() }
+    pub fn new(troubles: Troubles, instance: String) -> Self {
+        Self { sockets: HashMap::new(), ports: HashMap::new(), troubles, instance, told: Vec::new() }
     }
 
     /// A show's output, ready to be sent, and what the network's thread has to know of it. What keeps a route from doing
@@ -74,7 +76,7 @@ impl Outlets {
             }
         }
         drop(told);
-        let identity = identity(show);
+        let identity = identity(show, &self.instance);
         let ports = self.ports(&mut plan);
         let output = NewOutput {
             burst: Burst::new(&lanes, &identity),

@@ -163,10 +163,11 @@ fn serial_routes_are_ports() {
 #[test]
 fn a_show_keeps_its_identity_and_another_has_another() {
     let mut show = demo();
-    let first = identity(&show);
-    assert_eq!(identity(&show), first);
+    let first = identity(&show, "/shows/night.splimo");
+    assert_eq!(identity(&show, "/shows/night.splimo"), first);
+    assert_ne!(identity(&show, "/shows/copy.splimo").cid, first.cid, "a copy that runs beside it");
     show.name = "Another".into();
-    assert_ne!(identity(&show).cid, first.cid);
+    assert_ne!(identity(&show, "/shows/night.splimo").cid, first.cid);
 }
 
 #[test]

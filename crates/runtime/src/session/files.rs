@@ -90,6 +90,9 @@ impl Session {
 
     pub(super) fn recover(&mut self) -> Outcome {
         let Some(found) = self.found.take() else { return Outcome::Nothing("no work was found".to_owned()) };
+        if let Some(autosave) = &self.autosave {
+            autosave.adopt();
+        }
         // After a crash it is shown already, and may have been gone on with.
         let outcome = if found.as_saved.is_some() { Outcome::Done } else { self.document.take_over(found.show) };
         self.document_changed();

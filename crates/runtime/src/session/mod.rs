@@ -222,7 +222,11 @@ impl Session {
         let look = look_of(&show, look)?;
         let mut document = Document::new(show);
         let autosave = keeps.then(|| Autosave::start(show_files::autosave_of(path.as_deref(), &document.kept().name)));
-        let found = autosave.as_ref().and_then(Autosave::found).filter(|found| *found != **document.kept());
+        let found = autosave.as_ref().and_then(Autosave::found);
+        if let Some(autosave) = autosave.as_ref().filter(|_| found.as_ref() == Some(&**document.kept())) {
+            autosave.adopt();
+        }
+        let found = found.filter(|found| *found != **document.kept());
         let note = keeps.then(|| CrashNote::of(&id_of(path.as_deref(), document.kept()))).transpose()?;
         let ran = note.as_ref().and_then(CrashNote::found).cloned();
         // What ran may have been of work that was not saved: after a crash the stage is as it was, and the question is whether
@@ -236,7 +240,8 @@ impl Session {
         let mut commands = ran.as_ref().map_or_else(Vec::new, Running::commands);
         // What the show does not have any more is left out.
         commands.retain(|command| playing::refusal(command, document.kept()).is_none());
-        let beginning = Beginning { look, commands };
+        let instance = path.as_deref().map_or_else(|| name.clone(), |path| id_of(Some(path), document.kept()));
+        let beginning = Beginning { look, commands, instance };
         let folder = Library::folder_of(path.as_deref());
         let (runtime, outlook) = Runtime::start_in(document.shown(), sound, &folder, beginning)?;
         let whole = Arc::new(ArcSwap::from_pointee(DocumentUpdate::whole(&document)));

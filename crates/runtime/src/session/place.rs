@@ -27,6 +27,16 @@ pub enum Refusal {
         /// The session.
         session: String,
     },
+    /// The show runs already on another machine that shares its folder, or under another user.
+    #[error("{show} runs already on {host}, as the session {session}; end it there, or open a copy", show = show.display())]
+    RunsElsewhere {
+        /// The show's file.
+        show: PathBuf,
+        /// The machine.
+        host: String,
+        /// The session.
+        session: String,
+    },
     /// The folder for sockets cannot be used.
     #[error("{folder} cannot be used for sessions: {why}; set XDG_RUNTIME_DIR to a folder of your own", folder = folder.display())]
     Folder {
@@ -138,15 +148,57 @@ impl Drop for SessionPlace {
 }
 
 /// The lock of a show file that runs. Dropping it lets others run the show.
-pub struct Lock(Flock<File>);
+pub struct Lock {
+    here: Flock<File>,
+    /// The lock beside the show, which other machines see that share its folder; none where the folder takes none.
+    beside: Option<(PathBuf, Flock<File>)>,
+}
 
 impl Lock {
     /// Writes down which session holds it.
     pub(super) fn write(&self, session: &str) {
-        let mut file: &File = &self.0;
-        let written = file.set_len(0).and_then(|()| file.rewind()).and_then(|()| file.write_all(session.as_bytes()));
-        if let Err(error) = written {
-            tracing::warn!(%error, "the lock of the show does not tell whose it is");
+        let system = rustix::system::uname();
+        let host = system.nodename().to_string_lossy();
+        let beside = self.beside.iter().map(|(_, file)| (&**file, format!("{host}\n{session}\n")));
+        for (mut file, words) in std::iter::once((&*self.here, session.to_owned())).chain(beside) {
+            let written = file.set_len(0).and_then(|()| file.rewind()).and_then(|()| file.write_all(words.as_bytes()));
+            if let Err(error) = written {
+                tracing::warn!(%error, "the lock of the show does not tell whose it is");
+            }
+        }
+    }
+}
+
+impl Drop for Lock {
+    fn drop(&mut self) {
+        // It is ours as long as it is locked: nobody else loses theirs.
+        if let Some((path, _)) = &self.beside {
+            let _ = fs::remove_file(path);
+        }
+    }
+}
+
+/// The lock beside a show, or that nobody can have one there.
+///
+/// # Errors
+/// [`Refusal::RunsElsewhere`] where another machine holds it.
+fn lock_beside(show: &Path) -> Result<Option<(PathBuf, Flock<File>)>, Refusal> {
+    let real = fs::canonicalize(show).unwrap_or_else(|_| show.to_owned());
+    let name = format!(".{}.lock", real.file_name().unwrap_or_default().to_string_lossy());
+    let path = real.with_file_name(name);
+    match lock_now(&path) {
+        Ok(lock) => Ok(Some((path, lock))),
+        Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
+            let mut told = String::new();
+            let _ = File::open(&path).map(|file| file.take(400).read_to_string(&mut told));
+            let mut lines = told.lines().map(|line| splimo_wire::shown(line.trim()));
+            let mut next = || lines.next().filter(|line| !line.is_empty()).unwrap_or_else(|| "unknown".to_owned());
+            Err(Refusal::RunsElsewhere { show: show.to_owned(), host: next(), session: next() })
+        }
+        // A folder that takes no file, or knows no locks, is no reason not to play.
+        Err(error) => {
+            tracing::info!(%error, path = %path.display(), "no lock beside the show");
+            Ok(None)
         }
     }
 }
@@ -154,12 +206,12 @@ impl Lock {
 /// Locks a show file for a session. The file itself is not touched: saving puts another one in its place.
 ///
 /// # Errors
-/// [`Refusal::Runs`] where a session holds it, and [`Refusal::Folder`].
+/// [`Refusal::Runs`] and [`Refusal::RunsElsewhere`] where a session holds it, and [`Refusal::Folder`].
 pub(super) fn lock(show: &Path) -> Result<Lock, Refusal> {
     let folder = folder()?;
     let path = folder.join(format!("{:016x}.lock", hash_of(show)));
     match lock_now(&path) {
-        Ok(lock) => Ok(Lock(lock)),
+        Ok(here) => Ok(Lock { here, beside: lock_beside(show)? }),
         Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
             let session = holder_of(show).unwrap_or_default();
             Err(Refusal::Runs { show: show.to_owned(), session })

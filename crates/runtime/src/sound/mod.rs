@@ -37,6 +37,7 @@ use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 use crate::clock::{Deadlines, Instant};
 use crate::fault;
 use crate::trouble::{Troubles, keep_alive};
+use crate::urgency::{Patience, give_way};
 
 use arrival::Arrival;
 use tally::Tally;
@@ -229,6 +230,7 @@ pub fn listen(
     }
     let (listener, tally) = (Listener::default(), Tally::default());
     let work = move || {
+        give_way(Patience::Hearing);
         let told = troubles.clone();
         let mut ear = Ear { epoch, hearing, stop, troubles, listener, tally, dials, channels, tap: None };
         keep_alive("sound", &told, || play(&source, &mut ear));

@@ -109,7 +109,7 @@ impl Kernel {
 pub(super) fn send_to_bare(show: &Show, rig: &Rig) -> std::io::Result<f64> {
     let plan = plan(show, rig, &Network::default());
     let lanes: Vec<_> = plan.lanes.iter().map(|lane| lane.lane.clone()).collect();
-    let mut burst = Burst::new(&lanes, &identity(show));
+    let mut burst = Burst::new(&lanes, &identity(show, "bench"));
     let mut slots = vec![0u8; rig.slots()];
     burst.prepare(&slots, 0.0, false);
     let ready: Vec<(Vec<u8>, SocketAddr)> = (0..burst.lanes())
