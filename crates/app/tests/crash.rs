@@ -94,6 +94,25 @@ fn a_dark_stage_stays_dark_from_the_first_frame_on() {
 }
 
 #[test]
+fn a_box_that_nobody_attends_is_as_it_was() {
+    let (desk, node) = (Desk::new("crash-box"), Node::new(62));
+    std::fs::write(desk.state.path().join("night.splimo"), show(&node, &LOOKS)).expect("written");
+    let start = || desk.start("", "run night.splimo");
+    start();
+    node.arrives("light", |red| red > 200);
+    assert!(desk.splimo(&["do", "master", "40"]).status.success());
+    node.frame("less light", |slots| (80..120).contains(&slots[0]));
+    noted(&desk, &["40"]);
+    desk.signal_session("-KILL");
+    desk.wait("its end", |s| s.contains("EXIT="));
+    node.drain();
+    start();
+    let first = node.frame("light", |slots| slots[0] > 0);
+    assert!((80..120).contains(&first[0]), "{:?}", &first[..6]);
+    desk.signal_session("-TERM");
+}
+
+#[test]
 fn what_was_not_saved_is_on_stage_too_and_a_fresh_start_is_one_key_away() {
     let (desk, node) = (Desk::new("crash-unsaved"), Node::new(61));
     let file = desk.state.path().join("night.splimo");

@@ -303,7 +303,7 @@ mod tests {
         let mut arbiter = Arbiter::default();
         let data = Data { source: Some(([1; 16], "desk\u{1b}[2J\u{7}")), ..sacn(1, 100, 0, &[]) };
         arbiter.take(&data, HERE, 0.0);
-        assert_eq!(arbiter.sources()[0].name, "desk\u{fffd}[2J\u{fffd}");
+        assert_eq!(arbiter.sources()[0].name, "desk\\u001b[2J\\u0007");
     }
 
     #[test]

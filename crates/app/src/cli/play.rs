@@ -213,8 +213,8 @@ fn headless_run(
 ) -> Result<output::Report, Failure> {
     let ends = Ends { after: run.span.map(|span| Duration::from_secs_f64(span.0)), ..Ends::default() };
     let (path, look) = (path.map(Path::to_owned), run.look.clone());
-    // A box that nobody attends remembers where it was; a short run for a look at it does not.
-    let keeps = path.is_some() && (show.schedule.on || show.schedule.go_on);
+    // A box that nobody attends remembers where it was; a run for a while, to look at it, does not.
+    let keeps = path.is_some() && (run.span.is_none() || show.schedule.on || show.schedule.go_on);
     let session =
         Session::start(Start { show, path, sound, inputs: run.inputs.inputs(), look, ends, keeps, listens: true })?;
     let runtime = session.runtime().clone();

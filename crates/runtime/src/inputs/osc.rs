@@ -314,3 +314,55 @@ fn converse(follower: &Follower, stream: TcpStream, from: SocketAddr) -> io::Res
     }
     Ok(())
 }
+
+#[cfg(test)]
+mod tests {
+    use std::sync::atomic::AtomicBool;
+
+    use splimo_core::show::Input;
+
+    use super::*;
+    use crate::clock::Instant;
+    use crate::inputs::Counts;
+    use crate::inputs::inbox::{Arrival, Inbox};
+    use crate::trouble::Troubles;
+
+    fn follower() -> Follower {
+        let (engine, _) = crossbeam_channel::bounded(4);
+        Follower {
+            input: Arc::new(Input::new("tablet", InputKind::Osc, "127.0.0.1:9000")),
+            name: "tablet".into(),
+            epoch: Instant::now(),
+            engine,
+            inbox: Arc::new(Inbox::default()),
+            counts: Arc::new(Counts::default()),
+            stop: Arc::new(AtomicBool::new(false)),
+            troubles: Troubles::default(),
+        }
+    }
+
+    #[test]
+    fn a_stranger_cannot_fire_thousands_of_pads_a_second_and_a_fader_runs_on() {
+        let follower = follower();
+        let mut ear = Ear::new(&follower);
+        let from = SocketAddr::from(([10, 0, 0, 66], 50_000));
+        let back = Back::Udp(Arc::new(UdpSocket::bind("127.0.0.1:0").expect("a socket")), from);
+        let packet = |address: &str, number: f64| emit(address, &[Argument::Number(number)]).expect("OSC");
+        let start = follower.now();
+        for i in 0..4_000 {
+            ear.take(&packet("/splimo/fire-pad", f64::from(i % 30 + 1)), from, &back);
+            if i % 20 == 0 {
+                ear.take(&packet("/splimo/master", f64::from(i % 100)), from, &back);
+            }
+        }
+        let seconds = (follower.now() - start).ceil() as usize + 1;
+        let mut all = Vec::new();
+        follower.inbox.drain(&mut all);
+        let asked = |name: &str| {
+            all.iter().filter(|one| matches!(one, Arrival::Ask(_, command, _) if command.name() == name)).count()
+        };
+        assert!(asked("fire-pad") >= 1 && asked("fire-pad") <= 40 * seconds, "{}", asked("fire-pad"));
+        assert!(asked("master") > 20, "a fader has its own measure: {}", asked("master"));
+        assert!(follower.inbox.left_out()["tablet"] > 1_000);
+    }
+}

@@ -66,6 +66,9 @@ const REQUESTS: usize = 1024;
 const ATTENDED: Duration = Duration::from_millis(8);
 const UNATTENDED: Duration = Duration::from_millis(200);
 
+/// The time after which what runs again after a crash is not asked about any more, in seconds.
+const LAPSES: f64 = 600.0;
+
 /// The reason why a session could not be started.
 #[derive(Debug, thiserror::Error)]
 pub enum StartError {
@@ -464,6 +467,7 @@ impl Session {
         self.do_afterwards();
         self.mind_schedule();
         self.mind_file();
+        self.mind_question();
         self.notify_manager();
         let published = self.outlook.published.read();
         let edition = self.runtime.editions().get(published.snapshot.edition);
@@ -481,6 +485,13 @@ impl Session {
         }
         if self.guests.screens() > 0 {
             self.tell_screens();
+        }
+    }
+
+    /// Drops the question whether what ran before a crash stays, once it has been so for long that it is no question any more.
+    fn mind_question(&mut self) {
+        if self.ran.is_some() && Instant::now().seconds_since(self.started) > LAPSES {
+            self.ran = None;
         }
     }
 

@@ -1,6 +1,8 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::show::Show;
-use splimo_link::network::Received;
+use splimo_core::command::DocumentCommand;
+use splimo_core::edit::Edit;
+use splimo_core::show::{Destination, Show};
+use splimo_link::network::{Flood, Received};
 use splimo_link::testing::{answer, streams};
 use splimo_wire::Protocol;
 
@@ -205,4 +207,67 @@ fn a_change_is_told_once_it_was_seen() {
     let key = KeyEvent::new(KeyCode::PageDown, KeyModifiers::NONE);
     scene.key(key);
     assert!(head(&mut scene).contains("no change seen yet"));
+}
+
+#[test]
+fn a_route_to_nodes_is_kept_to_those_that_take_it_and_let_go_again() {
+    let mut scene = scene();
+    press(&mut scene, KeyCode::Char('o'));
+    assert!(scene.screen(158, 48).contains("only routes to nodes can be kept to some"));
+    let mut route = scene.document.kept().routes[0].clone();
+    route.to = Destination::Nodes.into();
+    scene.apply(&DocumentCommand::Edit(Edit::PutRoute(0, route)));
+    scene.screen(158, 48);
+    press(&mut scene, KeyCode::Char('o'));
+    assert!(scene.screen(158, 48).contains("no node takes"), "there is none to keep it to");
+    answers(&mut scene, 20, 0);
+    answers(&mut scene, 10, 3);
+    answers(&mut scene, 30, 0x700);
+    press(&mut scene, KeyCode::Char('o'));
+    assert_eq!(scene.document.kept().routes[0].to.to_string(), "nodes 127.0.0.10 127.0.0.20");
+    assert!(scene.screen(158, 48).contains("only, whoever else answers"));
+    press(&mut scene, KeyCode::Char('o'));
+    assert_eq!(scene.document.kept().routes[0].to.to_string(), "nodes");
+}
+
+#[test]
+fn what_others_claim_flood_and_leave_behind_is_seen() {
+    let mut scene = scene();
+    answers(&mut scene, 20, 0);
+    scene.network.now = 60.0;
+    let [from, claimed] = [[10, 0, 0, 66], [10, 0, 0, 7]].map(std::net::Ipv4Addr::from);
+    let reply = splimo_wire::artnet::poll_reply::Repr { address: claimed, ..reply() };
+    scene.network.directory.doubt(&reply, from, splimo_wire::belief::Doubt::OtherAddress, 60.0);
+    scene.network.flood = Some(Flood { address: from.into(), rate: 12_000.0, all: 12_100.0, senders: 2 });
+    scene.network.listening = vec!["10.0.0.2:6454".parse().expect("an address")];
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("1 gone, g forgets"), "{screen}");
+    assert!(screen.contains("10.0.0.66 says it is 10.0.0.7 (1x): it sends from another address"), "{screen}");
+    assert!(screen.contains("10.0.0.66 sends 12000 packets a second here: some is lost"), "{screen}");
+    press(&mut scene, KeyCode::Char('l'));
+    let screen = scene.screen(158, 48);
+    assert!(screen.contains("what listens on the network") && screen.contains("10.0.0.2:6454"), "{screen}");
+    assert!(screen.contains("nodes: our own networks"), "{screen}");
+    press(&mut scene, KeyCode::Esc);
+    assert!(!scene.screen(158, 48).contains("what listens on the network"));
+}
+
+fn reply() -> splimo_wire::artnet::poll_reply::Repr<'static> {
+    use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Repr, Style};
+    Repr {
+        address: std::net::Ipv4Addr::UNSPECIFIED,
+        version: 1,
+        oem: OEM_UNKNOWN,
+        short_name: "",
+        long_name: "",
+        report: "",
+        switch: 0,
+        ports: Default::default(),
+        port_count: 0,
+        style: Style::Node,
+        mac: [6; 6],
+        bind_address: std::net::Ipv4Addr::UNSPECIFIED,
+        bind_index: 1,
+        refresh_rate: 0,
+    }
 }
