@@ -3,9 +3,11 @@
 mod desk;
 
 use std::net::{IpAddr, Ipv4Addr, SocketAddr, UdpSocket};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use desk::output::{find, frames, node, route, show, started, wait};
+use splimo_core::command::EngineCommand;
 use splimo_runtime::Runtime;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
@@ -163,6 +165,32 @@ fn nobody_falls_silent_in_a_flood_and_the_flooder_is_named() {
     let told = told.expect("the flood is told of");
     assert!(told.starts_with("127.92.3.66 sends ") && told.contains("stay as they were"), "{told}");
     wait("the end of it", || trouble().is_none());
+    runtime.stop();
+}
+
+#[test]
+fn blackout_and_panic_go_before_a_flood_of_commands() {
+    let (runtime, mut outlook) = started(show(""));
+    let over = AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        scope.spawn(|| {
+            let mut percent = 0.0;
+            while !over.load(Ordering::Relaxed) {
+                percent = (percent + 1.0) % 100.0;
+                runtime.apply(&EngineCommand::Master(percent));
+            }
+        });
+        wait("more than the engine takes", || runtime.troubles().list().iter().any(|t| t.subject == "engine"));
+        for dark in [true, false] {
+            runtime.apply(&EngineCommand::Blackout);
+            wait("it to be done", || outlook.published.read().snapshot.blackout == dark);
+        }
+        over.store(true, Ordering::Relaxed);
+    });
+    wait("the end of the flood", || {
+        runtime.apply(&EngineCommand::Master(100.0));
+        runtime.troubles().list().iter().all(|t| t.subject != "engine")
+    });
     runtime.stop();
 }
 

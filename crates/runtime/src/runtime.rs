@@ -50,6 +50,8 @@ pub struct Runtime {
     engine: Sender<EngineInput>,
     /// The way of blackout and panic where the other is full.
     urgent: Sender<EngineInput>,
+    /// True while it takes no more.
+    refuses: AtomicBool,
     inbox: Arc<Inbox>,
     epoch: Instant,
     stop: Arc<AtomicBool>,
@@ -293,6 +295,7 @@ impl Runtime {
         let runtime = Self {
             engine: engine_inputs,
             urgent,
+            refuses: AtomicBool::new(false),
             inbox,
             epoch,
             stop,
@@ -379,8 +382,15 @@ impl Runtime {
             Err(input) if input.is_urgent() => self.urgent.try_send(input).is_err(),
             sent => sent.is_err(),
         };
+        if !refused && self.refuses.swap(false, Ordering::Relaxed) {
+            self.troubles.over("engine");
+        }
         if refused {
-            self.troubles.tell("engine", "does not take commands any more; save the show and start Splimo again");
+            self.refuses.store(true, Ordering::Relaxed);
+            self.troubles.tell(
+                "engine",
+                "takes fewer commands than come; find out who sends so many, and where none does, start Splimo again",
+            );
         }
     }
 
