@@ -55,6 +55,10 @@ const MOST_ANNOUNCED: usize = 64;
 const MOST_TAKERS: usize = 40;
 /// The time after packets were lost for which nobody counts as silent, in seconds: until those that were not heard spoke again.
 const DEAF: f64 = 1.0;
+/// The time for which packets have to be lost before a flood is told of, so that its rate is known, and the time after the last loss
+/// after which it is over, in seconds.
+const FLOODED: f64 = 1.2;
+const FLOOD_OVER: f64 = 3.0;
 /// The broadcast address of loopback, on which stand-ins listen.
 const LOOPBACK_BROADCAST: Ipv4Addr = Ipv4Addr::new(127, 255, 255, 255);
 
@@ -136,8 +140,9 @@ struct Ears {
     led: f64,
     window: (f64, u32),
     senders: Senders,
-    /// The time when packets were last lost because too many came.
+    /// The time when packets were last lost because too many came, and since when they have been.
     deaf: f64,
+    deaf_since: f64,
     /// The networks and addresses whose answers are believed.
     nodes_from: Vec<AddressBlock>,
     /// Those whose time code is followed.
@@ -170,6 +175,7 @@ impl Listener {
             window: (0.0, 0),
             senders: Senders::default(),
             deaf: f64::MIN,
+            deaf_since: f64::MIN,
             nodes_from: Vec::new(),
             time_code_from: Vec::new(),
             counted: (0.0, 0),
@@ -373,7 +379,8 @@ impl Listener {
             ears.counted = (now, ears.reception.packets);
         }
         ears.status.now = now;
-        ears.status.flood = ears.senders.busiest().filter(|_| ears.is_deaf(now));
+        let flooded = ears.is_deaf(now) && now - ears.deaf_since > FLOODED;
+        ears.status.flood = ears.senders.busiest().filter(|_| flooded);
         ears.status.directory = ears.directory.in_reading_order(now);
         ears.status.listening = ears.receiver.addresses().collect();
         ears.status.interfaces.clone_from(&ears.interfaces);
@@ -384,7 +391,7 @@ impl Listener {
             let mend =
                 "keep that off this network; until then some packets are lost, and nodes and sources stay as they were";
             self.troubles.tell("flood", format!("{words}, more than is read: {mend}"));
-        } else if !ears.is_deaf(now) {
+        } else if now - ears.deaf > FLOOD_OVER {
             self.troubles.over("flood");
         }
         self.tell_of_nodes(ears, &outgoing.art_net, now);
@@ -563,6 +570,9 @@ impl Ears {
         let dropped = self.receiver.take_dropped();
         self.senders.drop(dropped);
         if dropped > 0 || self.window.1 >= A_WINDOW {
+            if now - self.deaf > FLOOD_OVER {
+                self.deaf_since = now;
+            }
             self.deaf = now;
         }
         if self.is_deaf(now) {

@@ -56,7 +56,8 @@ impl ChangedPanel {
     }
 
     pub(super) fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
-        let height = if self.seen.is_some() { area.height.saturating_sub(4).max(9) } else { 9 };
+        let lines = if self.seen.is_some() { self.theirs.lines.len() as u16 + 2 } else { 0 };
+        let height = (8 + lines).min(area.height.saturating_sub(4)).max(8);
         let inside = float("two hands on one file", area.width.min(96), height, theme, area, buffer);
         let mut line = inside.y + 1;
         let mut put = |words: &str, style| {

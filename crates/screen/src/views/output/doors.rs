@@ -21,7 +21,7 @@ pub(super) fn draw(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: 
     for (line, door) in all.iter().take(fits).enumerate() {
         let mut pen = Pen::new(Rect { y: area.y + line as u16, height: 1, ..area }, buffer);
         pen.put(&format!("{:<22}  ", shortened(&door.at, 22)), theme.text());
-        let what = if area.width >= 110 { 46 } else { 24 };
+        let what = usize::from(area.width.saturating_sub(26) / 2).clamp(20, 46);
         pen.put(&format!("{:<what$}  ", shortened(&door.what, what)), theme.text());
         pen.put(&door.from, theme.dim());
     }
