@@ -103,14 +103,14 @@ pub struct DocumentState {
     pub next: Vec<NextEvent>,
     /// The folder from which the show takes its files.
     pub folder: PathBuf,
-    /// What somebody else did to the file, until it is said what is to become of that.
+    /// The change of the file by somebody else, until it is said what is to become of it.
     pub theirs: Option<Theirs>,
 }
 
 /// A change of the show's file by somebody else.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Theirs {
-    /// What came of the file, in words.
+    /// The change in words.
     pub words: String,
     /// The lines in which theirs and this show differ; none where theirs cannot be read.
     pub lines: Vec<String>,

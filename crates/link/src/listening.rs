@@ -1,4 +1,4 @@
-//! What listens where, and who may send it something: for a person who wants to know which doors are open.
+//! The open doors: what listens where, and who may send it something.
 
 use std::net::{IpAddr, SocketAddr};
 
@@ -12,9 +12,9 @@ use crate::network::NetworkStatus;
 pub struct Door {
     /// The address and port, or the device.
     pub at: String,
-    /// What is listened to there.
+    /// The kinds of what is listened to.
     pub what: String,
-    /// Who may send.
+    /// The senders that are allowed, in words.
     pub from: String,
 }
 

@@ -88,7 +88,7 @@ struct Ear<'f> {
     lasts: bool,
     last: f64,
     tapped: f64,
-    /// What a sender may tell in a second, and what it may have done at once, such as pads fired.
+    /// The limits of what a sender may tell in a second, and of what it may have done at once, such as pads fired.
     told: Guard,
     done: Guard,
     /// Messages that wait for their time, with when that is.
