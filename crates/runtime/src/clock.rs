@@ -61,11 +61,19 @@ pub struct Deadlines {
     start: Instant,
     rate: f64,
     next: u64,
+    /// Late frames one after the other.
+    late: u32,
+    /// Frames on time after which the machine is no longer too slow; 0 where it is not.
+    slow: u32,
 }
 
 impl Deadlines {
     /// The most that a deadline may be old and still be kept, in seconds.
     const OLDEST: f64 = 0.1;
+    /// After so many late frames one after the other the machine is too slow, and not held up for a moment.
+    const TOO_SLOW: u32 = 8;
+    /// After so many frames on time it is no more.
+    const RESTED: u32 = 100;
     /// The distance of deadlines from which on one may be kept half-way before its time, in nanoseconds: nodes are not sent
     /// two frames in less than half of this.
     const FAR_APART: i64 = 16_000_000;
@@ -73,7 +81,7 @@ impl Deadlines {
     /// `rate` deadlines a second, the first at `start`.
     #[must_use]
     pub fn new(start: Instant, rate: f64) -> Self {
-        Self { start, rate, next: 0 }
+        Self { start, rate, next: 0, late: 0, slow: 0 }
     }
 
     /// The time between two, in nanoseconds.
@@ -95,10 +103,18 @@ impl Deadlines {
     }
 
     /// The next deadline. Where the machine held us up for a moment, the frames of that moment follow closely; those that
-    /// are older than a tenth of a second, as when the machine slept, are left out: no burst of old frames follows.
+    /// are older than a tenth of a second, as when the machine slept, are left out: no burst of old frames follows. Where it is too slow
+    /// for all of them, those that are late are left out one by one, so that the others come evenly.
     pub fn next(&mut self, now: Instant) -> Instant {
         let passed = now.since(self.start) as f64 * self.rate / 1e9;
-        if passed > self.next as f64 + (Self::OLDEST * self.rate).max(1.0) {
+        let behind = passed - self.next as f64;
+        self.late = if behind > 1.0 { self.late + 1 } else { 0 };
+        if self.late >= Self::TOO_SLOW {
+            (self.late, self.slow) = (0, Self::RESTED);
+        } else if behind <= 0.0 {
+            self.slow = self.slow.saturating_sub(1);
+        }
+        if behind > (Self::OLDEST * self.rate).max(1.0) || (self.slow > 0 && behind > 0.5) {
             self.next = passed.ceil() as u64;
         }
         let deadline = self.start.plus((self.next as f64 * 1e9 / self.rate).round() as i64);
@@ -110,6 +126,38 @@ impl Deadlines {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// The gaps between frames in milliseconds at 50 a second, on a machine on which each takes so long.
+    fn gaps(frames: usize, takes: impl Fn(usize) -> i64) -> Vec<i64> {
+        let start = Instant(1_000_000_000);
+        let (mut deadlines, mut now) = (Deadlines::new(start, 50.0), start);
+        let mut times = Vec::new();
+        for frame in 0..frames {
+            let deadline = deadlines.next(now);
+            now = Instant(now.0.max(deadline.0));
+            times.push(now.since(start) / 1_000_000);
+            now = now.plus(takes(frame) * 1_000_000);
+        }
+        times.windows(2).map(|two| two[1] - two[0]).collect()
+    }
+
+    #[test]
+    fn on_a_machine_that_is_too_slow_frames_are_left_out_evenly() {
+        for takes in [23, 25, 30, 36, 50] {
+            let gaps = gaps(300, |_| takes);
+            assert!(gaps[80..].iter().all(|gap| (takes..=takes + 10).contains(gap)), "{takes} ms: {gaps:?}");
+        }
+        // One that has time again makes all of them again.
+        let gaps = gaps(400, |frame| if frame < 100 { 30 } else { 2 });
+        assert!(gaps[120..].iter().all(|gap| *gap == 20), "{gaps:?}");
+    }
+
+    #[test]
+    fn a_moment_costs_no_frame() {
+        let gaps = gaps(100, |frame| if frame == 50 { 85 } else { 2 });
+        assert_eq!(gaps.iter().sum::<i64>(), 99 * 20, "as many as there were to be: {gaps:?}");
+        assert!(gaps[60..].iter().all(|gap| *gap == 20), "{gaps:?}");
+    }
 
     #[test]
     fn only_deadlines_that_are_far_apart_have_a_half_way() {

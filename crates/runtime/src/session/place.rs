@@ -13,6 +13,8 @@ use nix::unistd::Uid;
 
 /// The longest path of a socket, in bytes (unix(7): 108 with the zero at its end).
 const LONGEST_PATH: usize = 107;
+/// Tries to lock a file that others take away.
+const TRIES: u32 = 5;
 /// Sessions of one name at the most.
 const MOST_ALIKE: u32 = 1000;
 
@@ -186,7 +188,13 @@ fn lock_beside(show: &Path) -> Result<Option<(PathBuf, Flock<File>)>, Refusal> {
     let real = fs::canonicalize(show).unwrap_or_else(|_| show.to_owned());
     let name = format!(".{}.lock", real.file_name().unwrap_or_default().to_string_lossy());
     let path = real.with_file_name(name);
-    match lock_now(&path) {
+    // One who leaves takes the file away: what was locked then is not what the next one finds.
+    let there = |lock: &Flock<File>| {
+        let inode = |file: io::Result<fs::Metadata>| file.map(|file| file.ino()).ok();
+        inode(fs::metadata(&path)) == inode(lock.metadata())
+    };
+    let locked = (0..TRIES).map(|_| lock_now(&path)).find(|lock| lock.as_ref().map_or(true, there));
+    match locked.unwrap_or_else(|| Err(io::ErrorKind::NotFound.into())) {
         Ok(lock) => Ok(Some((path, lock))),
         Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
             let mut told = String::new();
