@@ -323,6 +323,17 @@ mod tests {
     }
 
     #[test]
+    fn an_ogg_that_is_cut_off_is_played_as_far_as_it_goes() {
+        // Six seconds of noise over a tone; made by code, encoded with oggenc.
+        let whole = include_bytes!("noise.ogg");
+        let heard = |bytes: &[u8]| read("noise.ogg", bytes).map(|samples| samples.len() as f64 / 48_000.0);
+        let seconds = heard(whole).expect("a good file");
+        assert!((seconds - 6.0).abs() < 0.2, "{seconds}");
+        let seconds = heard(&whole[..whole.len() * 6 / 10]).expect("it opens");
+        assert!((2.0..4.0).contains(&seconds), "{seconds}");
+    }
+
+    #[test]
     fn a_rate_that_no_recording_has_is_refused() {
         for rate in [0, 1, 3_999, 768_001, u32::MAX / 4] {
             let error = read("rate.wav", &wav(1, rate, &[0; 4_000])).expect_err("no rate").to_string();
