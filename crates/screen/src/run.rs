@@ -10,14 +10,14 @@ use std::time::{Duration, Instant};
 
 use crossbeam_channel::{Receiver, Sender, never, select, unbounded};
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
 use ratatui::crossterm::terminal::size;
 use ratatui::layout::Rect;
 use splimo_core::command::Command;
 use splimo_link::message::{Request, Update};
 use splimo_link::subscription::Subscription;
 
-use crate::events;
+use crate::events::terminal_is_gone;
 use crate::kit::theme::{Depth, Theme};
 use crate::model::News;
 use crate::overlay::Leaving;
@@ -38,8 +38,6 @@ const ANSWERED: Duration = Duration::from_millis(400);
 const TICK: Duration = Duration::from_millis(50);
 /// The number of times that it is looked at whether the screen is to end.
 const LOOKED: Duration = Duration::from_millis(20);
-/// The number of times that it is looked at whether the terminal is there, and has another size.
-const WATCHED: Duration = Duration::from_millis(40);
 /// The time that writing to the terminal may take to come to its end.
 const PATIENCE: Duration = Duration::from_millis(500);
 /// The number of times that what is remembered of the screen is sent at the most.
@@ -130,8 +128,8 @@ fn reason(panic: &(dyn std::any::Any + Send)) -> String {
 fn read_events() -> io::Result<Receiver<Event>> {
     let (send, events): (Sender<Event>, _) = unbounded();
     Builder::new().name("input".into()).spawn(move || {
-        while let Ok(event) = events::next(WATCHED) {
-            if event.is_some_and(|event| send.send(event).is_err()) {
+        while let Ok(event) = event::read() {
+            if send.send(event).is_err() {
                 return;
             }
         }
@@ -210,6 +208,9 @@ impl<'r> Screen<'r> {
             }
             if (self.options.ended)() {
                 return Ok(End::RunsOn);
+            }
+            if terminal_is_gone() {
+                return Err(io::Error::other("it hung up"));
             }
             if (self.options.resumed)() {
                 take_again()?;

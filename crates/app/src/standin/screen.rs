@@ -10,10 +10,10 @@ use std::time::Duration;
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_runtime::clock::Instant;
-use splimo_screen::events;
+use splimo_screen::events::terminal_is_gone;
 use splimo_screen::kit::theme::{Depth, Theme};
 use splimo_screen::terminal::{Taken, give_back};
 
@@ -32,7 +32,7 @@ pub(super) fn run(
     let ended = Arc::new(AtomicBool::new(false));
     let told = ended.clone();
     let screen = Builder::new().name("screen".into()).spawn(move || show(&draw, &told))?;
-    while !screen.is_finished() && !over() {
+    while !screen.is_finished() && !over() && !terminal_is_gone() {
         std::thread::sleep(PAUSE);
     }
     ended.store(true, Ordering::Relaxed);
@@ -56,7 +56,10 @@ fn show(draw: &impl Fn(&mut usize, Theme, Rect, &mut Buffer), ended: &AtomicBool
     let mut first = 0usize;
     while !ended.load(Ordering::Relaxed) {
         terminal.draw(|frame| draw(&mut first, theme, frame.area(), frame.buffer_mut()))?;
-        if let Some(Event::Key(key)) = events::next(PAUSE)?
+        if !event::poll(PAUSE)? {
+            continue;
+        }
+        if let Event::Key(key) = event::read()?
             && key.kind != KeyEventKind::Release
         {
             let held = key.modifiers.contains(KeyModifiers::CONTROL);

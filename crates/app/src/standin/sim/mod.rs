@@ -18,9 +18,9 @@ use std::time::{Duration, Instant};
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_screen::events;
+use splimo_screen::events::terminal_is_gone;
 use splimo_screen::kit::theme::{Depth, Theme};
 use splimo_screen::terminal::{Taken, give_back};
 
@@ -79,7 +79,7 @@ pub fn show(mut sim: Box<dyn Sim + Send>, script: Script, over: &dyn Fn() -> boo
     let told = ended.clone();
     let screen =
         std::thread::Builder::new().name("screen".into()).spawn(move || run(&mut *sim, script, &told, &log))?;
-    while !screen.is_finished() && !over() {
+    while !screen.is_finished() && !over() && !terminal_is_gone() {
         std::thread::sleep(PICTURE);
     }
     ended.store(true, Ordering::Relaxed);
@@ -116,7 +116,8 @@ fn run(sim: &mut dyn Sim, mut script: Script, ended: &AtomicBool, log: &Path) ->
                 sim.draw(theme, area, frame.buffer_mut());
             })?;
         }
-        if let Some(Event::Key(key)) = events::next(TURN)?
+        if event::poll(TURN)?
+            && let Event::Key(key) = event::read()?
             && key.kind != KeyEventKind::Release
         {
             let held = key.modifiers.contains(KeyModifiers::CONTROL);
