@@ -1,4 +1,4 @@
-//! What this machine gives to a program with deadlines, what it does not, and how a person grants it.
+//! The grants of this machine to a program with deadlines: those that it gives, those that it does not, and how a person gives them.
 
 use std::fs;
 use std::thread::Builder;
@@ -24,13 +24,13 @@ const TAKEN: f64 = 30.0;
 /// Something that a machine gives, or does not.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Grant {
-    /// What it is.
+    /// Its name.
     pub what: &'static str,
     /// True if the machine gives it.
     pub granted: bool,
-    /// What was found.
+    /// The finding, in words.
     pub found: String,
-    /// How it is granted; empty where it is.
+    /// The way to grant it; empty where it is granted.
     pub mend: String,
 }
 

@@ -80,7 +80,7 @@ pub struct Beginning {
     pub look: Option<usize>,
     /// The commands that lead from there to what ran before.
     pub commands: Vec<EngineCommand>,
-    /// What tells this show from others that run on this machine: its file, or else its session.
+    /// The words that tell this show from others that run on this machine: its file, or else its session.
     pub instance: String,
 }
 

@@ -1,4 +1,4 @@
-//! Who sends how much to this machine, so that a flood has a name.
+//! Senders to this machine, counted by what each sends, so that a flood has a name.
 
 use std::collections::HashMap;
 use std::net::IpAddr;

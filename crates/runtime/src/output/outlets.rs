@@ -37,7 +37,7 @@ pub struct Outlets {
     sockets: HashMap<(String, Outlet), Arc<UdpSocket>>,
     ports: HashMap<(String, u32), PortHandle>,
     troubles: Troubles,
-    /// What tells this show from others that run on this machine.
+    /// The words that tell this show from others that run on this machine.
     instance: String,
     /// The routes of which something is told.
     told: Vec<String>,
