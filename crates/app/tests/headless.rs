@@ -36,7 +36,8 @@ fn a_recording_that_is_cut_off_and_a_node_that_falls_silent_are_told_of() {
     let words = String::from_utf8_lossy(&run.stderr).into_owned();
     assert_eq!(words.matches("trouble: replay: the recording is damaged or cut off").count(), 1, "{words}");
 
-    // A node that answered and falls silent.
+    // A node that answered and falls silent, where the route goes to whoever asks.
+    std::fs::write(&show, text(&route("Out", "art-net", 7201, "nodes", "unchanged = \"repeat\""))).expect("written");
     let running = Command::new(env!("CARGO_BIN_EXE_splimo"))
         .args(["run", &show, "--for", "20s", "--json"])
         .envs(desk::apart())

@@ -193,8 +193,9 @@ impl Listener {
         let outgoing = self.exchange.outgoing.load_full();
         if ears.nodes_from != outgoing.nodes_from {
             ears.nodes_from.clone_from(&outgoing.nodes_from);
-            // Who is not believed any more is forgotten, and the others answer the next poll.
-            ears.directory = Directory::default();
+            // Who is not believed any more is forgotten; the others stay lit.
+            let (interfaces, allowed) = (&ears.interfaces, &ears.nodes_from);
+            ears.directory.keep(|address| belief::doubt(address, address, interfaces, allowed).is_none());
             ears.due.poll = now;
         }
         if ears.time_code_from != outgoing.time_code_from {
@@ -354,11 +355,12 @@ impl Listener {
         }
     }
 
-    /// Tells of nodes that routes go to, that answered, and that are silent.
+    /// Tells of nodes that routes go to, that answered, and that are silent. A route to `nodes` leaves such a one at once, so that it is
+    /// told of until it answers or is forgotten.
     fn tell_of_nodes(&self, ears: &mut Ears, routed: &[Ipv4Addr], now: f64) {
         let devices = ears.directory.devices().iter();
         let silent: BTreeMap<Ipv4Addr, f64> = devices
-            .filter(|d| d.is_gone(now) && routed.contains(&d.address))
+            .filter(|d| d.is_gone(now) && (routed.contains(&d.address) || ears.silent.contains(&d.address)))
             .map(|d| (d.address, now - d.last))
             .collect();
         let subject = |address: &Ipv4Addr| format!("node {address}");
@@ -366,7 +368,7 @@ impl Listener {
             self.troubles.over(&subject(address));
         }
         for (address, seconds) in silent.iter().filter(|(address, _)| !ears.silent.contains(address)) {
-            let mend = "see to its power and its cable; frames go there all the same";
+            let mend = "see to its power and its cable";
             self.troubles.tell(&subject(address), format!("has not answered for {seconds:.0} s: {mend}"));
         }
         ears.silent = silent.into_keys().collect();

@@ -117,6 +117,11 @@ impl Directory {
         self.sources.iter_mut().for_each(|source| source.last += seconds);
     }
 
+    /// Forgets the devices at addresses that are not wanted.
+    pub fn keep(&mut self, wanted: impl Fn(Ipv4Addr) -> bool) {
+        self.devices.retain(|device| wanted(device.address));
+    }
+
     /// Forgets the devices that are gone.
     pub fn forget_gone(&mut self, now: f64) {
         self.devices.retain(|device| !device.is_gone(now));
