@@ -224,7 +224,7 @@ fn work_comes_back_after_a_kill() {
     // The terminal is as the killed program left it: another takes its place.
     desk.sit_down_anew();
     desk.start("", "open night.splimo");
-    desk.wait("the offer", |s| s.contains("work that was not saved") && s.contains("Enter takes them over"));
+    desk.wait("the offer", |s| s.contains("work that was not saved") && s.contains("Enter keeps them"));
     desk.keys(&["Enter"]);
     desk.wait("the lights", |s| s.contains("Light 3") && s.contains("the work is back"));
     desk.keys(&["C-s"]);

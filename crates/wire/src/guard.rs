@@ -32,6 +32,12 @@ impl Guard {
         Self::new(40, 80)
     }
 
+    /// The limit of time code: four times the frames that the fastest kind has in a second.
+    #[must_use]
+    pub fn time_code() -> Self {
+        Self::new(120, 240)
+    }
+
     /// The limit of what an input is told in a second: more than all faders of a desk at once.
     #[must_use]
     pub fn messages() -> Self {

@@ -133,6 +133,7 @@ struct Ears {
     guard: Guard,
     /// The triggers that fire pads.
     triggers: Guard,
+    time_code: Guard,
     status: NetworkStatus,
     /// The last time code in seconds, and since when it is that.
     code: (f64, f64),
@@ -169,6 +170,7 @@ impl Listener {
             silent: BTreeSet::new(),
             guard: Guard::answers(),
             triggers: Guard::triggers(),
+            time_code: Guard::time_code(),
             status: NetworkStatus::default(),
             code: (0.0, f64::MIN),
             led: f64::MIN,
@@ -556,7 +558,8 @@ impl Ears {
             Some(Message::TimeCode(what))
                 if what.stream == 0
                     && !self.is_own(from.ip())
-                    && AddressBlock::allow(&self.time_code_from, from.ip()) =>
+                    && AddressBlock::allow(&self.time_code_from, from.ip())
+                    && self.time_code.lets(from.ip(), now) =>
             {
                 self.status.time_code = Some(Timed { what, from: from.ip(), at: now });
             }

@@ -32,7 +32,7 @@ pub(super) fn recovery(theme: Theme, area: Rect, buffer: &mut Buffer) {
         "Splimo ended the last time with changes that were not saved.".to_owned(),
         "They were kept. Nothing is lost, whichever you choose.".to_owned(),
     ];
-    let keys = [("Enter", "takes them over"), ("Esc", "shows the file as it was saved")];
+    let keys = [("Enter", "keeps them"), ("Esc", "goes back to the file as it was saved")];
     offer("work that was not saved", &words, &keys, theme, area, buffer);
 }
 
