@@ -25,6 +25,7 @@ pub mod media;
 pub mod miniature;
 pub mod modulate;
 pub mod music;
+pub mod nearest;
 pub mod outside;
 pub mod palette;
 pub mod patch;

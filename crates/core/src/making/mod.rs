@@ -3,6 +3,7 @@
 
 pub mod aims;
 mod areas;
+mod beginning;
 mod bulk;
 mod control;
 mod copy;
@@ -14,6 +15,7 @@ mod turns;
 mod vary;
 
 pub use areas::{AREAS, area_named, name_of_area};
+pub use beginning::{Beginning, FirstLights};
 pub use bulk::{LayerChange, change_all};
 pub use control::{binds_control, control_of, controlled, free_control};
 pub use copy::{Property, put_on};
