@@ -3,6 +3,7 @@
 
 mod cues;
 mod fixture_file;
+mod fonts;
 mod hearing;
 mod metrics;
 mod page;
@@ -17,11 +18,12 @@ mod wiring;
 
 pub use cues::cues;
 pub use fixture_file::fixture_file;
+pub use fonts::Fonts;
 pub use hearing::{HearingChart, hearing};
 pub use page::{Anchor, Item, Page};
 pub use patch::patch;
 pub use pattern::patterns;
-pub use pdf::pdf;
+pub use pdf::{About, BadPdf, foreign_letters, pdf};
 pub use remote::{RemoteRow, has_remote, remote, remote_csv, remote_rows};
 pub use signal::signal;
 pub use svg::svg;

@@ -1,35 +1,35 @@
-//! Widths of letters in Helvetica, as PDF 1.7 has it without embedding (ISO 32000-1, 9.6.2.2; Adobe's font metrics for the
-//! 14 standard fonts).
+//! Widths of words in the font of drawings.
 
-/// Widths of the characters from space to tilde, in thousandths of the size.
-const WIDTHS: [u16; 95] = [
-    278, 278, 355, 556, 556, 889, 667, 191, 333, 333, 389, 584, 278, 333, 278, 278, 556, 556, 556, 556, 556, 556, 556,
-    556, 556, 556, 278, 278, 584, 584, 584, 556, 1015, 667, 667, 722, 722, 667, 611, 778, 722, 278, 500, 667, 556, 833,
-    722, 778, 667, 778, 722, 667, 611, 722, 667, 944, 667, 667, 611, 278, 278, 278, 469, 556, 333, 556, 556, 500, 556,
-    556, 278, 556, 556, 222, 222, 500, 222, 833, 556, 556, 556, 556, 333, 500, 278, 556, 500, 722, 500, 500, 500, 334,
-    260, 334, 584,
-];
-/// The width of any other letter.
-const OTHER: u16 = 556;
+use crate::fonts;
 
 /// The width of a text of some size, in the unit of the size.
 pub(crate) fn width(text: &str, size: f32) -> f32 {
-    let of = |letter: char| match letter {
-        ' '..='~' => WIDTHS[letter as usize - 32],
-        _ => OTHER,
-    };
-    text.chars().map(|letter| f32::from(of(letter))).sum::<f32>() * size / 1000.0
+    width_of(text, size, false)
+}
+
+/// The width of a text in light or bold letters.
+pub(crate) fn width_of(text: &str, size: f32, bold: bool) -> f32 {
+    text.chars().map(|letter| fonts::advance(letter, bold)).sum::<f32>() * size
 }
 
 /// As much of a text as fits into a width.
 pub(crate) fn cut(text: &str, size: f32, room: f32) -> String {
-    if width(text, size) <= room {
+    cut_to(text, |text| width(text, size), room)
+}
+
+/// As much of a bold text as fits into a width.
+pub(crate) fn cut_bold(text: &str, size: f32, room: f32) -> String {
+    cut_to(text, |text| width_of(text, size, true), room)
+}
+
+fn cut_to(text: &str, width: impl Fn(&str) -> f32, room: f32) -> String {
+    if width(text) <= room {
         return text.to_owned();
     }
     let mut cut = String::new();
     for letter in text.chars() {
         cut.push(letter);
-        if width(&cut, size) + width("...", size) > room {
+        if width(&cut) + width("...") > room {
             cut.pop();
             break;
         }
@@ -57,7 +57,8 @@ mod tests {
 
     #[test]
     fn widths_are_those_of_the_font() {
-        assert!((width("Sail 1", 10.0) - 25.01).abs() < 0.01, "{}", width("Sail 1", 10.0));
+        assert!((width("Sail 1", 10.0) - 26.7).abs() < 1.0, "{}", width("Sail 1", 10.0));
+        assert!(width_of("Sail 1", 10.0, true) > width("Sail 1", 10.0));
         assert_eq!(cut("Sail", 10.0, 100.0), "Sail");
         let short = cut("A very long name indeed", 10.0, 50.0);
         assert!(short.ends_with("...") && width(&short, 10.0) <= 50.0, "{short}");

@@ -102,7 +102,7 @@ fn draw_part(pattern: &Pattern, part: &Part, y: f32, page: &mut Page) {
         let top = y + 2.0 + row as f32 * LANE;
         let lights = if lane.lights.is_empty() { "all lights".to_owned() } else { lane.lights.join(", ") };
         let room = LEFT - Page::MARGIN - 2.0;
-        page.bold([Page::MARGIN, top + 3.6], 2.6, Anchor::Start, metrics::cut(lane.kind.name(), 2.6, room));
+        page.bold([Page::MARGIN, top + 3.6], 2.6, Anchor::Start, metrics::cut_bold(lane.kind.name(), 2.6, room));
         let later = lane.later.map_or(String::new(), |note| format!(", each {note} later"));
         let left_out = if lane.mute { ", left out" } else { "" };
         let words = metrics::cut(&format!("{lights}{later}{left_out}"), 2.2, room);

@@ -1,99 +1,141 @@
-//! Pages as PDF 1.7 (ISO 32000-1), with the standard fonts Helvetica and Helvetica-Bold, which every reader has. Letters
-//! that they do not have become question marks; an SVG keeps them.
+//! Pages as PDF 1.7 (ISO 32000-1), whose fonts are embedded, so that they look alike everywhere and their words can be searched for.
 
-use pdf_writer::types::LineCapStyle;
-use pdf_writer::{Content, Finish, Name, Pdf, Rect, Ref, Str};
+use std::collections::BTreeSet;
+
+use krilla::Document;
+use krilla::color::luma;
+use krilla::geom::{Path, PathBuilder, Point, Rect, Transform};
+use krilla::metadata::Metadata;
+use krilla::num::NormalizedF32;
+use krilla::page::PageSettings;
+use krilla::paint::{Fill, FillRule, LineCap, Stroke};
+use krilla::surface::Surface;
+use krilla::text::TextDirection;
 use splimo_core::outside::Outside;
 
+use crate::fonts::{Fonts, foreign};
 use crate::metrics;
 use crate::page::{Anchor, Item, Page};
 
 /// Points a millimetre.
 const POINTS: f32 = 72.0 / 25.4;
 
+/// What a document says of itself.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct About {
+    /// Its title.
+    pub title: String,
+    /// Who drew it.
+    pub author: String,
+}
+
+/// The reason why there is no document.
+#[derive(Debug, thiserror::Error)]
+#[error("the drawing cannot be written as a PDF: {0}")]
+pub struct BadPdf(String);
+
 /// All pages as one document.
-#[must_use]
-pub fn pdf(pages: &[Page]) -> Vec<u8> {
-    let mut pdf = Pdf::new();
-    let (catalog, tree, regular, bold) = (Ref::new(1), Ref::new(2), Ref::new(3), Ref::new(4));
-    let page_ref = |index: usize| Ref::new(5 + 2 * index as i32);
-    let content_ref = |index: usize| Ref::new(6 + 2 * index as i32);
-    pdf.catalog(catalog).pages(tree);
-    pdf.pages(tree).kids((0..pages.len()).map(page_ref)).count(pages.len() as i32);
-    for (font, name) in [(regular, "Helvetica"), (bold, "Helvetica-Bold")] {
-        pdf.type1_font(font).base_font(Name(name.as_bytes())).encoding_predefined(Name(b"WinAnsiEncoding"));
-    }
-    for (index, page) in pages.iter().enumerate() {
-        let mut written = pdf.page(page_ref(index));
-        written.media_box(Rect::new(0.0, 0.0, page.width * POINTS, page.height * POINTS));
-        written.parent(tree);
-        written.contents(content_ref(index));
-        written.resources().fonts().pair(Name(b"R"), regular).pair(Name(b"B"), bold);
+///
+/// # Errors
+/// [`BadPdf`] where a font cannot be embedded.
+pub fn pdf(about: &About, pages: &[Page], fonts: &Fonts) -> Result<Vec<u8>, BadPdf> {
+    let mut document = Document::new();
+    let authors = Some(about.author.clone()).filter(|author| !author.is_empty());
+    let creator = concat!("Splimo ", env!("CARGO_PKG_VERSION")).to_owned();
+    document.set_metadata(
+        Metadata::new().title(about.title.clone()).authors(authors.into_iter().collect()).creator(creator),
+    );
+    for page in pages {
+        let size = PageSettings::from_wh(page.width * POINTS, page.height * POINTS);
+        let Some(size) = size else { return Err(BadPdf("a page has no size".to_owned())) };
+        let mut written = document.start_page_with(size);
+        let mut surface = written.surface();
+        // Millimetres from the top left from here on.
+        surface.push_transform(&Transform::from_scale(POINTS, POINTS));
+        for item in &page.items {
+            draw(item, fonts, &mut surface);
+        }
+        surface.pop();
+        surface.finish();
         written.finish();
-        pdf.stream(content_ref(index), &content(page));
     }
-    pdf.finish()
+    document.finish().map_err(|why| BadPdf(format!("{why:?}")))
 }
 
-fn content(page: &Page) -> Vec<u8> {
-    let mut content = Content::new();
-    // Millimetres from the top left from here on.
-    content.transform([POINTS, 0.0, 0.0, -POINTS, 0.0, page.height * POINTS]);
-    content.set_line_cap(LineCapStyle::RoundCap);
-    for item in &page.items {
-        draw(item, &mut content);
-    }
-    content.finish().to_vec()
+/// The letters on some pages that the fonts of the program do not have.
+#[must_use]
+pub fn foreign_letters(pages: &[Page]) -> BTreeSet<char> {
+    let words = pages.iter().flat_map(|page| &page.items).filter_map(|item| match item {
+        Item::Text { words, .. } => Some(words),
+        Item::Line { .. } | Item::Rect { .. } | Item::Triangle(_) => None,
+    });
+    words.flat_map(|words| foreign(words)).collect()
 }
 
-fn draw(item: &Item, content: &mut Content) {
+fn fill(shade: f32) -> Fill {
+    Fill { paint: grey(shade).into(), opacity: NormalizedF32::ONE, rule: FillRule::NonZero }
+}
+
+fn grey(shade: f32) -> luma::Color {
+    luma::Color::new((shade.clamp(0.0, 1.0) * 255.0).round() as u8)
+}
+
+fn stroke(shade: f32, width: f32) -> Stroke {
+    Stroke { paint: grey(shade).into(), width, line_cap: LineCap::Round, ..Stroke::default() }
+}
+
+/// Draws a path filled, or along its edge, or both.
+fn trace(path: Option<Path>, filled: Option<Fill>, edge: Option<Stroke>, surface: &mut Surface<'_>) {
+    let Some(path) = path.filter(|_| filled.is_some() || edge.is_some()) else { return };
+    surface.set_fill(filled);
+    surface.set_stroke(edge);
+    surface.draw_path(&path);
+}
+
+fn polygon(corners: &[[f32; 2]], close: bool) -> Option<Path> {
+    let mut path = PathBuilder::new();
+    for (place, [x, y]) in corners.iter().enumerate() {
+        if place == 0 { path.move_to(*x, *y) } else { path.line_to(*x, *y) }
+    }
+    if close {
+        path.close();
+    }
+    path.finish()
+}
+
+fn draw(item: &Item, fonts: &Fonts, surface: &mut Surface<'_>) {
     match item {
         Item::Line { ends: [x1, y1, x2, y2], width, shade } => {
-            content.set_stroke_gray(*shade).set_line_width(*width).move_to(*x1, *y1).line_to(*x2, *y2).stroke();
+            trace(polygon(&[[*x1, *y1], [*x2, *y2]], false), None, Some(stroke(*shade, *width)), surface);
         }
-        Item::Rect { area: [x, y, w, h], fill, edge } => {
-            if let Some(shade) = fill {
-                content.set_fill_gray(*shade).rect(*x, *y, *w, *h).fill_nonzero();
-            }
-            if *edge > 0.0 {
-                content.set_stroke_gray(0.0).set_line_width(*edge).rect(*x, *y, *w, *h).stroke();
-            }
+        Item::Rect { area: [x, y, w, h], fill: shade, edge } => {
+            let path = Rect::from_xywh(*x, *y, *w, *h).and_then(|area| {
+                let mut path = PathBuilder::new();
+                path.push_rect(area);
+                path.finish()
+            });
+            trace(path, shade.map(fill), (*edge > 0.0).then(|| stroke(0.0, *edge)), surface);
         }
         Item::Triangle([x1, y1, x2, y2, x3, y3]) => {
-            content
-                .set_fill_gray(0.0)
-                .move_to(*x1, *y1)
-                .line_to(*x2, *y2)
-                .line_to(*x3, *y3)
-                .close_path()
-                .fill_nonzero();
+            trace(polygon(&[[*x1, *y1], [*x2, *y2], [*x3, *y3]], true), Some(fill(0.0)), None, surface);
         }
         Item::Text { at: [x, y], size, anchor, bold, shade, words } => {
-            let width = metrics::width(words, *size);
-            let x = match anchor {
+            let words = Outside(words).line();
+            let width = metrics::width_of(&words, *size, *bold);
+            let mut x = match anchor {
                 Anchor::Start => *x,
                 Anchor::Middle => x - width / 2.0,
                 Anchor::End => x - width,
             };
-            content.set_fill_gray(*shade).begin_text();
-            content.set_font(Name(if *bold { b"B" } else { b"R" }), *size);
-            // Upright again, as the page is turned upside down.
-            content.set_text_matrix([1.0, 0.0, 0.0, -1.0, x, *y]).show(Str(&latin(words))).end_text();
+            surface.set_fill(Some(fill(*shade)));
+            surface.set_stroke(None);
+            for piece in fonts.pieces(&words, *bold) {
+                let at = Point::from_xy(x, *y);
+                surface.draw_text(at, piece.font.clone(), *size, piece.words, false, TextDirection::Auto);
+                x += piece.width * size;
+            }
         }
     }
-}
-
-/// The letters as Windows code page 1252 has them, as far as it does.
-fn latin(words: &str) -> Vec<u8> {
-    let byte = |letter: char| match letter {
-        ' '..='~' | '\u{a0}'..='\u{ff}' => letter as u8,
-        '–' => 0x96,
-        '—' => 0x97,
-        '…' => 0x85,
-        '€' => 0x80,
-        _ => b'?',
-    };
-    Outside(words).line().chars().map(byte).collect()
 }
 
 #[cfg(test)]
@@ -101,13 +143,20 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_document_has_its_pages_and_its_letters() {
+    fn a_document_has_its_pages_its_title_and_its_fonts() {
         let mut page = Page::a4_lying();
-        page.text([10.0, 20.0], 4.0, Anchor::Middle, "Söhne 船");
-        let bytes = pdf(&[page.clone(), page]);
+        page.text([10.0, 20.0], 4.0, Anchor::Middle, "Söhne Москва 船");
+        page.rect([1.0, 1.0, 0.0, 0.0], Some(0.5), 0.2);
+        let about = About { title: "Quay: wiring".to_owned(), author: "Ada".to_owned() };
+        let pages = [page.clone(), page];
+        let bytes = pdf(&about, &pages, &Fonts::default()).expect("a document");
         let text = String::from_utf8_lossy(&bytes);
         assert!(text.starts_with("%PDF-1.7") && text.trim_end().ends_with("%%EOF"));
         assert!(text.contains("/Count 2") && text.contains("/MediaBox [0 0 841"));
-        assert_eq!(latin("Söhne 船"), b"S\xf6hne ?");
+        assert!(text.contains("/Title(Quay: wiring)") || text.contains("/Title (Quay: wiring)"), "a title");
+        assert!(text.contains("DejaVuSansCondensed") && text.contains("/ToUnicode"), "an embedded font");
+        assert_eq!(foreign_letters(&pages).into_iter().collect::<String>(), "船");
+        let again = pdf(&about, &pages, &Fonts::default()).expect("a document");
+        assert_eq!(bytes, again, "the same show gives the same document");
     }
 }

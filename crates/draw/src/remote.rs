@@ -167,11 +167,11 @@ pub fn remote(show: &Show) -> Vec<Page> {
 fn draw(line: &Line, x: f32, y: f32, width: f32, page: &mut Page) {
     match line {
         Line::Input(words) => {
-            page.bold([x, y], 3.6, Anchor::Start, metrics::cut(words, 3.6, width));
+            page.bold([x, y], 3.6, Anchor::Start, metrics::cut_bold(words, 3.6, width));
             page.line([x, y + 1.0, x + width, y + 1.0], 0.3, 0.0);
         }
         Line::Channel(channel, name) => {
-            page.bold([x, y], 3.0, Anchor::Start, metrics::cut(&format!("{channel}   {name}"), 3.0, width));
+            page.bold([x, y], 3.0, Anchor::Start, metrics::cut_bold(&format!("{channel}   {name}"), 3.0, width));
         }
         Line::Range(values, does) => {
             page.grey([x + 14.0, y], 2.8, Anchor::End, values);

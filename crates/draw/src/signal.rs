@@ -84,7 +84,7 @@ fn boxes(routes: &[&Route], middles: &[f32], middle: f32, page: &mut Page) {
         page.rect([BOXES[0], top, BOXES[1], tall], Some(if live { 1.0 } else { 0.85 }), 0.3);
         let words = destination(to);
         let line = top + tall / 2.0 + if tall > 9.0 { -0.4 } else { 1.0 };
-        page.bold([BOXES[0] + 2.0, line], 3.0, Anchor::Start, metrics::cut(&words, 3.0, BOXES[1] - 4.0));
+        page.bold([BOXES[0] + 2.0, line], 3.0, Anchor::Start, metrics::cut_bold(&words, 3.0, BOXES[1] - 4.0));
         if tall > 9.0 {
             page.grey([BOXES[0] + 2.0, line + 4.0], 2.5, Anchor::Start, kind(to));
         }
@@ -98,7 +98,7 @@ fn boxes(routes: &[&Route], middles: &[f32], middle: f32, page: &mut Page) {
 /// A box with a bold first line and others below it.
 fn framed(page: &mut Page, [left, top, width, height]: [f32; 4], fill: f32, title: &str, lines: &[String]) {
     page.rect([left, top, width, height], Some(fill), 0.3);
-    page.bold([left + 2.0, top + 5.0], 3.4, Anchor::Start, metrics::cut(title, 3.4, width - 4.0));
+    page.bold([left + 2.0, top + 5.0], 3.4, Anchor::Start, metrics::cut_bold(title, 3.4, width - 4.0));
     for (line, words) in lines.iter().enumerate() {
         let y = top + 9.4 + line as f32 * 3.9;
         page.text([left + 2.0, y], 2.7, Anchor::Start, metrics::cut(words, 2.7, width - 4.0));
