@@ -1,8 +1,8 @@
-//! A recording in the place of the engine: what was recorded leaves again with its own timing, through the routes of a show.
+//! A recording (pcapng, or pcap as it was before) in the place of the engine: what was recorded leaves again with its own timing, through the routes of a show.
 
 use std::collections::HashMap;
 use std::fs::File;
-use std::io::BufReader;
+use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -10,6 +10,7 @@ use std::thread::Builder;
 
 use crossbeam_channel::{Receiver, Sender, bounded};
 use etherparse::{SlicedPacket, TransportSlice};
+use pcap_file::pcap::PcapReader;
 use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionOption;
 use pcap_file::pcapng::{Block, PcapNgReader};
 use pcap_file::{DataLink, PcapError};
@@ -33,7 +34,7 @@ pub enum BadRecording {
     #[error("{0}: {1}")]
     Open(PathBuf, std::io::Error),
     /// It is of another kind.
-    #[error("{0} is no pcapng recording: {1}")]
+    #[error("{0} is no recording of a network ({1}); pcapng and pcap can be replayed")]
     Kind(PathBuf, PcapError),
 }
 
@@ -66,7 +67,7 @@ impl Replay {
     /// [`BadRecording`].
     pub fn open(path: &Path, show: &Show, rig: &Rig) -> Result<Self, BadRecording> {
         let file = File::open(path).map_err(|e| BadRecording::Open(path.to_owned(), e))?;
-        let reader = PcapNgReader::new(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
+        let reader = Reader::of(BufReader::new(file)).map_err(|e| BadRecording::Kind(path.to_owned(), e))?;
         let (send, packets) = bounded(AHEAD);
         let (strange, broken) = (Arc::new(AtomicU64::new(0)), Broken::default());
         let source = Recording {
@@ -106,8 +107,63 @@ fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize
     places
 }
 
+/// A reader of one of the formats of recordings.
+enum Reader {
+    PcapNg {
+        reader: PcapNgReader<BufReader<File>>,
+        /// How long a unit of time is, and how packets begin, for each interface of the file.
+        interfaces: Vec<(f64, DataLink)>,
+    },
+    Pcap(PcapReader<BufReader<File>>),
+}
+
+/// A packet of a recording: its bytes, how they begin, and its time in seconds.
+type Taken = (Vec<u8>, DataLink, f64);
+
+impl Reader {
+    /// A pcapng file begins with its own kind of block (0x0a0d0d0a, alike in both orders of bytes), a pcap file does not.
+    fn of(mut file: BufReader<File>) -> Result<Self, PcapError> {
+        let begins = file.fill_buf().map_err(PcapError::IoError)?;
+        if begins.starts_with(&[0x0a, 0x0d, 0x0d, 0x0a]) {
+            return Ok(Self::PcapNg { reader: PcapNgReader::new(file)?, interfaces: Vec::new() });
+        }
+        Ok(Self::Pcap(PcapReader::new(file)?))
+    }
+
+    /// The next packet, or none at the end.
+    fn next(&mut self) -> Option<Result<Taken, PcapError>> {
+        match self {
+            Self::Pcap(reader) => {
+                let link = reader.header().datalink;
+                let packet = reader.next_packet()?;
+                Some(packet.map(|packet| (packet.data.into_owned(), link, packet.timestamp.as_secs_f64())))
+            }
+            Self::PcapNg { reader, interfaces } => loop {
+                match reader.next_block()? {
+                    Ok(Block::InterfaceDescription(interface)) => {
+                        let resolution = interface.options.iter().find_map(|option| match option {
+                            InterfaceDescriptionOption::IfTsResol(resolution) => Some(*resolution),
+                            _ => None,
+                        });
+                        interfaces.push((unit(resolution.unwrap_or(6)), interface.linktype));
+                    }
+                    Ok(Block::EnhancedPacket(packet)) => {
+                        let Some((unit, link)) = interfaces.get(packet.interface_id as usize).copied() else {
+                            continue;
+                        };
+                        let units = packet.timestamp.as_nanos() as f64;
+                        return Some(Ok((packet.data.into_owned(), link, units * unit)));
+                    }
+                    Ok(_) => {}
+                    Err(error) => return Some(Err(error)),
+                }
+            },
+        }
+    }
+}
+
 struct Recording {
-    reader: PcapNgReader<BufReader<File>>,
+    reader: Reader,
     places: HashMap<(splimo_wire::Protocol, u16), usize>,
     strange: Arc<AtomicU64>,
     broken: Broken,
@@ -117,29 +173,13 @@ struct Recording {
 impl Recording {
     /// Reads until the end, until something cannot be read, or until nobody listens any more.
     fn read(mut self, send: &Sender<Recorded>) {
-        // How long a unit of time is, and how packets begin, for each interface of the file.
-        let mut interfaces: Vec<(f64, DataLink)> = Vec::new();
-        loop {
-            let recorded = match self.reader.next_block() {
-                Some(Ok(Block::InterfaceDescription(interface))) => {
-                    let resolution = interface.options.iter().find_map(|option| match option {
-                        InterfaceDescriptionOption::IfTsResol(resolution) => Some(*resolution),
-                        _ => None,
-                    });
-                    interfaces.push((unit(resolution.unwrap_or(6)), interface.linktype));
-                    continue;
-                }
-                Some(Ok(Block::EnhancedPacket(packet))) => {
-                    let Some((unit, link)) = interfaces.get(packet.interface_id as usize).copied() else { continue };
-                    let units = packet.timestamp.as_nanos() as f64;
-                    recorded(&packet.data, link, units * unit, &self.places, &self.strange)
-                }
-                Some(Ok(_)) => continue,
-                Some(Err(error)) => {
+        while let Some(packet) = self.reader.next() {
+            let recorded = match packet {
+                Ok((data, link, at)) => recorded(&data, link, at, &self.places, &self.strange),
+                Err(error) => {
                     *self.broken.lock().unwrap_or_else(PoisonError::into_inner) = Some(error.to_string());
                     return;
                 }
-                None => return,
             };
             let Some(mut recorded) = recorded else { continue };
             recorded.at -= *self.first.get_or_insert(recorded.at);
@@ -165,6 +205,8 @@ fn recorded(
 ) -> Option<Recorded> {
     let sliced = match link {
         DataLink::ETHERNET => SlicedPacket::from_ethernet(data).ok()?,
+        // Packets of all interfaces in one, as the tools of Linux capture them.
+        DataLink::LINUX_SLL => SlicedPacket::from_linux_sll(data).ok()?,
         _ => SlicedPacket::from_ip(data).ok()?,
     };
     let Some(TransportSlice::Udp(udp)) = sliced.transport else { return None };

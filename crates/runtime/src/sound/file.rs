@@ -1,9 +1,10 @@
-//! Recordings: WAV, FLAC, MP3 and Ogg Vorbis, decoded piece by piece.
+//! Recordings in the formats of [`FORMATS`], decoded piece by piece.
 
+use std::io::Cursor;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use splimo_hear::HOP;
-use symphonia::core::codecs::audio::{AudioDecoder, AudioDecoderOptions};
 use symphonia::core::errors::{Error, SeekErrorKind};
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::formats::{FormatOptions, FormatReader, SeekMode, SeekTo, TrackType};
@@ -11,7 +12,11 @@ use symphonia::core::io::{MediaSource, MediaSourceStream, ReadOnlySource};
 use symphonia::core::meta::MetadataOptions;
 use symphonia::core::units::{Time, TimeBase};
 
+use super::decoder::{Decoded, Decoder};
 use super::{Channels, Ear, ToMono48k};
+
+/// The formats of recordings that are read.
+pub const FORMATS: &str = "WAV, AIFF, FLAC, MP3, OGG (Vorbis or Opus) and M4A (AAC or ALAC)";
 
 /// The reason why a recording cannot be played.
 #[derive(Debug, thiserror::Error)]
@@ -25,7 +30,7 @@ pub enum OpenError {
         source: std::io::Error,
     },
     /// It is no recording of a kind that is known.
-    #[error("{path} is not a recording that can be played ({reason}); WAV, FLAC, MP3 and OGG can", path = path.display())]
+    #[error("{path} is not a recording that can be played ({reason}); {FORMATS} can", path = path.display())]
     Format {
         /// The file.
         path: PathBuf,
@@ -40,8 +45,10 @@ const RATES: std::ops::RangeInclusive<u32> = 4_000..=768_000;
 /// A recording, read from its start to its end as mono at 48 kHz.
 pub struct File {
     format: Box<dyn FormatReader>,
-    decoder: Box<dyn AudioDecoder>,
+    decoder: Decoder,
     track: u32,
+    /// The length in seconds, where the recording says it.
+    seconds: Option<f64>,
     /// The length of a tick of the track's time stamps, in seconds.
     time_base: Option<TimeBase>,
     converter: Option<(usize, u32, ToMono48k)>,
@@ -63,39 +70,60 @@ impl File {
     /// # Errors
     /// [`OpenError`] for a file that cannot be read or is no recording.
     pub fn open(path: &Path) -> Result<Self, OpenError> {
-        let refused = |reason: String| OpenError::Format { path: path.to_owned(), reason };
-        let file = std::fs::File::open(path).map_err(|source| OpenError::Read { path: path.to_owned(), source })?;
         let mut hint = Hint::new();
         if let Some(ending) = path.extension().and_then(|e| e.to_str()) {
             hint.with_extension(ending);
         }
+        let file = std::fs::File::open(path).map_err(|source| OpenError::Read { path: path.to_owned(), source })?;
         if !file.metadata().is_ok_and(|kind| kind.is_file()) {
-            return Err(refused("it is a folder, a device or a pipe and no file".into()));
+            let reason = "it is a folder, a device or a pipe and no file".into();
+            return Err(OpenError::Format { path: path.to_owned(), reason });
         }
-        let format = probed(&hint, Box::new(file)).or_else(|error| {
+        Self::of(path, &hint, || Ok(Box::new(std::fs::File::open(path)?)))
+    }
+
+    /// Takes a recording that was read from somewhere else as a whole.
+    ///
+    /// # Errors
+    /// [`OpenError`] for bytes that are no recording.
+    pub fn of_bytes(bytes: Vec<u8>) -> Result<Self, OpenError> {
+        let bytes: Arc<[u8]> = bytes.into();
+        Self::of(Path::new("standard input"), &Hint::new(), || Ok(Box::new(Cursor::new(bytes.clone()))))
+    }
+
+    fn of(
+        path: &Path,
+        hint: &Hint,
+        source: impl Fn() -> std::io::Result<Box<dyn MediaSource>>,
+    ) -> Result<Self, OpenError> {
+        let refused = |reason: String| OpenError::Format { path: path.to_owned(), reason };
+        let source = || source().map_err(|source| OpenError::Read { path: path.to_owned(), source });
+        let format = match probed(hint, source()?) {
+            Ok(format) => format,
             // An Ogg that is cut off has no last page to tell how long it is, which is looked for where it can be wound. From its
             // start on it is heard as far as it goes.
-            let again = std::fs::File::open(path).map_err(|_| error.to_string());
-            again.and_then(|file| probed(&hint, Box::new(ReadOnlySource::new(file))).map_err(|_| error.to_string()))
-        });
-        let format = format.map_err(refused)?;
+            Err(error) => {
+                probed(hint, Box::new(ReadOnlySource::new(Bytes(source()?)))).map_err(|_| refused(error.to_string()))?
+            }
+        };
         let track = format.default_track(TrackType::Audio).ok_or_else(|| refused("no sound in it".into()))?;
         let params = track.codec_params.as_ref().and_then(|p| p.audio());
         let params = params.ok_or_else(|| refused("no sound in it".into()))?;
-        let decoder = symphonia::default::get_codecs()
-            .make_audio_decoder(params, &AudioDecoderOptions::default())
-            .map_err(|e| refused(e.to_string()))?;
+        let decoder = Decoder::of(params).map_err(refused)?;
         // Only what is decoded tells for sure, but it may be wound before that.
         let rate = params.sample_rate.unwrap_or(48_000);
         if !RATES.contains(&rate) {
             let (from, to) = (RATES.start() / 1000, RATES.end() / 1000);
             return Err(refused(format!("its rate of {rate} Hz is none of {from} to {to} kHz")));
         }
+        let frames = track.num_frames.map(|frames| frames as f64 / f64::from(rate.max(1)));
+        let seconds = frames.filter(|seconds| *seconds > 0.0);
         let (track, time_base) = (track.id, track.time_base);
         Ok(Self {
             format,
             decoder,
             track,
+            seconds,
             time_base,
             converter: None,
             interleaved: Vec::new(),
@@ -106,6 +134,12 @@ impl File {
             over: false,
             broken: None,
         })
+    }
+
+    /// The length in seconds, where the recording says it.
+    #[must_use]
+    pub fn seconds(&self) -> Option<f64> {
+        self.seconds
     }
 
     /// The same from some of its channels.
@@ -182,15 +216,12 @@ impl File {
             if packet.track_id != self.track {
                 continue;
             }
-            match self.decoder.decode(&packet) {
-                Ok(buffer) => {
-                    let (channels, rate) = (buffer.spec().channels().count(), buffer.spec().rate());
+            match self.decoder.decode(&packet, &mut self.interleaved) {
+                Ok(Decoded { channels, rate }) => {
                     if !RATES.contains(&rate) {
                         self.broken = Some(format!("its rate becomes {rate} Hz"));
                         return false;
                     }
-                    self.interleaved.resize(buffer.samples_interleaved(), 0.0);
-                    buffer.copy_to_slice_interleaved(&mut self.interleaved);
                     self.decoded = (self.decoded.0 + (self.interleaved.len() / channels.max(1)) as u64, rate);
                     // A recording may change its mind about what it is.
                     if self.converter.as_ref().is_none_or(|(c, r, _)| (*c, *r) != (channels, rate)) {
@@ -210,6 +241,15 @@ impl File {
             }
         }
         false
+    }
+}
+
+/// A source that is read from its start to its end.
+struct Bytes(Box<dyn MediaSource>);
+
+impl std::io::Read for Bytes {
+    fn read(&mut self, bytes: &mut [u8]) -> std::io::Result<usize> {
+        self.0.read(bytes)
     }
 }
 
@@ -309,7 +349,7 @@ mod tests {
     fn what_is_no_recording_is_refused_with_its_name() {
         for bytes in [&b""[..], b"not sound at all", b"RIFF\x00\x00"] {
             let error = read("noise.wav", bytes).expect_err("no recording").to_string();
-            assert!(error.contains("noise.wav") && error.contains("WAV, FLAC, MP3 and OGG"), "{error}");
+            assert!(error.contains("noise.wav") && error.contains(FORMATS), "{error}");
         }
         let error = File::open(Path::new("/nowhere/at-all.wav")).err().map(|e| e.to_string());
         assert!(error.is_some_and(|e| e.contains("/nowhere/at-all.wav")));
