@@ -107,7 +107,7 @@ mod tests {
         let rig = Arc::new(Rig::compile(&show));
         let area = Rect::new(0, 0, 40, 10);
         let (mut buffer, mut map) = (Buffer::empty(area), StageMap::default());
-        let theme = Theme { depth: Depth::True };
+        let theme = Theme::of(Depth::True);
         map.draw(&rig, Canvas { width: 40.0, height: 20.0 }, &[], area, theme, &mut buffer);
         let heads = [HeadState { fixture: 0, pan, tilt, goes_to: [pan, tilt], live: false }];
         draw(&map, (&rig, &show), &heads, &[], theme, &mut buffer);

@@ -1,4 +1,4 @@
-//! A column of fields that are edited in place: arrows nudge, Shift makes it coarse, typing replaces.
+//! A column of fields that are edited in place: arrows nudge, Shift makes it coarse, typing replaces. A text has a cursor.
 
 use std::borrow::Cow;
 
@@ -7,6 +7,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 
 use super::pen::Pen;
+use super::text_field::{TextField, Typed};
 use super::theme::Theme;
 use super::words::{cut_at_a_word, folded, shortened};
 
@@ -107,8 +108,8 @@ pub(crate) enum Reply {
 pub(crate) struct Form {
     pub(crate) fields: Vec<Field>,
     at: usize,
-    /// The text that was typed into the field since it was entered.
-    typed: Option<String>,
+    /// The text of the field with its cursor, or what was typed over its number or word, since it was entered.
+    typed: Option<TextField>,
     /// The value that the field had before anything was typed into it.
     before: Option<Value>,
     /// True if what was typed into the field cannot be: it is not kept until it is mended or left.
@@ -148,6 +149,9 @@ impl Form {
     pub(crate) fn set_text(&mut self, id: &str, text: String) {
         if let Some(field) = self.field_mut(id) {
             field.value = Value::Text(text);
+        }
+        if self.current() == id {
+            self.typed = None;
         }
     }
 
@@ -220,6 +224,9 @@ impl Form {
 
     /// Writes a text into the field, as by typing it.
     pub(crate) fn paste(&mut self, text: &str) -> bool {
+        if let Some(field) = self.text_field() {
+            return field.insert(text) && self.take_text();
+        }
         let mut changed = false;
         for letter in text.chars().filter(|c| !c.is_control()).take(4000) {
             changed |= self.type_letter(letter);
@@ -228,6 +235,9 @@ impl Form {
     }
 
     pub(crate) fn key(&mut self, key: KeyEvent) -> Reply {
+        if let Some(reply) = self.key_of_text(key) {
+            return reply;
+        }
         if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
             return Reply::Pass;
         }
@@ -246,6 +256,52 @@ impl Form {
             _ => return Reply::Pass,
         }
         Reply::Quiet
+    }
+
+    /// The text that is edited, where the field has one.
+    fn text_field(&mut self) -> Option<&mut TextField> {
+        let field = self.fields.get(self.at)?;
+        let Value::Text(text) = &field.value else { return None };
+        let various = field.mixed && !field.touched;
+        Some(self.typed.get_or_insert_with(|| TextField::to_replace(if various { "" } else { text })))
+    }
+
+    /// Has a text, or what was typed over something else, edited by the keys for that; none for other keys.
+    fn key_of_text(&mut self, key: KeyEvent) -> Option<Reply> {
+        if matches!(
+            key.code,
+            KeyCode::Enter | KeyCode::Esc | KeyCode::Up | KeyCode::Down | KeyCode::Tab | KeyCode::BackTab
+        ) {
+            return None;
+        }
+        if let Some(field) = self.text_field() {
+            return match field.key(key) {
+                Typed::Changed => Some(self.changed_if(Self::take_text)),
+                Typed::Moved => Some(Reply::Quiet),
+                Typed::Not => None,
+            };
+        }
+        // The arrows nudge a number or choose a word; a letter and Backspace have their own way.
+        let plain = key.modifiers.difference(KeyModifiers::SHIFT).is_empty();
+        let own = match key.code {
+            KeyCode::Left | KeyCode::Right | KeyCode::Backspace | KeyCode::Char(_) => plain,
+            _ => false,
+        };
+        let field = self.typed.as_mut().filter(|_| !own)?;
+        match field.key(key) {
+            Typed::Changed => Some(self.changed_if(Self::take_typed)),
+            Typed::Moved => Some(Reply::Quiet),
+            Typed::Not => None,
+        }
+    }
+
+    /// Takes the text that is edited over into the field; true if it is another.
+    fn take_text(&mut self) -> bool {
+        let typed = self.typed.as_ref().map_or_else(String::new, |typed| typed.text().to_owned());
+        let Some(field) = self.fields.get_mut(self.at) else { return false };
+        field.touched = true;
+        let before = std::mem::replace(&mut field.value, Value::Text(typed));
+        before != field.value
     }
 
     fn changed_if(&mut self, change: impl FnOnce(&mut Self) -> bool) -> Reply {
@@ -278,15 +334,7 @@ impl Form {
     }
 
     fn backspace(&mut self) -> bool {
-        let Some(field) = self.fields.get_mut(self.at) else { return false };
-        if let Value::Text(text) = &mut field.value {
-            field.touched = true;
-            self.typed = Some(String::new());
-            return text.pop().is_some();
-        }
-        let mut typed = self.typed.take().unwrap_or_default();
-        typed.pop();
-        self.typed = Some(typed);
+        self.typed.get_or_insert_default().key(KeyCode::Backspace.into());
         self.take_typed()
     }
 
@@ -299,26 +347,14 @@ impl Form {
             field.touched |= known;
             return known && std::mem::replace(on, next) != next;
         }
-        let fresh = self.typed.is_none();
-        if let Value::Text(text) = &mut field.value {
-            if fresh {
-                text.clear();
-            }
-            text.push(letter);
-            field.touched = true;
-            self.typed = Some(String::new());
-            return true;
-        }
-        let mut typed = self.typed.take().unwrap_or_default();
-        typed.push(letter);
-        self.typed = Some(typed);
+        self.typed.get_or_insert_default().key(KeyCode::Char(letter).into());
         self.take_typed()
     }
 
     /// Takes what was typed over into a number or a choice, if it is one.
     fn take_typed(&mut self) -> bool {
         let Some(field) = self.fields.get_mut(self.at) else { return false };
-        let typed = self.typed.clone().unwrap_or_default();
+        let typed = self.typed.as_ref().map_or_else(String::new, |typed| typed.text().to_owned());
         let before = self.before.get_or_insert_with(|| field.value.clone()).clone();
         (self.error, self.wrong) = (None, false);
         match &mut field.value {
@@ -376,26 +412,21 @@ impl Form {
             let edited = index == self.at;
             pen.put(if edited { "▸ " } else { "  " }, theme.bright());
             pen.put(&format!("{:<width$}  ", field.label), if edited { theme.bright() } else { theme.dim() });
-            let mut value = field.shown_value();
-            if edited
-                && matches!(field.value, Value::Number { .. })
-                && self.typed.as_ref().is_some_and(|t| !t.is_empty())
-            {
-                value = self.typed.clone().unwrap_or_default();
-            }
             let space = usize::from(area.width).saturating_sub(width + 8);
-            let value = match field.value {
-                // Of a long text the end is seen, where one types.
-                Value::Text(_) => value.chars().skip(value.chars().count().saturating_sub(space)).collect(),
-                Value::Number { .. } | Value::Choice { .. } | Value::Flag(_) => shortened(&value, space),
-            };
-            if edited {
-                let arrows = !matches!(field.value, Value::Text(_));
-                pen.put(if arrows { "◂" } else { " " }, theme.dim());
-                pen.put(&format!(" {value} "), theme.filled());
-                pen.put(if arrows { "▸" } else { "▏" }, theme.dim());
-            } else {
-                pen.put(&format!("  {value}"), theme.text());
+            match (&field.value, edited) {
+                (_, false) => drop(pen.put(&format!("  {}", shortened(&field.shown_value(), space)), theme.text())),
+                (Value::Text(_), true) => {
+                    let fresh = TextField::to_replace(&field.shown_value());
+                    put_text(self.typed.as_ref().unwrap_or(&fresh), space, theme, row, &mut pen);
+                }
+                (Value::Number { .. } | Value::Choice { .. } | Value::Flag(_), true) => {
+                    let number = matches!(field.value, Value::Number { .. });
+                    let typed = self.typed.as_ref().filter(|typed| number && !typed.text().is_empty());
+                    let value = typed.map_or_else(|| field.shown_value(), |typed| typed.text().to_owned());
+                    pen.put("◂", theme.dim());
+                    pen.put(&format!(" {} ", shortened(&value, space)), theme.filled());
+                    pen.put("▸", theme.dim());
+                }
             }
             let room = usize::from(pen.width().saturating_sub(pen.column() + 2));
             pen.put(&format!("  {}", cut_at_a_word(&field.hint, room)), theme.faint_text());
@@ -414,6 +445,17 @@ impl Form {
             Pen::new(row, buffer).put(&format!("{words:<width$}", width = usize::from(area.width)), style);
         }
     }
+}
+
+/// Writes a text with its cursor.
+fn put_text(field: &TextField, space: usize, theme: Theme, row: Rect, pen: &mut Pen<'_>) {
+    let width = (field.text().chars().count() + 1).min(space.max(1));
+    pen.put(" ", theme.dim());
+    pen.put(" ", theme.filled());
+    let at = Rect { x: row.x + pen.column(), width: width as u16, ..row };
+    field.draw(theme, at.intersection(row), pen.buffer());
+    pen.to(pen.column() + width as u16);
+    pen.put(if field.is_fresh() { "▏" } else { " " }, theme.dim());
 }
 
 #[cfg(test)]
@@ -482,7 +524,8 @@ mod tests {
         ]);
         let area = Rect::new(0, 0, 30, 5);
         let mut buffer = Buffer::empty(area);
-        form.draw(Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
+        form.go_to("name");
+        form.draw(Theme::plain(), area, &mut buffer);
         let line = |y: u16| (0..30).map(|x| buffer[(x, y)].symbol()).collect::<String>();
         assert!(line(0).contains("every light") && line(0).contains('…'), "{}", line(0));
         assert!(line(1).contains("the floods"), "{}", line(1));

@@ -54,9 +54,16 @@ pub(crate) struct Gallery {
     time: f64,
     beat: f64,
     screens: u32,
+    /// True if they stand still once they are drawn.
+    still: bool,
 }
 
 impl Gallery {
+    /// Has them stand still, or live.
+    pub(crate) fn hold(&mut self, still: bool) {
+        self.still = still;
+    }
+
     /// Shows these looks, and goes on to the moment of a snapshot. `size` is in cells of a terminal.
     pub(crate) fn advance(
         &mut self,
@@ -73,7 +80,7 @@ impl Gallery {
             self.hang(looks, show, rig);
         }
         self.screens += 1;
-        if !self.screens.is_multiple_of(EVERY) && same {
+        if same && (self.still || !self.screens.is_multiple_of(EVERY)) {
             return;
         }
         let Some(raster) = &self.raster else { return };

@@ -11,5 +11,6 @@ pub(crate) mod list;
 pub mod pen;
 pub(crate) mod selection;
 pub mod stage_map;
+pub(crate) mod text_field;
 pub mod theme;
 pub(crate) mod words;

@@ -34,6 +34,11 @@ impl<'a> Pen<'a> {
         self.x - self.area.x
     }
 
+    /// What is written on.
+    pub(crate) fn buffer(&mut self) -> &mut Buffer {
+        self.buffer
+    }
+
     /// Writes what has room as a whole, and else nothing: half a word tells nothing.
     pub fn fit(&mut self, text: &str, style: Style) {
         if text.trim_end().chars().count() <= usize::from(self.area.right().saturating_sub(self.x)) {

@@ -182,8 +182,8 @@ pub fn paint(cell: &mut ratatui::buffer::Cell, top: Option<[u8; 3]>, bottom: Opt
     }
     match (top, bottom) {
         (Some(top), Some(bottom)) => cell.set_symbol("▀").set_fg(theme.colour(top)).set_bg(theme.colour(bottom)),
-        (Some(top), None) => cell.set_symbol("▀").set_fg(theme.colour(top)).set_bg(theme.ground()),
-        (None, Some(bottom)) => cell.set_symbol("▄").set_fg(theme.colour(bottom)).set_bg(theme.ground()),
+        (Some(top), None) => cell.set_symbol("▀").set_fg(theme.colour(top)).set_bg(theme.stage()),
+        (None, Some(bottom)) => cell.set_symbol("▄").set_fg(theme.colour(bottom)).set_bg(theme.stage()),
         (None, None) => cell,
     };
 }
@@ -209,7 +209,7 @@ mod tests {
             let area = Rect::new(0, 0, width, height);
             let mut map = StageMap::default();
             let mut buffer = Buffer::empty(area);
-            map.draw(&rig, canvas, &light, area, Theme { depth: Depth::True }, &mut buffer);
+            map.draw(&rig, canvas, &light, area, Theme::of(Depth::True), &mut buffer);
             let lit = |i: &usize| map.count[*i] > 0;
             let columns: Vec<usize> =
                 (0..map.columns).filter(|c| (0..map.rows).any(|r| lit(&(r * map.columns + c)))).collect();
@@ -232,7 +232,7 @@ mod tests {
         let mut buffer = Buffer::empty(area);
         let light = [[1.0, 0.0, 0.0], [0.0, 0.0, 1.0]];
         let canvas = Canvas { width: 1.0, height: 2.0 };
-        let theme = Theme { depth: Depth::True };
+        let theme = Theme::of(Depth::True);
         StageMap::default().draw(&rig, canvas, &light, area, theme, &mut buffer);
         let cell = &buffer[(0, 0)];
         assert_eq!((cell.symbol(), cell.fg, cell.bg), ("▀", theme.colour([252, 26, 26]), theme.colour([26, 26, 252])));

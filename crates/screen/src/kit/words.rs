@@ -1,21 +1,38 @@
-//! Words in the room that there is for them.
+//! Words in the room that there is for them. What is measured is columns (Unicode Standard Annex 11): ideographs take two.
+
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+
+/// The columns that words take.
+pub(crate) fn columns(words: &str) -> usize {
+    words.width()
+}
+
+/// As much of words as has room.
+fn that_fit(words: &str, room: usize) -> &str {
+    let mut taken = 0;
+    let end = words.char_indices().find(|(_, letter)| {
+        taken += letter.width().unwrap_or(0);
+        taken > room
+    });
+    end.map_or(words, |(at, _)| &words[..at])
+}
 
 /// Words in so many columns; where there are more of them they end in `…`, so that nobody takes a part for the whole.
 pub(crate) fn shortened(words: &str, room: usize) -> String {
-    if words.chars().count() <= room {
+    if columns(words) <= room {
         return words.to_owned();
     }
-    words.chars().take(room.saturating_sub(1)).chain((room > 0).then_some('…')).collect()
+    format!("{}{}", that_fit(words, room.saturating_sub(1)), if room > 0 { "…" } else { "" })
 }
 
 /// Words in so many columns, cut between two of them.
 pub(crate) fn cut_at_a_word(words: &str, room: usize) -> String {
-    if words.chars().count() <= room {
+    if columns(words) <= room {
         return words.to_owned();
     }
-    let whole: String = words.chars().take(room).collect();
+    let whole = that_fit(words, room);
     match whole.rsplit_once(' ').map(|(before, _)| before.trim_end_matches([' ', ',', ';', ':'])) {
-        Some(before) if !before.is_empty() && before.chars().count() + 2 <= room => format!("{before} …"),
+        Some(before) if !before.is_empty() && columns(before) + 2 <= room => format!("{before} …"),
         Some(before) if before.contains(' ') => cut_at_a_word(before, room.saturating_sub(1)),
         Some(_) | None => shortened(words, room),
     }
@@ -23,7 +40,7 @@ pub(crate) fn cut_at_a_word(words: &str, room: usize) -> String {
 
 /// A name in so many columns. Where these are few it keeps its letters, which tell more than that some are missing.
 pub(crate) fn short_name(name: &str, room: usize) -> String {
-    if room < 12 { name.chars().take(room).collect() } else { shortened(name, room) }
+    if room < 12 { that_fit(name, room).to_owned() } else { shortened(name, room) }
 }
 
 /// Words in lines of a width.
@@ -32,7 +49,7 @@ pub(crate) fn folded(words: &str, width: usize) -> Vec<String> {
     for word in words.split(' ') {
         let last = lines.len() - 1;
         let line = &mut lines[last];
-        if !line.is_empty() && line.chars().count() + 1 + word.chars().count() > width {
+        if !line.is_empty() && columns(line) + 1 + columns(word) > width {
             lines.push(word.to_owned());
         } else {
             if !line.is_empty() {
@@ -49,8 +66,8 @@ pub(crate) fn wrapped(text: &str, width: usize) -> Vec<String> {
     let mut lines = vec![String::new()];
     for word in text.split_whitespace() {
         let last = lines.last_mut().expect("there is one from the start");
-        let gone = last.chars().count();
-        if gone > 0 && gone + 1 + word.chars().count() > width {
+        let gone = columns(last);
+        if gone > 0 && gone + 1 + columns(word) > width {
             lines.push(word.to_owned());
         } else {
             if gone > 0 {
@@ -96,5 +113,6 @@ mod tests {
         assert_eq!(short_name("Running Lights", 12), "Running Lig…");
         assert_eq!(short_name("Running Lights", 8), "Running ");
         assert_eq!(short_name("Tide", 4), "Tide");
+        assert_eq!((shortened("船の灯り", 5), short_name("船の灯り", 5)), ("船の…".to_owned(), "船の".to_owned()));
     }
 }
