@@ -9,13 +9,14 @@ use ratatui::layout::Rect;
 use splimo_core::show::CueList;
 use splimo_link::output::{OutputStatus, PortStatus};
 
+use crate::keymap::Keys;
 use crate::kit::theme::Theme;
 use crate::model::ViewContext;
 use crate::view::{Ask, Targets};
 use crate::views::{AnyAction, Told, ViewId};
 
 /// Name, tempo, hearing, master and output, always at the same places.
-pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
+pub(crate) fn status_line(context: &ViewContext<'_>, keys: &Keys, theme: Theme, area: Rect, buffer: &mut Buffer) {
     let snapshot = context.snapshot;
     let width = area.width;
     let wide = width >= 119;
@@ -49,7 +50,8 @@ pub(crate) fn status_line(context: &ViewContext<'_>, theme: Theme, area: Rect, b
     pen.to(master);
     if snapshot.blackout {
         pen.put(" BLACKOUT ", theme.filled());
-        pen.put(if wide { "  ` brings the light back" } else { " ` back" }, theme.dim());
+        let key = keys.key_for("blackout").unwrap_or_default();
+        pen.put(&format!("  {key} {}", if wide { "brings the light back" } else { "back" }), theme.dim());
     } else {
         pen.put(if wide { "master " } else { "mst " }, theme.dim());
         pen.put(&format!("{:3.0} ", snapshot.master * 100.0), theme.bright());
@@ -310,7 +312,7 @@ fn landings(context: &ViewContext<'_>, ruler: Ruler, tall: bool) -> Vec<Landing>
 
 /// The keys that work now, or what was just said.
 pub(crate) fn hint_line(
-    view: ViewId,
+    (view, keys): (ViewId, &Keys),
     said: Option<&str>,
     open: Option<&[(&str, &str)]>,
     theme: Theme,
@@ -327,11 +329,11 @@ pub(crate) fn hint_line(
     if let Some(open) = open {
         return put_hints(open.iter().copied(), theme, &mut pen);
     }
-    for [keys, hint, _] in view.spec().other_keys {
-        pen.put(&format!("{keys} "), theme.text());
+    for [names, hint, _] in view.spec().other_keys {
+        pen.put(&format!("{} ", keys.in_words(names)), theme.text());
         pen.put(&format!("{hint}   "), theme.dim());
     }
-    let mut hints: Vec<Told> = view.keys().into_iter().filter(|told| !told.hint.is_empty()).collect();
+    let mut hints: Vec<Told> = keys.told(view).into_iter().filter(|told| !told.hint.is_empty()).collect();
     // What is needed most has to fit: the way to everything else is kept, and what help tells too goes first.
     let length =
         |hints: &[Told]| -> usize { hints.iter().map(|g| g.keys.chars().count() + g.hint.chars().count() + 4).sum() };
@@ -423,7 +425,6 @@ fn put_hints<'h>(hints: impl Iterator<Item = (&'h str, &'h str)>, theme: Theme, 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::kit::theme::Depth;
 
     #[test]
     fn hints_that_have_no_room_are_left_out_whole_and_the_way_to_them_is_said() {
@@ -431,7 +432,7 @@ mod tests {
         let shown = |width: u16| {
             let area = Rect::new(0, 0, width, 1);
             let mut buffer = Buffer::empty(area);
-            put_hints(hints.into_iter(), Theme { depth: Depth::None }, &mut Pen::new(area, &mut buffer));
+            put_hints(hints.into_iter(), Theme::plain(), &mut Pen::new(area, &mut buffer));
             (0..width).map(|x| buffer[(x, 0)].symbol()).collect::<String>().trim_end().to_owned()
         };
         assert_eq!(shown(80), "↑ ↓ field   ← → nudge; Shift coarse   type replaces   Enter keep");

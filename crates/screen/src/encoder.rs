@@ -28,11 +28,15 @@ pub(crate) struct Encoder {
     foreground: Color,
     background: Color,
     modifier: Modifier,
+    /// True if the terminal has the letters of ASCII alone.
+    ascii: bool,
 }
 
 impl Encoder {
-    pub(crate) fn new() -> Self {
+    /// An encoder for a terminal that has every letter, or those of ASCII alone.
+    pub(crate) fn new(ascii: bool) -> Self {
         Self {
+            ascii,
             shown: Buffer::empty(Rect::ZERO),
             bytes: Vec::new(),
             turn: 0,
@@ -139,7 +143,51 @@ impl Encoder {
             }
             self.bytes.push(b'm');
         }
-        self.bytes.extend_from_slice(symbol.as_bytes());
+        if self.ascii {
+            for letter in symbol.chars() {
+                self.bytes.push(in_ascii(letter));
+            }
+        } else {
+            self.bytes.extend_from_slice(symbol.as_bytes());
+        }
+    }
+}
+
+/// The sign of ASCII that looks most like another one.
+fn in_ascii(letter: char) -> u8 {
+    match letter {
+        ' '..='~' => letter as u8,
+        '█' | '▓' | '■' | '▣' => b'#',
+        '▀' => b'"',
+        '▄' | '▂' | '▃' | '▁' => b'_',
+        '▅' | '▆' | '▇' | '▒' => b'=',
+        '░' | '·' | '•' | '○' | '◔' => b'.',
+        '●' | '◆' | '◇' => b'o',
+        '│' | '┃' | '▏' | '▎' | '▍' | '▌' | '▋' | '▊' | '▉' | '▕' | '▐' | '╷' | '╵' | '║' => {
+            b'|'
+        }
+        '─' | '━' | '—' | '–' | '═' | '−' => b'-',
+        '┌' | '┐' | '└' | '┘' | '├' | '┤' | '┬' | '┴' | '┼' | '╭' | '╮' | '╰' | '╯' | '×' => {
+            b'+'
+        }
+        '▶' | '▸' | '→' | '›' | '⟩' | '»' => b'>',
+        '◀' | '◂' | '←' | '‹' | '⟨' | '«' => b'<',
+        '▲' | '↑' | '˄' => b'^',
+        '▼' | '↓' | '˅' => b'v',
+        '…' => b'~',
+        '±' => b'+',
+        '°' => b'o',
+        '’' | '‘' => b'\'',
+        '“' | '”' => b'"',
+        'ä' | 'à' | 'á' | 'â' | 'å' | 'ã' => b'a',
+        'ö' | 'ò' | 'ó' | 'ô' | 'ø' | 'õ' => b'o',
+        'ü' | 'ù' | 'ú' | 'û' => b'u',
+        'é' | 'è' | 'ê' | 'ë' => b'e',
+        'í' | 'ì' | 'î' | 'ï' => b'i',
+        'ñ' => b'n',
+        'ç' => b'c',
+        'ß' => b's',
+        _ => b'?',
     }
 }
 
@@ -148,9 +196,37 @@ fn colour_code(colour: Color, base: u8, bytes: &mut Vec<u8>) {
     let _ = match colour {
         Color::Rgb(r, g, b) => write!(bytes, "{};2;{r};{g};{b}", base + 8),
         Color::Indexed(index) => write!(bytes, "{};5;{index}", base + 8),
-        // Of the named ones only the terminal's own are in use.
-        _ => write!(bytes, "{}", base + 9),
+        Color::Reset => write!(bytes, "{}", base + 9),
+        named => match sixteen(named) {
+            // The bright ones are beyond those of ECMA-48 (aixterm; every terminal of today has them).
+            Some(place @ 8..) => write!(bytes, "{}", base + 52 + place),
+            Some(place) => write!(bytes, "{}", base + place),
+            None => write!(bytes, "{}", base + 9),
+        },
     };
+}
+
+/// The place of a named colour among the sixteen.
+fn sixteen(colour: Color) -> Option<u8> {
+    let all = [
+        Color::Black,
+        Color::Red,
+        Color::Green,
+        Color::Yellow,
+        Color::Blue,
+        Color::Magenta,
+        Color::Cyan,
+        Color::Gray,
+        Color::DarkGray,
+        Color::LightRed,
+        Color::LightGreen,
+        Color::LightYellow,
+        Color::LightBlue,
+        Color::LightMagenta,
+        Color::LightCyan,
+        Color::White,
+    ];
+    all.iter().position(|named| *named == colour).map(|place| place as u8)
 }
 
 /// A cell's symbol and colours, in the way that changes the least of the present colours: an upper half block is a lower one
@@ -295,7 +371,7 @@ mod tests {
             sparing in any::<bool>(),
         ) {
             let area = Rect::new(0, 0, 12, 5);
-            let (mut encoder, mut glass) = (Encoder::new(), Glass::new(area));
+            let (mut encoder, mut glass) = (Encoder::new(false), Glass::new(area));
             for cells in &screens {
                 glass.take(encoder.encode(&screen(area, cells), sparing));
             }
@@ -312,7 +388,7 @@ mod tests {
     fn what_differs_by_little_waits_and_takes_no_bytes_meanwhile() {
         let area = Rect::new(0, 0, 40, 10);
         let grey = |level: u8| screen(area, &[(0, level, level / 2); 400]);
-        let mut encoder = Encoder::new();
+        let mut encoder = Encoder::new(false);
         let whole = encoder.encode(&grey(200), false).len();
         let little = encoder.encode(&grey(203), false).len();
         assert!(little * 5 < whole, "{little} of {whole}");

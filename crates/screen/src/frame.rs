@@ -21,6 +21,8 @@ ui_actions! {
         ShowNight = "night-log";
         /// Spend less of the line to this terminal, or as much as it takes
         Economy = "economy";
+        /// Copy the words of this screen, to paste them elsewhere
+        CopyScreen = "copy-screen";
         /// Learn: bind the next control that is moved to what is chosen
         LearnControl = "learn-control";
         /// Go on in the cue list that is chosen
@@ -29,8 +31,16 @@ ui_actions! {
         CueBefore = "cue-before";
         /// Hold the cue list that is chosen, or let it go on
         HoldCues = "hold-cues";
+        /// Go on to another step of the tutorial, or back by -1
+        TutorialSkip(by: i32) = "tutorial-skip";
+        /// End the tutorial; what was made stays
+        TutorialEnd = "tutorial-end";
         /// Back out of what is open, or take back what is armed
         Back = "back";
+        /// Open another show on this terminal; the one that runs goes on
+        OpenShow(file: String) = "open-show";
+        /// Show another session that runs on this terminal; this one goes on
+        JoinSession(name: String) = "join-session";
         /// Leave: end the show, or leave it running
         Leave = "leave";
         /// Leave the show running, and this screen at once; a first press asks

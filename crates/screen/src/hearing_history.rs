@@ -238,7 +238,7 @@ mod tests {
     fn drawn(depth: Depth, height: u16) -> Buffer {
         let area = Rect::new(0, 0, 80, height);
         let mut buffer = Buffer::empty(area);
-        heard().draw(Theme { depth }, area, &mut buffer);
+        heard().draw(Theme::of(depth), area, &mut buffer);
         buffer
     }
 
@@ -278,7 +278,7 @@ mod tests {
             past.listen(&Hearing { time, section: Section::Outro, ..Hearing::SILENCE });
             let area = Rect::new(0, 0, 80, 8);
             let mut buffer = Buffer::empty(area);
-            past.draw(Theme { depth: Depth::None }, area, &mut buffer);
+            past.draw(Theme::plain(), area, &mut buffer);
             let parts = lines(&buffer).pop().expect("the last lane");
             let end: String = parts.chars().skip(80 - moment as usize).collect();
             assert_eq!(end.trim_end(), if moment > 5 { "▏outro" } else { "▏" }, "{parts}");

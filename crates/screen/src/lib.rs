@@ -4,18 +4,24 @@
 #[cfg(test)]
 mod any_input_test;
 mod chrome;
+mod compact;
+pub mod config;
 mod encoder;
 pub mod events;
 mod frame;
 mod hearing_history;
+pub mod keyboard;
+mod keymap;
 pub mod kit;
 mod model;
 mod overlay;
 mod pace;
 mod run;
+pub mod start;
 pub mod terminal;
 #[cfg(test)]
 mod tests;
+mod tutorial;
 mod typed_path;
 mod ui;
 mod ui_action;
@@ -23,5 +29,6 @@ mod view;
 mod views;
 mod writer;
 
-pub use run::{End, Link, Options, Sending, THREAD, run};
+pub use keymap::{BadKey, Keymap, Keys};
+pub use run::{Elsewhere, End, Link, Options, Sending, THREAD, run};
 pub use typed_path::whole_path;

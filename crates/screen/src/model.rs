@@ -17,6 +17,7 @@ use splimo_link::output::{OutputStatus, PortStatus};
 use splimo_link::trouble::Trouble;
 
 use crate::hearing_history::HearingHistory;
+use crate::keyboard::Layout;
 
 /// Rigs that are kept: that of the show as it is edited, that of the show as it is played, and some of a moment ago.
 const RIGS: usize = 4;
@@ -24,6 +25,10 @@ const RIGS: usize = 4;
 /// The session as a screen knows it.
 #[derive(Default)]
 pub(crate) struct Model {
+    /// The layout of the keyboard in front of the person.
+    pub(crate) layout: Layout,
+    /// True if little is to move that is no light.
+    pub(crate) reduced_motion: bool,
     /// The session, once it has said who it is.
     pub(crate) session: Option<SessionInfo>,
     /// The document.
@@ -149,9 +154,18 @@ pub(crate) struct ViewContext<'a> {
     pub(crate) troubles: &'a [Trouble],
     /// The recent hearing.
     pub(crate) history: &'a HearingHistory,
+    /// The layout of the keyboard in front of the person.
+    pub(crate) layout: Layout,
+    /// True if little is to move that is no light.
+    pub(crate) reduced_motion: bool,
 }
 
 impl Model {
+    /// The model of a screen at a keyboard.
+    pub(crate) fn on(layout: Layout) -> Self {
+        Self { layout, ..Self::default() }
+    }
+
     /// Takes an update over.
     pub(crate) fn take(&mut self, update: Update) -> News {
         match update {
@@ -255,6 +269,8 @@ impl Model {
             inputs: &self.inputs,
             troubles: &self.troubles,
             history: &self.history,
+            layout: self.layout,
+            reduced_motion: self.reduced_motion,
         }
     }
 }

@@ -8,21 +8,21 @@ use std::sync::Arc;
 use std::thread::{self, Builder};
 use std::time::{Duration, Instant};
 
-use crossbeam_channel::{Receiver, Sender, never, select, unbounded};
+use crossbeam_channel::{Receiver, never, select};
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind};
 use ratatui::crossterm::terminal::size;
 use ratatui::layout::Rect;
 use splimo_core::command::Command;
 use splimo_link::message::{Request, Update};
 use splimo_link::subscription::Subscription;
 
-use crate::events::terminal_is_gone;
-use crate::kit::theme::{Depth, Theme};
+use crate::config::Config;
+use crate::events::{read_events, terminal_is_gone};
 use crate::model::News;
 use crate::overlay::Leaving;
 use crate::pace::Pace;
-use crate::terminal::{Taken, give_back, take_again};
+use crate::terminal::{Taken, give_back, set_title, take_again};
 use crate::typed_path::path_from;
 use crate::ui::Ui;
 use crate::views::pressed;
@@ -60,10 +60,23 @@ pub struct Options {
     pub ended: Arc<dyn Fn() -> bool + Send + Sync>,
     /// True if the process was stopped and goes on, since this was asked the last time.
     pub resumed: Arc<dyn Fn() -> bool + Send + Sync>,
+    /// True if the tutorial is gone through.
+    pub tutorial: bool,
+    /// The choices of the person.
+    pub config: Config,
     /// The file for what libraries write to standard error while the screen stands where it would appear.
     pub log: Option<PathBuf>,
     /// Called again and again in the screen's thread; tests make it panic.
     pub strike: fn(),
+}
+
+/// Where a person goes on.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Elsewhere {
+    /// With a show, which is opened or joined.
+    Open(PathBuf),
+    /// With a session that runs.
+    Join(String),
 }
 
 /// The way a screen has ended.
@@ -73,6 +86,8 @@ pub enum End {
     ShowEnded,
     /// A person left the show running, or a signal ended the screen.
     RunsOn,
+    /// A person goes on somewhere else, and left the show running.
+    Elsewhere(Elsewhere),
     /// The session ended, or sent the screen away; why.
     Sent(String),
     /// The link to the session broke.
@@ -95,7 +110,12 @@ pub fn run(link: Link, options: &Options) -> io::Result<End> {
 }
 
 fn run_here(mut link: Link, options: &Options) -> io::Result<End> {
-    let mut ui = Ui::new(Theme { depth: Depth::of_environment() });
+    let config = &options.config;
+    let mut ui = Ui::new(config.theme(), config.keys.clone());
+    ui.begin(config.economy, config.reduced_motion);
+    if options.tutorial {
+        ui.begin_tutorial();
+    }
     let mut failures = 0;
     let events = read_events()?;
     loop {
@@ -124,19 +144,6 @@ fn reason(panic: &(dyn std::any::Any + Send)) -> String {
     text.or_else(|| panic.downcast_ref::<&str>().map(|s| (*s).to_owned())).unwrap_or_else(|| "no reason given".into())
 }
 
-/// Reads the terminal's events on a thread of its own. The channel is closed where the terminal is gone.
-fn read_events() -> io::Result<Receiver<Event>> {
-    let (send, events): (Sender<Event>, _) = unbounded();
-    Builder::new().name("input".into()).spawn(move || {
-        while let Ok(event) = event::read() {
-            if send.send(event).is_err() {
-                return;
-            }
-        }
-    })?;
-    Ok(events)
-}
-
 /// True if a letter is sent again since its key is held, and the terminal says so.
 fn repeats_a_letter(key: KeyEvent) -> bool {
     key.kind == KeyEventKind::Repeat && matches!(key.code, KeyCode::Char(_))
@@ -162,6 +169,8 @@ struct Screen<'r> {
     subscription: Option<Subscription>,
     memory: (Vec<u8>, Instant),
     ticked: Instant,
+    /// The title that the window has.
+    title: String,
     end: Option<End>,
 }
 
@@ -173,7 +182,7 @@ impl<'r> Screen<'r> {
             link,
             events,
             options,
-            writer: Writer::start(io::stdout())?,
+            writer: Writer::start(io::stdout(), options.config.ascii)?,
             pace: Pace::new(now),
             buffer: Some(Buffer::empty(Rect::ZERO)),
             size: None,
@@ -184,6 +193,7 @@ impl<'r> Screen<'r> {
             subscription: None,
             memory: (Vec::new(), now),
             ticked: now,
+            title: String::new(),
             end: None,
         })
     }
@@ -270,7 +280,7 @@ impl<'r> Screen<'r> {
             // A key that is held down does not fire its pad again and again.
             Event::Key(key) if repeats_a_letter(key) && !self.ui.is_typed_into() => {}
             Event::Key(key) => {
-                for key in pressed(self.ui.view(), key) {
+                for key in pressed(key, |key| self.ui.is_bound(key)).collect::<Vec<_>>() {
                     self.ui.key(key);
                     self.send_what_was_asked();
                 }
@@ -287,7 +297,12 @@ impl<'r> Screen<'r> {
                 self.size = None;
                 self.writer.forget();
             }
-            Event::FocusGained | Event::FocusLost => {}
+            // What is let go elsewhere is not told here.
+            Event::FocusLost => {
+                self.ui.let_all_go();
+                self.send_what_was_asked();
+            }
+            Event::FocusGained => {}
         }
         (self.stale, self.urgent, self.touched) = (true, true, true);
     }
@@ -334,6 +349,8 @@ impl<'r> Screen<'r> {
         match self.ui.leaves() {
             Some(Leaving::EndShow) => self.end = Some(End::ShowEnded),
             Some(Leaving::RunOn) => self.end = Some(End::RunsOn),
+            Some(Leaving::Open(show)) => self.end = Some(End::Elsewhere(Elsewhere::Open(show.clone()))),
+            Some(Leaving::Join(name)) => self.end = Some(End::Elsewhere(Elsewhere::Join(name.clone()))),
             None => {}
         }
     }
@@ -406,7 +423,13 @@ impl<'r> Screen<'r> {
         buffer.reset();
         self.ui.draw(area, &mut buffer);
         self.pace.draws(now);
-        self.writer.write(buffer, self.pace.is_sparing());
+        let mut aside = self.ui.take_aside();
+        let title = self.ui.title();
+        if title != self.title {
+            aside.extend(set_title(&title));
+            self.title = title;
+        }
+        self.writer.write(buffer, self.pace.is_sparing(), aside);
         (self.stale, self.urgent) = (false, false);
         Ok(LOOKED)
     }

@@ -7,13 +7,14 @@ use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 
+use ratatui::crossterm::clipboard::CopyToClipboard;
 use ratatui::crossterm::cursor::{Hide, Show};
 use ratatui::crossterm::event::{
-    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture, KeyboardEnhancementFlags,
-    PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags,
+    DisableBracketedPaste, DisableFocusChange, DisableMouseCapture, EnableBracketedPaste, EnableFocusChange,
+    EnableMouseCapture, KeyboardEnhancementFlags, PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags,
 };
-use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
+use ratatui::crossterm::{Command as _, execute};
 
 /// True if the screen is ours at the moment.
 static TAKEN: AtomicBool = AtomicBool::new(false);
@@ -46,8 +47,32 @@ impl Taken {
 /// progressive enhancement); others do not know what that means, and do nothing.
 fn begin() -> io::Result<()> {
     let flags = KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES | KeyboardEnhancementFlags::REPORT_EVENT_TYPES;
-    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, Hide)?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, EnableFocusChange, Hide)?;
+    if has_titles() {
+        io::stdout().write_all(b"\x1b[22;0t")?;
+    }
     execute!(io::stdout(), PushKeyboardEnhancementFlags(flags))
+}
+
+/// True if the terminal has a window with a title, that can be kept and brought back (xterm, control sequences 22 and 23 `t`). The
+/// console of Linux and old terminals have none, and some would show what is meant for it.
+fn has_titles() -> bool {
+    let term = std::env::var("TERM").unwrap_or_default();
+    !(term.is_empty() || ["linux", "vt", "ansi", "dumb", "cons"].iter().any(|none| term.starts_with(none)))
+}
+
+/// The bytes that give the window a title; none where it has none.
+pub(crate) fn set_title(title: &str) -> Vec<u8> {
+    let words = splimo_core::outside::Outside(title).line().into_owned();
+    if has_titles() { format!("\x1b]2;{words}\x07").into_bytes() } else { Vec::new() }
+}
+
+/// The bytes that put a text where the person pastes from (xterm, operating system command 52).
+pub(crate) fn copy_out(text: &str) -> Vec<u8> {
+    let mut bytes = String::new();
+    // Writing into memory does not fail.
+    let _ = CopyToClipboard::to_clipboard_from(text).write_ansi(&mut bytes);
+    bytes.into_bytes()
 }
 
 /// Takes the terminal over again after the process was stopped, as a shell then sets it up for itself. While the process is in the
@@ -88,7 +113,17 @@ pub fn give_back() -> bool {
     }
     // A terminal that is gone cannot be put right.
     let _ = execute!(io::stdout(), PopKeyboardEnhancementFlags);
-    let _ = execute!(io::stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, Show);
+    if has_titles() {
+        let _ = io::stdout().write_all(b"\x1b[23;0t");
+    }
+    let _ = execute!(
+        io::stdout(),
+        DisableFocusChange,
+        DisableBracketedPaste,
+        DisableMouseCapture,
+        LeaveAlternateScreen,
+        Show
+    );
     let _ = disable_raw_mode();
     let _ = io::stdout().flush();
     if let Some(stderr) = MESSAGES.lock().unwrap_or_else(PoisonError::into_inner).take() {

@@ -17,10 +17,15 @@ use splimo_link::message::Update;
 use splimo_link::subscription::Subscription;
 
 use crate::chrome;
+use crate::compact;
 use crate::frame::FrameAction;
+use crate::keymap::Keys;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
 use crate::overlay::{ChangedPanel, Help, Leave, Leaving, NightPanel, Overlay, OverlayReply, Palette, SettingsForm};
+use crate::terminal::copy_out;
+use crate::tutorial::Tutorial;
+use crate::typed_path::path_from;
 use crate::view::{Ask, Handled, Learn, Memory, Modality, Targets};
 use crate::views::{AnyAction, AnyAsk, FIRST, ViewId, Views};
 
@@ -31,7 +36,9 @@ const READ: Duration = Duration::from_millis(700);
 /// The most time between two Ctrl-C for the second to leave the screen.
 const TWICE: Duration = Duration::from_secs(1);
 /// Smaller than this nothing can be shown.
-const SMALLEST: (u16, u16) = (60, 18);
+const SMALLEST: (u16, u16) = (40, 12);
+/// Smaller than this only what matters most is shown.
+const WHOLE: (u16, u16) = (60, 18);
 
 /// The name by which a show binds a key, such as `F5`, `x`, or `Ctrl-T`; none for those by which one backs out and leaves.
 fn key_name(key: KeyEvent) -> Option<String> {
@@ -64,6 +71,7 @@ fn key_name(key: KeyEvent) -> Option<String> {
 /// The user interface.
 pub(crate) struct Ui {
     pub(crate) theme: Theme,
+    keys: Keys,
     pub(crate) model: Model,
     view: ViewId,
     views: Views,
@@ -78,15 +86,24 @@ pub(crate) struct Ui {
     begun: bool,
     /// How often it was asked what is to become of a file that somebody else wrote too.
     asked: u32,
+    /// The keys of the show's own that are held.
+    own_held: Vec<String>,
+    /// What goes to the terminal beside the screen.
+    aside: Vec<u8>,
+    /// The tutorial, where it is gone through.
+    tutorial: Option<Tutorial>,
+    /// True if the next screen is copied as text.
+    copies: bool,
     /// The show and rig that are drawn from as long as nothing is known.
     nothing: (Arc<Show>, Arc<Rig>),
 }
 
 impl Ui {
-    pub(crate) fn new(theme: Theme) -> Self {
+    pub(crate) fn new(theme: Theme, keys: Keys) -> Self {
         Self {
             theme,
-            model: Model::default(),
+            model: Model::on(keys.layout),
+            keys,
             view: FIRST,
             views: Views::default(),
             overlay: None,
@@ -98,18 +115,58 @@ impl Ui {
             economy: false,
             begun: false,
             asked: 0,
+            own_held: Vec::new(),
+            aside: Vec::new(),
+            copies: false,
+            tutorial: None,
             nothing: (Arc::new(Show::empty("")), Arc::default()),
         }
     }
 
     /// The view that is looked at.
+    #[cfg(test)]
     pub(crate) fn view(&self) -> ViewId {
         self.view
     }
 
+    /// Begins as the person has chosen.
+    pub(crate) fn begin(&mut self, economy: bool, reduced_motion: bool) {
+        self.economy = economy;
+        self.model.reduced_motion = reduced_motion;
+    }
+
+    /// Leads through the tutorial from now on.
+    pub(crate) fn begin_tutorial(&mut self) {
+        self.tutorial = Some(Tutorial::begin());
+    }
+
+    /// True if a key asks for something on the view that is looked at.
+    pub(crate) fn is_bound(&self, key: KeyEvent) -> bool {
+        self.keys.ask_of(self.view, self.translated(key)).is_some()
+    }
+
+    /// The bytes that are to go to the terminal beside the screen.
+    pub(crate) fn take_aside(&mut self) -> Vec<u8> {
+        std::mem::take(&mut self.aside)
+    }
+
+    /// The title of the window: the show, and what matters most about it.
+    pub(crate) fn title(&self) -> String {
+        let name = &self.model.document.kept().name;
+        let dark = if self.model.snapshot.blackout { " - blackout" } else { "" };
+        let trouble = if self.model.troubles.is_empty() { "" } else { " - trouble" };
+        if name.is_empty() { "Splimo".to_owned() } else { format!("{name} - Splimo{dark}{trouble}") }
+    }
+
+    /// A key as it would be on a keyboard of the United States.
+    fn translated(&self, key: KeyEvent) -> KeyEvent {
+        let by_place = self.view.spec().by_place && self.views.modality(self.view) != Modality::Typing;
+        self.keys.layout.translated(key, self.is_typed_into(), by_place)
+    }
+
     /// The way the screen is to be left, if it is.
-    pub(crate) fn leaves(&self) -> Option<Leaving> {
-        self.leaves
+    pub(crate) fn leaves(&self) -> Option<&Leaving> {
+        self.leaves.as_ref()
     }
 
     /// True if a person asked to spend less of the line.
@@ -310,6 +367,10 @@ impl Ui {
                 let words = if self.economy { "the line is spared" } else { "the line is used as it takes" };
                 self.say(words.to_owned());
             }
+            FrameAction::CopyScreen => {
+                self.copies = true;
+                self.say("the words of this screen are where you paste from, if the terminal allows it".to_owned());
+            }
             FrameAction::LearnControl => match self.views.learn(self.view) {
                 Learn::Target(text) => self.queue.push_front(Ask::Command(SessionCommand::Learn(text).into())),
                 Learn::After(edit, text) => {
@@ -321,7 +382,18 @@ impl Ui {
             FrameAction::NextCue => self.ask_of_cues(EngineCommand::GoCue),
             FrameAction::CueBefore => self.ask_of_cues(EngineCommand::BackCue),
             FrameAction::HoldCues => self.ask_of_cues(EngineCommand::PauseCues),
+            FrameAction::TutorialSkip(by) => match &mut self.tutorial {
+                Some(tutorial) => tutorial.skip(*by),
+                None => self.say("no tutorial runs; `splimo tutorial` begins one".to_owned()),
+            },
+            FrameAction::TutorialEnd => self.tutorial = None,
             FrameAction::Back => self.back(),
+            FrameAction::OpenShow(file) => {
+                let session = self.model.session.as_ref();
+                let folder = session.map(|session| session.folder()).unwrap_or_default();
+                self.leave(Leaving::Open(path_from(&folder, file).into()));
+            }
+            FrameAction::JoinSession(name) => self.leave(Leaving::Join(name.clone())),
             FrameAction::Leave => self.ask_to_leave(),
             FrameAction::LeaveAtOnce => {
                 let again = self.asked_to_leave.is_some_and(|asked| asked.elapsed() < TWICE);
@@ -374,6 +446,10 @@ impl Ui {
 
     /// Does what follows from the time that has passed.
     pub(crate) fn tick(&mut self) {
+        if let Some(tutorial) = &mut self.tutorial {
+            tutorial.sync(&self.model, self.view);
+            tutorial.tick();
+        }
         let asks = self.views.tick();
         self.queue.extend(asks);
     }
@@ -384,6 +460,7 @@ impl Ui {
             // No key is called so, and nothing that is typed has such letters.
             return;
         }
+        let key = self.translated(key);
         // What was said is about what was done before.
         self.said = self.said.take().filter(|(_, at)| at.elapsed() < READ);
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT);
@@ -392,13 +469,15 @@ impl Ui {
             return self.queue.push_back(Ask::Action(AnyAction::Frame(FrameAction::LeaveAtOnce)));
         }
         // Dark, and nothing but the safe look, are one key from everywhere, whatever is open or typed.
-        if let Some(ask) = always(key).filter(|_| held.is_empty()) {
+        if let Some(ask) = self.keys.always(key).filter(|_| held.is_empty() || !self.is_typed_into()) {
             return self.queue.push_back(ask);
         }
         if self.overlay.is_some() {
             return self.key_of_overlay(key);
         }
         if let Some(name) = self.shows_own(key) {
+            self.own_held.retain(|held| *held != name);
+            self.own_held.push(name.clone());
             return self.queue.push_back(Ask::Command(SessionCommand::PressKey(name).into()));
         }
         match self.views.key(self.view, key) {
@@ -412,15 +491,25 @@ impl Ui {
                 }
             }
         }
-        self.queue.extend(self.view.ask_of(key));
+        self.queue.extend(self.keys.ask_of(self.view, key));
     }
 
     /// Takes note of a key that was let go. What it held ends, whatever is open by now.
     pub(crate) fn released(&mut self, key: KeyEvent) {
+        let key = self.translated(key);
         if let Some(name) = self.shows_own(key) {
+            self.own_held.retain(|held| *held != name);
             self.queue.push_back(Ask::Command(SessionCommand::LetKeyGo(name).into()));
         }
         let asks = self.views.released(key);
+        self.queue.extend(asks);
+    }
+
+    /// Lets go what is held by keys, as where the person goes on in another window: it is not told when they let them go.
+    pub(crate) fn let_all_go(&mut self) {
+        let own = std::mem::take(&mut self.own_held).into_iter();
+        self.queue.extend(own.map(|name| Ask::Command(SessionCommand::LetKeyGo(name).into())));
+        let asks = self.views.let_all_go();
         self.queue.extend(asks);
     }
 
@@ -503,6 +592,19 @@ impl Ui {
     pub(crate) fn draw(&mut self, area: Rect, buffer: &mut Buffer) {
         buffer.set_style(area, self.theme.text());
         self.targets.clear();
+        if area.width < WHOLE.0 || area.height < WHOLE.1 {
+            let said = self.said.as_ref().filter(|(_, at)| at.elapsed() < SAID).map(|(words, _)| words.as_str());
+            let context = self.model.context(&self.nothing);
+            if area.width >= SMALLEST.0 && area.height >= SMALLEST.1 {
+                let open = self.views.modality(self.view) != Modality::Free;
+                let open = open.then(|| format!("something is open on {}: Esc closes it", self.view.spec().name));
+                compact::draw(&context, &self.keys, open.as_deref().or(said), self.theme, area, buffer);
+                if let Some(overlay) = &mut self.overlay {
+                    overlay.draw((self.view, &self.keys), &self.model, self.theme, area, buffer);
+                }
+                return;
+            }
+        }
         if area.width < SMALLEST.0 || area.height < SMALLEST.1 {
             too_small(area, buffer, self.theme.bright());
             return;
@@ -510,29 +612,36 @@ impl Ui {
         let (view, theme) = (self.view, self.theme);
         let row = |y: u16, height: u16| Rect::new(area.x, area.y + y, area.width, height);
         let context = self.model.context(&self.nothing);
-        chrome::status_line(&context, theme, row(0, 1), buffer);
+        chrome::status_line(&context, &self.keys, theme, row(0, 1), buffer);
         let list = self.views.cue_list();
         chrome::tabs(view, &context, list, theme, row(1, 1), buffer, &mut self.targets);
         let runway = if view == FIRST && area.height >= 30 { 3 } else { 1 };
         chrome::runway(&context, theme, row(2, runway), buffer);
-        let body = row(2 + runway, area.height - 3 - runway);
+        let lesson = self.tutorial.as_ref().map_or(0, |tutorial| tutorial.height(area.width, area.height));
+        let body = row(2 + runway, area.height - 3 - runway - lesson);
+        if let Some(tutorial) = &self.tutorial {
+            tutorial.draw(theme, row(area.height - 1 - lesson, lesson), buffer);
+        }
         self.views.draw(view, &context, theme, body, buffer, &mut self.targets);
         let said = self.said.as_ref().filter(|(_, at)| at.elapsed() < SAID).map(|(words, _)| words.as_str());
         let open = self.views.hints(view);
-        chrome::hint_line(view, said, open.as_deref(), theme, row(area.height - 1, 1), buffer);
+        chrome::hint_line((view, &self.keys), said, open.as_deref(), theme, row(area.height - 1, 1), buffer);
         if let Some(overlay) = &mut self.overlay {
-            overlay.draw(view, &self.model, theme, area, buffer);
+            overlay.draw((view, &self.keys), &self.model, theme, area, buffer);
+        }
+        if std::mem::take(&mut self.copies) {
+            self.aside.extend(copy_out(&text_of(area, buffer)));
         }
     }
 }
 
-/// The request of a key that works whatever is open.
-fn always(key: KeyEvent) -> Option<AnyAsk> {
-    match key.code {
-        KeyCode::Char('`') => Some(Ask::engine(EngineCommand::Blackout)),
-        KeyCode::F(12) => Some(Ask::engine(EngineCommand::Panic)),
-        _ => None,
-    }
+/// The words of a screen, line by line.
+fn text_of(area: Rect, buffer: &Buffer) -> String {
+    let line = |y: u16| {
+        let line: String = (area.left()..area.right()).map(|x| buffer[(x, y)].symbol()).collect();
+        line.trim_end().to_owned()
+    };
+    (area.top()..area.bottom()).map(line).collect::<Vec<_>>().join("\n")
 }
 
 fn too_small(area: Rect, buffer: &mut Buffer, style: Style) {

@@ -29,6 +29,9 @@ pub(crate) trait UiAction: Clone + PartialEq + Debug + 'static {
     /// The name by which it is asked for.
     fn name(&self) -> &'static str;
 
+    /// Its name, and its argument behind it.
+    fn text(&self) -> String;
+
     /// The action of a name and an argument; none where they are no action.
     fn parse(name: &str, argument: &str) -> Option<Self>;
 }
@@ -72,6 +75,12 @@ macro_rules! ui_actions {
                 match *self { $($crate::ui_action::ui_actions!(@pattern $kind $variant $($argument)?) => $name,)* }
             }
 
+            fn text(&self) -> String {
+                match self {
+                    $($kind::$variant $(($argument))? => $crate::ui_action::ui_actions!(@text $name $($argument)?),)*
+                }
+            }
+
             fn parse(name: &str, argument: &str) -> Option<Self> {
                 let _ = (name, argument);
                 $(if name == $name {
@@ -81,6 +90,8 @@ macro_rules! ui_actions {
             }
         }
     };
+    (@text $name:literal) => { $name.to_owned() };
+    (@text $name:literal $argument:ident) => { format!("{} {}", $name, $argument) };
     (@name) => { None };
     (@name $argument:ident) => { Some(stringify!($argument)) };
     (@pattern $kind:ident $variant:ident) => { $kind::$variant };

@@ -120,6 +120,8 @@ pub(crate) struct ViewSpec {
     pub(crate) help: &'static [&'static str],
     /// Keys that are no bindings: how they are called, and what they do, for the hint line and for the help.
     pub(crate) other_keys: &'static [[&'static str; 3]],
+    /// True if letters and numbers are keys by their place here, as pads are.
+    pub(crate) by_place: bool,
     /// True if Shift makes another key of an arrow here.
     pub(crate) shift_arrows: bool,
 }
@@ -196,6 +198,11 @@ pub(crate) trait View: Default {
 
     /// Takes note of a key that was let go, where the terminal tells that.
     fn released(&mut self, _key: KeyEvent) -> Vec<Ask<Self::Action>> {
+        Vec::new()
+    }
+
+    /// Lets go what keys hold, as nobody tells when they are let go.
+    fn let_all_go(&mut self) -> Vec<Ask<Self::Action>> {
         Vec::new()
     }
 

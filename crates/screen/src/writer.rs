@@ -11,8 +11,8 @@ use crate::encoder::Encoder;
 
 /// A job of the writer.
 enum Job {
-    /// A screen, and whether the line is to be spared.
-    Screen(Buffer, bool),
+    /// A screen, whether the line is to be spared, and what is written beside it.
+    Screen(Buffer, bool, Vec<u8>),
     /// To begin anew, as the terminal has another size.
     Forget,
 }
@@ -40,10 +40,10 @@ impl Writer {
     ///
     /// # Errors
     /// If the system gives no thread.
-    pub(crate) fn start(to: impl Write + Send + 'static) -> io::Result<Self> {
+    pub(crate) fn start(to: impl Write + Send + 'static, ascii: bool) -> io::Result<Self> {
         let (jobs, queue) = bounded::<Job>(2);
         let (done, written) = bounded(1);
-        let thread = Builder::new().name("terminal".into()).spawn(move || write(to, &queue, &done))?;
+        let thread = Builder::new().name("terminal".into()).spawn(move || write(to, ascii, &queue, &done))?;
         Ok(Self { jobs: Some(jobs), written, thread: Some(thread), idle: true })
     }
 
@@ -63,11 +63,11 @@ impl Writer {
     }
 
     /// Has a screen written; the writer has to be idle.
-    pub(crate) fn write(&mut self, buffer: Buffer, sparing: bool) {
+    pub(crate) fn write(&mut self, buffer: Buffer, sparing: bool, aside: Vec<u8>) {
         self.idle = false;
         if let Some(jobs) = &self.jobs {
             // A writer that is gone has told why.
-            let _ = jobs.try_send(Job::Screen(buffer, sparing));
+            let _ = jobs.try_send(Job::Screen(buffer, sparing, aside));
         }
     }
 
@@ -94,23 +94,23 @@ impl Writer {
     }
 }
 
-fn write(mut to: impl Write, jobs: &Receiver<Job>, done: &Sender<io::Result<Written>>) {
-    let mut encoder = Encoder::new();
+fn write(mut to: impl Write, ascii: bool, jobs: &Receiver<Job>, done: &Sender<io::Result<Written>>) {
+    let mut encoder = Encoder::new(ascii);
     for job in jobs {
-        let (buffer, sparing) = match job {
+        let (buffer, sparing, aside) = match job {
             Job::Forget => {
                 encoder.forget();
                 continue;
             }
-            Job::Screen(buffer, sparing) => (buffer, sparing),
+            Job::Screen(buffer, sparing, aside) => (buffer, sparing, aside),
         };
         let start = Instant::now();
         let bytes = encoder.encode(&buffer, sparing);
         // One screen at a time where the terminal knows how (synchronised output); others ignore it.
-        let result = if bytes.is_empty() {
+        let result = if bytes.is_empty() && aside.is_empty() {
             Ok(())
         } else {
-            let whole = [b"\x1b[?2026h", bytes, b"\x1b[?2026l"].concat();
+            let whole = [aside.as_slice(), b"\x1b[?2026h", bytes, b"\x1b[?2026l"].concat();
             to.write_all(&whole).and_then(|()| to.flush())
         };
         let written = result.map(|()| Written { bytes: bytes.len() + 16, buffer, time: start.elapsed() });

@@ -14,13 +14,14 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 
 pub(crate) use changed::ChangedPanel;
-pub(crate) use help::Help;
+pub(crate) use help::{Help, help_of};
 pub(crate) use leave::Leave;
 pub(crate) use night::NightPanel;
 pub(crate) use palette::Palette;
 pub(crate) use reply::{Leaving, OverlayReply};
 pub(crate) use settings::SettingsForm;
 
+use crate::keymap::Keys;
 use crate::kit::theme::Theme;
 use crate::model::Model;
 use crate::views::ViewId;
@@ -65,7 +66,8 @@ impl Overlay {
         match self {
             Self::Palette(palette) => palette.paste(text),
             Self::Settings(form) => form.paste(text),
-            Self::Help(_) | Self::Night(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) | Self::Changed(_) => {}
+            Self::Help(help) => help.paste(text),
+            Self::Night(_) | Self::Leave(_) | Self::Recover | Self::Resume(_) | Self::Changed(_) => {}
         }
     }
 
@@ -77,10 +79,17 @@ impl Overlay {
     }
 
     /// Draws it.
-    pub(crate) fn draw(&mut self, view: ViewId, model: &Model, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(crate) fn draw(
+        &mut self,
+        (view, keys): (ViewId, &Keys),
+        model: &Model,
+        theme: Theme,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) {
         match self {
-            Self::Help(help) => help.draw(view, theme, area, buffer),
-            Self::Palette(palette) => palette.draw(view, model, theme, area, buffer),
+            Self::Help(help) => help.draw(view, keys, theme, area, buffer),
+            Self::Palette(palette) => palette.draw((view, keys), model, theme, area, buffer),
             Self::Settings(form) => form.draw(theme, area, buffer),
             Self::Night(night) => night.draw(model, theme, area, buffer),
             Self::Leave(leave) => leave.draw(theme, area, buffer),

@@ -10,8 +10,10 @@ use splimo_core::show::Show;
 
 use super::reply::OverlayReply;
 use crate::frame::FrameAction;
+use crate::keymap::Keys;
 use crate::kit::float::float;
 use crate::kit::pen::Pen;
+use crate::kit::text_field::{TextField, Typed};
 use crate::kit::theme::Theme;
 use crate::kit::words::shortened;
 use crate::model::Model;
@@ -156,7 +158,7 @@ fn has_in_order(name: &str, letters: &str) -> bool {
 /// The palette that is open.
 #[derive(Default)]
 pub(crate) struct Palette {
-    text: String,
+    text: TextField,
     chosen: usize,
     /// True if a person has moved in the list.
     moved: bool,
@@ -166,14 +168,14 @@ pub(crate) struct Palette {
 impl Palette {
     /// The palette with a name already there, to be told what that needs.
     pub(crate) fn asking(name: &str) -> Self {
-        Self { text: format!("{name} "), ..Self::default() }
+        Self { text: TextField::at_end(&format!("{name} ")), ..Self::default() }
     }
 
     /// The entries that fit what was typed, the best first.
     fn found<'a>(&self, view: ViewId, show: &'a Show) -> Vec<Entry<'a>> {
-        let typed = self.text.trim().to_lowercase();
+        let typed = self.text.text().trim().to_lowercase();
         let all = entries(view, show);
-        if self.text.contains(' ') {
+        if self.text.text().contains(' ') {
             let name = typed.split(' ').next().unwrap_or_default();
             let listed = all.iter().copied().find(|entry| entry.name() == name);
             // What usually only programs write is not listed, and yet understood.
@@ -202,7 +204,7 @@ impl Palette {
     /// The chosen line; none where Enter is not to do anything yet.
     fn at(&self, found: &[Entry<'_>]) -> Option<usize> {
         let at = self.chosen.min(found.len().checked_sub(1)?);
-        let typed = self.text.trim().to_lowercase();
+        let typed = self.text.text().trim().to_lowercase();
         let word = typed.split(' ').next().unwrap_or_default();
         let meant = self.moved || (word.chars().count() >= MEANT && found[at].name().starts_with(word));
         (meant || !found[at].startles()).then_some(at)
@@ -216,17 +218,13 @@ impl Palette {
             KeyCode::Char('p') if held == KeyModifiers::CONTROL => return OverlayReply::Close,
             KeyCode::Down => self.move_by(1, view, model),
             KeyCode::Up => self.move_by(-1, view, model),
-            KeyCode::Backspace => {
-                self.text.pop();
-                (self.chosen, self.moved) = (0, false);
-            }
-            KeyCode::Char(letter) if held.is_empty() => {
-                self.text.push(letter);
-                (self.chosen, self.moved) = (0, false);
-            }
             KeyCode::Enter => return self.choose(view, model),
             KeyCode::Char('k') if key.modifiers.contains(KeyModifiers::CONTROL) => return self.learn(view, model),
-            _ => {}
+            _ => {
+                if self.text.key(key) == Typed::Changed {
+                    (self.chosen, self.moved) = (0, false);
+                }
+            }
         }
         OverlayReply::Stay
     }
@@ -241,7 +239,7 @@ impl Palette {
     }
 
     pub(super) fn paste(&mut self, text: &str) {
-        self.text.extend(text.chars().filter(|c| !c.is_control()).take(80));
+        self.text.insert(text);
     }
 
     fn choose(&mut self, view: ViewId, model: &Model) -> OverlayReply {
@@ -258,14 +256,14 @@ impl Palette {
             self.refused = Some(format!("that is for the view {}: F{} goes there", spec.name, spec.function_key));
             return OverlayReply::Stay;
         }
-        let argument = self.text.trim().strip_prefix(entry.name()).map(str::trim).unwrap_or_default();
+        let argument = self.text.text().trim().strip_prefix(entry.name()).map(str::trim).unwrap_or_default();
         match entry.asks(if entry.argument().is_some() { argument } else { "" }) {
             Ok(asks) => OverlayReply::CloseAsking(asks),
             Err(why) => {
                 self.refused = Some(why).filter(|_| !argument.is_empty());
                 // Its name stands there now, and what it needs is asked for.
                 if argument.is_empty() {
-                    self.text = format!("{} ", entry.name());
+                    self.text.set(&format!("{} ", entry.name()));
                     self.chosen = 0;
                 }
                 OverlayReply::Stay
@@ -277,7 +275,7 @@ impl Palette {
     fn learn(&mut self, view: ViewId, model: &Model) -> OverlayReply {
         let found = self.found(view, model.document.kept());
         let Some(entry) = self.at(&found).map(|at| found[at]) else { return OverlayReply::Stay };
-        let argument = self.text.trim().strip_prefix(entry.name()).map(str::trim).unwrap_or_default();
+        let argument = self.text.text().trim().strip_prefix(entry.name()).map(str::trim).unwrap_or_default();
         let text = match entry {
             Entry::Command(info) => format!("{} {argument}", info.name).trim_end().to_owned(),
             Entry::Look(name) => format!("fire-look {name}"),
@@ -295,19 +293,29 @@ impl Palette {
         }
     }
 
-    pub(super) fn draw(&mut self, view: ViewId, model: &Model, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(super) fn draw(
+        &mut self,
+        (view, keys): (ViewId, &Keys),
+        model: &Model,
+        theme: Theme,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) {
         let found = self.found(view, model.document.kept());
         self.chosen = self.chosen.min(found.len().saturating_sub(1));
         let chosen = self.at(&found);
         let inside = float("any action", 100, 24, theme, area, buffer);
         let mut pen = Pen::new(Rect { height: 1, ..inside }, buffer);
         pen.put("› ", theme.dim());
-        pen.put(&self.text, theme.bright());
-        pen.put("▏", theme.bright());
+        let width =
+            (self.text.text().chars().count() + 1).clamp(1, usize::from(inside.width).saturating_sub(4).max(1)) as u16;
+        let at = Rect { x: inside.x + pen.column(), width, height: 1, ..inside };
+        self.text.draw(theme, at, pen.buffer());
+        pen.to(pen.column() + width);
         let asked = (found.len() == 1).then(|| found[0].argument()).flatten();
         if let Some(refused) = &self.refused {
             pen.put(&format!("  {refused}"), theme.armed());
-        } else if let Some((_, takes)) = asked.filter(|_| self.text.ends_with(' ')) {
+        } else if let Some((_, takes)) = asked.filter(|_| self.text.text().ends_with(' ')) {
             pen.put(&format!("  type {takes}, then Enter; Ctrl-K learns it"), theme.dim());
         } else if chosen.is_none() && !found.is_empty() {
             pen.put("  ↓ chooses", theme.dim());
@@ -316,7 +324,7 @@ impl Palette {
         let first = self.chosen.saturating_sub(room.saturating_sub(1));
         for (line, (index, entry)) in found.iter().enumerate().skip(first).take(room).enumerate() {
             let row = Rect { y: inside.y + 2 + line as u16, height: 1, ..inside };
-            draw_entry(entry, Some(index) == chosen, view, theme, row, buffer);
+            draw_entry(entry, Some(index) == chosen, (view, keys), theme, row, buffer);
         }
         if found.is_empty() {
             Pen::new(Rect { y: inside.y + 2, height: 1, ..inside }, buffer)
@@ -325,7 +333,14 @@ impl Palette {
     }
 }
 
-fn draw_entry(entry: &Entry<'_>, chosen: bool, view: ViewId, theme: Theme, row: Rect, buffer: &mut Buffer) {
+fn draw_entry(
+    entry: &Entry<'_>,
+    chosen: bool,
+    (view, keys): (ViewId, &Keys),
+    theme: Theme,
+    row: Rect,
+    buffer: &mut Buffer,
+) {
     let mut pen = Pen::new(row, buffer);
     let name = match entry.argument() {
         Some((argument, _)) => format!("{} ({argument})", entry.name()),
@@ -337,7 +352,7 @@ fn draw_entry(entry: &Entry<'_>, chosen: bool, view: ViewId, theme: Theme, row: 
     pen.put(&format!("{name:<24}"), if chosen { theme.bright() } else { plain });
     let keys = match elsewhere {
         Some(owner) => format!("on {}, F{}", owner.spec().name, owner.spec().function_key),
-        None => keys_of(view, entry.name()),
+        None => keys_of(view, keys, entry.name()),
     };
     let column = row.width.saturating_sub(keys.chars().count() as u16);
     let room = usize::from(column).saturating_sub(28);
@@ -346,7 +361,7 @@ fn draw_entry(entry: &Entry<'_>, chosen: bool, view: ViewId, theme: Theme, row: 
 }
 
 /// The keys that ask for something of a name.
-fn keys_of(view: ViewId, name: &str) -> String {
+fn keys_of(view: ViewId, keys: &Keys, name: &str) -> String {
     let is_it = |ask: &AnyAsk| match ask {
         Ask::Command(command) => command.name() == name,
         Ask::Action(AnyAction::Frame(action)) => action.name() == name,
@@ -354,7 +369,7 @@ fn keys_of(view: ViewId, name: &str) -> String {
         Ask::Palette(asked) => *asked == name,
         Ask::GoTo(_) | Ask::Say(_) => false,
     };
-    let found = view.keys().into_iter().filter(|told| is_it(&told.ask));
+    let found = keys.told(view).into_iter().filter(|told| is_it(&told.ask));
     // Of what takes several settings the first is as good as none.
     found.map(|told| told.keys).next().filter(|_| name != "nudge").unwrap_or_default()
 }
@@ -382,7 +397,7 @@ mod tests {
     }
 
     fn first(text: &str, view: ViewId) -> (String, Option<usize>) {
-        let palette = Palette { text: text.to_owned(), ..Palette::default() };
+        let palette = Palette { text: TextField::at_end(text), ..Palette::default() };
         let show = show();
         let found = palette.found(view, &show);
         (found.first().map(|entry| entry.name().to_owned()).unwrap_or_default(), palette.at(&found))
@@ -401,7 +416,7 @@ mod tests {
     fn what_can_be_done_here_comes_first() {
         let of_view = |view: ViewId| {
             let show = show();
-            let palette = Palette { text: "next".into(), ..Palette::default() };
+            let palette = Palette { text: TextField::at_end("next"), ..Palette::default() };
             let found = palette.found(view, &show);
             matches!(found.first(), Some(Entry::View(owner, _)) if *owner == view)
         };
@@ -415,7 +430,7 @@ mod tests {
                 ["dark", "out", "light", "flash", "black", "test", "all", "click", "end", "b", "e", "fl", "id", ""]
             {
                 let show = show();
-                let palette = Palette { text: typed.into(), ..Palette::default() };
+                let palette = Palette { text: TextField::at_end(typed), ..Palette::default() };
                 let found = palette.found(*view, &show);
                 let Some(at) = palette.at(&found) else { continue };
                 let entry = found[at];

@@ -23,7 +23,8 @@ use splimo_link::subscription::Subscription;
 use splimo_link::testing;
 use splimo_link::trouble::Trouble;
 
-use crate::kit::theme::{Depth, Theme};
+use crate::keymap::Keys;
+use crate::kit::theme::Theme;
 use crate::ui::Ui;
 use crate::ui_action::UiAction;
 use crate::view::Ask;
@@ -88,7 +89,7 @@ impl Scene {
             problems: Arc::new(check(&show)),
             rig,
             document: Document::new(Show::clone(&show)),
-            ui: Ui::new(Theme { depth: Depth::None }),
+            ui: Ui::new(Theme::plain(), Keys::default()),
             published,
             output,
             network: NetworkStatus::default(),
@@ -164,7 +165,7 @@ impl Scene {
     /// Puts another screen in the place of this one, which is gone.
     pub(crate) fn attach_anew(&mut self) {
         let memory = self.ui.memory();
-        self.ui = Ui::new(Theme { depth: Depth::None });
+        self.ui = Ui::new(Theme::plain(), Keys::default());
         self.ui.take(Update::Document(Box::new(DocumentUpdate::whole(&self.document))));
         self.tell();
         self.ui.recall(&memory);

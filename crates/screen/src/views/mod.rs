@@ -105,6 +105,11 @@ macro_rules! views {
             pub(crate) fn name(&self) -> &'static str {
                 match self { $(Self::$name(action) => action.name(),)* }
             }
+
+            /// Its name, and its argument behind it.
+            pub(crate) fn text(&self) -> String {
+                match self { $(Self::$name(action) => action.text(),)* }
+            }
         }
 
         impl Views {
@@ -133,6 +138,13 @@ macro_rules! views {
             pub(crate) fn released(&mut self, key: KeyEvent) -> Vec<AnyAsk> {
                 let mut asks = Vec::new();
                 $(asks.extend(views!(@asks $name self.$field.released(key)));)*
+                asks
+            }
+
+            /// Has every view let go what keys hold.
+            pub(crate) fn let_all_go(&mut self) -> Vec<AnyAsk> {
+                let mut asks = Vec::new();
+                $(asks.extend(views!(@asks $name self.$field.let_all_go()));)*
                 asks
             }
 
@@ -280,18 +292,20 @@ impl ViewId {
         Self::ALL.iter().copied().find(|view| view.spec().name == name)
     }
 
-    /// The request of a key on it.
+    /// The request of a key on it where nobody has chosen other keys.
+    #[cfg(test)]
     pub(crate) fn ask_of(self, key: KeyEvent) -> Option<AnyAsk> {
+        let (code, held) = self.looked_up(key);
+        Usual::bound_at(Some(self), code, held).or_else(|| Usual::bound_at(None, code, held))
+    }
+
+    /// A key as it is looked up on it.
+    pub(crate) fn looked_up(self, key: KeyEvent) -> (KeyCode, KeyModifiers) {
         // Of a letter Shift makes another letter; of an arrow it makes another key.
         let arrows = self.spec().shift_arrows && !matches!(key.code, KeyCode::Char(_));
         let shift = if arrows { KeyModifiers::SHIFT } else { KeyModifiers::NONE };
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT | shift);
-        let code = lower(key.code, held);
-        let of_frame = || {
-            let ask = find(frame::LIVE, code, held).or_else(|| find(frame::KEYS, code, held))?;
-            Some(ask.map(AnyAction::Frame))
-        };
-        self.bound(code, held).or_else(of_frame).or_else(|| tab_of(code, held).map(|view| Ask::GoTo(view.spec().name)))
+        (lower(key.code, held), held)
     }
 
     /// The keys that work on it and what they ask for, those that do the same together.
@@ -299,10 +313,7 @@ impl ViewId {
         let mut all: Vec<Told> = Vec::new();
         let live = told(frame::LIVE, AnyAction::Frame);
         let frame = told(frame::KEYS, AnyAction::Frame);
-        let tabs = Self::ALL.iter().map(|view| {
-            let spec = view.spec();
-            Told { keys: format!("F{} Alt-{}", spec.function_key, spec.digit), hint: "", ask: Ask::GoTo(spec.name) }
-        });
+        let tabs = Self::ALL.iter().map(|view| tab(*view));
         for told in live.into_iter().chain(self.told()).chain(frame).chain(tabs) {
             match all.iter_mut().find(|known| does_the_same(&known.ask, &told.ask)) {
                 Some(known) => {
@@ -314,6 +325,43 @@ impl ViewId {
         }
         all
     }
+}
+
+/// The bindings as they are where a person has chosen no others.
+pub(crate) struct Usual;
+
+impl Usual {
+    /// The bindings of a view alone, or of all views.
+    pub(crate) fn all(view: Option<ViewId>) -> Vec<Told> {
+        if let Some(view) = view {
+            return view.told();
+        }
+        let mut all = told(frame::LIVE, AnyAction::Frame);
+        all.extend(told(frame::KEYS, AnyAction::Frame));
+        all.extend(ViewId::ALL.iter().map(|view| tab(*view)));
+        all
+    }
+
+    /// The bindings for the lights, which work on all views.
+    pub(crate) fn live() -> Vec<Told> {
+        told(frame::LIVE, AnyAction::Frame)
+    }
+
+    /// The request that is bound to a key on a view alone, or on all views.
+    pub(crate) fn bound_at(view: Option<ViewId>, code: KeyCode, with: KeyModifiers) -> Option<AnyAsk> {
+        if let Some(view) = view {
+            return view.bound(code, with);
+        }
+        let own = find(frame::LIVE, code, with).or_else(|| find(frame::KEYS, code, with));
+        let tab = || tab_of(code, with).map(|view| Ask::GoTo(view.spec().name));
+        own.map(|ask| ask.map(AnyAction::Frame)).or_else(tab)
+    }
+}
+
+/// The keys that show a view.
+fn tab(view: ViewId) -> Told {
+    let spec = view.spec();
+    Told { keys: format!("F{} Alt-{}", spec.function_key, spec.digit), hint: "", ask: Ask::GoTo(spec.name) }
 }
 
 /// True if two bindings belong together, as both that move the master do.
@@ -352,12 +400,12 @@ fn lower(code: KeyCode, held: KeyModifiers) -> KeyCode {
 /// The keys that were pressed, one after the other. A terminal sends Alt and a key as it sends Escape and then the key,
 /// and who is quick, or whose machine is slow, has pressed the two: so it is taken, but for what Alt is bound to, for digits,
 /// which with Alt mean views, and for Backspace, before which nobody backs out.
-pub(crate) fn pressed(view: ViewId, key: KeyEvent) -> impl Iterator<Item = KeyEvent> {
+pub(crate) fn pressed(key: KeyEvent, is_bound: impl Fn(KeyEvent) -> bool) -> impl Iterator<Item = KeyEvent> {
     let of_one_code = match key.code {
         KeyCode::Char(letter) => !letter.is_ascii_digit(),
         code => matches!(code, KeyCode::Enter | KeyCode::Tab),
     };
-    let two = key.modifiers.contains(KeyModifiers::ALT) && of_one_code && view.ask_of(key).is_none();
+    let two = key.modifiers.contains(KeyModifiers::ALT) && of_one_code && !is_bound(key);
     let escape = two.then(|| KeyEvent::from(KeyCode::Esc));
     let modifiers = if two { key.modifiers - KeyModifiers::ALT } else { key.modifiers };
     escape.into_iter().chain([KeyEvent { modifiers, ..key }])
@@ -403,7 +451,9 @@ mod tests {
     #[test]
     fn escape_and_a_key_in_one_breath_are_two_keys() {
         let (escape, p) = (KeyEvent::from(KeyCode::Esc), KeyEvent::from(KeyCode::Char('p')));
-        let all = |code, held| pressed(ViewId::Output, KeyEvent::new(code, held)).collect::<Vec<_>>();
+        let all = |code, held| {
+            pressed(KeyEvent::new(code, held), |key| ViewId::Output.ask_of(key).is_some()).collect::<Vec<_>>()
+        };
         assert_eq!(all(KeyCode::Char('p'), ALT), [escape, p]);
         assert_eq!(all(KeyCode::Char('s'), ALT | CTRL), [escape, KeyEvent::new(KeyCode::Char('s'), CTRL)]);
         assert_eq!(all(KeyCode::Enter, ALT), [escape, KeyCode::Enter.into()]);

@@ -7,7 +7,6 @@ use splimo_core::show::{Aim, AimedHead, Fixture, Shape};
 
 use super::tests::{edited, view};
 use super::*;
-use crate::kit::theme::Depth;
 
 /// A view at the aims of a show with three heads and a bar.
 fn at_aims() -> CuesView {
@@ -31,7 +30,7 @@ fn drawn(view: &mut CuesView, width: u16, height: u16) -> String {
     let area = Rect::new(0, 0, width, height);
     let mut buffer = Buffer::empty(area);
     let (show, snapshot) = (view.show.clone().expect("a show"), view.snapshot.clone());
-    view.aims.draw(&show, &snapshot, Theme { depth: Depth::None }, area, &mut buffer);
+    view.aims.draw(&show, &snapshot, Theme::plain(), area, &mut buffer);
     let line = |y: u16| (0..width).map(|x| buffer[(x, y)].symbol()).collect::<String>().trim_end().to_owned();
     (0..height).map(line).collect::<Vec<_>>().join("\n")
 }

@@ -147,7 +147,7 @@ fn lanes_are_drawn_over_their_bars_with_the_cursor_and_what_plays() {
     let mut view = at_patterns();
     play(&mut view, &keys("T⏎L⏎a←>>e↓→→→→⏎r"));
     let show = view.show.clone().expect("a show");
-    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme { depth: crate::kit::theme::Depth::None });
+    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme::plain());
     let mut buffer = Buffer::empty(area);
     let on = OnStage { tier: 0, look: 3, weight: 1.0, comes: true, fade_left: 0.0, place: Some(5.0) };
     let now = Snapshot { stage: vec![on], ..Snapshot::default() };
@@ -168,7 +168,7 @@ fn drawn(view: &mut CuesView, place: Option<f64>) -> String {
     let look = view.patterns.chosen(&show).expect("a pattern").0;
     let on = OnStage { tier: 0, look, weight: 1.0, comes: true, fade_left: 0.0, place };
     let now = Snapshot { stage: vec![on], ..Snapshot::default() };
-    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme { depth: crate::kit::theme::Depth::None });
+    let (area, theme) = (Rect::new(0, 0, 120, 16), Theme::plain());
     let mut buffer = Buffer::empty(area);
     view.patterns.draw(&show, &now, theme, area, &mut buffer);
     let symbols: Vec<&str> = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();

@@ -191,7 +191,7 @@ fn a_sheet_is_looked_at_before_it_is_kept() {
     let area = Rect::new(0, 0, 110, 30);
     let mut buffer = Buffer::empty(area);
     let open = view.form.as_mut().expect("a preview");
-    open.draw(&show, Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
+    open.draw(&show, Theme::plain(), area, &mut buffer);
     let text: String = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
     for words in
         ["1 new cues, 1 changed, 0 the same, 2 go", "line 3: base: there is no look \"fog\"", "9 End: base: out"]

@@ -68,7 +68,7 @@ fn clips_are_dragged_and_the_ruler_goes_there() {
     let mut view = at_timeline();
     let area = Rect::new(0, 0, 93, 20);
     let show = view.show.clone().expect("a show");
-    let theme = Theme { depth: crate::kit::theme::Depth::None };
+    let theme = Theme::plain();
     view.timeline.draw(&show, &[], theme, area, &mut Buffer::empty(area));
     let mouse = |kind, column, row| MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE };
     // 78 columns are 16 bars; the lanes begin at column 13, top first.
@@ -103,7 +103,7 @@ fn heard() -> CuesView {
 fn drawn(view: &mut CuesView, state: TimelineState) -> Vec<String> {
     let (area, show) = (Rect::new(0, 0, 95, 20), view.show.clone().expect("a show"));
     let mut buffer = Buffer::empty(area);
-    view.timeline.draw(&show, &[state], Theme { depth: crate::kit::theme::Depth::None }, area, &mut buffer);
+    view.timeline.draw(&show, &[state], Theme::plain(), area, &mut buffer);
     let symbols: Vec<&str> = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
     symbols.chunks(95).map(|row| row.concat().trim_end().to_owned()).collect()
 }

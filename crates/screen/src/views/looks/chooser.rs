@@ -1,7 +1,7 @@
 //! Choosing an effect: each moves as a miniature on one's own rig, on the lights that the layer would have.
 
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
 use splimo_core::effect::{EFFECTS, EffectSpec, Holds, ParamKind};
 use splimo_core::engine::Snapshot;
@@ -12,6 +12,7 @@ use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows;
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
+use crate::kit::text_field::{TextField, Typed};
 use crate::kit::theme::Theme;
 use crate::kit::words::cut_at_a_word;
 
@@ -24,7 +25,7 @@ const TALLEST: u16 = 8;
 pub(super) struct Chooser {
     /// True if the chosen layer gets another effect, instead of a layer being added.
     replaces: bool,
-    filter: String,
+    filter: TextField,
     at: usize,
     columns: usize,
     first: usize,
@@ -43,7 +44,7 @@ impl Chooser {
 
     /// The effects that are shown: those whose name begins with what was typed first, then those in whose name or help it is.
     fn found(&self) -> Vec<&'static EffectSpec> {
-        let wanted = self.filter.to_lowercase();
+        let wanted = self.filter.text().to_lowercase();
         let rank = |spec: &&EffectSpec| match () {
             () if spec.name.starts_with(&wanted) => Some(0),
             () if spec.name.contains(&wanted) || spec.family.starts_with(&wanted) => Some(1),
@@ -111,9 +112,9 @@ fn shown(spec: &EffectSpec, context: &PanelContext<'_>) -> Layer {
 impl LookPanel for Chooser {
     fn title(&self) -> String {
         let what = if self.replaces { "another effect for this layer" } else { "a new layer: choose its effect" };
-        match self.filter.as_str() {
+        match self.filter.text() {
             "" => format!("{what}; type to find one"),
-            typed => format!("{what}   {typed}▏"),
+            _ => format!("{what}   {}", self.filter.with_cursor()),
         }
     }
 
@@ -126,9 +127,6 @@ impl LookPanel for Chooser {
     }
 
     fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
-        if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
-            return None;
-        }
         let row = self.columns.max(1) as i64;
         match key.code {
             KeyCode::Esc => return PanelReply::close(PanelRequest::Nothing),
@@ -137,15 +135,11 @@ impl LookPanel for Chooser {
             KeyCode::Right => self.move_by(1),
             KeyCode::Up => self.move_by(-row),
             KeyCode::Down => self.move_by(row),
-            KeyCode::Backspace => {
-                self.filter.pop();
-                self.at = 0;
-            }
-            KeyCode::Char(letter) if letter.is_alphanumeric() => {
-                self.filter.push(letter);
-                self.at = 0;
-            }
-            _ => return None,
+            _ => match self.filter.key_of_search(key) {
+                Typed::Changed => self.at = 0,
+                Typed::Moved => {}
+                Typed::Not => return None,
+            },
         }
         PanelReply::stay()
     }
@@ -153,7 +147,7 @@ impl LookPanel for Chooser {
     fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let found = self.found();
         if found.is_empty() {
-            let words = format!("No effect is called \"{}\". Backspace takes letters away.", self.filter);
+            let words = format!("No effect is called \"{}\". Backspace takes letters away.", self.filter.text());
             Pen::new(Rect { height: 1, ..area }, buffer).put(&words, theme.text());
             return;
         }

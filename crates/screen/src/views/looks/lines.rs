@@ -52,7 +52,7 @@ impl LooksView {
         pen.to(VALUE);
         let colours = row.param(layer).filter(|param| matches!(param.kind, ParamKind::Colours { .. }));
         let value = match (&self.typed, edited) {
-            (Some(typed), true) => format!("{typed}▏"),
+            (Some(typed), true) => typed.with_cursor(),
             _ => row.value(layer),
         };
         let room = usize::from(wide.saturating_sub(VALUE + 3));

@@ -19,8 +19,8 @@ impl LooksView {
     pub(super) fn draw_looks(&mut self, context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let heading = Rect { x: area.x + 1, height: 1, width: area.width - 1, ..area };
         let listed = self.listed();
-        let words = match (self.filtering, self.filter.as_str()) {
-            (true, typed) => format!("looks   {typed}▏"),
+        let words = match (self.filtering, self.filter.text()) {
+            (true, _) => format!("looks   {}", self.filter.with_cursor()),
             (false, "") => format!("looks   {}", listed.len()),
             (false, typed) => format!("looks with \"{typed}\"   {}", listed.len()),
         };
@@ -44,6 +44,7 @@ impl LooksView {
         let drawn: Vec<Look> = shown.clone().filter_map(|i| self.base(listed[i]).cloned()).collect();
         if pictures {
             let hung: Vec<&Look> = drawn.iter().collect();
+            self.gallery.hold(context.reduced_motion);
             self.gallery.advance(&hung, &self.show, &self.rig, context.snapshot, MINIATURE);
         }
         for (place, look) in shown.zip(&drawn) {
@@ -68,7 +69,9 @@ impl LooksView {
         let name = short_name(&look.name, room);
         let mut pen = Pen::new(Rect { height: 1, ..area }, buffer);
         pen.put(if self.more_looks.contains(&index) { "■" } else { " " }, theme.text());
-        let plain = look.colour.map_or(theme.text(), |tint| Style::new().fg(theme.colour(tint.0)).bg(theme.ground()));
+        let plain = look
+            .colour
+            .map_or(theme.text(), |tint| Style::new().fg(theme.colour(theme.mark(tint.0))).bg(theme.ground()));
         match (chosen, self.pane) {
             (true, Pane::Looks) => pen.put(&format!(" {name} "), theme.filled()),
             (true, _) => pen.put(&format!("▸{name}"), theme.bright()),

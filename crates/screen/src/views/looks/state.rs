@@ -15,6 +15,7 @@ use super::rows::{self, Row};
 use super::stage::LookStage;
 use crate::kit::gallery::Gallery;
 use crate::kit::list::List;
+use crate::kit::text_field::TextField;
 
 /// The time that after its key the comparison is held, in seconds; a held key repeats sooner.
 const COMPARED: f64 = 0.7;
@@ -48,10 +49,10 @@ pub(crate) struct LooksView {
     pub(super) more_looks: BTreeSet<usize>,
     pub(super) more_layers: BTreeSet<usize>,
     /// The text by which looks are found.
-    pub(super) filter: String,
+    pub(super) filter: TextField,
     pub(super) filtering: bool,
     /// The text that was typed over the value of a line.
-    pub(super) typed: Option<String>,
+    pub(super) typed: Option<TextField>,
     /// The look as it is tried, until it is kept.
     pub(super) work: Option<Look>,
     pub(super) worked: Instant,
@@ -81,7 +82,7 @@ impl Default for LooksView {
             lines: List::default(),
             more_looks: BTreeSet::new(),
             more_layers: BTreeSet::new(),
-            filter: String::new(),
+            filter: TextField::default(),
             filtering: false,
             typed: None,
             work: None,
@@ -106,7 +107,7 @@ impl Default for LooksView {
 impl LooksView {
     /// The looks that are listed, by index: all, or those that are found.
     pub(super) fn listed(&self) -> Vec<usize> {
-        let wanted = self.filter.to_lowercase();
+        let wanted = self.filter.text().to_lowercase();
         let found = |look: &Look| {
             look.name.to_lowercase().contains(&wanted)
                 || look.tags.iter().any(|tag| tag.to_lowercase().contains(&wanted))

@@ -1,13 +1,14 @@
 //! The choice of a layer's lights: groups and fixtures, found by typing.
 
 use ratatui::buffer::Buffer;
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
 use splimo_core::engine::Snapshot;
 use splimo_core::show::Show;
 
 use super::panel::{BulkChange, LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::pen::Pen;
+use crate::kit::text_field::{TextField, Typed};
 use crate::kit::theme::Theme;
 
 /// The list of groups and fixtures.
@@ -15,18 +16,18 @@ pub(super) struct Target {
     /// True if all layers of all chosen looks get it.
     whole_looks: bool,
     marked: Vec<String>,
-    filter: String,
+    filter: TextField,
     at: usize,
     first: usize,
 }
 
 impl Target {
     pub(super) fn of(target: &[String], whole_looks: bool) -> Box<Self> {
-        Box::new(Self { whole_looks, marked: target.to_vec(), filter: String::new(), at: 0, first: 0 })
+        Box::new(Self { whole_looks, marked: target.to_vec(), filter: TextField::default(), at: 0, first: 0 })
     }
 
     fn found(&self, show: &Show) -> Vec<(String, usize)> {
-        let wanted = self.filter.to_lowercase();
+        let wanted = self.filter.text().to_lowercase();
         let groups = show.groups.iter().map(|g| (g.name.clone(), g.members.len()));
         let all = groups.chain(show.fixtures.iter().map(|f| (f.name.clone(), 0)));
         let mut found: Vec<(String, usize)> = all.filter(|(name, _)| name.to_lowercase().contains(&wanted)).collect();
@@ -70,9 +71,9 @@ impl LookPanel for Target {
     fn title(&self) -> String {
         let whose =
             if self.whole_looks { "the lights of all layers of the chosen looks" } else { "the lights of this layer" };
-        match self.filter.as_str() {
+        match self.filter.text() {
             "" => format!("{whose}; type to find some"),
-            typed => format!("{whose}   {typed}▏"),
+            _ => format!("{whose}   {}", self.filter.with_cursor()),
         }
     }
 
@@ -88,9 +89,6 @@ impl LookPanel for Target {
     }
 
     fn key(&mut self, key: KeyEvent, context: &PanelContext<'_>) -> Option<PanelReply> {
-        if key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) {
-            return None;
-        }
         let found = self.found(context.show);
         self.at = self.at.min(found.len().saturating_sub(1));
         match key.code {
@@ -113,15 +111,11 @@ impl LookPanel for Target {
                 let target = if several { self.marked.clone() } else { vec![name.clone()] };
                 return PanelReply::close(self.request(target, context, true));
             }
-            KeyCode::Backspace => {
-                self.filter.pop();
-                self.at = 0;
-            }
-            KeyCode::Char(letter) if letter != '`' => {
-                self.filter.push(letter);
-                self.at = 0;
-            }
-            _ => return None,
+            _ => match self.filter.key_of_search(key) {
+                Typed::Changed => self.at = 0,
+                Typed::Moved => {}
+                Typed::Not => return None,
+            },
         }
         PanelReply::stay()
     }
@@ -132,7 +126,7 @@ impl LookPanel for Target {
             let words = if context.show.fixtures.is_empty() {
                 "There are no lights yet: F2, then a adds some.".to_owned()
             } else {
-                format!("Nothing is called \"{}\". Backspace takes letters away.", self.filter)
+                format!("Nothing is called \"{}\". Backspace takes letters away.", self.filter.text())
             };
             Pen::new(Rect { height: 1, ..area }, buffer).put(&words, theme.text());
             return;

@@ -6,6 +6,7 @@ use ratatui::layout::Position;
 use super::action::{Ask, LooksAction};
 use super::rows::Row;
 use super::state::{LooksView, Pane};
+use crate::kit::text_field::{TextField, Typed};
 use crate::view::Handled;
 
 impl LooksView {
@@ -64,11 +65,11 @@ impl LooksView {
                 self.filtering = false;
                 return Handled::Not;
             }
-            KeyCode::Backspace => drop(self.filter.pop()),
-            KeyCode::Char(letter) if letter != '`' && !key.modifiers.contains(KeyModifiers::CONTROL) => {
-                self.filter.push(letter);
+            _ => {
+                if self.filter.key_of_search(key) == Typed::Not {
+                    return Handled::Not;
+                }
             }
-            _ => return Handled::Not,
         }
         self.looks.chosen = 0;
         Handled::Done(Vec::new())
@@ -80,23 +81,25 @@ impl LooksView {
         let begins = matches!(key.code, KeyCode::Char('0'..='9')) && row.takes_digits(layer);
         let Some(typed) = &mut self.typed else {
             let (KeyCode::Char(digit), true) = (key.code, begins) else { return Handled::Not };
-            self.typed = Some(digit.to_string());
+            self.typed = Some(TextField::at_end(&digit.to_string()));
             return Handled::Done(Vec::new());
         };
         match key.code {
             KeyCode::Esc => self.typed = None,
-            KeyCode::Backspace => drop(typed.pop()),
-            KeyCode::Char('-') => match typed.strip_prefix('-') {
-                Some(positive) => *typed = positive.to_owned(),
-                None => typed.insert(0, '-'),
-            },
-            KeyCode::Char(letter) if letter != '`' => typed.push(letter),
+            KeyCode::Char('-') => {
+                let turned = typed.text().strip_prefix('-').map_or_else(|| format!("-{}", typed.text()), str::to_owned);
+                typed.set(&turned);
+            }
             KeyCode::Enter | KeyCode::Up | KeyCode::Down | KeyCode::Tab => {
                 let text = self.typed.take().unwrap_or_default();
-                let asks = self.take_typed(row, &text);
+                let asks = self.take_typed(row, text.text());
                 return if key.code == KeyCode::Enter { Handled::Done(asks) } else { Handled::First(asks) };
             }
-            _ => return Handled::Not,
+            _ => {
+                if typed.key(key) == Typed::Not {
+                    return Handled::Not;
+                }
+            }
         }
         Handled::Done(Vec::new())
     }
@@ -122,7 +125,7 @@ impl LooksView {
                 return Vec::new();
             }
             let kept = self.keep_work();
-            self.filter.extend(text.chars().filter(|c| !c.is_control()).take(40));
+            self.filter.insert(text);
             return kept;
         };
         let request = self.in_context(|context| panel.paste(text, context));

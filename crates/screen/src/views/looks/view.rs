@@ -36,6 +36,7 @@ impl View for LooksView {
             "Shift-↑ ↓ choose several looks or layers; g then changes one thing in all of them.",
         ],
         other_keys: &[],
+        by_place: false,
         shift_arrows: true,
     };
 

@@ -88,6 +88,7 @@ impl View for PlayView {
             "Shift with an arrow chooses where the next press lands, and how it fades, once.",
         ],
         other_keys: &[["1-0 q-p a-l z-m", "pads", "The pads"]],
+        by_place: true,
         shift_arrows: true,
     };
 
@@ -135,6 +136,12 @@ impl View for PlayView {
         // Whatever bank is shown by now: what the key held is let go.
         let held = self.held.iter().position(|(key, _)| *key == place).map(|at| self.held.swap_remove(at));
         held.map(|(_, number)| Ask::engine(EngineCommand::LetPadGo(number))).into_iter().collect()
+    }
+
+    fn let_all_go(&mut self) -> Vec<Ask> {
+        self.pressed = None;
+        let held = std::mem::take(&mut self.held).into_iter();
+        held.map(|(_, number)| Ask::engine(EngineCommand::LetPadGo(number))).collect()
     }
 
     fn mouse(&mut self, mouse: MouseEvent) -> Option<Vec<Ask>> {

@@ -11,6 +11,7 @@ use splimo_core::rig::Rig;
 use splimo_core::show::{Bank, Boundary, Look, PADS, Pad, PadMode};
 
 use super::action::{Ask, PlayAction};
+use crate::keyboard::Layout;
 use crate::kit::gallery::Gallery;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -28,8 +29,8 @@ pub(super) fn place_of(letter: char) -> Option<usize> {
 }
 
 /// The key of a pad by its place, from 1.
-pub(super) fn key_of(place: usize) -> char {
-    PAD_ROWS.iter().flat_map(|row| row.chars()).nth(place.wrapping_sub(1)).unwrap_or('?')
+pub(super) fn key_of(place: usize, layout: Layout) -> char {
+    layout.pad_rows().concat().chars().nth(place.wrapping_sub(1)).unwrap_or('?')
 }
 
 /// The grid of the pads.
@@ -113,6 +114,7 @@ impl Pads {
         }
         let look = |pad: Option<&Pad>| Some(context.show.look(pad?.look.as_deref()?)?.1);
         let looks: Vec<&Look> = shown.iter().filter_map(|(.., pad)| look(*pad)).collect();
+        self.miniatures.hold(context.reduced_motion);
         self.miniatures.advance(&looks, context.show, rig, context.snapshot, size);
         let mut picture = 0;
         for (place, at, pad) in shown {
@@ -214,7 +216,7 @@ struct Label<'a> {
 impl Label<'_> {
     fn draw(&self, theme: Theme, at: Rect, buffer: &mut Buffer) {
         let mut pen = Pen::new(Rect { height: at.height.min(1), ..at }, buffer);
-        let key = key_of(self.place);
+        let key = key_of(self.place, self.context.layout);
         let key_style = if self.chosen { theme.filled() } else { theme.text() };
         let Some(pad) = self.pad else {
             pen.put(&key.to_string(), if self.chosen { theme.filled() } else { theme.faint() });

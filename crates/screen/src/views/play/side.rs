@@ -177,7 +177,9 @@ impl Side<'_, '_> {
         }
         match (state.look, state.pad) {
             (None, _) => String::new(),
-            (Some(_), Some(pad)) => format!("pad {}", key_of((pad - 1) % splimo_core::show::PADS + 1)),
+            (Some(_), Some(pad)) => {
+                format!("pad {}", key_of((pad - 1) % splimo_core::show::PADS + 1, self.context.layout))
+            }
             (Some(_), None) => match state.by {
                 Origin::Rotation => "turns",
                 Origin::List(_) => "list",
@@ -205,7 +207,7 @@ impl Side<'_, '_> {
         pen.put(&format!("{:<7}", armed.boundary.name()), theme.text());
         pen.put(&format!("{left:5.1}"), theme.armed());
         let who = match (armed.wish.pad, armed.wish.by) {
-            (Some(pad), _) => format!("  {}", key_of((pad - 1) % splimo_core::show::PADS + 1)),
+            (Some(pad), _) => format!("  {}", key_of((pad - 1) % splimo_core::show::PADS + 1, self.context.layout)),
             (None, Origin::Rotation) => " turns".to_owned(),
             (None, _) => String::new(),
         };

@@ -4,6 +4,8 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use splimo_core::edit::{Arrangement, Axis, Edit, Refused, Side, bounds};
 use splimo_core::show::{Fixture, Show};
 
+use crate::kit::text_field::TextField;
+
 /// An arrangement as far as it is done: the fixtures as they are to lie.
 #[derive(Debug, Clone)]
 pub(super) struct Arranging {
@@ -16,7 +18,7 @@ pub(super) struct Arranging {
     turned: f32,
     scaled: f32,
     /// The place that is being typed.
-    typed: Option<String>,
+    typed: Option<TextField>,
 }
 
 impl Arranging {
@@ -53,7 +55,7 @@ impl Arranging {
             _ => 1.0,
         };
         if key.code == KeyCode::Char('p') {
-            self.typed = Some(String::new());
+            self.typed = Some(TextField::default());
             self.said = "the middle at x y, in pitches from the top left: ".to_owned();
             return Some(Ok(()));
         }
@@ -112,11 +114,9 @@ impl Arranging {
     }
 
     /// Takes a key while a place is typed; what came of it where that is over.
-    pub(super) fn type_key(&mut self, key: KeyCode) -> Option<Result<(), String>> {
+    pub(super) fn type_key(&mut self, key: KeyEvent) -> Option<Result<(), String>> {
         let typed = self.typed.as_mut()?;
-        match key {
-            KeyCode::Char(letter) => typed.push(letter),
-            KeyCode::Backspace => drop(typed.pop()),
+        match key.code {
             KeyCode::Esc => {
                 self.typed = None;
                 self.said = "not moved".to_owned();
@@ -124,12 +124,12 @@ impl Arranging {
             }
             KeyCode::Enter => {
                 let text = self.typed.take().unwrap_or_default();
-                return Some(self.move_to(&text));
+                return Some(self.move_to(text.text()));
             }
-            _ => {}
+            _ => drop(typed.key(key)),
         }
-        let typed = self.typed.as_deref().unwrap_or_default();
-        self.said = format!("the middle at x y, in pitches from the top left: {typed}▏");
+        let typed = self.typed.as_ref().map(TextField::with_cursor).unwrap_or_default();
+        self.said = format!("the middle at x y, in pitches from the top left: {typed}");
         None
     }
 
@@ -201,7 +201,7 @@ mod tests {
             };
             match arranging.types() {
                 true => {
-                    if let Some(Err(why)) = arranging.type_key(code) {
+                    if let Some(Err(why)) = arranging.type_key(code.into()) {
                         arranging.said = why;
                     }
                 }

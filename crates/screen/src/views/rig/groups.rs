@@ -215,7 +215,7 @@ impl Groups {
             pen.put(if chosen { "▸ " } else { "  " }, theme.bright());
             pen.put(if self.marked.contains(&index) { "✓ " } else { "  " }, theme.bright());
             let tint = group.colour.unwrap_or_else(|| Tint::of(index)).0;
-            pen.put("■ ", ratatui::style::Style::new().fg(theme.colour(tint)).bg(theme.ground()));
+            pen.put("■ ", ratatui::style::Style::new().fg(theme.colour(theme.mark(tint))).bg(theme.ground()));
             pen.put(&format!("{:<20}", group.name), if chosen { theme.bright() } else { theme.text() });
             let first = group.members.first().map_or("", String::as_str);
             let last = group.members.last().map_or("", String::as_str);

@@ -41,7 +41,7 @@ impl List {
             pen.put(if here { "▌" } else { " " }, theme.bright());
             if tinted {
                 let tint = Tint::of(index).0;
-                pen.put("■ ", Style::new().fg(theme.colour(tint)).bg(theme.ground()));
+                pen.put("■ ", Style::new().fg(theme.colour(theme.mark(tint))).bg(theme.ground()));
             }
             let style = if here { theme.bright() } else { theme.text() };
             let wide = area.width >= 44;

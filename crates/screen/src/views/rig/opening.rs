@@ -133,7 +133,7 @@ impl RigView {
             panel @ (RigPanel::Add(_) | RigPanel::Change(..) | RigPanel::Patch(..) | RigPanel::Canvas(_)) => {
                 panel.form_key(key, kept)
             }
-            RigPanel::Arrange(arranging) if arranging.types() => match arranging.type_key(key.code) {
+            RigPanel::Arrange(arranging) if arranging.types() => match arranging.type_key(key) {
                 None => PanelReply::stay(Vec::new()),
                 Some(Ok(())) => PanelReply::stay(vec![Ask::try_edit(arranging.edit())]),
                 Some(Err(why)) => {

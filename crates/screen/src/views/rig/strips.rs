@@ -32,7 +32,7 @@ pub(super) fn draw(
         strip(show, occupancy, chosen, universe, theme, row, buffer);
         if tinted {
             let tint = Tint::of(before + line).0;
-            let style = Style::new().fg(theme.colour(tint)).bg(theme.ground());
+            let style = Style::new().fg(theme.colour(theme.mark(tint))).bg(theme.ground());
             buffer.set_string(row.x, row.y, "■", style);
         }
     }

@@ -106,7 +106,7 @@ impl TimelineForm {
     pub(super) fn recording(place: usize, line: &Timeline) -> Self {
         let known = line.marks.as_ref().map(|marks| marks.recording.clone()).unwrap_or_default();
         let mut field = Field::text("file", "recording", known);
-        field.hint = "WAV, FLAC, MP3 or OGG; empty: the one that plays".to_owned();
+        field.hint = "WAV, AIFF, FLAC, MP3, OGG or M4A; empty: the one that plays".to_owned();
         Self { of: Of::Recording, line: place, form: Form::new(vec![field]) }
     }
 
