@@ -138,7 +138,7 @@ fn what_is_wrong_is_said_with_its_mend_and_an_exit_code() {
         (vec!["run", "/nowhere.splimo"], 1, "/nowhere.splimo"),
         (vec!["run", demo, "--look", "Nope"], 1, "it has: Tide"),
         (vec!["run", demo, "--audio", "/nowhere.wav"], 1, "/nowhere.wav"),
-        (vec!["run", demo, "--audio", path], 1, "WAV, FLAC, MP3 and OGG"),
+        (vec!["run", demo, "--audio", path], 1, "WAV, AIFF, FLAC, MP3, OGG"),
         (vec!["run", demo, "--for", "soon"], 2, "30s"),
         (vec!["render", demo, "--look", "Tide", "--out", "x.mov"], 1, ".frames, .png or .gif"),
         (vec!["render", demo, "--look", "Tide", "--seconds", "0", "--out", "x.gif"], 1, "--seconds"),

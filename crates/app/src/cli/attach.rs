@@ -12,10 +12,10 @@ use splimo_link::message::Guest;
 use splimo_runtime::fault;
 use splimo_runtime::session::client::{self, Client, ClientError};
 use splimo_runtime::urgency::{Patience, give_way};
-use splimo_screen::{End, Link, Options};
+use splimo_screen::{Elsewhere, End, Link, Options};
 
 use super::stop::StopSignal;
-use super::{Failure, logging};
+use super::{Failure, config, logging, play};
 
 /// The time that a session may take to end once it was asked to.
 const ENDS: Duration = Duration::from_secs(5);
@@ -31,12 +31,19 @@ pub(super) fn run(name: Option<&str>) -> Result<ExitCode, Failure> {
 
 /// Shows a session of a name until the person leaves.
 pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure> {
+    attach_with(name, stop, false)
+}
+
+/// The same with the tutorial, or without.
+pub(super) fn attach_with(name: &str, stop: &StopSignal, tutorial: bool) -> Result<ExitCode, Failure> {
     // The lights go before what is seen of them here.
     give_way(Patience::Rest);
-    let stop = stop.clone();
+    let (stop, stop_signal) = (stop.clone(), stop.clone());
     let options = Options {
         ended: Arc::new(move || stop.came()),
         resumed: resumed()?,
+        tutorial,
+        config: config::told(),
         log: Some(logging::path()),
         strike: || fault::strike("screen"),
     };
@@ -53,6 +60,8 @@ pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure>
                 wait_for_the_end(name);
                 return Ok(ExitCode::SUCCESS);
             }
+            End::Elsewhere(Elsewhere::Join(other)) => return attach(&other, &stop_signal),
+            End::Elsewhere(Elsewhere::Open(show)) => return play::open_plainly(&show),
             End::RunsOn => {
                 say(&format!("the show runs on as the session {name}; `splimo attach {name}` shows it again"));
                 return Ok(ExitCode::SUCCESS);

@@ -8,8 +8,7 @@ use splimo_core::check::{Severity, check};
 use splimo_core::show::file::{self, FileError};
 use splimo_core::show::salvage;
 
-use super::{Failure, print_json};
-use splimo_runtime::files;
+use super::{Failure, print_json, standard};
 use splimo_runtime::media::{self, Library};
 
 #[derive(Serialize)]
@@ -30,7 +29,7 @@ struct Line {
 
 /// Tells every problem; 1 where any is an error, and where any is a warning if one is strict.
 pub(super) fn run(path: &Path, json: bool, strict: bool) -> Result<ExitCode, Failure> {
-    let text = files::read_text(path)?;
+    let text = standard::text(path)?;
     let problems = match file::read(&text) {
         Ok(opened) => {
             let mut problems = check(&opened.show);
@@ -62,7 +61,7 @@ pub(super) fn run(path: &Path, json: bool, strict: bool) -> Result<ExitCode, Fai
     };
     let least = if strict { Severity::Warning } else { Severity::Error };
     let failed = problems.iter().any(|p| p.severity >= least);
-    let report = Report { show: path.display().to_string(), problems };
+    let report = Report { show: standard::name(path), problems };
     if json {
         print_json(&report)?;
     } else {

@@ -1,17 +1,18 @@
 //! `splimo cues`: cue lists as CSV sheets, out and in.
 
-use std::io::{IsTerminal, Write};
+use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::Args;
 use splimo_core::edit::Edit;
 use splimo_core::making::{read_sheet, write_sheet};
+use splimo_core::nearest;
 use splimo_core::outside::Outside;
 use splimo_core::show::{CueList, Show};
 use splimo_runtime::files;
 
-use super::{Failure, play};
+use super::{Failure, said, standard};
 
 /// The largest sheet, in bytes.
 const LARGEST: u64 = 64 << 20;
@@ -19,15 +20,15 @@ const LARGEST: u64 = 64 << 20;
 /// Arguments of `splimo cues`.
 #[derive(Debug, Args)]
 pub(super) struct CuesArguments {
-    /// The show's file
+    /// The show's file, or "-" for standard input
     show: PathBuf,
     /// The cue list; without one, the first
     #[arg(long)]
     list: Option<String>,
-    /// Write the list into a CSV file
+    /// Write the list into a CSV file; "-" is standard output
     #[arg(long, conflicts_with = "read")]
     write: Option<PathBuf>,
-    /// Read the list from a CSV file: what would change, and the lines that fail
+    /// Read the list from a CSV file, or "-" for standard input: what would change, and the lines that fail
     #[arg(long)]
     read: Option<PathBuf>,
     /// Keep what was read, in the show's file
@@ -37,12 +38,12 @@ pub(super) struct CuesArguments {
 
 /// `splimo cues`.
 pub(super) fn run(arguments: &CuesArguments) -> Result<ExitCode, Failure> {
-    let show = play::opened(&arguments.show)?;
+    let show = standard::opened(&arguments.show)?;
     let place = place_of(&show, arguments.list.as_deref())?;
     let list = &show.cue_lists[place];
     if let Some(path) = &arguments.write {
-        files::write(path, write_sheet(list, &show).as_bytes())?;
-        say!("{}: {} cues of {}", path.display(), list.cues.len(), list.name);
+        standard::write(path, write_sheet(list, &show).as_bytes())?;
+        say_aside!("{}: {} cues of {}", path.display(), list.cues.len(), list.name);
         return Ok(ExitCode::SUCCESS);
     }
     match &arguments.read {
@@ -50,7 +51,7 @@ pub(super) fn run(arguments: &CuesArguments) -> Result<ExitCode, Failure> {
             let sheet = write_sheet(list, &show);
             // A terminal would obey what a file only keeps.
             let shown = if std::io::stdout().is_terminal() { Outside(&sheet).page() } else { (&sheet[..]).into() };
-            std::io::stdout().write_all(shown.as_bytes())?;
+            said::raw(shown.as_bytes());
             Ok(ExitCode::SUCCESS)
         }
         Some(path) => read(&show, place, path, arguments),
@@ -62,22 +63,29 @@ fn place_of(show: &Show, name: Option<&str>) -> Result<usize, Failure> {
     match name {
         _ if show.cue_lists.is_empty() => Err("the show has no cue list; F5 makes one".into()),
         None => Ok(0),
-        Some(name) => {
-            show.cue_list(name).ok_or_else(|| format!("there is no cue list \"{name}\"; there is {}", known()).into())
-        }
+        Some(name) => show.cue_list(name).ok_or_else(|| {
+            let meant = nearest::meant(name, show.cue_lists.iter().map(|list| list.name.as_str()));
+            format!("there is no cue list \"{name}\"{meant}; there is {}", known()).into()
+        }),
     }
 }
 
 fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Result<ExitCode, Failure> {
-    let bytes =
-        files::read_bounded(path, LARGEST).map_err(|error| format!("{} cannot be read: {error}", path.display()))?;
-    let sheet = read_sheet(&bytes, show).map_err(|why| format!("{}: {why}", path.display()))?;
+    let name = standard::name(path);
+    let bytes = match standard::is_meant(path) {
+        true => standard::bytes()?,
+        false => files::read_bounded(path, LARGEST).map_err(|error| format!("{name} cannot be read: {error}"))?,
+    };
+    let sheet = read_sheet(&bytes, show).map_err(|why| format!("{name}: {why}"))?;
     for failure in &sheet.failures {
-        say_aside!("splimo: {}: line {}: {}", path.display(), failure.line, failure.message);
+        say_aside!("splimo: {name}: line {}: {}", failure.line, failure.message);
     }
     let list = &show.cue_lists[place];
     let changed = sheet.cues.iter().filter(|cue| !list.cues.contains(cue)).count();
     say!("{} cues, {changed} of them new or changed, {} lines fail", sheet.cues.len(), sheet.failures.len());
+    if arguments.keep && standard::is_meant(&arguments.show) {
+        return Err("--keep needs the name of the show's file: standard input keeps nothing".into());
+    }
     if arguments.keep {
         let edit = Edit::PutCueLists(vec![(place, CueList { cues: sheet.cues, ..list.clone() })]);
         let edited = edit.apply(show).map_err(|why| why.to_string())?;

@@ -20,7 +20,7 @@ use splimo_core::still;
 
 use super::Failure;
 use super::effects::range;
-use super::render::Music;
+use super::music::Music;
 use splimo_runtime::files;
 
 /// The size of an effect on the contact sheet, and how many stand side by side.

@@ -13,7 +13,8 @@ use splimo_hear::pitch::PITCH_AGO;
 use splimo_hear::score::{self, Scribe};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
 
-use super::Failure;
+use super::progress::Progress;
+use super::{Failure, print_json, standard};
 use splimo_runtime::sound;
 
 /// The hearing, from the start to the end.
@@ -61,8 +62,7 @@ pub(super) struct Part {
 pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
     let heard = hear(path, |_, _| {})?;
     if json {
-        use std::io::Write;
-        writeln!(std::io::stdout(), "{}", serde_json::to_string(&heard)?)?;
+        print_json(&heard)?;
     } else {
         print(&heard);
     }
@@ -71,7 +71,12 @@ pub(super) fn run(path: &Path, json: bool) -> Result<ExitCode, Failure> {
 
 /// Hears a recording from its start to its end; `each` gets every hop with its samples.
 pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> Result<Heard, Failure> {
-    let mut file = sound::File::open(path)?;
+    let mut file = match standard::is_meant(path) {
+        true => sound::File::of_bytes(standard::bytes()?)?,
+        false => sound::File::open(path)?,
+    };
+    let progress = Progress::begin(&format!("hearing {}", standard::name(path)))?;
+    let length = file.seconds();
     let began = cpu_seconds();
     let mut taking = Taking::default();
     let mut listener = Listener::default();
@@ -80,12 +85,14 @@ pub(super) fn hear(path: &Path, mut each: impl FnMut(&[f32; HOP], &Hearing)) -> 
         listener.listen(&samples, |_| {});
         taking.hop(&listener);
         each(&samples, listener.hearing());
+        progress.at(length.map_or(0.0, |length| listener.hearing().time / length))?;
     }
+    progress.end();
     if let Some(reason) = &file.broken {
-        say_aside!("splimo: {} is damaged ({reason}); it was heard as far as it goes", path.display());
+        say_aside!("splimo: {} is damaged ({reason}); it was heard as far as it goes", standard::name(path));
     }
     if taking.hops == 0 {
-        return Err(format!("there is no sound in {}; choose another file", path.display()).into());
+        return Err(format!("there is no sound in {}; choose another file", standard::name(path)).into());
     }
     let mut heard = taking.finish();
     heard.cpu_seconds = cpu_seconds() - began;

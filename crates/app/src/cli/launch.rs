@@ -1,6 +1,7 @@
 //! Sessions in processes of their own: how they are launched, and the process that they are.
 
 use std::io::{BufRead, BufReader, Write};
+use std::net::Ipv4Addr;
 use std::path::PathBuf;
 use std::process::{Child, Command, ExitCode, Stdio};
 use std::time::Duration;
@@ -12,11 +13,11 @@ use splimo_runtime::machine;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::Channels;
 
-use super::Failure;
-use super::Span;
 use super::inputs::InputArguments;
 use super::play::{checked_source, opened_or_new, with_standins};
 use super::stop::StopSignal;
+use super::{Failure, Span, logging};
+use crate::standin::node::{Node, NodeSpec};
 use crate::standin::sim::demo_pads::DemoPads;
 
 /// The time that a session may take to begin.
@@ -47,11 +48,28 @@ pub(super) struct SessionArguments {
     /// How long
     #[arg(long = "for", value_name = "TIME")]
     pub(super) span: Option<Span>,
+    /// Be a lighting node at an address of the loopback too
+    #[arg(long)]
+    pub(super) node: Option<Ipv4Addr>,
     #[command(flatten)]
     pub(super) inputs: InputArguments,
 }
 
 impl SessionArguments {
+    /// The arguments of the demo, with nothing but what is listened to.
+    pub(super) fn plain(audio: &str) -> Self {
+        Self {
+            show: None,
+            audio: audio.to_owned(),
+            channels: Channels::All,
+            look: None,
+            with_screen: false,
+            span: None,
+            node: None,
+            inputs: InputArguments::default(),
+        }
+    }
+
     /// The command line that says the same.
     fn to_command(&self) -> Result<Command, Failure> {
         let mut command = Command::new(std::env::current_exe()?);
@@ -68,7 +86,13 @@ impl SessionArguments {
         if let Some(span) = self.span {
             command.arg("--for").arg(format!("{}s", span.0));
         }
+        if let Some(node) = self.node {
+            command.arg("--node").arg(node.to_string());
+        }
         self.inputs.say_to(&mut command);
+        if let Some(levels) = logging::asked() {
+            command.env(logging::LEVELS, levels);
+        }
         // What is read from standard input is the session's to read.
         let standard = self.audio == "-" || self.inputs.reads_standard_input();
         command.stdin(if standard { Stdio::inherit() } else { Stdio::null() }).stdout(Stdio::piped());
@@ -125,7 +149,7 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register_detached()?;
     let source = checked_source(&arguments.audio, arguments.channels)?;
     let (show, nodes) = match &arguments.show {
-        Some(path) => (opened_or_new(path)?, Vec::new()),
+        Some(path) => (opened_or_new(path)?, arguments.node.map(standin).transpose()?.into_iter().collect()),
         None => with_standins(&file::read(files::LANTERN_QUAY)?.show)?,
     };
     let mut show = show;
@@ -152,6 +176,13 @@ pub(super) fn run(arguments: &SessionArguments) -> Result<ExitCode, Failure> {
     session.run(|| stop.came());
     drop((nodes, pads));
     Ok(ExitCode::SUCCESS)
+}
+
+/// A stand-in node with four universes.
+fn standin(address: Ipv4Addr) -> Result<Node, Failure> {
+    let spec = NodeSpec { name: "Practice box".to_owned(), ports: (0..4).collect(), ..NodeSpec::at(address) };
+    Node::start(spec)
+        .map_err(|why| format!("no practice node can be at {address}: {why}; is a tutorial open already?").into())
 }
 
 /// From here on nothing is written to the terminal from which the session was launched.

@@ -14,7 +14,7 @@ use super::Failure;
 const MOST_TOLD: usize = 12;
 
 /// The ways to open a show that cannot be read as a whole.
-#[derive(Debug, Clone, Copy, Args)]
+#[derive(Debug, Clone, Copy, Default, Args)]
 pub(super) struct MendArguments {
     /// Of a show that cannot be read as a whole, open what can be, as a file of its own
     #[arg(long)]
@@ -33,11 +33,11 @@ enum Choice {
 }
 
 /// The file that is to be opened for a show: its own, or one beside it with what can be read of it, or with the one before. The
-/// file that cannot be read stays as it is.
+/// file that cannot be read stays as it is. Nobody is asked where a screen reads the keys already.
 ///
 /// # Errors
 /// All faults, where nobody chooses or can choose.
-pub(super) fn readable(path: &Path, arguments: MendArguments) -> Result<PathBuf, Failure> {
+pub(super) fn readable(path: &Path, arguments: MendArguments, asks: bool) -> Result<PathBuf, Failure> {
     if !path.is_file() {
         return Ok(path.to_owned());
     }
@@ -49,7 +49,7 @@ pub(super) fn readable(path: &Path, arguments: MendArguments) -> Result<PathBuf,
     let choice = match (arguments.rest, arguments.backup) {
         (true, _) => Choice::Rest,
         (_, true) => Choice::Backup,
-        _ if stdin().is_terminal() && stderr().is_terminal() => ask(path, salvaged.as_ref(), backup.as_deref()),
+        _ if asks && stdin().is_terminal() && stderr().is_terminal() => ask(path, salvaged.as_ref(), backup.as_deref()),
         _ => Choice::Neither,
     };
     let opened = |end: &str, text: &[u8]| -> Result<PathBuf, Failure> {

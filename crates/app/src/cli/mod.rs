@@ -7,26 +7,37 @@ mod said;
 mod attach;
 mod bench;
 mod check;
+mod completions;
+mod config;
 mod cues;
 mod draw;
 mod effect_docs;
 mod effects;
+mod fonts;
 mod hear;
+mod help;
 mod inputs;
 mod launch;
 mod log_file;
 mod logging;
 mod machine;
+mod manual;
 mod mend;
+mod music;
 mod node;
 mod nodes;
+mod picture;
 mod play;
+mod progress;
 mod render;
 mod sessions;
 mod sim;
 mod span;
+mod standard;
+mod start;
 mod stop;
 mod troubles;
+mod tutorial;
 
 use inputs::InputArguments;
 use std::path::PathBuf;
@@ -46,16 +57,24 @@ pub type Failure = Box<dyn std::error::Error>;
     name = "splimo",
     version,
     about = "Pixel-mapped, music-aware light for stages, from a terminal",
+    after_help = help::PROGRAM,
     max_term_width = 100
 )]
 struct Arguments {
+    /// Tell more in the log, and on standard error where there is no screen; twice tells most
+    #[arg(short, long, global = true, action = clap::ArgAction::Count)]
+    verbose: u8,
+    /// What the log has: error, warn, info, debug, trace, or those by crate, such as "info,splimo_runtime=debug"
+    #[arg(long, global = true, value_name = "LEVELS", value_parser = logging::levels)]
+    log: Option<String>,
     #[command(subcommand)]
-    command: Command,
+    command: Option<Command>,
 }
 
 #[derive(Subcommand)]
 enum Command {
     /// Play the demo show with its synthesised DJ set and its stand-in nodes
+    #[command(after_help = help::DEMO)]
     Demo {
         /// Without a screen; a report at the end
         #[arg(long)]
@@ -67,10 +86,11 @@ enum Command {
         run: RunArguments,
     },
     /// Open a show full-screen: start a session for it in a process of its own, or join the one that runs
+    #[command(after_help = help::OPEN)]
     Open {
         /// The show's file; where there is none yet, an empty show is begun
         show: PathBuf,
-        /// A recording (WAV, FLAC, MP3, OGG), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
+        /// A recording (WAV, AIFF, FLAC, MP3, OGG, M4A), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
         /// "set" for the synthesised DJ set, or "none"
         #[arg(long, default_value = "none")]
         audio: String,
@@ -87,6 +107,11 @@ enum Command {
         mend: mend::MendArguments,
         #[command(flatten)]
         inputs: InputArguments,
+    },
+    /// Learn it in fifteen minutes: from nothing to a small show on stand-in nodes, step by step
+    Tutorial {
+        /// The file of the show that is made; without it, tutorial.splimo in this folder
+        show: Option<PathBuf>,
     },
     /// Show a running session on this terminal
     Attach {
@@ -113,6 +138,7 @@ enum Command {
     #[command(hide = true)]
     Session(launch::SessionArguments),
     /// Play a show without a screen; screens may be attached to it
+    #[command(after_help = help::RUN)]
     Run {
         /// The show's file
         show: PathBuf,
@@ -123,8 +149,9 @@ enum Command {
         run: RunArguments,
     },
     /// Tell every problem of a show, with its place and its mend; or what this machine does not give to one, and how to grant it
+    #[command(after_help = help::CHECK)]
     Check {
-        /// The show's file
+        /// The show's file, or "-" for standard input
         #[arg(required_unless_present = "machine")]
         show: Option<PathBuf>,
         /// Tell of this machine: priority, memory, timing
@@ -138,38 +165,30 @@ enum Command {
         strict: bool,
     },
     /// Render a look to a picture, an animation or raw universes
-    Render {
-        /// The show's file, or "demo"
-        show: PathBuf,
-        /// The name of the look or pattern
-        #[arg(long, visible_alias = "pattern")]
-        look: String,
-        /// How long
-        #[arg(long, default_value_t = 4.0)]
-        seconds: f64,
-        /// Where to: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame)
-        #[arg(long)]
-        out: PathBuf,
-        /// Music for the effects that hear it: a recording, "set" or "none"
-        #[arg(long, default_value = "set")]
-        audio: String,
-    },
+    #[command(after_help = help::RENDER)]
+    Render(render::RenderArguments),
     /// Write a cue list as a CSV sheet, or read one
+    #[command(after_help = help::CUES)]
     Cues(cues::CuesArguments),
     /// Draw a show, or what is heard in a recording, for print
+    #[command(after_help = help::DRAW)]
     Draw {
-        /// The show's file; for hearing, the recording
+        /// The show's file, or "-" for standard input; for hearing, the recording
         show: PathBuf,
         /// What is drawn
         #[arg(long)]
         what: draw::What,
-        /// Where to: .pdf, or .svg (one file a page); for remote also .csv and .gdtf
+        /// Where to: .pdf, or .svg (one file a page); for remote also .csv and .gdtf; "-" is standard output
         #[arg(long)]
         out: PathBuf,
+        /// What is written, where the name does not tell
+        #[arg(long = "as", value_name = "KIND")]
+        kind: Option<draw::Kind>,
     },
     /// Tell what is heard in a recording: tempo, beats, bars, onsets, key, parts
+    #[command(after_help = help::HEAR)]
     Hear {
-        /// The recording: WAV, FLAC, MP3 or OGG
+        /// The recording, or "-" for standard input: WAV, AIFF, FLAC, MP3, OGG (Vorbis, Opus) or M4A (AAC, ALAC)
         file: PathBuf,
         /// As a JSON document
         #[arg(long)]
@@ -218,6 +237,21 @@ enum Command {
         #[arg(long, conflicts_with = "json")]
         docs: Option<PathBuf>,
     },
+    /// Print a file with every choice and key as it is, to begin one's own with
+    #[command(after_help = help::CONFIG)]
+    Config(config::ConfigArguments),
+    /// Write what a shell needs to complete the words of this program
+    #[command(after_help = help::COMPLETIONS)]
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+    /// Write the manual page, or all of them into a folder
+    Manual {
+        /// The folder that gets a page of each command
+        #[arg(long)]
+        out: Option<PathBuf>,
+    },
 }
 
 #[derive(clap::Args)]
@@ -228,7 +262,7 @@ struct RunArguments {
     /// The look to play; without it, the first
     #[arg(long)]
     look: Option<String>,
-    /// A recording (WAV, FLAC, MP3, OGG), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
+    /// A recording (WAV, AIFF, FLAC, MP3, OGG, M4A), a capture device, "-" or "raw:PATH,RATE,CHANNELS,s16|f32" for raw samples,
     /// "set" for the synthesised DJ set, or "none"
     #[arg(long)]
     audio: Option<String>,
@@ -257,8 +291,13 @@ pub fn main() -> ExitCode {
             return ExitCode::from(code);
         }
     };
-    logging::start();
-    match run(arguments.command) {
+    let has_screen = arguments.command.as_ref().is_none_or(Command::has_screen);
+    logging::start(arguments.log.as_deref(), arguments.verbose, has_screen);
+    let done = match arguments.command {
+        Some(command) => run(command),
+        None => start::run(),
+    };
+    match done {
         Ok(code) => code,
         Err(failure) if failure.is::<launch::Silent>() => ExitCode::FAILURE,
         Err(failure) => {
@@ -269,14 +308,50 @@ pub fn main() -> ExitCode {
     }
 }
 
+impl Command {
+    /// True if it takes the terminal for a screen, on which nothing else may be written.
+    fn has_screen(&self) -> bool {
+        use std::io::IsTerminal;
+        match self {
+            Self::Demo { headless, .. } => !headless,
+            Self::Open { .. } | Self::Attach { .. } | Self::Tutorial { .. } => true,
+            Self::Node(_) | Self::Sim { .. } => std::io::stdout().is_terminal(),
+            Self::Session(_) => true,
+            Self::Sessions { .. }
+            | Self::Do { .. }
+            | Self::Run { .. }
+            | Self::Check { .. }
+            | Self::Render(_)
+            | Self::Cues(_)
+            | Self::Draw { .. }
+            | Self::Hear { .. }
+            | Self::Nodes { .. }
+            | Self::Bench { .. }
+            | Self::Effects { .. }
+            | Self::Config(_)
+            | Self::Completions { .. }
+            | Self::Manual { .. } => false,
+        }
+    }
+}
+
 fn run(command: Command) -> Result<ExitCode, Failure> {
     match command {
         Command::Demo { headless, with_screen, run } => play::demo(headless, with_screen, &run),
         Command::Open { show, audio, channels, look, with_screen, mend, inputs } => {
-            let arguments =
-                launch::SessionArguments { show: Some(show), audio, channels, look, with_screen, span: None, inputs };
+            let arguments = launch::SessionArguments {
+                show: Some(show),
+                audio,
+                channels,
+                look,
+                with_screen,
+                span: None,
+                node: None,
+                inputs,
+            };
             play::open(arguments, mend)
         }
+        Command::Tutorial { show } => tutorial::of(show.as_deref()),
         Command::Attach { name } => attach::run(name.as_deref()),
         Command::Sessions { json } => sessions::list(json),
         Command::Do { session, command } => sessions::send(session.as_deref(), &command),
@@ -284,9 +359,9 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
         Command::Run { show, replay, run } => play::run(&show, replay.as_deref(), &run),
         Command::Check { show: Some(show), json, strict, .. } => check::run(&show, json, strict),
         Command::Check { show: None, json, strict, .. } => machine::run(json, strict),
-        Command::Render { show, look, seconds, out, audio } => render::run(&show, &look, seconds, &out, &audio),
+        Command::Render(arguments) => render::run(&arguments),
         Command::Cues(arguments) => cues::run(&arguments),
-        Command::Draw { show, what, out } => draw::run(&show, what, &out),
+        Command::Draw { show, what, out, kind } => draw::run(&show, what, &out, kind),
         Command::Hear { file, json } => hear::run(&file, json),
         Command::Node(arguments) => node::run(&arguments),
         Command::Sim { device } => sim::run(&device),
@@ -295,13 +370,21 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
             bench::run(bench::Load { universes, layers, tiers }, seconds, json)
         }
         Command::Effects { json, docs } => effects::run(json, docs.as_deref()),
+        Command::Config(arguments) => config::run(arguments),
+        Command::Completions { shell } => completions::run(shell),
+        Command::Manual { out } => manual::run(out.as_deref()),
     }
 }
 
-/// Prints the one document of `--json`.
+/// The version of the documents of `--json` (docs/json.md): another where something of them goes or becomes something else.
+const JSON_VERSION: u32 = 1;
+
+/// Prints the one document of `--json`; one that is an object says its version first.
 fn print_json(document: &impl serde::Serialize) -> Result<(), Failure> {
-    use std::io::Write;
-    let text = serde_json::to_string_pretty(document)?;
-    writeln!(std::io::stdout(), "{}", splimo_core::outside::Outside(&text).page())?;
+    let mut value = serde_json::to_value(document)?;
+    if let serde_json::Value::Object(fields) = &mut value {
+        fields.shift_insert(0, "version".to_owned(), JSON_VERSION.into());
+    }
+    say!("{}", serde_json::to_string_pretty(&value)?);
     Ok(())
 }

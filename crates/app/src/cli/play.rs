@@ -21,8 +21,11 @@ use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
 use super::stop::StopSignal;
 use super::troubles::{self, Teller};
-use super::{Failure, RunArguments, attach, node as node_command, print_json};
+use super::{Failure, RunArguments, attach, node as node_command, print_json, standard, start};
 use crate::standin::node::{self, Node, NodeSpec};
+
+/// The address of the stand-in node of the tutorial.
+const TUTORIAL_NODE: Ipv4Addr = Ipv4Addr::new(127, 0, 15, 1);
 
 /// A report of the demo, with what its stand-in nodes saw.
 #[derive(Serialize)]
@@ -38,6 +41,10 @@ pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Res
     if headless {
         return demo_without_screen(run);
     }
+    if let Some(unused) = unused_with_a_screen(run) {
+        say_aside!("splimo: {unused}");
+        return Ok(ExitCode::from(2));
+    }
     splimo_screen::terminal::check()?;
     let stop = StopSignal::register()?;
     let name = SessionArguments {
@@ -47,10 +54,20 @@ pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Res
         look: run.look.clone(),
         with_screen,
         span: run.span,
+        node: None,
         inputs: run.inputs.clone(),
     }
     .launch()?;
     attach::attach(&name, &stop)
+}
+
+/// What is asked for that only a demo without a screen does.
+fn unused_with_a_screen(run: &RunArguments) -> Option<&'static str> {
+    match (&run.record, run.json) {
+        (Some(_), _) => Some("demo --record needs --headless; with a screen, `r` on Output (F3) records"),
+        (None, true) => Some("demo --json needs --headless: with a screen nothing is reported"),
+        (None, false) => None,
+    }
 }
 
 fn demo_without_screen(run: &RunArguments) -> Result<ExitCode, Failure> {
@@ -69,8 +86,43 @@ fn demo_without_screen(run: &RunArguments) -> Result<ExitCode, Failure> {
     Ok(troubles::exit_code(&report.run.troubles))
 }
 
+/// Opens a show as `splimo open` does without any options.
+pub(super) fn open_plainly(show: &Path) -> Result<ExitCode, Failure> {
+    let arguments = SessionArguments { show: Some(show.to_owned()), ..SessionArguments::plain("none") };
+    open_asking(arguments, MendArguments::default(), false)
+}
+
+/// Plays the demo as `splimo demo` does without any options.
+pub(super) fn demo_plainly() -> Result<ExitCode, Failure> {
+    let stop = StopSignal::register()?;
+    attach::attach(&SessionArguments::plain("set").launch()?, &stop)
+}
+
+/// Leads through the tutorial with a show of some file, and a stand-in node of its own.
+pub(super) fn tutorial(show: &Path) -> Result<ExitCode, Failure> {
+    splimo_screen::terminal::check()?;
+    let stop = StopSignal::register()?;
+    let node = Some(TUTORIAL_NODE);
+    let arguments = SessionArguments { show: Some(show.to_owned()), node, ..SessionArguments::plain("none") };
+    let name = match place::holder_of(show) {
+        Some(name) => name,
+        None => arguments.launch()?,
+    };
+    start::remember(show);
+    attach::attach_with(&name, &stop, true)
+}
+
+/// Joins a session that runs.
+pub(super) fn join(name: &str) -> Result<ExitCode, Failure> {
+    attach::attach(name, &StopSignal::register()?)
+}
+
 /// `splimo open`.
-pub(super) fn open(mut arguments: SessionArguments, mend: MendArguments) -> Result<ExitCode, Failure> {
+pub(super) fn open(arguments: SessionArguments, mend: MendArguments) -> Result<ExitCode, Failure> {
+    open_asking(arguments, mend, true)
+}
+
+fn open_asking(mut arguments: SessionArguments, mend: MendArguments, asks: bool) -> Result<ExitCode, Failure> {
     splimo_screen::terminal::check()?;
     let stop = StopSignal::register()?;
     // A show that runs is joined.
@@ -78,7 +130,10 @@ pub(super) fn open(mut arguments: SessionArguments, mend: MendArguments) -> Resu
     let name = match running {
         Some(name) => name,
         None => {
-            arguments.show = arguments.show.map(|show| readable(&show, mend)).transpose()?;
+            arguments.show = arguments.show.map(|show| readable(&show, mend, asks)).transpose()?;
+            if let Some(show) = &arguments.show {
+                start::remember(show);
+            }
             arguments.launch()?
         }
     };
@@ -88,7 +143,7 @@ pub(super) fn open(mut arguments: SessionArguments, mend: MendArguments) -> Resu
 /// `splimo run`.
 pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
-    let show = opened(path)?;
+    let show = standard::opened(path)?;
     let source = checked_source(run.audio.as_deref().unwrap_or("none"), run.channels)?;
     if let Some(recording) = recording {
         return replay(&show, recording, run, &stop);
@@ -151,19 +206,14 @@ fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failur
 pub(super) fn opened_or_new(path: &Path) -> Result<Show, Failure> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     if path.exists() || !folder.is_dir() {
-        return opened(path);
+        return standard::opened(path);
     }
     let name = path.file_stem().map_or_else(|| "New show".into(), |stem| stem.to_string_lossy().into_owned());
-    Ok(Show::empty(&name))
-}
-
-/// Opens a show; what is odd about its file is told on standard error.
-pub(super) fn opened(path: &Path) -> Result<Show, Failure> {
-    let opened = files::open(path)?;
-    for warning in &opened.warnings {
-        say_aside!("splimo: {}: warning: {warning}", path.display());
+    let mut show = Show::empty(&name);
+    if let Some(latency) = super::config::read().0.latency_ms {
+        show.settings.latency_ms = latency;
     }
-    Ok(opened.show)
+    Ok(show)
 }
 
 /// A source that is there: a recording is tried before anything starts. A device may still come.

@@ -2,67 +2,133 @@
 
 use std::collections::BTreeSet;
 use std::fs::File;
-use std::io::{BufWriter, Write};
-use std::path::Path;
+use std::io::{BufWriter, Seek, Write};
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 use std::sync::Arc;
 
-use image::codecs::gif::{GifEncoder, Repeat};
-use image::{Delay, Frame as GifFrame, Rgb, RgbImage};
-use splimo_core::colour::to_screen;
+use clap::{Args, ValueEnum};
+use gif::{Encoder, Repeat};
+use rayon::prelude::*;
 use splimo_core::engine::{Engine, Frame, Inputs, Prepared};
 use splimo_core::music::Hearing;
+use splimo_core::nearest;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Look, Param, Show, file};
-use splimo_hear::{HOP, Listener, SAMPLE_RATE};
-
-use super::Failure;
-use super::play::opened;
 use splimo_runtime::files;
 use splimo_runtime::media::{Library, Reels};
-use splimo_runtime::sound::Set;
-use splimo_runtime::sound::{self, SoundSource};
+
+use super::music::Music;
+use super::picture::{Places, colours};
+use super::progress::Progress;
+use super::{Failure, standard};
 
 /// The longest that is rendered, in seconds.
 const LONGEST: f64 = 3600.0;
 /// Every how many frames one goes into a GIF: 22 a second of 44.
 const GIF_EVERY: u64 = 2;
-/// The part of the set that the music begins with, the drop, and how long it is heard before the first frame.
-const MUSIC_PART: usize = 2;
-const WARM_UP: f64 = 8.0;
+/// Pictures that are made side by side before they are written.
+const BATCH: usize = 64;
+
+/// The arguments of `splimo render`.
+#[derive(Debug, Args)]
+pub(super) struct RenderArguments {
+    /// The show's file, "demo", or "-" for standard input
+    show: PathBuf,
+    /// The name of the look or pattern
+    #[arg(long, visible_alias = "pattern")]
+    look: String,
+    /// How long
+    #[arg(long, default_value_t = 4.0)]
+    seconds: f64,
+    /// Where to: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame); "-" is standard output
+    #[arg(long)]
+    out: PathBuf,
+    /// What is written, where the name does not tell
+    #[arg(long = "as", value_name = "KIND")]
+    kind: Option<Kind>,
+    /// Music for the effects that hear it: a recording, "set" or "none"
+    #[arg(long, default_value = "set")]
+    audio: String,
+}
+
+/// What a look is rendered to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum Kind {
+    /// An animation
+    Gif,
+    /// A picture of the last frame
+    Png,
+    /// The slots, 512 bytes a universe, frame after frame
+    Frames,
+}
+
+impl Kind {
+    fn of(out: &Path, named: Option<Self>) -> Result<Self, Failure> {
+        let ending = out.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
+        match (named, ending.as_str()) {
+            (Some(kind), _) => Ok(kind),
+            (None, "gif") => Ok(Self::Gif),
+            (None, "png") => Ok(Self::Png),
+            (None, "frames") => Ok(Self::Frames),
+            (None, _) => Err(format!("{} has to end in .gif, .png or .frames; or say --as gif", out.display()).into()),
+        }
+    }
+}
 
 /// Renders a look.
-pub(super) fn run(path: &Path, look: &str, seconds: f64, out: &Path, audio: &str) -> Result<ExitCode, Failure> {
-    if !(seconds > 0.0 && seconds <= LONGEST) {
+pub(super) fn run(arguments: &RenderArguments) -> Result<ExitCode, Failure> {
+    let RenderArguments { show: path, look, seconds, out, kind, audio } = arguments;
+    if !(*seconds > 0.0 && *seconds <= LONGEST) {
         return Err(format!("--seconds has to be above 0 and at most {LONGEST}").into());
     }
-    let show = if path.as_os_str() == "demo" { file::read(files::LANTERN_QUAY)?.show } else { opened(path)? };
-    let Some((index, _)) = show.look(look) else {
-        let known: Vec<_> = show.looks.iter().map(|l| l.name.as_str()).collect();
-        return Err(format!("there is no look \"{look}\" in this show; it has: {}", known.join(", ")).into());
-    };
-    let ending = out.extension().and_then(|e| e.to_str()).unwrap_or_default().to_owned();
-    if !matches!(ending.as_str(), "frames" | "png" | "gif") {
-        return Err(format!("{} has to end in .frames, .png or .gif", out.display()).into());
+    let kind = Kind::of(out, *kind)?;
+    let show = if path.as_os_str() == "demo" { file::read(files::LANTERN_QUAY)?.show } else { standard::opened(path)? };
+    let index = found(&show, look)?;
+    let standard = standard::is_meant(out);
+    if standard {
+        standard::not_a_terminal()?;
     }
-    let folder = out.parent().filter(|f| !f.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let own = out.parent().filter(|f| !f.as_os_str().is_empty()).map_or_else(|| PathBuf::from("."), Path::to_owned);
+    let folder = if standard { std::env::temp_dir() } else { own };
     let failed = |e: std::io::Error| format!("cannot write {}: {e}", out.display());
     // Written beside its place and renamed when it is whole: a render that fails leaves what was there.
     let temporary = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
     let mut file = BufWriter::new(temporary.as_file().try_clone()?);
     let mut studio = Studio::new(show, index, audio, &Library::folder_of(Some(path)))?;
-    let frames = (seconds * studio.rate).round().max(1.0) as u64;
-    match ending.as_str() {
-        "frames" => studio.frames(frames, |frame, _, _| Ok(file.write_all(&frame.slots)?))?,
-        "png" => studio.png(frames, &mut file)?,
-        _ => studio.gif(frames, &mut file)?,
+    let count = (seconds * studio.rate).round().max(1.0) as u64;
+    let progress = Progress::begin(&format!("rendering {look}"))?;
+    match kind {
+        Kind::Frames => studio.frames(count, &progress, |frame, _| Ok(file.write_all(&frame.slots)?))?,
+        Kind::Png => studio.png(count, &progress, &mut file)?,
+        Kind::Gif => studio.gif(count, &progress, &mut file)?,
     }
     file.flush().map_err(failed)?;
     drop(file);
-    set_usual_permissions(temporary.as_file())?;
-    temporary.persist(out).map_err(|e| failed(e.error))?;
-    say_aside!("{frames} frames of {look} in {}", out.display());
+    let took = progress.end();
+    if standard {
+        let mut whole = temporary.as_file();
+        whole.rewind()?;
+        standard::copy(whole)?;
+    } else {
+        set_usual_permissions(temporary.as_file())?;
+        temporary.persist(out).map_err(|e| failed(e.error))?;
+    }
+    let ratio = seconds / took.max(1e-6);
+    say_aside!(
+        "{count} frames of {look} in {}: {seconds} s in {took:.1} s, {ratio:.1} times as fast as it plays",
+        out.display()
+    );
     Ok(ExitCode::SUCCESS)
+}
+
+fn found(show: &Show, look: &str) -> Result<usize, Failure> {
+    if let Some((index, _)) = show.look(look) {
+        return Ok(index);
+    }
+    let known: Vec<_> = show.looks.iter().map(|l| l.name.as_str()).collect();
+    let meant = nearest::meant(look, known.iter().copied());
+    Err(format!("there is no look \"{look}\" in this show{meant}; it has: {}", known.join(", ")).into())
 }
 
 fn set_usual_permissions(file: &File) -> std::io::Result<()> {
@@ -101,45 +167,60 @@ impl Studio {
     fn frames(
         &mut self,
         count: u64,
-        mut take: impl FnMut(&Frame, u64, &Rig) -> Result<(), Failure>,
+        progress: &Progress,
+        mut take: impl FnMut(&Frame, u64) -> Result<(), Failure>,
     ) -> Result<(), Failure> {
-        let rig = self.engine.rig().clone();
         for number in 0..count {
+            progress.at(number as f64 / count as f64)?;
             let time = number as f64 / self.rate;
             self.reels.go_to(time)?;
             let hearing = self.music.as_mut().map_or(Hearing::SILENCE, |music| music.hear_until(time));
             let frame = self.engine.tick(time, &Inputs { hearing, ..Inputs::default() });
-            take(frame, number, &rig)?;
+            take(frame, number)?;
         }
         Ok(())
     }
 
-    fn png(&mut self, count: u64, file: &mut impl Write) -> Result<(), Failure> {
-        let show = self.show.clone();
-        let mut last = RgbImage::new(1, 1);
-        self.frames(count, |frame, number, rig| {
+    fn png(&mut self, count: u64, progress: &Progress, file: &mut impl Write) -> Result<(), Failure> {
+        let places = Places::of(&self.show, self.engine.rig());
+        let mut last = Vec::new();
+        self.frames(count, progress, |frame, number| {
             if number + 1 == count {
-                last = picture(&show, rig, frame);
+                last = colours(frame);
             }
             Ok(())
         })?;
         let mut bytes = std::io::Cursor::new(Vec::new());
-        last.write_to(&mut bytes, image::ImageFormat::Png)?;
+        places.picture(&last).write_to(&mut bytes, image::ImageFormat::Png)?;
         Ok(file.write_all(bytes.get_ref())?)
     }
 
-    fn gif(&mut self, count: u64, file: &mut impl Write) -> Result<(), Failure> {
-        let show = self.show.clone();
-        let delay = Delay::from_numer_denom_ms((1000.0 * GIF_EVERY as f64 / self.rate).round() as u32, 1);
-        let mut encoder = GifEncoder::new_with_speed(file, 10);
+    /// An animation. The engine goes from frame to frame; the pictures are made side by side, which is nearly all of the work.
+    fn gif(&mut self, count: u64, progress: &Progress, file: &mut impl Write) -> Result<(), Failure> {
+        let places = Places::of(&self.show, self.engine.rig());
+        let (width, height) = places.size();
+        let mut encoder = Encoder::new(file, width, height, &[])?;
         encoder.set_repeat(Repeat::Infinite)?;
-        self.frames(count, |frame, number, rig| {
-            if number % GIF_EVERY == 0 {
-                let picture = image::DynamicImage::from(picture(&show, rig, frame)).into_rgba8();
-                encoder.encode_frame(GifFrame::from_parts(picture, 0, 0, delay))?;
+        let rate = self.rate;
+        // Of hundredths of a second, so that none is lost by rounding over the frames.
+        let ends = |frame: u64| (frame as f64 / rate * 100.0).round() as u64;
+        let mut waiting: Vec<(Vec<[u8; 3]>, u16)> = Vec::with_capacity(BATCH);
+        let mut write = |waiting: &mut Vec<(Vec<[u8; 3]>, u16)>| -> Result<(), Failure> {
+            let made = waiting.par_iter().map(|(colours, delay)| places.gif_frame(colours, *delay));
+            for frame in made.collect::<Vec<_>>() {
+                encoder.write_lzw_pre_encoded_frame(&frame)?;
             }
+            waiting.clear();
             Ok(())
-        })
+        };
+        self.frames(count, progress, |frame, number| {
+            if number % GIF_EVERY == 0 {
+                let delay = ends(number + GIF_EVERY) - ends(number);
+                waiting.push((colours(frame), delay as u16));
+            }
+            if waiting.len() == BATCH { write(&mut waiting) } else { Ok(()) }
+        })?;
+        write(&mut waiting)
     }
 }
 
@@ -154,75 +235,4 @@ fn looks_of(show: &Show, look: usize) -> Vec<Look> {
         found.extend(places.into_iter().filter(|place| !found.contains(place)).collect::<BTreeSet<_>>());
     }
     found.into_iter().map(|index| show.looks[index].clone()).collect()
-}
-
-/// Fills a hop, and tells whether there was one.
-type NextHop = Box<dyn FnMut(&mut [f32; HOP]) -> bool>;
-
-/// Music heard off line, hop by hop.
-pub(super) struct Music {
-    next: NextHop,
-    listener: Listener,
-    start: f64,
-}
-
-impl Music {
-    pub(super) fn open(audio: &str) -> Result<Option<Self>, Failure> {
-        let next: NextHop = match SoundSource::parse(audio)? {
-            SoundSource::Silence => return Ok(None),
-            SoundSource::Set => {
-                let mut set = Set::from_part(MUSIC_PART);
-                Box::new(move |hop| {
-                    set.fill(hop);
-                    true
-                })
-            }
-            SoundSource::File(path) => {
-                let mut file = sound::File::open(&path)?;
-                Box::new(move |hop| file.next(hop))
-            }
-            SoundSource::Raw(spec) => {
-                return Err(format!("{spec} comes as it plays; a render hears a file, \"set\" or \"none\"").into());
-            }
-            SoundSource::Device(name) => {
-                return Err(format!("\"{name}\" is no recording; a render hears a file, \"set\" or \"none\"").into());
-            }
-        };
-        let start = if audio == "set" { -WARM_UP } else { 0.0 };
-        Ok(Some(Self { next, listener: Listener::default(), start }))
-    }
-
-    /// Hears what has sounded by `time`, and tells what is known then.
-    pub(super) fn hear_until(&mut self, time: f64) -> Hearing {
-        let mut hop = [0.0; HOP];
-        let length = HOP as f64 / f64::from(SAMPLE_RATE);
-        while self.start + self.listener.hearing().time + length <= time {
-            if !(self.next)(&mut hop) {
-                hop.fill(0.0);
-            }
-            self.listener.listen(&hop, |_| {});
-        }
-        let heard = *self.listener.hearing();
-        Hearing { time: self.start + heard.time, ..heard }
-    }
-}
-
-/// The lights at their places: each a square on a near-black ground.
-fn picture(show: &Show, rig: &Rig, frame: &Frame) -> RgbImage {
-    let scale = (1200.0 / show.canvas.width).clamp(1.0, 8.0);
-    let size = |pitches: f32| ((pitches * scale).ceil() as u32).clamp(1, 4096);
-    let (width, height) = (size(show.canvas.width), size(show.canvas.height));
-    let mut picture = RgbImage::from_pixel(width, height, Rgb([8, 9, 12]));
-    let dot = (scale * 0.8).max(1.0) as i64;
-    for (led, light) in frame.light.iter().enumerate() {
-        let colour = Rgb(to_screen([light[0], light[1], light[2]]));
-        let (x, y) = rig.position(led);
-        let (left, top) = ((x * scale) as i64 - dot / 2, (y * scale) as i64 - dot / 2);
-        for y in top.max(0)..(top + dot).min(i64::from(height)) {
-            for x in left.max(0)..(left + dot).min(i64::from(width)) {
-                picture.put_pixel(x as u32, y as u32, colour);
-            }
-        }
-    }
-    picture
 }

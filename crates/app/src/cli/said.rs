@@ -6,10 +6,22 @@ use std::io::Write;
 
 use splimo_core::outside::Outside;
 
+/// Writes bytes to standard output as they are. Where that cannot be, the program ends, as [`output`] does.
+pub(super) fn raw(bytes: &[u8]) {
+    if let Err(why) = std::io::stdout().lock().write_all(bytes) {
+        end(&why);
+    }
+}
+
 /// Writes a line to standard output; what it has from outside can do nothing but be read. Where that cannot be, the program ends: well where whoever read it has gone, as `head` does.
 pub(super) fn output(words: Arguments<'_>) {
     let words = words.to_string();
     let Err(why) = writeln!(std::io::stdout().lock(), "{}", Outside(&words).page()) else { return };
+    end(&why);
+}
+
+/// Ends the program, as standard output cannot be written.
+fn end(why: &std::io::Error) -> ! {
     if why.kind() == std::io::ErrorKind::BrokenPipe {
         std::process::exit(0);
     }

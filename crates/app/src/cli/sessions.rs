@@ -5,13 +5,11 @@ use std::process::ExitCode;
 
 use splimo_core::command::{BadCommand, COMMANDS, Command, CommandInfo};
 use splimo_core::document::Outcome;
+use splimo_core::nearest::nearest;
 use splimo_link::message::Guest;
 use splimo_runtime::session::client::{self, Client};
 
 use super::{Failure, print_json};
-
-/// From this nearness of names on (Jaro-Winkler, 0..1) one may have been meant for the other.
-const NEAR: f64 = 0.8;
 
 /// `splimo sessions`.
 pub(super) fn list(json: bool) -> Result<ExitCode, Failure> {
@@ -62,10 +60,9 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
 /// The way to mend a command that is none: the one that was meant, or where all are listed.
 fn mend(bad: &BadCommand) -> String {
     let BadCommand::Unknown(name) = bad else { return String::new() };
-    let near = people().map(|info| (strsim::jaro_winkler(info.name, name), info.name));
-    match near.max_by(|a, b| a.0.total_cmp(&b.0)) {
-        Some((nearness, meant)) if nearness > NEAR => format!("; {meant} may be meant, `splimo do --help` lists all"),
-        _ => "; `splimo do --help` lists all".to_owned(),
+    match nearest(name, people().map(|info| info.name)) {
+        Some(meant) => format!("; {meant} may be meant, `splimo do --help` lists all"),
+        None => "; `splimo do --help` lists all".to_owned(),
     }
 }
 

@@ -83,7 +83,6 @@ fn draw_pixels(shown: &Shown, theme: Theme, area: Rect, buffer: &mut Buffer) -> 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_screen::kit::theme::Depth;
 
     #[test]
     fn pixels_and_octets_are_seen() {
@@ -96,7 +95,7 @@ mod tests {
         };
         let area = Rect::new(0, 0, 90, 12);
         let mut buffer = Buffer::empty(area);
-        draw("/dev/pts/9", &shown, &mut 0, Theme { depth: Depth::None }, area, &mut buffer);
+        draw("/dev/pts/9", &shown, &mut 0, Theme::plain(), area, &mut buffer);
         let line = |y: u16| (0..90).map(|x| buffer[(x, y)].symbol()).collect::<String>();
         assert!(line(0).contains("/dev/pts/9   7 frames, 640 octets"), "{}", line(0));
         assert_eq!(line(1).trim().chars().count(), 20, "{}", line(1));

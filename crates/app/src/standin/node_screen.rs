@@ -109,7 +109,6 @@ impl Row<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_screen::kit::theme::Depth;
     use splimo_wire::artnet::dmx;
 
     #[test]
@@ -122,7 +121,7 @@ mod tests {
         let area = Rect::new(0, 0, 100, 10);
         let mut buffer = Buffer::empty(area);
         let nodes = [("127.0.0.2  Box".to_owned(), reception), ("127.0.0.3  Other".to_owned(), Reception::default())];
-        draw(&nodes, &mut 0, Theme { depth: Depth::None }, area, &mut buffer);
+        draw(&nodes, &mut 0, Theme::plain(), area, &mut buffer);
         let line = |y: u16| (0..100).map(|x| buffer[(x, y)].symbol()).collect::<String>();
         assert!(
             line(0).contains("127.0.0.2  Box") && line(1).contains("Art-Net 1:0:5") && line(1).contains("10.0.0.1")

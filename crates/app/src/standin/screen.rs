@@ -52,7 +52,7 @@ fn show(draw: &impl Fn(&mut usize, Theme, Rect, &mut Buffer), ended: &AtomicBool
     // Its drop would tell of a terminal that is gone on that same terminal, and panic.
     let mut terminal =
         ManuallyDrop::new(Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?);
-    let theme = Theme { depth: Depth::of_environment() };
+    let theme = Theme::of(Depth::of_environment());
     let mut first = 0usize;
     while !ended.load(Ordering::Relaxed) {
         terminal.draw(|frame| draw(&mut first, theme, frame.area(), frame.buffer_mut()))?;

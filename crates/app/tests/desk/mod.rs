@@ -52,6 +52,7 @@ impl Desk {
     pub(crate) fn splimo(&self, arguments: &[&str]) -> Output {
         let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
         command.env("XDG_STATE_HOME", self.state.path()).env("XDG_RUNTIME_DIR", self.sessions_folder());
+        command.env("XDG_CONFIG_HOME", self.state.path().join("config"));
         command.current_dir(self.state.path()).args(arguments).output().expect("it runs")
     }
 
@@ -67,11 +68,12 @@ impl Desk {
     }
 
     /// Variables that keep the logs and the sessions of tests apart from those of the person who runs them.
-    pub(crate) fn apart() -> [(&'static str, PathBuf); 2] {
+    pub(crate) fn apart() -> [(&'static str, PathBuf); 3] {
         let folder = std::env::temp_dir().join("splimo-tests");
         let sessions = folder.join("run");
         std::fs::create_dir_all(&sessions).expect("a folder");
-        [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions)]
+        let config = folder.join("config");
+    [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions), ("XDG_CONFIG_HOME", config)]
     }
 
     /// Sends a signal to the only session.
@@ -95,6 +97,7 @@ impl Desk {
         let mut command = Command::new("tmux");
         command.arg("-L").arg(&self.socket).args(arguments);
         command.env("XDG_STATE_HOME", self.state.path()).env("XDG_RUNTIME_DIR", self.sessions_folder());
+        command.env("XDG_CONFIG_HOME", self.state.path().join("config"));
         command.env("COLORTERM", "truecolor").env("LC_ALL", "C.UTF-8");
         let Output { status, stdout, stderr } = command.output().expect("tmux is needed: run script/bootstrap");
         assert!(status.success(), "tmux {arguments:?}: {}", String::from_utf8_lossy(&stderr));
@@ -173,11 +176,12 @@ impl Desk {
 }
 
 /// Variables that keep the logs and the sessions of tests apart from those of the person who runs them.
-pub(crate) fn apart() -> [(&'static str, PathBuf); 2] {
+pub(crate) fn apart() -> [(&'static str, PathBuf); 3] {
     let folder = std::env::temp_dir().join("splimo-tests");
     let sessions = folder.join("run");
     std::fs::create_dir_all(&sessions).expect("a folder");
-    [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions)]
+    let config = folder.join("config");
+    [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions), ("XDG_CONFIG_HOME", config)]
 }
 
 /// Sends a signal to a process; whether it was there.

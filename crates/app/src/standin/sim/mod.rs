@@ -99,7 +99,7 @@ fn run(sim: &mut dyn Sim, mut script: Script, ended: &AtomicBool, log: &Path) ->
     // Its drop would tell of a terminal that is gone on that same terminal, and panic.
     let mut terminal =
         ManuallyDrop::new(Terminal::new(CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout())))?);
-    let theme = Theme { depth: Depth::of_environment() };
+    let theme = Theme::of(Depth::of_environment());
     let (start, mut drawn) = (Instant::now(), None::<Instant>);
     while !ended.load(Ordering::Relaxed) {
         let now = start.elapsed().as_secs_f64();
