@@ -378,14 +378,3 @@ fn a_demo_can_be_played_with_the_controller_that_stands_in() {
     pads.wait("it to be lit", |s| s.contains("3 ◐ 38") || s.contains("3 ● 38"));
     desk.leave();
 }
-
-#[test]
-fn the_document_of_inputs_lists_every_command() {
-    let text =
-        std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/inputs.md")).expect("it is there");
-    for info in splimo_core::command::COMMANDS.iter().filter(|info| info.is_for_people()) {
-        let line = text.lines().find(|line| line.starts_with(&format!("| `/splimo/{}` |", info.name)));
-        let line = line.unwrap_or_else(|| panic!("docs/inputs.md does not have {}", info.name));
-        assert!(line.contains(info.help()), "docs/inputs.md has other words for {}: {line}", info.name);
-    }
-}

@@ -288,7 +288,9 @@ pub fn usual_file() -> String {
          # the keys away. Esc, Ctrl-C and Ctrl-Q stay what they are.\n\
          [keys]\n"
     );
-    table(&mut text, Usual::all(None).into_iter().filter(|told| !told.keys.is_empty()));
+    // The ways out cannot be chosen.
+    let ways_out = ["Esc", "Ctrl-C", "Ctrl-Q"];
+    table(&mut text, Usual::all(None).into_iter().filter(|told| !ways_out.contains(&told.keys.as_str())));
     for view in ViewId::ALL {
         text.push_str(&format!("\n[keys.{}]\n", view.spec().name));
         table(&mut text, Usual::all(Some(*view)).into_iter());
@@ -309,5 +311,108 @@ fn table(text: &mut String, all: impl Iterator<Item = Told>) {
     for (what, keys, help) in rows {
         let what = toml::Value::from(what).to_string();
         text.push_str(&format!("#{what} = [{}]   # {help}\n", keys.join(", ")));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+    use super::*;
+
+    fn around(locale: &str) -> Surroundings {
+        Surroundings { locale: locale.to_owned(), colours: String::new() }
+    }
+
+    fn read(text: &str) -> (Config, Vec<String>) {
+        let (config, bad) = Config::read(text, &around("C.UTF-8"));
+        (config, bad.iter().map(ToString::to_string).collect())
+    }
+
+    /// What a key asks for on a view.
+    fn asked(config: &Config, view: ViewId, code: KeyCode) -> Option<String> {
+        config.keys.ask_of(view, KeyEvent::new(code, KeyModifiers::NONE)).map(|ask| what_of(&ask))
+    }
+
+    #[test]
+    fn the_file_that_is_printed_says_what_counts_anyway() {
+        let text = usual_file();
+        let (config, bad) = read(&text);
+        assert_eq!((config, bad), (Config::usual(&around("C.UTF-8")), Vec::new()));
+        // Every line of it without its sign is read, and changes nothing but where new shows lie.
+        let bare = |line: &str| match line.strip_prefix('#') {
+            Some(rest) if !rest.starts_with(' ') => rest.to_owned(),
+            _ => line.to_owned(),
+        };
+        let plain: String = text.lines().map(|line| bare(line) + "\n").collect();
+        let (config, bad) = read(&plain);
+        assert_eq!(bad, [""; 0]);
+        for view in ViewId::ALL {
+            for told in view.keys() {
+                for name in told.keys.split(' ') {
+                    let Some(key) = crate::keyboard::key_of(name) else { continue };
+                    let here = config.keys.ask_of(*view, key).map(|ask| what_of(&ask));
+                    assert_eq!(here, view.ask_of(key).map(|ask| what_of(&ask)), "{name} on {}", view.spec().name);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn keys_are_those_that_were_chosen() {
+        let text = "[keys]\n\"blackout\" = [\"F10\", \"`\"]\n\"tap\" = \"t\"\n\"fire-pad 3\" = \"Insert\"\n[keys.rig]\n\"add\" = \"n\"\n";
+        let (config, bad) = read(text);
+        assert_eq!(bad, [""; 0]);
+        let of = |view, code| asked(&config, view, code);
+        assert_eq!(of(ViewId::Play, KeyCode::F(10)).as_deref(), Some("blackout"));
+        assert_eq!(of(ViewId::Output, KeyCode::Char('`')).as_deref(), Some("blackout"));
+        assert_eq!(of(ViewId::Output, KeyCode::Char(' ')), None, "the usual key is free");
+        assert_eq!(of(ViewId::Output, KeyCode::Insert).as_deref(), Some("fire-pad 3"));
+        assert_eq!(of(ViewId::Rig, KeyCode::Char('n')).as_deref(), Some("add"));
+        assert_ne!(of(ViewId::Rig, KeyCode::Char('a')).as_deref(), Some("add"));
+        assert_eq!(config.keys.key_for("blackout").as_deref(), Some("F10"));
+        let told = config.keys.told(ViewId::Rig);
+        assert!(told.iter().any(|told| told.keys == "n" && what_of(&told.ask) == "add"));
+        assert!(told.iter().any(|told| told.keys == "Insert"), "what was added is told too");
+    }
+
+    #[test]
+    fn what_is_wrong_is_told_with_its_line_and_the_rest_counts() {
+        let text = "layout = \"dvorak\"\ntheme = \"light\"\nteme = 3\neconomy = 1\nlatency-ms = -4\n[keys]\n\"blackuot\" = \"F10\"\n\"tap\" = \"Hyper-x\"\n\"go\" = \"Esc\"\n\"panic\" = \"Space\"\n[keys.nowhere]\n\"x\" = \"y\"\n";
+        let (config, bad) = read(text);
+        assert_eq!(config.palette, Palette::Light);
+        let told = |line: usize, words: &str| {
+            let begins = format!("line {line}: ");
+            assert!(bad.iter().any(|bad| bad.starts_with(&begins) && bad.contains(words)), "{line}: {words}: {bad:?}");
+        };
+        told(1, "auto, us, gb, de");
+        told(3, "\"theme\" may be meant");
+        told(4, "true or false");
+        told(5, "from 0 to 500");
+        told(7, "\"blackout\" may be meant");
+        told(8, "no key is called \"Hyper-x\"");
+        told(9, "a way out");
+        told(10, "Space is the key of \"tap\" too");
+        told(12, "there is no view \"nowhere\"");
+        assert_eq!(bad.len(), 9, "{bad:?}");
+        let (config, bad) = read("layout = \n");
+        assert_eq!((config, bad.len()), (Config::usual(&around("C.UTF-8")), 1));
+        assert!(bad[0].starts_with("line 1: "), "{bad:?}");
+    }
+
+    #[test]
+    fn the_surroundings_tell_what_nobody_chose() {
+        let usual = |locale: &str, colours: &str| {
+            Config::usual(&Surroundings { locale: locale.to_owned(), colours: colours.to_owned() })
+        };
+        assert_eq!(usual("de_DE.UTF-8", "15;0").keys.layout, Layout::De);
+        assert_eq!(usual("fr_CH.UTF-8", "").keys.layout, Layout::Us);
+        assert_eq!(
+            ["C", "POSIX", "de_DE.ISO-8859-1", "C.UTF-8", ""].map(|locale| usual(locale, "").ascii),
+            [true, true, true, false, false]
+        );
+        assert_eq!(usual("", "0;15").palette, Palette::Light);
+        assert_eq!(usual("", "0;default;15").palette, Palette::Light);
+        assert_eq!(usual("", "15;0").palette, Palette::Dark);
     }
 }

@@ -73,7 +73,7 @@ impl Desk {
         let sessions = folder.join("run");
         std::fs::create_dir_all(&sessions).expect("a folder");
         let config = folder.join("config");
-    [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions), ("XDG_CONFIG_HOME", config)]
+        [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions), ("XDG_CONFIG_HOME", config)]
     }
 
     /// Sends a signal to the only session.

@@ -3,6 +3,7 @@
 use super::{Found, Severity};
 use crate::effect::{self, EffectSpec, Params};
 use crate::modulate;
+use crate::nearest::meant;
 use crate::palette;
 use crate::show::{Area, Layer, MOST_REGIONS, Place, Show};
 use crate::still;
@@ -81,7 +82,8 @@ impl Found {
 
     fn no_effect(&mut self, place: &Place, subject: &str, name: &str) {
         let known: Vec<_> = effect::EFFECTS.iter().map(|e| e.name).collect();
-        let message = format!("there is no effect \"{name}\"");
+        let near = meant(name, known.iter().copied());
+        let message = format!("there is no effect \"{name}\"{near}");
         let mend = format!("use one of {}", known.join(", "));
         self.add(Severity::Broken, place.clone().key("effect"), subject, message, mend);
     }

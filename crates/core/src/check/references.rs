@@ -4,9 +4,10 @@ use std::collections::HashSet;
 
 use super::{Found, Severity};
 use crate::making;
+use crate::nearest::meant;
 use crate::patch::Profiles;
 use crate::reference::{self, ReferenceKind, Site};
-use crate::show::Show;
+use crate::show::{Profile, Show};
 
 /// The kinds of which a show may name one that is not there. A control always is, and what a colour names is told with the
 /// colour.
@@ -30,7 +31,11 @@ impl Found {
         let known = MAY_BE_MISSING.map(|kind| reference::names(show, kind).collect::<HashSet<&str>>());
         let mut profiles = Profiles::of(show);
         reference::visit(show, |site, name| match site {
-            Site::Profile(_) if profiles.get(name).is_none() => self.missing(show, site, name),
+            Site::Profile(_) if profiles.get(name).is_none() => {
+                let own = show.profiles.iter().map(|profile| profile.name.clone());
+                let all: Vec<String> = own.chain(Profile::built_in_names()).collect();
+                self.missing(show, site, name, &meant(name, all.iter().map(String::as_str)));
+            }
             Site::Profile(_) | Site::Colour { .. } | Site::Control { .. } => {}
             Site::Member { .. }
             | Site::Feed { .. }
@@ -71,7 +76,9 @@ impl Found {
                 let there =
                     MAY_BE_MISSING.iter().zip(&known).any(|(kind, names)| accepted(kind) && names.contains(name));
                 if !there {
-                    self.missing(show, site, name);
+                    let names = MAY_BE_MISSING.iter().zip(&known).filter(|(kind, _)| accepted(kind));
+                    let near = meant(name, names.flat_map(|(_, names)| names.iter().copied()));
+                    self.missing(show, site, name, &near);
                 } else if matches!(site, Site::Turn { .. }) {
                     self.turns_within_turns(show, site, name);
                 }
@@ -79,9 +86,9 @@ impl Found {
         });
     }
 
-    fn missing(&mut self, show: &Show, site: Site<'_>, name: &str) {
+    fn missing(&mut self, show: &Show, site: Site<'_>, name: &str, near: &str) {
         let kinds: Vec<&str> = site.accepts().iter().map(|kind| kind.name()).collect();
-        let message = format!("there is no {} \"{name}\"", kinds.join(" or "));
+        let message = format!("there is no {} \"{name}\"{near}", kinds.join(" or "));
         let (severity, mend) = match site {
             Site::Profile(_) => (
                 Severity::Broken,

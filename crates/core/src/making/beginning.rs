@@ -73,7 +73,9 @@ impl Beginning {
         show.looks =
             LOOKS.iter().map(|(name, effect, colours)| Look::new(name, vec![layer(effect, colours)])).collect();
         "Glow".clone_into(&mut show.settings.safe_look);
-        Ok(show)
+        // As it is once it is read from its file, with pads for its looks.
+        let read = file::write(&show).and_then(|text| file::read(&text));
+        read.map(|opened| opened.show).map_err(|why| why.message)
     }
 
     fn batch(&self) -> Batch {
@@ -119,7 +121,7 @@ impl Beginning {
         let first = self.first.universe;
         let universes = if last > first { format!("{first}-{last}") } else { first.to_string() };
         let route = format!(
-            "version = 1\nname = \"x\"\n[[routes]]\nname = \"Lights\"\nuniverses = {}\ntransport = {}\nto = {}\n",
+            "version = 1\nname = \"x\"\n[[routes]]\nname = \"Lights\"\nuniverses = {}\nprotocol = {}\nto = {}\n",
             text(&universes),
             text(&self.transport),
             text(&self.to),

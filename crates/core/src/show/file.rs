@@ -5,12 +5,15 @@ use toml::de::{DeTable, DeValue};
 use toml::{Table, Value};
 use toml_edit::DocumentMut;
 
+use super::field_names::FIELDS;
 use super::place::{Place, Step};
 use super::plain::plain;
 use super::revise::tidy;
 use super::salvage::{Cut, Fault};
 use super::{Show, Unknown, VERSION};
 use crate::check::{self, Problem, Severity};
+use crate::effect::EFFECTS;
+use crate::nearest::{meant, nearest};
 
 /// The reason why a text is not a show.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -62,9 +65,9 @@ pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
     }
     let warnings = ignored
         .iter()
-        .map(|place| match line_of(text, place) {
-            Some(line) => format!("line {line}: {place} is not known to this version; it is kept as it is"),
-            None => format!("{place} is not known to this version; it is kept as it is"),
+        .map(|place| {
+            let line = line_of(text, place).map_or_else(String::new, |line| format!("line {line}: "));
+            format!("{line}{place} is not known to this version{}; it is kept as it is", meant_field(place))
         })
         .collect();
     Ok(Opened { show, warnings })
@@ -188,10 +191,44 @@ fn check_version(text: &str) -> Result<(), FileError> {
     }
 }
 
+/// What may be meant by a field that is not known: another one, or a parameter of an effect.
+fn meant_field(place: &Place) -> String {
+    let Some(Step::Key(name)) = place.0.last() else { return String::new() };
+    let params = EFFECTS.iter().flat_map(|effect| effect.params).map(|param| param.name);
+    meant(name, FIELDS.iter().copied().chain(params).filter(|known| known != name))
+}
+
 fn syntax(text: &str, error: &toml::de::Error) -> FileError {
     let line = error.span().map(|span| line_at(text, span.start));
     let (message, mend) = plain(error.message());
+    let at = error.span().map_or(0, |span| span.start);
+    let Some(missing) = error.message().strip_prefix("missing field `").and_then(|rest| rest.split('`').next()) else {
+        // What stands for something says for what; a fault of the text itself has no such name.
+        let name = DeTable::parse(text).ok().and_then(|_| name_at(text, at));
+        let message = name.map_or_else(|| message.clone(), |name| format!("{name}: {message}"));
+        return FileError { line, message, mend };
+    };
+    // What is missing may be there under a name that is none.
+    let near = nearest(missing, names_below(text, at)).filter(|near| *near != missing);
+    let mend = near.map(|near| format!("write {missing} in the place of {near}")).or(mend);
     FileError { line, message, mend }
+}
+
+/// The name on the line of a place: what stands before its equals sign.
+fn name_at(text: &str, at: usize) -> Option<&str> {
+    let begins = text.get(..at)?.rfind('\n').map_or(0, |before| before + 1);
+    let line = text[begins..].lines().next()?;
+    let (name, _) = line.split_once('=')?;
+    let name = name.trim();
+    let plain = |letter: char| letter.is_alphanumeric() || matches!(letter, '_' | '-' | '.');
+    (!name.is_empty() && name.chars().all(plain)).then_some(name)
+}
+
+/// The names in the table that begins at a place.
+fn names_below(text: &str, at: usize) -> impl Iterator<Item = &str> {
+    let lines = text.get(at..).unwrap_or_default().lines().skip(1);
+    let own = lines.take_while(|line| !line.trim_start().starts_with('['));
+    own.filter_map(|line| line.split_once('=')).map(|(name, _)| name.trim())
 }
 
 pub(super) fn line_at(text: &str, offset: usize) -> usize {

@@ -1,5 +1,7 @@
 //! Faults of a text in plain words: what the reader of TOML and of its values says, for people who write shows.
 
+use crate::nearest::meant;
+
 /// The words for the names of types that the reader has.
 const TYPES: [(&str, &str); 17] = [
     ("f32", "a number"),
@@ -22,7 +24,12 @@ const TYPES: [(&str, &str); 17] = [
 ];
 
 /// The beginnings of what the reader of TOML says, and what they mean.
-const SYNTAX: [(&str, &str); 13] = [
+const SYNTAX: [(&str, &str); 15] = [
+    (
+        "missing escaped value",
+        "a \\ stands before a sign that it cannot stand before; write \\\\ for the sign itself, or put the text between ' and '",
+    ),
+    ("invalid escape", "a \\ stands before a sign that it cannot stand before; write \\\\ for the sign itself"),
     ("invalid basic string", "a text has no end; close it with a quotation mark"),
     ("invalid literal string", "a text has no end; close it with a '"),
     ("unexpected key or value, expected newline", "something stands behind the value; put it on a line of its own"),
@@ -67,7 +74,8 @@ pub(super) fn plain(message: &str) -> (String, Option<String>) {
         message.strip_prefix("unknown variant `").and_then(|rest| rest.split_once("`, expected "))
     {
         let known = known.trim_start_matches("one of ").replace('`', "\"");
-        return (format!("there is no \"{found}\" here"), Some(format!("write {known}")));
+        let near = meant(found, known.split('"').skip(1).step_by(2));
+        return (format!("there is no \"{found}\" here{near}"), Some(format!("write {known}")));
     }
     (message, None)
 }

@@ -6,9 +6,9 @@ use std::io::{self, Write};
 use std::os::unix::fs::OpenOptionsExt;
 use std::path::PathBuf;
 
-use midir::{MidiOutput, MidiOutputConnection};
 use nix::fcntl::OFlag;
 
+use super::midi_port::OutPort;
 use crate::clock::Instant;
 
 /// The time after which it is tried again to open what could not be opened, in seconds.
@@ -17,7 +17,7 @@ const RETRY: f64 = 0.5;
 enum Way {
     Closed,
     File(File),
-    Port(MidiOutputConnection),
+    Port(OutPort),
 }
 
 /// A way of MIDI out.
@@ -61,10 +61,7 @@ impl MidiOut {
             let flags = OFlag::O_NONBLOCK.bits();
             return OpenOptions::new().write(true).custom_flags(flags).open(path).ok().map(Way::File);
         }
-        let output = MidiOutput::new("Splimo").ok()?;
-        let named = |name: &str| name == self.address || name.contains(&self.address);
-        let port = output.ports().into_iter().find(|port| output.port_name(port).is_ok_and(|name| named(&name)))?;
-        output.connect(&port, "Splimo").ok().map(Way::Port)
+        OutPort::open(&self.address).map(Way::Port)
     }
 
     /// Sends bytes; false where they were not taken.
@@ -72,7 +69,7 @@ impl MidiOut {
         match &mut self.way {
             Way::Closed => false,
             Way::Port(port) => {
-                let sent = port.send(bytes).is_ok();
+                let sent = port.send(bytes);
                 if !sent {
                     self.way = Way::Closed;
                 }

@@ -48,6 +48,24 @@ impl VirtualPort {
     }
 }
 
+/// A port to which MIDI goes.
+pub(super) struct OutPort(MidiOutputConnection);
+
+impl OutPort {
+    /// Opens the first port of a name, or with it within.
+    pub(super) fn open(wanted: &str) -> Option<Self> {
+        let output = MidiOutput::new(CLIENT).ok()?;
+        let named = |name: &str| name == wanted || name.contains(wanted);
+        let port = output.ports().into_iter().find(|port| output.port_name(port).is_ok_and(|name| named(&name)))?;
+        output.connect(&port, CLIENT).ok().map(Self)
+    }
+
+    /// Sends bytes; false where they were not taken.
+    pub(super) fn send(&mut self, bytes: &[u8]) -> bool {
+        self.0.send(bytes).is_ok()
+    }
+}
+
 /// Follows a port by its name, or by a part of it.
 pub(super) fn follow(follower: &Follower, name: &str) {
     let mut connection: Option<MidiInputConnection<()>> = None;

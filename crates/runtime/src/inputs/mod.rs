@@ -9,6 +9,7 @@ mod midi;
 mod midi_clock;
 mod midi_file;
 pub mod midi_out;
+#[cfg_attr(not(feature = "devices"), path = "no_midi_port.rs")]
 pub mod midi_port;
 mod osc;
 mod osc_command;

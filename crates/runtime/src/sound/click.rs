@@ -6,9 +6,10 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
 use std::time::Duration;
 
-use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
-use cpal::{FromSample, SampleFormat, SizedSample, StreamConfig};
+use splimo_hear::SAMPLE_RATE;
 
+use super::samples::Samples;
+use super::speaker::Speaker;
 use crate::clock::Instant;
 use crate::trouble::Troubles;
 
@@ -32,8 +33,9 @@ impl Clicker {
         let stop = Arc::new(AtomicBool::new(false));
         let (stopped, troubles) = (stop.clone(), troubles.clone());
         let work = move || {
-            match open(epoch) {
-                Ok(_stream) => {
+            let line = TimeLine::new(f64::from(SAMPLE_RATE));
+            match Speaker::start(Clicks { epoch, line, at: 0.0, step: 0.0 }) {
+                Ok(_speaker) => {
                     while !stopped.load(Ordering::Relaxed) {
                         std::thread::sleep(Duration::from_millis(20));
                     }
@@ -57,41 +59,25 @@ impl Drop for Clicker {
     }
 }
 
-fn open(epoch: Instant) -> Result<cpal::Stream, String> {
-    let device = cpal::default_host().default_output_device().ok_or("this machine has no sound to click with")?;
-    let failed = |e: cpal::Error| format!("the sound of this machine cannot be used: {e}");
-    let supported = device.default_output_config().map_err(failed)?;
-    let config: StreamConfig = supported.into();
-    let stream = match supported.sample_format() {
-        SampleFormat::F32 => build::<f32>(&device, config, epoch),
-        SampleFormat::I16 => build::<i16>(&device, config, epoch),
-        SampleFormat::I32 => build::<i32>(&device, config, epoch),
-        SampleFormat::U8 => build::<u8>(&device, config, epoch),
-        other => return Err(format!("the sound of this machine has samples of a kind that is not known ({other})")),
-    }
-    .map_err(failed)?;
-    stream.play().map_err(failed)?;
-    Ok(stream)
+/// The clicks as the sound asks for them.
+struct Clicks {
+    epoch: Instant,
+    line: TimeLine,
+    at: f64,
+    step: f64,
 }
 
-fn build<T: SizedSample + FromSample<f32>>(
-    device: &cpal::Device,
-    config: StreamConfig,
-    epoch: Instant,
-) -> Result<cpal::Stream, cpal::Error> {
-    let (channels, rate) = (usize::from(config.channels).max(1), f64::from(config.sample_rate));
-    let mut line = TimeLine::new(rate);
-    // Neither locks nor allocates.
-    let fill = move |out: &mut [T], info: &cpal::OutputCallbackInfo| {
-        let times = info.timestamp();
-        let ahead = times.playback.duration_since(times.callback).as_secs_f64();
-        let mut at = line.next(Instant::now().seconds_since(epoch) + ahead, out.len() / channels);
-        for frame in out.chunks_mut(channels) {
-            frame.fill(T::from_sample(click(at)));
-            at += 1.0 / rate;
-        }
-    };
-    device.build_output_stream(config, fill, |_| {}, None)
+impl Samples for Clicks {
+    fn begin(&mut self, ahead: f64, count: usize, rate: f64) {
+        (self.line.rate, self.step) = (rate, 1.0 / rate);
+        self.at = self.line.next(Instant::now().seconds_since(self.epoch) + ahead, count);
+    }
+
+    fn next(&mut self) -> f32 {
+        let sample = click(self.at);
+        self.at += self.step;
+        sample
+    }
 }
 
 /// The sample of a moment of the show.

@@ -5,13 +5,17 @@ mod beforehand;
 mod channels;
 mod click;
 mod decoder;
+#[cfg_attr(not(feature = "devices"), path = "no_device.rs")]
 mod device;
 mod dials;
 mod file;
 mod player;
 mod raw;
 mod resample;
+mod samples;
 mod set;
+#[cfg_attr(not(feature = "devices"), path = "no_speaker.rs")]
+mod speaker;
 mod tally;
 
 pub use beforehand::score;

@@ -6,11 +6,11 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
 use std::time::Duration;
 
-use cpal::traits::{DeviceTrait, HostTrait, StreamTrait};
-use cpal::{FromSample, SampleFormat, SizedSample, StreamConfig};
 use splimo_hear::{HOP, SAMPLE_RATE};
 
 use super::file::File;
+use super::samples::Samples;
+use super::speaker::Speaker;
 use crate::trouble::Troubles;
 
 /// Samples that wait for the device: half a second.
@@ -56,20 +56,8 @@ impl Drop for SoundPlayer {
 }
 
 fn play(file: &mut File, stop: &AtomicBool) -> Result<(), String> {
-    let device = cpal::default_host().default_output_device().ok_or("this machine has no sound to play with")?;
-    let failed = |e: cpal::Error| format!("the sound of this machine cannot be used: {e}");
-    let supported = device.default_output_config().map_err(failed)?;
-    let config: StreamConfig = supported.into();
     let (mut samples, taken) = rtrb::RingBuffer::<f32>::new(AHEAD);
-    let stream = match supported.sample_format() {
-        SampleFormat::F32 => build::<f32>(&device, config, taken),
-        SampleFormat::I16 => build::<i16>(&device, config, taken),
-        SampleFormat::I32 => build::<i32>(&device, config, taken),
-        SampleFormat::U8 => build::<u8>(&device, config, taken),
-        other => return Err(format!("the sound of this machine has samples of a kind that is not known ({other})")),
-    }
-    .map_err(failed)?;
-    stream.play().map_err(failed)?;
+    let _speaker = Speaker::start(Played { samples: taken, place: 0.0, pair: [0.0; 2], step: 1.0 })?;
     let mut hop = [0.0; HOP];
     while !stop.load(Ordering::Relaxed) && file.next(&mut hop) {
         while samples.slots() < HOP && !stop.load(Ordering::Relaxed) {
@@ -86,24 +74,26 @@ fn play(file: &mut File, stop: &AtomicBool) -> Result<(), String> {
     Ok(())
 }
 
-fn build<T: SizedSample + FromSample<f32>>(
-    device: &cpal::Device,
-    config: StreamConfig,
-    mut samples: rtrb::Consumer<f32>,
-) -> Result<cpal::Stream, cpal::Error> {
-    let channels = usize::from(config.channels).max(1);
-    let step = f64::from(SAMPLE_RATE) / f64::from(config.sample_rate);
-    let (mut place, mut pair) = (0.0, [0.0f32; 2]);
-    // Neither locks nor allocates. Between two samples it goes straight.
-    let fill = move |out: &mut [T], _: &cpal::OutputCallbackInfo| {
-        for frame in out.chunks_mut(channels) {
-            while place >= 1.0 {
-                pair = [pair[1], samples.pop().unwrap_or(0.0)];
-                place -= 1.0;
-            }
-            frame.fill(T::from_sample(pair[0] + (pair[1] - pair[0]) * place as f32));
-            place += step;
+/// The samples as the sound asks for them. Between two of them it goes straight.
+struct Played {
+    samples: rtrb::Consumer<f32>,
+    place: f64,
+    pair: [f32; 2],
+    step: f64,
+}
+
+impl Samples for Played {
+    fn begin(&mut self, _: f64, _: usize, rate: f64) {
+        self.step = f64::from(SAMPLE_RATE) / rate;
+    }
+
+    fn next(&mut self) -> f32 {
+        while self.place >= 1.0 {
+            self.pair = [self.pair[1], self.samples.pop().unwrap_or(0.0)];
+            self.place -= 1.0;
         }
-    };
-    device.build_output_stream(config, fill, |_| {}, None)
+        let sample = self.pair[0] + (self.pair[1] - self.pair[0]) * self.place as f32;
+        self.place += self.step;
+        sample
+    }
 }

@@ -1,6 +1,7 @@
 //! The screens as text, drawn from a real engine on a clock of the test's own.
 
 mod scene;
+mod terminals;
 
 use ratatui::crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
@@ -337,19 +338,19 @@ fn leaving_is_asked_for_and_escape_stays() {
     assert!(!scene.ui.has_open() && scene.ui.leaves().is_none());
     scene.run("leave");
     scene.type_keys("r");
-    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::RunOn), &[][..]));
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(&Leaving::RunOn), &[][..]));
     let mut scene = Scene::demo();
     scene.run("leave");
     scene.type_keys("⏎");
     let end = [SessionCommand::End.into()];
-    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::EndShow), &end[..]));
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(&Leaving::EndShow), &end[..]));
     // Ctrl-C asks, and leaves at the second press, whatever is open.
     let mut scene = Scene::demo();
     scene.run("find-action");
     scene.press_with(KeyCode::Char('c'), KeyModifiers::CONTROL);
     assert!(scene.screen(120, 36).contains("leave Splimo?") && scene.ui.leaves().is_none());
     scene.press_with(KeyCode::Char('c'), KeyModifiers::CONTROL);
-    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(Leaving::RunOn), &[][..]));
+    assert_eq!((scene.ui.leaves(), scene.asked.as_slice()), (Some(&Leaving::RunOn), &[][..]));
 }
 
 #[test]

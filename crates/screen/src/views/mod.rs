@@ -302,7 +302,7 @@ impl ViewId {
     /// A key as it is looked up on it.
     pub(crate) fn looked_up(self, key: KeyEvent) -> (KeyCode, KeyModifiers) {
         // Of a letter Shift makes another letter; of an arrow it makes another key.
-        let arrows = self.spec().shift_arrows && !matches!(key.code, KeyCode::Char(_));
+        let arrows = self.spec().shift_arrows && !matches!(key.code, KeyCode::Char(_) | KeyCode::BackTab);
         let shift = if arrows { KeyModifiers::SHIFT } else { KeyModifiers::NONE };
         let held = key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT | shift);
         (lower(key.code, held), held)

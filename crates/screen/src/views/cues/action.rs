@@ -1,9 +1,9 @@
 //! The actions of the view, and their keys.
 
-use ratatui::crossterm::event::{KeyCode, KeyModifiers};
+use ratatui::crossterm::event::KeyCode;
 
 use crate::ui_action::ui_actions;
-use crate::view::{self, KeyBinding, bind, bind_with};
+use crate::view::{self, KeyBinding, bind};
 
 /// A request of the view.
 pub(super) type Ask = view::Ask<CuesAction>;
@@ -33,7 +33,7 @@ ui_actions! {
 /// The keys that are told; the others stand with the lists.
 pub(super) const KEYS: &[KeyBinding<CuesAction>] = &[
     bind(KeyCode::Tab, "Tab", "lists, schedule", || Ask::Action(CuesAction::NextList)),
-    bind_with(KeyModifiers::SHIFT, KeyCode::BackTab, "Shift-Tab", "", || Ask::Action(CuesAction::LastList)),
+    bind(KeyCode::BackTab, "Shift-Tab", "", || Ask::Action(CuesAction::LastList)),
     bind(KeyCode::Char('a'), "a", "add", || Ask::Action(CuesAction::Add)),
     bind(KeyCode::Char('e'), "e", "change", || Ask::Action(CuesAction::Change)),
     bind(KeyCode::Char('w'), "w", "list of looks", || Ask::Action(CuesAction::ListOfLooks)),
