@@ -215,7 +215,7 @@ fn what_was_recorded_leaves_again() {
     let taken = splimo(&["run", show, "--for", "1s", "--record", recording]);
     assert!(!taken.status.success() && String::from_utf8_lossy(&taken.stderr).contains("recorded into"));
     let bad = splimo(&["run", show, "--replay", show]);
-    assert!(!bad.status.success() && String::from_utf8_lossy(&bad.stderr).contains("is no pcapng recording"));
+    assert!(!bad.status.success() && String::from_utf8_lossy(&bad.stderr).contains("pcapng and pcap can be replayed"));
 }
 
 /// The number of packets that a recording has, by its blocks (pcapng, section 3.1): each has its type and its length in front.

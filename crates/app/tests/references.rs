@@ -76,7 +76,8 @@ fn every_channel_by_which_a_desk_plays_is_told() {
             let _ = write!(page, "\n## {}\n\n| slot | | values |\n|---|---|---|\n", row.input);
             last.clone_from(&row.input);
         }
-        let values: Vec<String> = row.ranges.iter().map(|range| format!("{}-{} {}", range.from, range.to, range.does)).collect();
+        let values: Vec<String> =
+            row.ranges.iter().map(|range| format!("{}-{} {}", range.from, range.to, range.does)).collect();
         let _ = writeln!(page, "| {} | {} | {} |", row.channel, row.name, values.join("; ").replace('|', "\\|"));
     }
     is_up_to_date("remote.md", &page);

@@ -140,7 +140,10 @@ fn kinds(folder: &Path, found: &mut BTreeMap<String, Kind>) {
                     let plain = item.variants.iter().all(|variant| matches!(variant.fields, Fields::Unit));
                     let word = |variant: &syn::Variant| {
                         let name = serde(&variant.attrs, "rename");
-                        (name.unwrap_or_else(|| cased(&variant.ident.to_string(), rule.as_deref())), doc(&variant.attrs))
+                        (
+                            name.unwrap_or_else(|| cased(&variant.ident.to_string(), rule.as_deref())),
+                            doc(&variant.attrs),
+                        )
                     };
                     let shape = if plain { Form::Words(item.variants.iter().map(word).collect()) } else { Form::Other };
                     found.insert(item.ident.to_string(), Kind { doc: doc(&item.attrs), by, shape });
@@ -156,8 +159,8 @@ const EXAMPLES: &[(&str, &str)] = &[
     ("profiles", "[[profiles]]\nname = \"bar cell\"\nchannels = [\"red\", \"green\", \"blue\", \"white\"]\n"),
     ("regions", "[[regions]]\nname = \"the left half\"\nx = 0.0\ny = 0.0\nwidth = 53.0\nheight = 50.0\n"),
     ("controls", "[[controls]]\nnumber = 1\nname = \"smoke\"\n"),
-    ("programs", "[[programs]]\nname = \"doors\"\nrun = [\"/usr/bin/true\"]\n"),
-    ("values_out", "[[values_out]]\nname = \"level\"\nsource = \"level\"\nto = \"osc 127.0.0.1:9100 /level\"\n"),
+    ("programs", "[[programs]]\nname = \"doors\"\ncommand = [\"/usr/bin/true\"]\n"),
+    ("values_out", "[[values_out]]\nwhat = \"master\"\nto = \"osc 127.0.0.1:9100 /level\"\n"),
 ];
 
 /// The first part of the demo's file that is a table of a name.
@@ -186,7 +189,8 @@ fn table(name: &str, all: &BTreeMap<String, Kind>, told: &mut Vec<String>, page:
             page.push_str("\n| field | value | |\n|---|---|---|\n");
             for (field, doc, value, left) in fields {
                 let must = if *left { "" } else { " **Needed.**" };
-                let _ = writeln!(page, "| `{field}` | {} | {}{must} |", value.replace('|', "\\|"), doc.replace('|', "\\|"));
+                let _ =
+                    writeln!(page, "| `{field}` | {} | {}{must} |", value.replace('|', "\\|"), doc.replace('|', "\\|"));
                 for word in value.split([' ', ',', ':']).filter(|word| all.contains_key(*word)) {
                     if !told.contains(&word.to_owned()) {
                         told.push(word.to_owned());
@@ -272,6 +276,9 @@ fn the_reference_is_that_of_the_types() {
     // Every field of a table is known by name, so that a slip finds it.
     for (kind, known) in &all {
         let Form::Table(fields) = &known.shape else { continue };
+        if known.by.as_deref() == Some("String") {
+            continue;
+        }
         for (field, ..) in fields.iter().filter(|(_, doc, ..)| !doc.is_empty()) {
             assert!(FIELDS.contains(&field.as_str()), "{field} of {kind} is not among the names of fields");
         }

@@ -16,7 +16,7 @@ pub fn svg(page: &Page) -> String {
     let _ = writeln!(
         out,
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{w}mm\" height=\"{h}mm\" viewBox=\"0 0 {w} {h}\" \
-         font-family=\"DejaVu Sans Condensed, Helvetica, Arial, Liberation Sans, sans-serif\">"
+         font-family=\"Helvetica, Arial, Liberation Sans, sans-serif\">"
     );
     let _ = writeln!(out, "<rect width=\"{w}\" height=\"{h}\" fill=\"#ffffff\"/>");
     for item in &page.items {

@@ -297,3 +297,56 @@ impl ReplayLoop {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::borrow::Cow;
+    use std::time::Duration;
+
+    use pcap_file::pcap::{PcapHeader, PcapPacket, PcapWriter};
+    use pcap_file::pcapng::PcapNgWriter;
+    use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
+    use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
+
+    use super::*;
+
+    const AT: [Duration; 2] = [Duration::from_micros(1_500_000), Duration::from_micros(1_525_000)];
+
+    fn read(bytes: &[u8]) -> Result<Vec<Taken>, PcapError> {
+        let mut file = tempfile::tempfile().expect("a file");
+        std::io::Write::write_all(&mut file, bytes).expect("written");
+        std::io::Seek::rewind(&mut file).expect("wound");
+        let mut reader = Reader::of(BufReader::new(file))?;
+        std::iter::from_fn(|| reader.next()).collect()
+    }
+
+    #[test]
+    fn both_formats_give_the_same_packets() {
+        let header = PcapHeader { datalink: DataLink::ETHERNET, ..PcapHeader::default() };
+        let mut plain = PcapWriter::with_header(Vec::new(), header).expect("a header");
+        let mut new = PcapNgWriter::new(Vec::new()).expect("a header");
+        let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };
+        new.write_pcapng_block(interface).expect("written");
+        for (number, at) in AT.iter().enumerate() {
+            let data: Cow<'_, [u8]> = Cow::Owned(vec![number as u8; 60]);
+            let packet = PcapPacket { timestamp: *at, orig_len: 60, data: data.clone() };
+            plain.write_packet(&packet).expect("written");
+            // A unit is a microsecond where nothing is said; the writer takes units for nanoseconds.
+            let units = Duration::from_nanos(at.as_micros() as u64);
+            let block =
+                EnhancedPacketBlock { interface_id: 0, timestamp: units, original_len: 60, data, options: Vec::new() };
+            new.write_pcapng_block(block).expect("written");
+        }
+        let (plain, new) = (plain.into_writer(), new.into_inner());
+        let taken = read(&plain).expect("it is read");
+        assert_eq!(taken.len(), 2);
+        let seconds: Vec<f64> = taken.iter().map(|(.., at)| *at).collect();
+        assert!((seconds[0] - 1.5).abs() < 1e-6 && (seconds[1] - 1.525).abs() < 1e-6, "{seconds:?}");
+        let other = read(&new).expect("it is read");
+        let bytes = |all: &[Taken]| all.iter().map(|(data, ..)| data.clone()).collect::<Vec<_>>();
+        assert_eq!(bytes(&taken), bytes(&other));
+        assert!((other[1].2 - other[0].2 - 0.025).abs() < 1e-6, "{other:?}");
+        assert!(read(&plain[..plain.len() - 20]).is_err(), "what is cut off says so");
+        assert!(read(b"no recording at all, but long enough").is_err());
+    }
+}

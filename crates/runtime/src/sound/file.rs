@@ -374,6 +374,35 @@ mod tests {
     }
 
     #[test]
+    fn every_format_that_is_told_is_heard() {
+        // The noise of above, shorter, written by other programs.
+        let files: [(&str, &[u8], f64); 4] = [
+            ("noise.opus", include_bytes!("noise.opus"), 1.5),
+            ("noise-aac.m4a", include_bytes!("noise-aac.m4a"), 1.5),
+            ("noise-alac.m4a", include_bytes!("noise-alac.m4a"), 1.0),
+            ("noise.aiff", include_bytes!("noise.aiff"), 1.0),
+        ];
+        for (name, bytes, length) in files {
+            let heard = read(name, bytes).unwrap_or_else(|why| panic!("{name}: {why}"));
+            let seconds = heard.len() as f64 / 48_000.0;
+            assert!((seconds - length).abs() < 0.15, "{name}: {seconds}");
+            let power = heard.iter().map(|sample| sample * sample).sum::<f32>() / heard.len() as f32;
+            assert!(power.sqrt() > 0.01, "{name} is silent: {power}");
+            // The same from a pipe, of which there is no name.
+            let mut piped = File::of_bytes(bytes.to_vec()).unwrap_or_else(|why| panic!("{name}: {why}"));
+            assert!(piped.next(&mut [0.0; HOP]), "{name}");
+            // Cut off and changed bytes end it, at most.
+            for cut in [bytes.len() / 3, bytes.len() - 7] {
+                let mut wrong = bytes[..cut].to_vec();
+                for place in (cut / 2..cut).step_by(41) {
+                    wrong[place] ^= 0x5a;
+                }
+                let _ = read(name, &wrong);
+            }
+        }
+    }
+
+    #[test]
     fn a_rate_that_no_recording_has_is_refused() {
         for rate in [0, 1, 3_999, 768_001, u32::MAX / 4] {
             let error = read("rate.wav", &wav(1, rate, &[0; 4_000])).expect_err("no rate").to_string();

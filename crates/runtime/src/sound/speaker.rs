@@ -25,7 +25,9 @@ impl Speaker {
             SampleFormat::I16 => build::<i16>(&device, config, source),
             SampleFormat::I32 => build::<i32>(&device, config, source),
             SampleFormat::U8 => build::<u8>(&device, config, source),
-            other => return Err(format!("the sound of this machine has samples of a kind that is not known ({other})")),
+            other => {
+                return Err(format!("the sound of this machine has samples of a kind that is not known ({other})"));
+            }
         }
         .map_err(failed)?;
         stream.play().map_err(failed)?;
