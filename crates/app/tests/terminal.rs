@@ -72,7 +72,7 @@ fn a_night_in_two_minutes() {
     desk.keys(&["F6"]);
     desk.wait("Play at 80x24", |s| s.contains("PLAY") && s.contains("1 Tide") && s.contains("F1 help"));
     desk.tmux(&["resize-window", "-t", "desk", "-x", "40", "-y", "10"]);
-    desk.wait("what it needs", |s| s.contains("Splimo needs 60 x 18"));
+    desk.wait("what it needs", |s| s.contains("Splimo needs 40 x 12"));
     desk.tmux(&["resize-window", "-t", "desk", "-x", "158", "-y", "48"]);
     desk.wait("Play at 158x48", |s| s.contains("tiers") && s.contains("r Last Orders"));
 

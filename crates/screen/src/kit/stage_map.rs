@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
+use ratatui::style::Style;
 use splimo_core::colour::to_screen;
 use splimo_core::rig::Rig;
 use splimo_core::show::Canvas;
@@ -57,6 +58,8 @@ impl StageMap {
         }
         self.of = Some((rig.clone(), canvas));
         self.gather(light);
+        // Light is seen on a dark ground, whatever the ground of words is.
+        buffer.set_style(area.intersection(*buffer.area()), Style::new().bg(theme.stage()));
         for row in 0..self.rows / 2 {
             for column in 0..self.columns {
                 let (top, bottom) = (self.dot(column, 2 * row), self.dot(column, 2 * row + 1));

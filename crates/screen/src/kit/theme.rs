@@ -175,7 +175,7 @@ impl Theme {
     /// Behind the lights of the stage, dark in any palette.
     #[must_use]
     pub fn stage(self) -> Color {
-        self.colour(STAGE)
+        if self.palette == Palette::Light { self.colour(STAGE) } else { self.ground() }
     }
 
     /// A grey between the ground, at 0, and half as bright as can be, at 1: the stage is brighter.
@@ -231,7 +231,12 @@ impl Theme {
     pub fn filled(self) -> Style {
         let inks = self.palette.inks();
         let style = Style::new().fg(self.colour(inks.ground)).bg(self.colour(inks.paper)).add_modifier(Modifier::BOLD);
-        if self.depth == Depth::None { style.add_modifier(Modifier::REVERSED) } else { style }
+        match self.depth {
+            Depth::None => style.add_modifier(Modifier::REVERSED),
+            // Many terminals brighten what is bold, which makes grey of black.
+            Depth::Sixteen => style.remove_modifier(Modifier::BOLD),
+            Depth::True | Depth::Indexed => style,
+        }
     }
 
     /// The style of letters that are selected in a field.
@@ -298,7 +303,9 @@ fn named(rgb: [u8; 3]) -> Color {
         |other: [u8; 3]| -> i32 { rgb.iter().zip(other).map(|(a, b)| (i32::from(*a) - i32::from(b)).pow(2)).sum() };
     let spread = rgb.iter().max().unwrap_or(&0) - rgb.iter().min().unwrap_or(&0);
     let greys = |colour: Color| matches!(colour, Color::Black | Color::DarkGray | Color::Gray | Color::White);
-    let fitting = NAMED.iter().filter(|(colour, _)| spread > 40 || greys(*colour));
+    // What has a hue keeps it, since there are so few greys between light and dark.
+    let hued = spread > 40 && u16::from(spread) * 3 > u16::from(*rgb.iter().max().unwrap_or(&0));
+    let fitting = NAMED.iter().filter(|(colour, _)| hued != greys(*colour) || (hued && *colour == Color::Black));
     fitting.min_by_key(|(_, rgb)| distance(*rgb)).map_or(Color::Reset, |(colour, _)| *colour)
 }
 
@@ -388,5 +395,8 @@ mod tests {
         }
         assert_eq!(named([250, 20, 10]), Color::LightRed);
         assert_eq!(named([20, 20, 26]), Color::Black);
+        assert_eq!(named([160, 60, 80]), Color::Red);
+        assert_eq!(named([60, 10, 10]), Color::Black);
+        assert_eq!(named([255, 240, 210]), Color::White);
     }
 }

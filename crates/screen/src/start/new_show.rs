@@ -59,12 +59,12 @@ impl NewShow {
             Point::Tubes => fields.extend([
                 count("count", "how many", 8.0, 512.0),
                 count("pixels", "pixels of each", 60.0, 1024.0),
-                Field::flag("turns", "up and down in turn", false),
+                Field::flag("turns", "up and down", false),
             ]),
             Point::Panel => fields.extend([
                 count("columns", "columns", 16.0, 512.0),
                 count("rows", "rows", 16.0, 512.0),
-                Field::flag("turns", "every second row back", true),
+                Field::flag("turns", "turns round", true),
             ]),
             Point::Lights => fields.push(count("count", "how many", 8.0, 512.0)),
             Point::Empty => {}
@@ -100,6 +100,12 @@ impl NewShow {
         self.form.hint("name", format!("{}", file_of(folder, &self.form.text("name")).display()));
         self.form.hint("profile", "in the order of the wire; more on the view Rig".to_owned());
         self.form.hint("first", "universe.channel".to_owned());
+        let turns = match self.point {
+            Point::Tubes => "every second one is wired from its other end",
+            Point::Panel => "every second row goes back",
+            Point::Lights | Point::Empty => "",
+        };
+        self.form.hint("turns", turns.to_owned());
         let to =
             if sacn { "multicast, or an address" } else { "nodes: whoever asks for it; or an address, or broadcast" };
         self.form.hint("to", to.to_owned());

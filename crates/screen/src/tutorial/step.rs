@@ -67,6 +67,7 @@ fn is_so(word: &str, value: &str, model: &Model, view: ViewId) -> Option<bool> {
         "addressed" => Some(!show.fixtures.is_empty() && show.fixtures.iter().all(|fixture| fixture.address.is_some())),
         "groups" => at_least(show.groups.len()),
         "routes" => at_least(show.routes.len()),
+        "sends-to" => Some(show.routes.iter().any(|route| route.to.to_string().contains(value))),
         "answers" => Some(model.network.directory.devices().iter().any(|node| node.address.to_string() == value)),
         "looks" => at_least(show.looks.len()),
         "layers" => at_least(layers().count()),
