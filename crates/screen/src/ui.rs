@@ -620,7 +620,7 @@ impl Ui {
         let lesson = self.tutorial.as_ref().map_or(0, |tutorial| tutorial.height(area.width, area.height));
         let body = row(2 + runway, area.height - 3 - runway - lesson);
         if let Some(tutorial) = &self.tutorial {
-            tutorial.draw(theme, row(area.height - 1 - lesson, lesson), buffer);
+            tutorial.draw(&self.keys, theme, row(area.height - 1 - lesson, lesson), buffer);
         }
         self.views.draw(view, &context, theme, body, buffer, &mut self.targets);
         let said = self.said.as_ref().filter(|(_, at)| at.elapsed() < SAID).map(|(words, _)| words.as_str());

@@ -25,7 +25,8 @@ pub(crate) enum Typed {
 /// A line of text with its cursor.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct TextField {
-    area: TextArea<'static>,
+    // Much larger than what holds it, and one is edited at a time.
+    area: Box<TextArea<'static>>,
     /// True as long as the first letter that is typed replaces everything.
     fresh: bool,
 }
@@ -41,7 +42,7 @@ impl TextField {
     pub(crate) fn at_end(text: &str) -> Self {
         let mut area = TextArea::new(vec![text.to_owned()]);
         area.move_cursor(CursorMove::End);
-        Self { area, fresh: false }
+        Self { area: Box::new(area), fresh: false }
     }
 
     /// A text that the first letter replaces; a cursor key or Backspace goes on with it.

@@ -8,6 +8,7 @@ use std::time::{Duration, Instant};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
+use crate::keymap::Keys;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
 use crate::kit::words::{columns, wrapped};
@@ -62,7 +63,7 @@ impl Tutorial {
         (words as u16 + 3).min(height / 3)
     }
 
-    pub(crate) fn draw(&self, theme: Theme, area: Rect, buffer: &mut Buffer) {
+    pub(crate) fn draw(&self, keys: &Keys, theme: Theme, area: Rect, buffer: &mut Buffer) {
         for x in area.left()..area.right() {
             buffer[(x, area.y)].set_symbol("─").set_style(theme.dim());
         }
@@ -91,7 +92,7 @@ impl Tutorial {
         }
         pen.put("press  ", theme.dim());
         for key in &step.keys {
-            pen.put(&format!("{key} "), theme.bright());
+            pen.put(&format!("{} ", keys.in_words(key)), theme.bright());
         }
     }
 }
@@ -118,6 +119,6 @@ mod tests {
         tutorial.skip(1000);
         assert_eq!(tutorial.at, tutorial.steps.len());
         let area = Rect::new(0, 0, 80, 6);
-        tutorial.draw(Theme::plain(), area, &mut Buffer::empty(area));
+        tutorial.draw(&Keys::default(), Theme::plain(), area, &mut Buffer::empty(area));
     }
 }
