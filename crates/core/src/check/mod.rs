@@ -19,7 +19,7 @@ use serde::{Deserialize, Serialize};
 use crate::patch::{Occupancy, Profiles};
 use crate::rig;
 use crate::setting::SETTINGS;
-use crate::show::{Fixture, Place, Show};
+use crate::show::{Fixture, Place, Show, Step};
 
 /// The most cells that all fixtures together may have.
 pub const MOST_LEDS: u64 = 4_000_000;
@@ -110,7 +110,11 @@ impl Found {
 
     fn range(&mut self, place: Place, subject: &str, value: f32, from: f32, to: f32) {
         if !(from..=to).contains(&value) {
-            let message = format!("{value} is out of range");
+            let name = match place.0.last() {
+                Some(Step::Key(name)) => format!("{name}: "),
+                Some(Step::Index(_) | Step::Named(_)) | None => String::new(),
+            };
+            let message = format!("{name}{value} is out of range");
             self.add(Severity::Broken, place, subject, message, format!("write a number from {from} to {to}"));
         }
     }

@@ -24,7 +24,10 @@ const TYPES: [(&str, &str); 17] = [
 ];
 
 /// The beginnings of what the reader of TOML says, and what they mean.
-const SYNTAX: [(&str, &str); 15] = [
+const SYNTAX: [(&str, &str); 18] = [
+    ("wanted string or table", "something else stands where a text belongs; write a text in quotation marks"),
+    ("unquoted keys cannot be empty", "there is no name before the equals sign; write name = value"),
+    ("invalid control", "there is a sign that cannot be seen; take it out, or write it as \\uXXXX in a text"),
     (
         "missing escaped value",
         "a \\ stands before a sign that it cannot stand before; write \\\\ for the sign itself, or put the text between ' and '",
@@ -77,7 +80,11 @@ pub(super) fn plain(message: &str) -> (String, Option<String>) {
         let near = meant(found, known.split('"').skip(1).step_by(2));
         return (format!("there is no \"{found}\" here{near}"), Some(format!("write {known}")));
     }
-    (message, None)
+    // Whatever else the reader expected is told in its own words for it.
+    match message.split_once(", expected ") {
+        Some((what, _)) => (what.replace('`', "\"").replace("unexpected", "misplaced").replace("invalid", "odd"), None),
+        None => (message, None),
+    }
 }
 
 fn type_words(name: &str) -> &str {
