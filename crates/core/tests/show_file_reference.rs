@@ -183,7 +183,14 @@ fn example(name: &str, demo: &str) -> Option<String> {
 
 fn table(name: &str, all: &BTreeMap<String, Kind>, told: &mut Vec<String>, page: &mut String) {
     let Some(kind) = all.get(name) else { return };
-    let kind = kind.by.as_ref().filter(|by| *by != "String").and_then(|by| all.get(by)).unwrap_or(kind);
+    // What is read out of a text has no fields of its own.
+    let kind = match &kind.by {
+        None => kind,
+        Some(by) => match all.get(by) {
+            Some(by) => by,
+            None => return,
+        },
+    };
     match &kind.shape {
         Form::Table(fields) => {
             page.push_str("\n| field | value | |\n|---|---|---|\n");
