@@ -62,6 +62,8 @@ pub struct Options {
     pub resumed: Arc<dyn Fn() -> bool + Send + Sync>,
     /// True if the tutorial is gone through.
     pub tutorial: bool,
+    /// What is said at first.
+    pub told: Option<String>,
     /// The choices of the person.
     pub config: Config,
     /// The file for what libraries write to standard error while the screen stands where it would appear.
@@ -113,6 +115,9 @@ fn run_here(mut link: Link, options: &Options) -> io::Result<End> {
     let config = &options.config;
     let mut ui = Ui::new(config.theme(), config.keys.clone());
     ui.begin(config.economy, config.reduced_motion);
+    if let Some(words) = &options.told {
+        ui.say(words.clone());
+    }
     if options.tutorial {
         ui.begin_tutorial();
     }

@@ -31,18 +31,28 @@ pub(super) fn run(name: Option<&str>) -> Result<ExitCode, Failure> {
 
 /// Shows a session of a name until the person leaves.
 pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure> {
-    attach_with(name, stop, false)
+    attach_with(name, stop, Manner::default())
 }
 
-/// The same with the tutorial, or without.
-pub(super) fn attach_with(name: &str, stop: &StopSignal, tutorial: bool) -> Result<ExitCode, Failure> {
+/// What a screen begins with.
+#[derive(Debug, Default)]
+pub(super) struct Manner {
+    /// The tutorial.
+    pub(super) tutorial: bool,
+    /// Something that is said at first.
+    pub(super) told: Option<String>,
+}
+
+/// The same with what it is to begin with.
+pub(super) fn attach_with(name: &str, stop: &StopSignal, manner: Manner) -> Result<ExitCode, Failure> {
     // The lights go before what is seen of them here.
     give_way(Patience::Rest);
     let (stop, stop_signal) = (stop.clone(), stop.clone());
     let options = Options {
         ended: Arc::new(move || stop.came()),
         resumed: resumed()?,
-        tutorial,
+        tutorial: manner.tutorial,
+        told: manner.told,
         config: config::told(),
         log: Some(logging::path()),
         strike: || fault::strike("screen"),

@@ -11,6 +11,11 @@ use splimo_runtime::inputs::{InputSource, SOURCES};
 pub(super) struct InputArguments(Vec<(usize, String)>);
 
 impl InputArguments {
+    /// True if none is named.
+    pub(super) fn is_empty(&self) -> bool {
+        self.0.is_empty()
+    }
+
     /// True if one of them reads standard input.
     pub(super) fn reads_standard_input(&self) -> bool {
         self.0.iter().any(|(_, what)| what == "-")

@@ -70,6 +70,20 @@ impl SessionArguments {
         }
     }
 
+    /// The options beside the show that say anything else than usual.
+    pub(super) fn beyond_the_show(&self) -> Option<String> {
+        let plain = Self::plain("none");
+        let said = [
+            (self.audio != plain.audio, "--audio"),
+            (self.channels != plain.channels, "--channels"),
+            (self.look.is_some(), "--look"),
+            (self.with_screen, "--with-screen"),
+            (!self.inputs.is_empty(), "the inputs"),
+        ];
+        let said: Vec<&str> = said.into_iter().filter(|(said, _)| *said).map(|(_, name)| name).collect();
+        (!said.is_empty()).then(|| said.join(", "))
+    }
+
     /// The command line that says the same.
     fn to_command(&self) -> Result<Command, Failure> {
         let mut command = Command::new(std::env::current_exe()?);

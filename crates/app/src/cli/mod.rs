@@ -143,7 +143,7 @@ enum Command {
         /// The show's file
         show: PathBuf,
         /// Let a recording (pcapng) leave through the routes of the show, in the place of looks
-        #[arg(long, value_name = "FILE")]
+        #[arg(long, value_name = "FILE", conflicts_with_all = ["look", "audio"])]
         replay: Option<PathBuf>,
         #[command(flatten)]
         run: RunArguments,

@@ -17,6 +17,7 @@ use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
 use splimo_runtime::{Beginning, Runtime, files, machine, output};
 
+use super::attach::Manner;
 use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
 use super::stop::StopSignal;
@@ -109,7 +110,7 @@ pub(super) fn tutorial(show: &Path) -> Result<ExitCode, Failure> {
         None => arguments.launch()?,
     };
     start::remember(show);
-    attach::attach_with(&name, &stop, true)
+    attach::attach_with(&name, &stop, Manner { tutorial: true, told: None })
 }
 
 /// Joins a session that runs.
@@ -127,8 +128,15 @@ fn open_asking(mut arguments: SessionArguments, mend: MendArguments, asks: bool)
     let stop = StopSignal::register()?;
     // A show that runs is joined.
     let running = arguments.show.as_deref().and_then(place::holder_of);
+    let mut told = None;
     let name = match running {
-        Some(name) => name,
+        Some(name) => {
+            // What a session listens to was said when it was started.
+            told = arguments
+                .beyond_the_show()
+                .map(|options| format!("{name} runs already: {options} count from its next start on"));
+            name
+        }
         None => {
             arguments.show = arguments.show.map(|show| readable(&show, mend, asks)).transpose()?;
             if let Some(show) = &arguments.show {
@@ -137,7 +145,7 @@ fn open_asking(mut arguments: SessionArguments, mend: MendArguments, asks: bool)
             arguments.launch()?
         }
     };
-    attach::attach(&name, &stop)
+    attach::attach_with(&name, &stop, Manner { tutorial: false, told })
 }
 
 /// `splimo run`.

@@ -28,6 +28,7 @@ use std::net::Ipv4Addr;
 use serde::{Deserialize, Serialize};
 
 use crate::check::{self, Severity};
+use crate::nearest::meant;
 use crate::patch::{Occupancy, Plan, pack};
 use crate::reference::ReferenceKind;
 use crate::setting::{self, SettingValue};
@@ -299,8 +300,13 @@ impl Edit {
 }
 
 fn set(show: &mut Show, name: &str, value: &SettingValue) -> Result<(), Refused> {
-    let spec = setting::find(name).ok_or_else(|| Refused(format!("there is no setting \"{name}\"")))?;
+    let spec = setting::find(name).ok_or_else(|| no_setting(name))?;
     spec.put(&mut show.settings, value).map_err(Refused)
+}
+
+fn no_setting(name: &str) -> Refused {
+    let near = meant(name, setting::SETTINGS.iter().map(|setting| setting.name));
+    Refused(format!("there is no setting \"{name}\"{near}"))
 }
 
 fn gone(index: usize) -> Refused {

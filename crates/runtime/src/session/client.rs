@@ -8,6 +8,7 @@ use std::time::Duration;
 use crossbeam_channel::{Receiver, bounded};
 use splimo_core::command::Command;
 use splimo_core::document::Outcome;
+use splimo_core::nearest::meant as meant_name;
 use splimo_link::frame::{self, FrameError, LONGEST_UPDATE};
 use splimo_link::message::{Guest, Request, SessionInfo, Update, VERSION};
 
@@ -24,7 +25,7 @@ const ON_THE_WAY: usize = 64;
 #[derive(Debug, thiserror::Error)]
 pub enum ClientError {
     /// There is no such session.
-    #[error("there is no session {0}; `splimo sessions` lists those that run")]
+    #[error("there is no session {0}{near}; `splimo sessions` lists those that run", near = near(.0))]
     None(String),
     /// No session runs.
     #[error("no session runs; `splimo open SHOW` starts one")]
@@ -41,6 +42,12 @@ pub enum ClientError {
     /// The session sent the guest away.
     #[error("the session sends you away: {0}")]
     SentAway(String),
+}
+
+/// The session that may be meant by a name that none has.
+fn near(name: &str) -> String {
+    let all = place::names().unwrap_or_default();
+    meant_name(name, all.iter().map(String::as_str))
 }
 
 /// A guest that has been welcomed.

@@ -35,6 +35,7 @@ use arc_swap::ArcSwap;
 use crossbeam_channel::{Receiver, Sender, bounded, select};
 use splimo_core::command::{EngineCommand, Origin};
 use splimo_core::document::Document;
+use splimo_core::nearest::meant;
 use splimo_core::show::{Input, Show};
 use splimo_link::document::{DocumentUpdate, Theirs};
 use splimo_link::message::{Guest, Request, SessionInfo, Update};
@@ -79,7 +80,7 @@ pub enum StartError {
     #[error("the session cannot be started: {0}")]
     System(#[from] io::Error),
     /// A look that is not in the show is to be played.
-    #[error("there is no look \"{look}\" in this show; it has: {known}")]
+    #[error("there is no look \"{look}\" in this show{}; it has: {known}", meant(look, known.split(", ")))]
     NoLook {
         /// The look.
         look: String,
