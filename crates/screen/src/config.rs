@@ -282,8 +282,8 @@ pub fn usual_file() -> String {
          #latency-ms = 0\n\n\
          # What the log has: error, warn, info, debug or trace, or levels by crate.\n\
          #log = \"info\"\n\n\
-         # The folder in which the start screen makes new shows.\n\
-         #shows = \"~\"\n\n\
+         # The folder in which the start screen makes new shows; without it, the one in which it is started.\n\
+         #shows = \"~/shows\"\n\n\
          # Keys. What is on the left is what `splimo do` takes, or an action of the screen; any of either may be added. An empty list takes\n\
          # the keys away. Esc, Ctrl-C and Ctrl-Q stay what they are.\n\
          [keys]\n"
