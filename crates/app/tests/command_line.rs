@@ -145,6 +145,13 @@ fn what_is_wrong_is_said_with_its_mend_and_an_exit_code() {
         (vec!["node", "--bind", "8.8.8.8", "--seconds", "1"], 1, "cannot be a node at 8.8.8.8"),
         (vec!["bench", "--universes", "0"], 2, "universes"),
         (vec!["frobnicate"], 2, "frobnicate"),
+        (vec!["check", "--machnie"], 2, "--machine"),
+        (vec!["render", demo, "--look", "Tdie", "--out", "x.gif"], 1, "\"Tide\" may be meant"),
+        (vec!["run", demo, "--look", "Undertwo"], 1, "\"Undertow\" may be meant"),
+        (vec!["demo", "--record", "x.pcapng"], 2, "needs --headless"),
+        (vec!["run", demo, "--replay", "x.pcapng", "--look", "Tide"], 2, "--look"),
+        (vec!["draw", demo, "--what", "patch", "--out", "x.gdtf"], 1, "only --what remote"),
+        (vec!["--log", "loud", "effects"], 2, "error, warn, info"),
         (vec!["open", demo], 1, "needs a terminal"),
     ] {
         let output = splimo(&arguments);
@@ -152,6 +159,74 @@ fn what_is_wrong_is_said_with_its_mend_and_an_exit_code() {
         assert!(errors(&output).contains(words), "{arguments:?}: {}", errors(&output));
         assert!(output.stdout.is_empty(), "messages go to standard error");
     }
+}
+
+#[test]
+fn a_reader_that_has_gone_is_no_failure() {
+    let demo = lantern_quay();
+    let demo = demo.to_str().expect("a path");
+    for arguments in [
+        vec!["effects"],
+        vec!["effects", "--json"],
+        vec!["manual"],
+        vec!["completions", "zsh"],
+        vec!["config"],
+        vec!["do", "--help"],
+        vec!["cues", demo],
+        vec!["draw", demo, "--what", "patch", "--out", "-"],
+        vec!["check", demo, "--json"],
+    ] {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        let command = command.args(&arguments).envs(desk::apart()).stdout(Stdio::piped()).stderr(Stdio::piped());
+        let mut child = command.spawn().expect("it runs");
+        drop(child.stdout.take());
+        let output = child.wait_with_output().expect("it ends");
+        let words = errors(&output);
+        assert!(
+            output.status.code() == Some(0) && !words.contains("panic"),
+            "{arguments:?}: {:?} {words}",
+            output.status
+        );
+    }
+}
+
+#[test]
+fn standard_input_and_output_stand_for_files() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let there = |name: &str| folder.path().join(name).to_string_lossy().into_owned();
+    let text = std::fs::read(lantern_quay()).expect("it is there");
+    let piped = |arguments: &[&str], input: &[u8]| {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_splimo"));
+        let command = command.args(arguments).envs(desk::apart()).current_dir(folder.path());
+        let mut child =
+            command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().expect("it runs");
+        let mut stdin = child.stdin.take().expect("it has one");
+        let input = input.to_owned();
+        let feeding = std::thread::spawn(move || drop(stdin.write_all(&input)));
+        let output = child.wait_with_output().expect("it ends");
+        feeding.join().expect("it is fed");
+        output
+    };
+    let checked = piped(&["check", "-", "--json"], &text);
+    assert_eq!(json(&checked)["show"], "standard input");
+    let drawn = piped(&["draw", "-", "--what", "patch", "--out", "-"], &text);
+    assert!(drawn.status.success() && drawn.stdout.starts_with(b"%PDF-1.7"), "{}", errors(&drawn));
+    let rendered = piped(&["render", "-", "--look", "Tide", "--seconds", "0.2", "--as", "png", "--out", "-"], &text);
+    assert!(rendered.status.success() && rendered.stdout.starts_with(b"\x89PNG"), "{}", errors(&rendered));
+    assert!(errors(&rendered).contains("times as fast as it plays"), "{}", errors(&rendered));
+    let sheet = piped(&["cues", "-", "--write", "-"], &text);
+    assert!(sheet.status.success() && sheet.stdout.len() > 100, "{}", errors(&sheet));
+    std::fs::write(there("night.splimo"), &text).expect("written");
+    let read = piped(&["cues", "night.splimo", "--read", "-"], &sheet.stdout);
+    assert!(read.status.success() && String::from_utf8_lossy(&read.stdout).contains("0 of them new or changed"));
+    let wrong = piped(&["check", "-"], b"\xff\xfe");
+    assert!(
+        wrong.status.code() == Some(1) && errors(&wrong).contains("standard input is not UTF-8"),
+        "{}",
+        errors(&wrong)
+    );
+    let noise = piped(&["hear", "-"], b"no sound at all");
+    assert!(noise.status.code() == Some(1) && errors(&noise).contains("standard input"), "{}", errors(&noise));
 }
 
 #[test]

@@ -71,7 +71,7 @@ impl Kind {
             (None, "gif") => Ok(Self::Gif),
             (None, "png") => Ok(Self::Png),
             (None, "frames") => Ok(Self::Frames),
-            (None, _) => Err(format!("{} has to end in .gif, .png or .frames; or say --as gif", out.display()).into()),
+            (None, _) => Err(format!("{} has to end in .frames, .png or .gif; or say --as gif", out.display()).into()),
         }
     }
 }
