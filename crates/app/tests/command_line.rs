@@ -252,6 +252,7 @@ fn check_tells_every_problem() {
 fn bench_and_effects_have_their_documents() {
     let bench = json(&splimo(&["bench", "--universes", "4", "--layers", "2", "--seconds", "0.5", "--json"]));
     let wanted = [
+        "version",
         "universes",
         "leds",
         "layers",

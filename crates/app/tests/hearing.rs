@@ -42,6 +42,7 @@ fn a_recording_is_told_as_the_contract_says() {
     let heard = hear(&written(folder.path(), "made.wav", &wav(&made.samples, 48_000, 1)));
     let keys: Vec<&str> = heard.as_object().expect("an object").keys().map(String::as_str).collect();
     let contract = [
+        "version",
         "tempo_bpm",
         "confidence",
         "beats",
