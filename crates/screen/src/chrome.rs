@@ -2,7 +2,7 @@
 
 use crate::kit::bars::{bar, spectrum_line};
 use crate::kit::pen::Pen;
-use crate::kit::words::{cut_at_a_word, shortened};
+use crate::kit::words::{columns as columns_of, cut_at_a_word, shortened};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -51,7 +51,10 @@ pub(crate) fn status_line(context: &ViewContext<'_>, keys: &Keys, theme: Theme, 
     if snapshot.blackout {
         pen.put(" BLACKOUT ", theme.filled());
         let key = keys.key_for("blackout").unwrap_or_default();
-        pen.put(&format!("  {key} {}", if wide { "brings the light back" } else { "back" }), theme.dim());
+        let room = usize::from(output.saturating_sub(pen.column() + 1));
+        let words = ["brings the light back", "light again", "back"].map(|words| format!("  {key} {words}"));
+        let fits = words.iter().position(|words| columns_of(words) <= room).unwrap_or(words.len() - 1);
+        pen.put(if wide { &words[fits] } else { &words[2][1..] }, theme.dim());
     } else {
         pen.put(if wide { "master " } else { "mst " }, theme.dim());
         pen.put(&format!("{:3.0} ", snapshot.master * 100.0), theme.bright());

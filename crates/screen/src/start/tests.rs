@@ -1,6 +1,13 @@
 //! The start screen without a terminal.
 
-use super::*;
+use std::path::Path;
+
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+
+use super::state::StartScreen;
+use super::{Choice, Offers, Recent, Running};
 use crate::kit::theme::Theme;
 
 fn offers(folder: &Path) -> Offers {

@@ -1,0 +1,53 @@
+//! What there is to choose from on the start screen, and what was chosen.
+
+use std::path::PathBuf;
+
+use splimo_core::show::Show;
+
+/// A session that runs.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Running {
+    /// Its name.
+    pub name: String,
+    /// The file of its show; empty where it has none.
+    pub show: String,
+    /// The screens that are attached to it.
+    pub screens: u32,
+}
+
+/// A show that was open before.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Recent {
+    /// Its file.
+    pub path: PathBuf,
+    /// When it was saved last, in words.
+    pub saved: String,
+}
+
+/// What there is to choose from.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Offers {
+    /// The sessions that run on this machine.
+    pub running: Vec<Running>,
+    /// The shows that were open before, the last one first.
+    pub recent: Vec<Recent>,
+    /// The folder in which new shows are made.
+    pub folder: PathBuf,
+}
+
+/// What was chosen.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Choice {
+    /// A session that runs.
+    Join(String),
+    /// A show that there is.
+    Open(PathBuf),
+    /// A new show, and its file, which is not there yet.
+    New(PathBuf, Box<Show>),
+    /// The demo.
+    Demo,
+    /// The tutorial.
+    Tutorial,
+    /// Nothing: the person left.
+    Leave,
+}
