@@ -385,7 +385,8 @@ mod tests {
         for (name, bytes, length) in files {
             let heard = read(name, bytes).unwrap_or_else(|why| panic!("{name}: {why}"));
             let seconds = heard.len() as f64 / 48_000.0;
-            assert!((seconds - length).abs() < 0.15, "{name}: {seconds}");
+            // What an encoder of AAC puts before and behind is heard too.
+            assert!((seconds - length).abs() < 0.2, "{name}: {seconds}");
             let power = heard.iter().map(|sample| sample * sample).sum::<f32>() / heard.len() as f32;
             assert!(power.sqrt() > 0.01, "{name} is silent: {power}");
             // The same from a pipe, of which there is no name.
