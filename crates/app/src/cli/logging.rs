@@ -4,7 +4,7 @@ use std::fs;
 use std::path::PathBuf;
 use std::sync::{Mutex, OnceLock};
 
-use tracing_subscriber::filter::Targets;
+use tracing_subscriber::filter::{LevelFilter, Targets};
 use tracing_subscriber::fmt::time::SystemTime;
 use tracing_subscriber::layer::SubscriberExt;
 use tracing_subscriber::util::SubscriberInitExt;
@@ -33,7 +33,10 @@ pub(super) fn path() -> PathBuf {
 pub(super) fn levels(text: &str) -> Result<String, String> {
     let wrong =
         || "write error, warn, info, debug or trace, or those by crate, such as info,splimo_runtime=debug".to_owned();
-    text.parse::<Targets>().map(|_| text.to_owned()).map_err(|_| wrong())
+    // A word alone would be taken for the name of a crate.
+    let level = |part: &str| part.contains('=') || part.trim().parse::<LevelFilter>().is_ok();
+    let known = text.split(',').all(level) && text.parse::<Targets>().is_ok();
+    known.then(|| text.to_owned()).ok_or_else(wrong)
 }
 
 /// Starts to log what is asked for by name, else by the environment, else by how often `-v` was given. Where no log can be written, the
