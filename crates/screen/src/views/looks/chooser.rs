@@ -165,6 +165,7 @@ impl LookPanel for Chooser {
         // On all lights, whatever the layer will have: so one sees best what it is like.
         let looks: Vec<Look> = seen.iter().map(|spec| Look::new(spec.name, vec![shown(spec, context)])).collect();
         let hung: Vec<&Look> = looks.iter().collect();
+        self.gallery.hold(context.still);
         self.gallery.advance(&hung, context.show, context.rig, snapshot, (width - 2, height - 2));
         for (index, spec) in seen.iter().enumerate() {
             let (column, line) = ((index % self.columns) as u16, (index / self.columns) as u16);

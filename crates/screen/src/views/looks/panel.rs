@@ -23,6 +23,8 @@ pub(super) struct PanelContext<'a> {
     pub(super) layer: usize,
     /// The layers that are chosen with it.
     pub(super) layers: &'a [usize],
+    /// True if miniatures stand still.
+    pub(super) still: bool,
 }
 
 impl PanelContext<'_> {

@@ -57,6 +57,8 @@ pub(crate) struct LooksView {
     pub(super) work: Option<Look>,
     pub(super) worked: Instant,
     pub(super) drafts: DraftState,
+    /// True if nothing is to move but the stage.
+    pub(super) reduced_motion: bool,
     pub(super) panel: Option<Box<dyn LookPanel>>,
     pub(super) copied: Option<Layer>,
     pub(super) compared: Option<Instant>,
@@ -88,6 +90,7 @@ impl Default for LooksView {
             work: None,
             worked: Instant::now(),
             drafts: DraftState::default(),
+            reduced_motion: false,
             panel: None,
             copied: None,
             compared: None,
@@ -168,7 +171,14 @@ impl LooksView {
         let look = self.index().and_then(|index| self.base(index)).unwrap_or(&empty);
         let layers = self.chosen_layers();
         let layer = self.layer_index().unwrap_or(0);
-        Some(work(&PanelContext { show: &self.show, rig: &self.rig, look, layer, layers: &layers }))
+        Some(work(&PanelContext {
+            show: &self.show,
+            rig: &self.rig,
+            look,
+            layer,
+            layers: &layers,
+            still: self.reduced_motion,
+        }))
     }
 
     /// Takes note of the show as it is now, for the keys that follow.

@@ -651,3 +651,27 @@ fn a_layer_of_an_aim_goes_through_the_aims_and_says_which_there_are() {
     let screen = scene.screen(158, 48);
     assert!(screen.contains("there is no aim \"Roof\"; there is Booth, Floor"), "{screen}");
 }
+
+#[test]
+fn reduced_motion_holds_the_miniatures_of_every_sheet() {
+    let pictures = |scene: &mut Scene| {
+        // Without colours a picture is told by shades. Those of the meters above it are no pictures.
+        let below = scene.screen(158, 48).lines().skip(5).collect::<Vec<_>>().join("\n");
+        below.chars().filter(|letter| "·░▒▓█".contains(*letter)).collect::<String>()
+    };
+    for sheet in ["a", "v"] {
+        let moves = [false, true].map(|reduced| {
+            let mut scene = scene();
+            scene.ui.begin(false, reduced);
+            scene.type_keys(sheet);
+            let first = pictures(&mut scene);
+            assert!(first.len() > 100, "there are miniatures");
+            (0..24).any(|_| {
+                scene.published.snapshot.time += 0.1;
+                scene.published.snapshot.clock.beat += 0.2;
+                pictures(&mut scene) != first
+            })
+        });
+        assert_eq!(moves, [true, false], "{sheet}");
+    }
+}

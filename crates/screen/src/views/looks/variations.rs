@@ -102,6 +102,7 @@ impl LookPanel for Variations {
     fn draw(&mut self, context: &PanelContext<'_>, snapshot: &Snapshot, theme: Theme, area: Rect, buffer: &mut Buffer) {
         let (width, height) = (area.width / 2, (area.height / 4).max(3));
         let hung: Vec<&Look> = self.looks.iter().collect();
+        self.gallery.hold(context.still);
         self.gallery.advance(&hung, context.show, context.rig, snapshot, (width - 3, height - 2));
         for index in 0..COUNT {
             let (column, line) = ((index % 2) as u16, (index / 2) as u16);

@@ -36,7 +36,6 @@ impl View for LooksView {
             "Shift-↑ ↓ choose several looks or layers; g then changes one thing in all of them.",
         ],
         other_keys: &[],
-        by_place: false,
         shift_arrows: true,
     };
 
@@ -46,6 +45,7 @@ impl View for LooksView {
         self.see(model.document.kept());
         self.saved = model.document.saved().clone();
         self.drafts.clone_from(&model.drafts);
+        self.reduced_motion = model.reduced_motion;
     }
 
     fn key(&mut self, key: KeyEvent) -> Handled<LooksAction> {
