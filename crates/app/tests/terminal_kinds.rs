@@ -72,7 +72,10 @@ fn keys_are_those_of_the_person_and_of_the_keyboard() {
     assert!(told.contains("line 3: ") && told.contains("\"theme\" may be meant"), "{told}");
     desk.start("", "demo --with-screen");
     let screen = desk.wait("the screen", is_there);
-    assert!(screen.contains("F10 ") && screen.contains("&-à a-p"), "{screen}");
+    assert!(screen.contains("config.toml: line 3: "), "{screen}");
+    // What is told of the file gives way to the hints at the next key.
+    desk.keys(&["Escape"]);
+    desk.wait("the hints", |screen| screen.contains("F10 ") && screen.contains("&-à a-p"));
     desk.keys(&["F10"]);
     desk.wait("darkness", |screen| screen.contains("BLACKOUT   F10 "));
     desk.keys(&["F10"]);

@@ -11,7 +11,7 @@ pub fn nearest<'a>(typed: &str, known: impl IntoIterator<Item = &'a str>) -> Opt
     near.max_by(|a, b| a.0.total_cmp(&b.0)).filter(|(nearness, _)| *nearness > NEAR).map(|(_, word)| word)
 }
 
-/// What may be meant, to go behind a message: `; "Tide" may be meant`, or nothing where nothing is near.
+/// The nearest known word, as the end of a message: `; "Tide" may be meant`, or nothing where nothing is near.
 #[must_use]
 pub fn meant<'a>(typed: &str, known: impl IntoIterator<Item = &'a str>) -> String {
     nearest(typed, known).map_or_else(String::new, |word| format!("; \"{word}\" may be meant"))

@@ -1,4 +1,4 @@
-//! What is said of a file that is wrong: every message names the line and the field, says how it is mended, and speaks of no parser.
+//! Messages about files that are wrong: every one names the line and the field, says how it is mended, and speaks of no parser.
 
 use std::fmt::Write as _;
 

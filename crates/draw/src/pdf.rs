@@ -20,12 +20,12 @@ use crate::page::{Anchor, Item, Page};
 /// Points a millimetre.
 const POINTS: f32 = 72.0 / 25.4;
 
-/// What a document says of itself.
+/// The information dictionary of a document.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct About {
     /// Its title.
     pub title: String,
-    /// Who drew it.
+    /// Its author.
     pub author: String,
 }
 

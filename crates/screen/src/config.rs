@@ -47,7 +47,7 @@ pub struct BadChoice {
     pub message: String,
 }
 
-/// What of the environment tells how a screen is to be.
+/// The part of the environment that tells how a screen is to be.
 #[derive(Debug, Clone, Default)]
 pub struct Surroundings {
     /// The locale of letters (`LC_ALL`, `LC_CTYPE` or `LANG`).
@@ -135,10 +135,14 @@ impl Reading<'_> {
     }
 
     fn all(&mut self, table: &DeTable<'_>) {
+        // Keys are meant as they are on the keyboard, wherever that is said.
+        if let Some(value) = table.get("layout") {
+            self.layout(value);
+        }
         for (key, value) in table {
             let name: &str = key.get_ref();
             match name {
-                "layout" => self.layout(value),
+                "layout" => {}
                 "theme" => self.theme(value),
                 "ascii" => self.flag(name, value, |config, on| config.ascii = on),
                 "reduced-motion" => self.flag(name, value, |config, on| config.reduced_motion = on),
@@ -227,7 +231,7 @@ impl Reading<'_> {
                 }
             }
         }
-        if let Some((place, why)) = self.config.keys.chosen.conflict() {
+        if let Some((place, why)) = self.config.keys.chosen.conflict(self.config.keys.layout) {
             let at = places.get(place).copied().unwrap_or(value.span().start);
             self.fail(at, why.to_string());
         }
@@ -244,7 +248,7 @@ impl Reading<'_> {
         let Some(keys) = keys else {
             return self.fail(at, format!("{name}: write a key such as \"F5\", or several in brackets"));
         };
-        match self.config.keys.chosen.choose(view, name, &keys) {
+        match self.config.keys.choose(view, name, &keys) {
             Ok(()) => places.push(at),
             Err(why) => self.fail(at, why.to_string()),
         }
@@ -280,7 +284,7 @@ pub fn usual_file() -> String {
          #economy = false\n\n\
          # How much earlier light goes out in new shows, in milliseconds, for what lamps take.\n\
          #latency-ms = 0\n\n\
-         # What the log has: error, warn, info, debug or trace, or levels by crate.\n\
+         # Levels of the log: error, warn, info, debug or trace, or levels by crate.\n\
          #log = \"info\"\n\n\
          # The folder in which the start screen makes new shows; without it, the one in which it is started.\n\
          #shows = \"~/shows\"\n\n\
@@ -329,7 +333,7 @@ mod tests {
         (config, bad.iter().map(ToString::to_string).collect())
     }
 
-    /// What a key asks for on a view.
+    /// The request of a key on a view.
     fn asked(config: &Config, view: ViewId, code: KeyCode) -> Option<String> {
         config.keys.ask_of(view, KeyEvent::new(code, KeyModifiers::NONE)).map(|ask| what_of(&ask))
     }
@@ -360,7 +364,7 @@ mod tests {
 
     #[test]
     fn keys_are_those_that_were_chosen() {
-        let text = "[keys]\n\"blackout\" = [\"F10\", \"`\"]\n\"tap\" = \"t\"\n\"fire-pad 3\" = \"Insert\"\n[keys.rig]\n\"add\" = \"n\"\n";
+        let text = "[keys]\n\"blackout\" = [\"F10\", \"`\"]\n\"tap\" = \"F11\"\n\"fire-pad 3\" = \"Insert\"\n[keys.rig]\n\"add\" = \"n\"\n";
         let (config, bad) = read(text);
         assert_eq!(bad, [""; 0]);
         let of = |view, code| asked(&config, view, code);
@@ -374,6 +378,34 @@ mod tests {
         let told = config.keys.told(ViewId::Rig);
         assert!(told.iter().any(|told| told.keys == "n" && what_of(&told.ask) == "add"));
         assert!(told.iter().any(|told| told.keys == "Insert"), "what was added is told too");
+    }
+
+    #[test]
+    fn keys_are_meant_as_they_are_on_the_keyboard() {
+        let text = "[keys]\n\"blackout\" = \"ß\"\n\"nudge-master 5\" = \"F10\"\n[keys.play]\n\"edit-pads\" = \"F11\"\n";
+        let (config, bad) = Config::read(&format!("layout = \"de\"\n{text}"), &around("C.UTF-8"));
+        assert_eq!(bad, []);
+        // A key comes as one of a US keyboard, and is told as it is on this one.
+        assert_eq!(asked(&config, ViewId::Output, KeyCode::Char('`')).as_deref(), Some("blackout"));
+        assert_eq!(config.keys.key_for("blackout").as_deref(), Some("ß"));
+        let told = config.keys.told(ViewId::Output);
+        let master =
+            told.iter().find(|told| what_of(&told.ask).starts_with("nudge-master")).map(|told| told.keys.as_str());
+        assert_eq!(master, Some("- F10"), "the key that was moved is told, the other stays");
+        // What is typed is never a way to the dark, unless it is the key for that alone.
+        let key = |letter| KeyEvent::new(KeyCode::Char(letter), KeyModifiers::NONE);
+        let (config, bad) = read("[keys]\n\"blackout\" = [\"`\", \"#\"]\n");
+        assert_eq!(bad, [""; 0]);
+        assert!(config.keys.always(key('#'), false).is_some() && config.keys.always(key('#'), true).is_none());
+        assert!(config.keys.always(key('`'), true).is_some());
+        for (text, words) in [
+            ("[keys]\n\"blackout\" = \"x\"\n", "x is the key of \"a pad on play\" too"),
+            ("[keys]\n\"tap\" = \"Ctrl-E\"\n", " on play\" too"),
+            ("layout = \"de\"\nkeys.tap = \"ö\"\n", "ö is the key of \"move-layer -1 on looks\" too"),
+        ] {
+            let (_, bad) = read(text);
+            assert!(bad.len() == 1 && bad[0].starts_with("line 2: ") && bad[0].contains(words), "{bad:?}");
+        }
     }
 
     #[test]

@@ -9,6 +9,7 @@ use std::io::Write;
 use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::Rect;
 use ratatui::style::{Color, Modifier};
+use unicode_width::UnicodeWidthStr;
 
 /// By how much a colour may differ from what is shown and still be left for a moment, of 255.
 const NEAR: i32 = 10;
@@ -65,7 +66,12 @@ impl Encoder {
         let width = usize::from(next.area.width).max(1);
         // Where the cursor is; none where that is not known.
         let mut cursor: Option<(u16, u16)> = None;
+        let mut covered = None;
         for (place, cell) in next.content.iter().enumerate() {
+            if covered == Some(place) {
+                self.shown.content[place] = cell.clone();
+                continue;
+            }
             let known = &self.shown.content[place];
             let differs =
                 anew || if place % SETTLE == self.turn { cell != known } else { !looks_alike(cell, known, near) };
@@ -76,8 +82,13 @@ impl Encoder {
             self.go_to(at, cursor, &next.content, width);
             self.put(cell);
             self.shown.content[place] = cell.clone();
+            // A wide letter takes the column behind it too, which is not written.
+            let columns = cell.symbol().width().clamp(1, 2) as u16;
+            if columns == 2 && usize::from(at.0) + 1 < width {
+                covered = Some(place + 1);
+            }
             // Behind the last column the cursor may be anywhere.
-            cursor = (usize::from(at.0) + 1 < width).then_some((at.0 + 1, at.1));
+            cursor = (usize::from(at.0 + columns) < width).then_some((at.0 + columns, at.1));
         }
         &self.bytes
     }
@@ -144,9 +155,8 @@ impl Encoder {
             self.bytes.push(b'm');
         }
         if self.ascii {
-            for letter in symbol.chars() {
-                self.bytes.push(in_ascii(letter));
-            }
+            let columns = symbol.width().max(1);
+            self.bytes.extend(symbol.chars().map(in_ascii).chain([b' '; 2]).take(columns));
         } else {
             self.bytes.extend_from_slice(symbol.as_bytes());
         }

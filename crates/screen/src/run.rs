@@ -62,7 +62,7 @@ pub struct Options {
     pub resumed: Arc<dyn Fn() -> bool + Send + Sync>,
     /// True if the tutorial is gone through.
     pub tutorial: bool,
-    /// What is said at first.
+    /// A message that is shown at first.
     pub told: Option<String>,
     /// The choices of the person.
     pub config: Config,
@@ -72,7 +72,7 @@ pub struct Options {
     pub strike: fn(),
 }
 
-/// Where a person goes on.
+/// The next thing that a person asked for when a screen ends.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Elsewhere {
     /// With a show, which is opened or joined.

@@ -19,6 +19,7 @@ use splimo_link::subscription::Subscription;
 use crate::chrome;
 use crate::compact;
 use crate::frame::FrameAction;
+use crate::keyboard::name_of;
 use crate::keymap::Keys;
 use crate::kit::theme::Theme;
 use crate::model::{Model, News};
@@ -42,30 +43,8 @@ const WHOLE: (u16, u16) = (60, 18);
 
 /// The name by which a show binds a key, such as `F5`, `x`, or `Ctrl-T`; none for those by which one backs out and leaves.
 fn key_name(key: KeyEvent) -> Option<String> {
-    let name = match key.code {
-        KeyCode::Char(' ') => "Space".to_owned(),
-        KeyCode::Char(letter) if key.modifiers.contains(KeyModifiers::CONTROL) => letter.to_uppercase().to_string(),
-        KeyCode::Char(letter) => letter.to_string(),
-        KeyCode::F(number) => format!("F{number}"),
-        KeyCode::Enter => "Enter".to_owned(),
-        KeyCode::Tab => "Tab".to_owned(),
-        KeyCode::Backspace => "Backspace".to_owned(),
-        KeyCode::Delete => "Del".to_owned(),
-        KeyCode::Insert => "Insert".to_owned(),
-        KeyCode::Home => "Home".to_owned(),
-        KeyCode::End => "End".to_owned(),
-        KeyCode::PageUp => "PgUp".to_owned(),
-        KeyCode::PageDown => "PgDn".to_owned(),
-        KeyCode::Up => "Up".to_owned(),
-        KeyCode::Down => "Down".to_owned(),
-        KeyCode::Left => "Left".to_owned(),
-        KeyCode::Right => "Right".to_owned(),
-        _ => return None,
-    };
-    let held = [(KeyModifiers::CONTROL, "Ctrl-"), (KeyModifiers::ALT, "Alt-")];
-    let before: String = held.iter().filter(|(with, _)| key.modifiers.contains(*with)).map(|(_, word)| *word).collect();
-    let name = format!("{before}{name}");
-    (!matches!(name.as_str(), "Ctrl-C" | "Ctrl-Q")).then_some(name)
+    let name = name_of(key.code, key.modifiers & (KeyModifiers::CONTROL | KeyModifiers::ALT))?;
+    (!matches!(name.as_str(), "Esc" | "Shift-Tab" | "Ctrl-C" | "Ctrl-Q")).then_some(name)
 }
 
 /// The user interface.
@@ -160,7 +139,7 @@ impl Ui {
 
     /// A key as it would be on a keyboard of the United States.
     fn translated(&self, key: KeyEvent) -> KeyEvent {
-        let by_place = self.view.spec().by_place && self.views.modality(self.view) != Modality::Typing;
+        let by_place = self.views.by_place(self.view) && self.overlay.is_none();
         self.keys.layout.translated(key, self.is_typed_into(), by_place)
     }
 
@@ -460,6 +439,8 @@ impl Ui {
             // No key is called so, and nothing that is typed has such letters.
             return;
         }
+        // The show binds keys by what they say.
+        let own = key;
         let key = self.translated(key);
         // What was said is about what was done before.
         self.said = self.said.take().filter(|(_, at)| at.elapsed() < READ);
@@ -469,13 +450,13 @@ impl Ui {
             return self.queue.push_back(Ask::Action(AnyAction::Frame(FrameAction::LeaveAtOnce)));
         }
         // Dark, and nothing but the safe look, are one key from everywhere, whatever is open or typed.
-        if let Some(ask) = self.keys.always(key).filter(|_| held.is_empty() || !self.is_typed_into()) {
+        if let Some(ask) = self.keys.always(key, self.is_typed_into()) {
             return self.queue.push_back(ask);
         }
         if self.overlay.is_some() {
             return self.key_of_overlay(key);
         }
-        if let Some(name) = self.shows_own(key) {
+        if let Some(name) = self.shows_own(own) {
             self.own_held.retain(|held| *held != name);
             self.own_held.push(name.clone());
             return self.queue.push_back(Ask::Command(SessionCommand::PressKey(name).into()));
@@ -496,12 +477,12 @@ impl Ui {
 
     /// Takes note of a key that was let go. What it held ends, whatever is open by now.
     pub(crate) fn released(&mut self, key: KeyEvent) {
-        let key = self.translated(key);
         if let Some(name) = self.shows_own(key) {
             self.own_held.retain(|held| *held != name);
             self.queue.push_back(Ask::Command(SessionCommand::LetKeyGo(name).into()));
         }
-        let asks = self.views.released(key);
+        // It may have been pressed on another view than the one that is shown: what is held is let go by its place.
+        let asks = self.views.released(self.keys.layout.translated(key, false, true));
         self.queue.extend(asks);
     }
 

@@ -120,8 +120,6 @@ pub(crate) struct ViewSpec {
     pub(crate) help: &'static [&'static str],
     /// Keys that are no bindings: how they are called, and what they do, for the hint line and for the help.
     pub(crate) other_keys: &'static [[&'static str; 3]],
-    /// True if letters and numbers are keys by their place here, as pads are.
-    pub(crate) by_place: bool,
     /// True if Shift makes another key of an arrow here.
     pub(crate) shift_arrows: bool,
 }
@@ -245,6 +243,11 @@ pub(crate) trait View: Default {
     /// The state as to keys: whether something is open or typed into.
     fn modality(&self) -> Modality {
         Modality::Free
+    }
+
+    /// True if letters and numbers are keys by their place now, as those of pads are.
+    fn by_place(&self) -> bool {
+        false
     }
 
     /// Ends what is open, as when another view is shown: nothing that is only tried or tested outlives it.

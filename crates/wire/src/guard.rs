@@ -82,5 +82,14 @@ mod tests {
         let answers = (0..100_000).filter(|i| guard.lets(made_up(*i), 2.0 + f64::from(*i) / 100_000.0)).count();
         assert_eq!(answers, 50);
         assert!(guard.lets(victim, 3.5), "the next second begins anew");
+        let mut guard = Guard::time_code();
+        let taken = |guard: &mut Guard, frames: u32| {
+            (0..frames).filter(|i| guard.lets(victim, f64::from(*i) / f64::from(frames))).count()
+        };
+        assert_eq!(
+            (taken(&mut guard, 30), taken(&mut Guard::time_code(), 10_000)),
+            (30, 120),
+            "as much as plays, and no flood"
+        );
     }
 }

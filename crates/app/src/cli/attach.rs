@@ -34,7 +34,7 @@ pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure>
     attach_with(name, stop, Manner::default())
 }
 
-/// What a screen begins with.
+/// The state that a screen begins in.
 #[derive(Debug, Default)]
 pub(super) struct Manner {
     /// The tutorial.
@@ -48,12 +48,13 @@ pub(super) fn attach_with(name: &str, stop: &StopSignal, manner: Manner) -> Resu
     // The lights go before what is seen of them here.
     give_way(Patience::Rest);
     let (stop, stop_signal) = (stop.clone(), stop.clone());
+    let (config, wrong) = config::told();
     let options = Options {
         ended: Arc::new(move || stop.came()),
         resumed: resumed()?,
         tutorial: manner.tutorial,
-        told: manner.told,
-        config: config::told(),
+        told: manner.told.or(wrong),
+        config,
         log: Some(logging::path()),
         strike: || fault::strike("screen"),
     };

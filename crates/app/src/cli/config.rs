@@ -20,7 +20,7 @@ pub(super) struct ConfigArguments {
     path: bool,
 }
 
-/// Where the file is, or would be (XDG Base Directory Specification).
+/// The path of the file, whether it is there or not (XDG Base Directory Specification).
 pub(super) fn path() -> PathBuf {
     let own = std::env::var_os("XDG_CONFIG_HOME").map(PathBuf::from).filter(|path| path.is_absolute());
     let home = || PathBuf::from(std::env::var_os("HOME").unwrap_or_default()).join(".config");
@@ -37,13 +37,12 @@ pub(super) fn read() -> (Config, Vec<BadChoice>) {
     }
 }
 
-/// The choices; what of the file does not count is told on standard error.
-pub(super) fn told() -> Config {
+/// The choices, and words for a screen where not all of the file counts.
+pub(super) fn told() -> (Config, Option<String>) {
     let (config, bad) = read();
-    for bad in &bad {
-        say_aside!("splimo: {}: {bad}", path().display());
-    }
-    config
+    let more = if bad.len() > 1 { format!(", and {} more", bad.len() - 1) } else { String::new() };
+    let told = bad.first().map(|first| format!("config.toml: {first}{more}; splimo config --check tells all"));
+    (config, told)
 }
 
 /// `splimo config`.

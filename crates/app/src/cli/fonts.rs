@@ -39,7 +39,7 @@ pub(super) fn fonts_for(pages: &[Page]) -> Fonts {
     fonts
 }
 
-/// Who draws: the full name of the user, else the name.
+/// The author of drawings: the user's full name, else the name of the account.
 pub(super) fn author() -> String {
     let user = nix::unistd::User::from_uid(nix::unistd::getuid()).ok().flatten();
     let Some(user) = user else { return String::new() };

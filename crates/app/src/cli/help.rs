@@ -1,4 +1,4 @@
-//! What stands at the foot of helps and manual pages: examples, exit codes, the environment and files.
+//! The foot of helps and manual pages: examples, exit codes, the environment and files.
 
 pub(super) const PROGRAM: &str = "\
 Examples:

@@ -45,7 +45,7 @@ pub(super) struct SessionArguments {
     /// End with the last screen
     #[arg(long)]
     pub(super) with_screen: bool,
-    /// How long
+    /// Length of the run, such as 90s or 5m
     #[arg(long = "for", value_name = "TIME")]
     pub(super) span: Option<Span>,
     /// Be a lighting node at an address of the loopback too

@@ -64,7 +64,7 @@ struct Arguments {
     /// Tell more in the log, and on standard error where there is no screen; twice tells most
     #[arg(short, long, global = true, action = clap::ArgAction::Count)]
     verbose: u8,
-    /// What the log has: error, warn, info, debug, trace, or those by crate, such as "info,splimo_runtime=debug"
+    /// Levels of the log: error, warn, info, debug, trace, or those by crate, such as "info,splimo_runtime=debug"
     #[arg(long, global = true, value_name = "LEVELS", value_parser = logging::levels)]
     log: Option<String>,
     #[command(subcommand)]
@@ -140,7 +140,7 @@ enum Command {
     /// Play a show without a screen; screens may be attached to it
     #[command(after_help = help::RUN)]
     Run {
-        /// The show's file
+        /// The show's file, or "-" for standard input
         show: PathBuf,
         /// Let a recording (pcapng) leave through the routes of the show, in the place of looks
         #[arg(long, value_name = "FILE", conflicts_with_all = ["look", "audio"])]
@@ -175,13 +175,13 @@ enum Command {
     Draw {
         /// The show's file, or "-" for standard input; for hearing, the recording
         show: PathBuf,
-        /// What is drawn
+        /// Drawing to make
         #[arg(long)]
         what: draw::What,
-        /// Where to: .pdf, or .svg (one file a page); for remote also .csv and .gdtf; "-" is standard output
+        /// File to write: .pdf, or .svg (one file a page); for remote also .csv and .gdtf; "-" is standard output
         #[arg(long)]
         out: PathBuf,
-        /// What is written, where the name does not tell
+        /// Kind of file, where its name does not tell
         #[arg(long = "as", value_name = "KIND")]
         kind: Option<draw::Kind>,
     },
@@ -221,7 +221,7 @@ enum Command {
         /// Over how many tiers the layers lie, a look on each
         #[arg(long, default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=16))]
         tiers: u32,
-        /// How long
+        /// Length of the run, in seconds
         #[arg(long, default_value_t = 10.0)]
         seconds: f64,
         /// As a JSON document

@@ -62,7 +62,7 @@ pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Res
     attach::attach(&name, &stop)
 }
 
-/// What is asked for that only a demo without a screen does.
+/// A message for an option that only a demo without a screen has.
 fn unused_with_a_screen(run: &RunArguments) -> Option<&'static str> {
     match (&run.record, run.json) {
         (Some(_), _) => Some("demo --record needs --headless; with a screen, `r` on Output (F3) records"),
@@ -156,7 +156,9 @@ pub(super) fn run(path: &Path, recording: Option<&Path>, run: &RunArguments) -> 
     if let Some(recording) = recording {
         return replay(&show, recording, run, &stop);
     }
-    let report = headless_run(show, Some(path), source, run, &stop)?;
+    // What came from standard input has no file of its own.
+    let file = Some(path).filter(|path| !standard::is_meant(path));
+    let report = headless_run(show, file, source, run, &stop)?;
     if run.json {
         print_json(&report)?;
     } else {

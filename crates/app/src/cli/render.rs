@@ -38,13 +38,13 @@ pub(super) struct RenderArguments {
     /// The name of the look or pattern
     #[arg(long, visible_alias = "pattern")]
     look: String,
-    /// How long
+    /// Length of the animation, in seconds
     #[arg(long, default_value_t = 4.0)]
     seconds: f64,
-    /// Where to: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame); "-" is standard output
+    /// File to write: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame); "-" is standard output
     #[arg(long)]
     out: PathBuf,
-    /// What is written, where the name does not tell
+    /// Kind of file, where its name does not tell
     #[arg(long = "as", value_name = "KIND")]
     kind: Option<Kind>,
     /// Music for the effects that hear it: a recording, "set" or "none"
@@ -52,7 +52,7 @@ pub(super) struct RenderArguments {
     audio: String,
 }
 
-/// What a look is rendered to.
+/// A kind of file that a look is rendered to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum Kind {
     /// An animation

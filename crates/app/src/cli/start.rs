@@ -15,7 +15,7 @@ use super::{Failure, config, logging, play};
 /// The most shows that are remembered.
 const MOST: usize = 20;
 
-/// Where the shows that were open are written down, the last one first.
+/// The path of the list of shows that were open, the last one first.
 fn list() -> PathBuf {
     files::state_folder().join("recent")
 }
@@ -37,7 +37,7 @@ pub(super) fn remember(show: &Path) {
     }
 }
 
-/// What there is to choose from.
+/// The shows and sessions to choose from.
 fn offers(folder: &Path) -> Offers {
     let running = client::sessions().unwrap_or_default().into_iter();
     let running: Vec<Running> =
@@ -49,7 +49,7 @@ fn offers(folder: &Path) -> Offers {
     Offers { running, recent, folder: folder.to_owned() }
 }
 
-/// How long ago something was, in words.
+/// The time since something, in words.
 fn ago(then: Option<SystemTime>) -> String {
     let Some(past) = then.and_then(|then| then.elapsed().ok()) else { return String::new() };
     let minutes = past.as_secs() / 60;
@@ -65,10 +65,10 @@ fn ago(then: Option<SystemTime>) -> String {
 /// Shows the start screen until the person leaves; after a show one is back at it.
 pub(super) fn run() -> Result<ExitCode, Failure> {
     splimo_screen::terminal::check()?;
-    let config = config::told();
+    let (config, wrong) = config::told();
     let here = || std::env::current_dir().unwrap_or_default();
     let folder = config.shows.clone().unwrap_or_else(here);
-    let mut told = None;
+    let mut told = wrong;
     loop {
         let chosen = start::run(|| offers(&folder), told.take(), &config, &logging::path())?;
         let done = match chosen {

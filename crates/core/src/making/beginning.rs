@@ -9,7 +9,7 @@ use crate::show::{Address, Corner, Layer, Look, Param, Run, Shape, Show, Wiring,
 pub enum FirstLights {
     /// Upright tubes or battens side by side.
     Tubes {
-        /// How many.
+        /// The number of them.
         count: u32,
         /// The pixels of each.
         pixels: u32,
@@ -27,12 +27,12 @@ pub enum FirstLights {
     },
     /// Single lights in a row, each with its channels.
     Single {
-        /// How many.
+        /// The number of them.
         count: u32,
     },
 }
 
-/// What is asked before a show is begun.
+/// The answers that a new show is made from.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Beginning {
     /// The name of the show.

@@ -191,7 +191,7 @@ fn check_version(text: &str) -> Result<(), FileError> {
     }
 }
 
-/// What may be meant by a field that is not known: another one, or a parameter of an effect.
+/// The known field or parameter of an effect that is nearest to one that is not known, as the end of a message.
 fn meant_field(place: &Place) -> String {
     let Some(Step::Key(name)) = place.0.last() else { return String::new() };
     let params = EFFECTS.iter().flat_map(|effect| effect.params).map(|param| param.name);

@@ -2,7 +2,7 @@
 
 use super::Follower;
 
-/// Why there are none.
+/// The reason why there are none.
 const NONE: &str =
     "this build has no MIDI ports: build it with the feature \"devices\", or name a raw device such as /dev/midi1";
 /// The time after which it is said anew, in seconds.

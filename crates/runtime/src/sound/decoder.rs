@@ -30,7 +30,7 @@ pub(super) struct Opus {
     skip: usize,
 }
 
-/// What came of a packet.
+/// A decoded packet.
 pub(super) struct Decoded {
     pub(super) channels: usize,
     /// In hertz.

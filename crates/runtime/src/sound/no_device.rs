@@ -2,7 +2,7 @@
 
 use super::Ear;
 
-/// Why there are none.
+/// The reason why there are none.
 pub(super) const NONE: &str = "this build has no sound devices: build it with the feature \"devices\"";
 
 /// The names of the devices that can be listened to: none.

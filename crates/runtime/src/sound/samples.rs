@@ -1,4 +1,4 @@
-//! What the machine's own sound is asked for.
+//! The interface of the machine's own sound.
 
 /// A source of samples for the machine's own sound.
 pub(super) trait Samples: Send + 'static {

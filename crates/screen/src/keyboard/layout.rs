@@ -178,7 +178,12 @@ impl Layout {
             let number = self.at_the_place_of(letter).filter(char::is_ascii_digit);
             number.filter(|_| key.modifiers.contains(KeyModifiers::ALT)).unwrap_or(letter)
         } else if by_place && !typing {
-            self.pad_of(letter).unwrap_or_else(|| self.meant_by(letter, typing))
+            match self.pad_of(letter) {
+                Some(pad) => pad,
+                // A letter that lies on no pad here is none, whatever lies there elsewhere.
+                None if letter.is_alphabetic() && is_pad(letter) => return KeyEvent { code: KeyCode::Null, ..key },
+                None => self.meant_by(letter, typing),
+            }
         } else {
             self.meant_by(letter, typing)
         };
@@ -188,7 +193,7 @@ impl Layout {
     /// The letter of a US keyboard on the key of a pad.
     fn pad_of(self, letter: char) -> Option<char> {
         let us = self.at_the_place_of(letter)?;
-        Self::Us.pad_rows().iter().any(|row| row.contains(us.to_ascii_lowercase())).then_some(us)
+        is_pad(us).then_some(us)
     }
 
     /// The words of a binding with the letters that this keyboard has for them.
@@ -212,6 +217,11 @@ impl Layout {
         };
         self.pad_rows().iter().map(row).collect::<Vec<_>>().join(" ")
     }
+}
+
+/// True if a letter of a US keyboard is one of a pad.
+pub(crate) fn is_pad(letter: char) -> bool {
+    Layout::Us.pad_rows().iter().any(|row| row.contains(letter.to_ascii_lowercase()))
 }
 
 const US: Rows = Rows {

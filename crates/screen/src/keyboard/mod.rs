@@ -6,4 +6,5 @@ mod name;
 mod xkb;
 
 pub use layout::Layout;
+pub(crate) use layout::is_pad;
 pub(crate) use name::{key_of, name_of};

@@ -9,7 +9,7 @@ use super::layout::{DEAD, Layout, NONE};
 use super::{key_of, name_of};
 use crate::views::{Usual, ViewId};
 
-/// Where the files are, where they are.
+/// The folder of the layouts, on machines that have them.
 const SYMBOLS: &str = "/usr/share/X11/xkb/symbols";
 
 /// The letters of keys, by themselves and with Shift.
@@ -152,6 +152,8 @@ fn pads_follow_the_rows() {
     assert_eq!(at(Layout::De, 'z'), KeyCode::Char('y'));
     assert_eq!(at(Layout::De, 'ß'), KeyCode::Char('`'));
     assert_eq!(at(Layout::De, '-'), KeyCode::Char('-'), "the master stays where it says so");
+    assert_eq!(at(Layout::Fr, ','), KeyCode::Char('m'));
+    assert_eq!(at(Layout::Fr, 'm'), KeyCode::Null, "what lies beside the pads is none");
     // What is typed is typed.
     assert_eq!(Layout::Fr.translated(key('&'), true, true).code, KeyCode::Char('&'));
     assert_eq!(Layout::De.translated(key('ß'), true, false).code, KeyCode::Char('ß'));

@@ -9,7 +9,7 @@ use ratatui::layout::Rect;
 use super::pen::Pen;
 use super::text_field::{TextField, Typed};
 use super::theme::Theme;
-use super::words::{cut_at_a_word, folded, shortened};
+use super::words::{columns, cut_at_a_word, folded, shortened};
 
 /// The value of a field.
 #[derive(Debug, Clone, PartialEq)]
@@ -449,7 +449,7 @@ impl Form {
 
 /// Writes a text with its cursor.
 fn put_text(field: &TextField, space: usize, theme: Theme, row: Rect, pen: &mut Pen<'_>) {
-    let width = (field.text().chars().count() + 1).min(space.max(1));
+    let width = (columns(field.text()) + 1).min(space.max(1));
     pen.put(" ", theme.dim());
     pen.put(" ", theme.filled());
     let at = Rect { x: row.x + pen.column(), width: width as u16, ..row };

@@ -4,6 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use ratatui_textarea::{CursorMove, TextArea};
+use unicode_width::UnicodeWidthChar;
 
 use super::pen::Pen;
 use super::theme::Theme;
@@ -221,20 +222,31 @@ impl TextField {
             return;
         }
         let letters: Vec<char> = self.text().chars().collect();
-        let (cursor, count) = (self.cursor().min(letters.len()), letters.len());
-        // A place behind the last letter is the cursor's.
-        let first = (cursor + 1).saturating_sub(width).min((count + 1).saturating_sub(width));
-        let shown: String = letters.iter().skip(first).take(width).collect();
+        let cursor = self.cursor().min(letters.len());
+        // In columns: ideographs take two.
+        let span =
+            |from: usize, to: usize| letters[from..to].iter().map(|letter| letter.width().unwrap_or(0)).sum::<usize>();
+        // A place behind the last letter is the cursor's, and as much as has room is seen of what stands before it.
+        let mut first = 0;
+        while first < cursor && span(first, cursor) + letters.get(cursor).map_or(1, |c| c.width().unwrap_or(1)) > width
+        {
+            first += 1;
+        }
+        let shown: String = letters[first..].iter().collect();
         let row = Rect { height: 1, ..area };
-        Pen::new(row, buffer).put(&format!("{shown:<width$}"), theme.filled());
+        let mut pen = Pen::new(row, buffer);
+        pen.put(&shown, theme.filled());
+        let rest = usize::from(row.width - pen.column());
+        pen.put(&" ".repeat(rest), theme.filled());
+        let place = |at: usize| span(first, at.max(first)).min(width);
         if let Some((from, to)) = self.selection().filter(|_| !self.fresh) {
-            let from = from.max(first);
-            let room = to.saturating_sub(from).min(width.saturating_sub(from - first));
-            let selected = Rect { x: row.x + (from - first) as u16, width: room as u16, ..row };
+            let (from, to) = (place(from), place(to.min(letters.len())));
+            let selected = Rect { x: row.x + from as u16, width: (to.saturating_sub(from)) as u16, ..row };
             buffer.set_style(selected, theme.selected());
         }
         if !self.fresh {
-            buffer.set_style(Rect { x: row.x + (cursor - first) as u16, width: 1, ..row }, theme.cursor());
+            let at = place(cursor).min(width - 1);
+            buffer.set_style(Rect { x: row.x + at as u16, width: 1, ..row }, theme.cursor());
         }
         if first > 0 {
             buffer[(row.x, row.y)].set_symbol("…");

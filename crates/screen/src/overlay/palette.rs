@@ -15,7 +15,7 @@ use crate::kit::float::float;
 use crate::kit::pen::Pen;
 use crate::kit::text_field::{TextField, Typed};
 use crate::kit::theme::Theme;
-use crate::kit::words::shortened;
+use crate::kit::words::{columns, shortened};
 use crate::model::Model;
 use crate::ui_action::{ActionInfo, UiAction};
 use crate::view::Ask;
@@ -307,8 +307,7 @@ impl Palette {
         let inside = float("any action", 100, 24, theme, area, buffer);
         let mut pen = Pen::new(Rect { height: 1, ..inside }, buffer);
         pen.put("› ", theme.dim());
-        let width =
-            (self.text.text().chars().count() + 1).clamp(1, usize::from(inside.width).saturating_sub(4).max(1)) as u16;
+        let width = (columns(self.text.text()) + 1).clamp(1, usize::from(inside.width).saturating_sub(4).max(1)) as u16;
         let at = Rect { x: inside.x + pen.column(), width, height: 1, ..inside };
         self.text.draw(theme, at, pen.buffer());
         pen.to(pen.column() + width);

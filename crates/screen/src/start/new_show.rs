@@ -34,7 +34,7 @@ impl Point {
     }
 }
 
-/// What came of a key.
+/// The result of a key.
 pub(super) enum Made {
     /// Nothing yet.
     Not,

@@ -1,4 +1,4 @@
-//! What there is to choose from on the start screen, and what was chosen.
+//! The offers of the start screen, and the choice of one.
 
 use std::path::PathBuf;
 
@@ -24,7 +24,7 @@ pub struct Recent {
     pub saved: String,
 }
 
-/// What there is to choose from.
+/// Everything that the start screen offers.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Offers {
     /// The sessions that run on this machine.
@@ -35,7 +35,7 @@ pub struct Offers {
     pub folder: PathBuf,
 }
 
-/// What was chosen.
+/// The offer that was chosen.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Choice {
     /// A session that runs.

@@ -13,7 +13,7 @@ pub(super) struct Step {
     pub(super) title: String,
     pub(super) words: String,
     pub(super) keys: Vec<String>,
-    /// What is to be done: words, and a number or a name behind each.
+    /// The conditions that end it: words, and a number or a name behind each.
     pub(super) wanted: Vec<(String, String)>,
 }
 
@@ -55,7 +55,7 @@ impl Step {
     }
 }
 
-/// Whether something is as a step wants it; none where it is nothing that can be told.
+/// True if something is as a step wants it; none where that cannot be told.
 fn is_so(word: &str, value: &str, model: &Model, view: ViewId) -> Option<bool> {
     let show: &Show = model.document.kept();
     let snapshot = &model.snapshot;

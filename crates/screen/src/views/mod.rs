@@ -199,6 +199,11 @@ macro_rules! views {
                 match view { $(ViewId::$name => self.$field.modality(),)* }
             }
 
+            /// True if letters and numbers are keys by their place on a view.
+            pub(crate) fn by_place(&self, view: ViewId) -> bool {
+                match view { $(ViewId::$name => self.$field.by_place(),)* }
+            }
+
             /// Ends what is open on a view.
             pub(crate) fn leave(&mut self, view: ViewId) -> Vec<AnyAsk> {
                 match view { $(ViewId::$name => views!(@asks $name self.$field.leave()),)* }
@@ -309,22 +314,32 @@ impl ViewId {
     }
 
     /// The keys that work on it and what they ask for, those that do the same together.
+    #[cfg(test)]
     pub(crate) fn keys(self) -> Vec<Told> {
-        let mut all: Vec<Told> = Vec::new();
-        let live = told(frame::LIVE, AnyAction::Frame);
+        together(self.each_key())
+    }
+
+    /// Every binding that works on it by itself, those for the lights first.
+    pub(crate) fn each_key(self) -> Vec<Told> {
         let frame = told(frame::KEYS, AnyAction::Frame);
         let tabs = Self::ALL.iter().map(|view| tab(*view));
-        for told in live.into_iter().chain(self.told()).chain(frame).chain(tabs) {
-            match all.iter_mut().find(|known| does_the_same(&known.ask, &told.ask)) {
-                Some(known) => {
-                    known.keys = format!("{} {}", known.keys, told.keys);
-                    known.hint = if known.hint.is_empty() { told.hint } else { known.hint };
-                }
-                None => all.push(told),
-            }
-        }
-        all
+        Usual::live().into_iter().chain(self.told()).chain(frame).chain(tabs).collect()
     }
+}
+
+/// Bindings with those that do the same together.
+pub(crate) fn together(each: Vec<Told>) -> Vec<Told> {
+    let mut all: Vec<Told> = Vec::new();
+    for told in each {
+        match all.iter_mut().find(|known| does_the_same(&known.ask, &told.ask)) {
+            Some(known) => {
+                known.keys = format!("{} {}", known.keys, told.keys);
+                known.hint = if known.hint.is_empty() { told.hint } else { known.hint };
+            }
+            None => all.push(told),
+        }
+    }
+    all
 }
 
 /// The bindings as they are where a person has chosen no others.
@@ -336,7 +351,7 @@ impl Usual {
         if let Some(view) = view {
             return view.told();
         }
-        let mut all = told(frame::LIVE, AnyAction::Frame);
+        let mut all = Self::live();
         all.extend(told(frame::KEYS, AnyAction::Frame));
         all.extend(ViewId::ALL.iter().map(|view| tab(*view)));
         all

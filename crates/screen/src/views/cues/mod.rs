@@ -155,7 +155,6 @@ impl View for CuesView {
             "2 beats, 1 bar. It goes on by hand, after a time, on a boundary (on bar) or on an event (on music part drop).",
         ],
         other_keys: &[],
-        by_place: false,
         shift_arrows: true,
     };
 

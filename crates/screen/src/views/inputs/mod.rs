@@ -74,7 +74,6 @@ impl View for InputsView {
             "Ctrl-K learns: on a pad, a tier, a look, a parameter or a line of the palette press Ctrl-K, then move the control. What comes in is never asked to save, edit or end the show.",
         ],
         other_keys: &[],
-        by_place: false,
         shift_arrows: false,
     };
 

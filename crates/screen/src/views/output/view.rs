@@ -28,7 +28,6 @@ impl View for OutputView {
             "its value. Tab goes from routes to nodes to slots; a key changes only what is seen to be chosen.",
         ],
         other_keys: &[],
-        by_place: false,
         shift_arrows: false,
     };
 

@@ -88,7 +88,6 @@ impl View for PlayView {
             "Shift with an arrow chooses where the next press lands, and how it fades, once.",
         ],
         other_keys: &[["1-0 q-p a-l z-m", "pads", "The pads"]],
-        by_place: true,
         shift_arrows: true,
     };
 
@@ -252,6 +251,11 @@ impl View for PlayView {
         };
         hints.extend(common);
         Some(hints)
+    }
+
+    fn by_place(&self) -> bool {
+        // In forms and lists letters stand for words.
+        self.form.is_none() && self.list.is_none()
     }
 
     fn modality(&self) -> Modality {

@@ -33,7 +33,6 @@ impl View for RigView {
             "the right button pans and the wheel zooms.",
         ],
         other_keys: &[],
-        by_place: false,
         shift_arrows: true,
     };
 
