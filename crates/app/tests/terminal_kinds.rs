@@ -14,24 +14,59 @@ fn is_there(screen: &str) -> bool {
     screen.contains("fps") && screen.contains("Lantern Quay")
 }
 
+/// What a terminal may be sent to select a colour, as ECMA-48 and ISO/IEC 8613-6 have it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Colours {
+    True,
+    Indexed,
+    Sixteen,
+    None,
+}
+
+/// The parameters of a screen that select colours, by their kind.
+fn kinds_of_colour(screen: &str) -> Vec<Colours> {
+    let codes = screen.split('\u{1b}').skip(1).filter_map(|rest| Some(rest.strip_prefix('[')?.split_once('m')?.0));
+    let kind = |codes: &str| -> Option<Colours> {
+        if codes.contains("8;2;") {
+            return Some(Colours::True);
+        }
+        if codes.contains("8;5;") {
+            return Some(Colours::Indexed);
+        }
+        let number = |code: &str| code.parse::<u8>().unwrap_or(0);
+        let named = |code: u8| matches!(code, 30..=37 | 40..=47 | 90..=97 | 100..=107);
+        codes.split(';').map(number).any(named).then_some(Colours::Sixteen)
+    };
+    codes.filter_map(kind).collect()
+}
+
 #[test]
-fn a_terminal_with_sixteen_colours_gets_no_others_and_one_without_gets_none() {
+fn every_view_has_the_colours_of_its_terminal_and_no_others() {
     let desk = Desk::new("few");
-    desk.start("TERM=linux COLORTERM=", "demo --with-screen");
-    desk.wait("the screen", is_there);
-    desk.wait("some colours", |_| coloured(&desk).contains("\u{1b}[9") || coloured(&desk).contains(";9"));
-    let screen = coloured(&desk);
-    assert!(!screen.contains("8;2;") && !screen.contains("8;5;"), "colours that a console does not have");
-    desk.leave();
-    desk.sit_down_anew();
-    desk.start("NO_COLOR=1", "demo --with-screen");
-    desk.wait("the screen", is_there);
-    let screen = coloured(&desk);
-    let codes = screen.split('\u{1b}').skip(1).filter_map(|rest| rest.strip_prefix('[')?.split_once('m'));
-    let parts = codes.flat_map(|(codes, _)| codes.split(';').map(str::to_owned).collect::<Vec<_>>());
-    let colours: Vec<String> = parts.filter(|code| code.len() == 2 && code != "39" && code != "49").collect();
-    assert!(colours.is_empty(), "{colours:?}");
-    desk.leave();
+    for (environment, expected) in [
+        ("TERM=tmux-256color COLORTERM=truecolor", Colours::True),
+        ("TERM=tmux-256color COLORTERM=truecolor COLORFGBG='0;15'", Colours::True),
+        ("TERM=xterm-256color COLORTERM=", Colours::Indexed),
+        ("TERM=linux COLORTERM=", Colours::Sixteen),
+        ("TERM=xterm COLORTERM=", Colours::Sixteen),
+        ("TERM=ansi COLORTERM= COLORFGBG='0;15'", Colours::Sixteen),
+        ("NO_COLOR=1", Colours::None),
+        ("TERM=vt100 COLORTERM=", Colours::None),
+    ] {
+        desk.start(environment, "demo --with-screen");
+        desk.wait("the screen", is_there);
+        for (key, tab) in
+            [("F2", "RIG"), ("F3", "OUTPUT"), ("F4", "LOOKS"), ("F5", "CUES"), ("F6", "PLAY"), ("F7", "INPUTS")]
+        {
+            desk.keys(&[key]);
+            desk.wait(tab, |screen| screen.lines().nth(1).is_some_and(|tabs| tabs.contains(tab)));
+            let seen = kinds_of_colour(&coloured(&desk));
+            assert!(seen.iter().all(|kind| *kind == expected), "{environment} {tab}: {seen:?}");
+            assert_eq!(seen.is_empty(), expected == Colours::None, "{environment} {tab}");
+        }
+        desk.leave();
+        desk.sit_down_anew();
+    }
 }
 
 #[test]

@@ -164,10 +164,10 @@ impl Encoder {
 }
 
 /// The sign of ASCII that looks most like another one.
-fn in_ascii(letter: char) -> u8 {
+pub(crate) fn in_ascii(letter: char) -> u8 {
     match letter {
         ' '..='~' => letter as u8,
-        '█' | '▓' | '■' | '▣' => b'#',
+        '█' | '▓' | '■' | '▣' | '▪' => b'#',
         '▀' => b'"',
         '▄' | '▂' | '▃' | '▁' => b'_',
         '▅' | '▆' | '▇' | '▒' => b'=',
@@ -185,6 +185,7 @@ fn in_ascii(letter: char) -> u8 {
         '▲' | '↑' | '˄' => b'^',
         '▼' | '↓' | '˅' => b'v',
         '…' => b'~',
+        '↺' | '↻' => b'@',
         '±' => b'+',
         '°' => b'o',
         '’' | '‘' => b'\'',

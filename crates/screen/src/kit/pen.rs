@@ -1,9 +1,13 @@
 //! A pen that writes from left to right on one line.
 
+use std::borrow::Cow;
+
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_core::outside::Outside;
+
+use super::words::{columns, shortened};
 
 /// Writes from left to right on one line and keeps to its area.
 pub struct Pen<'a> {
@@ -21,6 +25,11 @@ impl<'a> Pen<'a> {
     /// The width of its area.
     pub fn width(&self) -> u16 {
         self.area.width
+    }
+
+    /// The columns that are left.
+    fn room(&self) -> usize {
+        usize::from(self.area.right().saturating_sub(self.x))
     }
 
     /// Moves to a column of the area.
@@ -41,17 +50,20 @@ impl<'a> Pen<'a> {
 
     /// Writes what has room as a whole, and else nothing: half a word tells nothing.
     pub fn fit(&mut self, text: &str, style: Style) {
-        if text.trim_end().chars().count() <= usize::from(self.area.right().saturating_sub(self.x)) {
+        if columns(text.trim_end()) <= self.room() {
             self.put(text, style);
         }
     }
 
-    /// Writes, and says where.
+    /// Writes, and says where. Words that have no room end in `…`.
     pub fn put(&mut self, text: &str, style: Style) -> Rect {
         let start = self.x;
         if self.area.height > 0 {
-            let left = usize::from(self.area.right().saturating_sub(self.x));
-            (self.x, _) = self.buffer.set_stringn(self.x, self.area.y, Outside(text).line(), left, style);
+            let room = self.room();
+            let line = Outside(text).line();
+            let goes_on = columns(line.trim_end()) > room && line.contains(char::is_alphanumeric);
+            let shown = if goes_on { Cow::Owned(shortened(&line, room)) } else { line };
+            (self.x, _) = self.buffer.set_stringn(self.x, self.area.y, shown, room, style);
         }
         Rect::new(start, self.area.y, self.x - start, 1)
     }

@@ -8,6 +8,7 @@ use unicode_width::UnicodeWidthChar;
 
 use super::pen::Pen;
 use super::theme::Theme;
+use super::words::{shortened, that_fit};
 
 /// The most letters that a paste brings.
 const MOST: usize = 4000;
@@ -233,12 +234,15 @@ impl TextField {
             first += 1;
         }
         let shown: String = letters[first..].iter().collect();
+        let place = |at: usize| span(first, at.max(first)).min(width);
+        // The letter that the cursor is on is seen, even where the text goes on behind it.
+        let is_at_end = place(cursor) + 1 >= width;
+        let shown = if is_at_end { that_fit(&shown, width).to_owned() } else { shortened(&shown, width) };
         let row = Rect { height: 1, ..area };
         let mut pen = Pen::new(row, buffer);
         pen.put(&shown, theme.filled());
         let rest = usize::from(row.width - pen.column());
         pen.put(&" ".repeat(rest), theme.filled());
-        let place = |at: usize| span(first, at.max(first)).min(width);
         if let Some((from, to)) = self.selection().filter(|_| !self.fresh) {
             let (from, to) = (place(from), place(to.min(letters.len())));
             let selected = Rect { x: row.x + from as u16, width: (to.saturating_sub(from)) as u16, ..row };
@@ -344,7 +348,9 @@ mod tests {
         };
         assert_eq!(seen(&field), ("…ijklmnop ".to_owned(), Some(9)));
         press(&mut field, NONE, KeyCode::Home);
-        assert_eq!(seen(&field), ("abcdefghij".to_owned(), Some(0)));
+        assert_eq!(seen(&field), ("abcdefghi…".to_owned(), Some(0)));
+        (0..9).for_each(|_| assert_ne!(press(&mut field, NONE, KeyCode::Right), Typed::Not));
+        assert_eq!(seen(&field), ("abcdefghij".to_owned(), Some(9)), "the letter under the cursor is seen");
     }
 
     proptest! {

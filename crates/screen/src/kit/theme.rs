@@ -321,6 +321,18 @@ fn indexed([r, g, b]: [u8; 3]) -> u8 {
     if distance([8 + 10 * grey; 3]) < cube { 232 + grey as u8 } else { 16 + 36 * sr + 6 * sg + sb }
 }
 
+/// The contrast of two colours of sRGB, 1 to 21 (WCAG 2.2, 1.4.3).
+#[cfg(test)]
+pub(crate) fn contrast(a: [u8; 3], b: [u8; 3]) -> f32 {
+    let linear = |part: u8| {
+        let part = f32::from(part) / 255.0;
+        if part <= 0.040_45 { part / 12.92 } else { ((part + 0.055) / 1.055).powf(2.4) }
+    };
+    let light = |[r, g, b]: [u8; 3]| 0.2126 * linear(r) + 0.7152 * linear(g) + 0.0722 * linear(b);
+    let (a, b) = (light(a).max(light(b)), light(a).min(light(b)));
+    (a + 0.05) / (b + 0.05)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -350,17 +362,6 @@ mod tests {
         assert_eq!(indexed([255, 0, 0]), 196);
         assert_eq!(indexed([12, 14, 18]), 233);
         assert_eq!(indexed([128, 128, 128]), 244);
-    }
-
-    /// The contrast of two colours (WCAG 2.2, 1.4.3).
-    fn contrast(a: [u8; 3], b: [u8; 3]) -> f32 {
-        let linear = |part: u8| {
-            let part = f32::from(part) / 255.0;
-            if part <= 0.040_45 { part / 12.92 } else { ((part + 0.055) / 1.055).powf(2.4) }
-        };
-        let light = |[r, g, b]: [u8; 3]| 0.2126 * linear(r) + 0.7152 * linear(g) + 0.0722 * linear(b);
-        let (a, b) = (light(a).max(light(b)), light(a).min(light(b)));
-        (a + 0.05) / (b + 0.05)
     }
 
     #[test]

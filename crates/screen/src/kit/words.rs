@@ -8,7 +8,7 @@ pub(crate) fn columns(words: &str) -> usize {
 }
 
 /// As much of words as has room.
-fn that_fit(words: &str, room: usize) -> &str {
+pub(crate) fn that_fit(words: &str, room: usize) -> &str {
     let mut taken = 0;
     let end = words.char_indices().find(|(_, letter)| {
         taken += letter.width().unwrap_or(0);

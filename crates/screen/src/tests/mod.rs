@@ -1,5 +1,6 @@
 //! The screens as text, drawn from a real engine on a clock of the test's own.
 
+mod kinds;
 mod scene;
 mod terminals;
 

@@ -415,9 +415,8 @@ fn numbers(slots: &[u8], first: usize, chosen: Option<usize>, theme: Theme, area
         for (column, &value) in row.iter().enumerate() {
             let style = match value {
                 _ if chosen == Some(start + column) => theme.filled(),
-                0 => theme.faint(),
-                1..=127 => theme.dim(),
-                128..=254 => theme.text(),
+                0 => theme.faint_text(),
+                1..=254 => theme.text(),
                 255 => theme.bright(),
             };
             pen.put(&format!("{value:>4}"), style);

@@ -238,16 +238,22 @@ impl OutputView {
         self.lights = rig.len();
         let below = self.slots.lines(area);
         let top = Rect { height: area.height.saturating_sub(below + 1), ..area };
-        let wide = area.width >= 110;
-        let side = if wide { area.width * 2 / 5 } else { area.width / 4 };
+        // The state of a route matters more here than the picture of the stage.
+        let side = match area.width {
+            110.. => area.width * 2 / 5,
+            72.. => area.width / 4,
+            _ => 0,
+        };
         let left = Rect { width: area.width - side, ..top };
-        let stage = Rect { x: left.right(), y: top.y, width: side - 1, height: top.height };
+        let stage = Rect { x: left.right(), y: top.y, width: side.saturating_sub(1), height: top.height };
         if let Some(panel) = &mut self.panel {
             panel.draw(context, theme, Rect { x: left.x + 1, width: left.width - 2, ..left }, buffer);
         } else {
             self.draw_lists(context, theme, left, buffer);
         }
-        beams::live_stage(&mut self.stage, context, theme, stage, buffer);
+        if side > 0 {
+            beams::live_stage(&mut self.stage, context, theme, stage, buffer);
+        }
         let rule = "─".repeat(usize::from(area.width.saturating_sub(2)));
         buffer.set_stringn(area.x + 1, top.bottom(), rule, usize::from(area.width), theme.faint());
         let slots = Rect { y: top.bottom() + 1, height: (area.height - top.height).saturating_sub(1), ..area };

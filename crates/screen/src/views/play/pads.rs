@@ -239,6 +239,11 @@ impl Label<'_> {
             // Where there is no room for the countdown, the runway has it.
             let countdown = if room >= 9 { format!(" {left:.0}") } else { String::new() };
             let sign = if armed.wish.look.is_none() { "-" } else { "" };
+            if room < 4 {
+                // Hardly any room: two letters tell more than the second bracket.
+                pen.to(1).put(&format!("⟨{}", name(room)), theme.armed());
+                return;
+            }
             let name = name(room.saturating_sub(countdown.len() + 2 + sign.len()));
             pen.put(&format!("⟨{sign}{name}⟩{countdown}"), theme.armed());
             return;
