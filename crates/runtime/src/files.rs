@@ -7,6 +7,8 @@ use std::path::{Path, PathBuf};
 use splimo_core::show::file::{self, FileError, Opened};
 use splimo_core::show::{Show, write_over};
 
+use crate::file_error::Cause;
+
 /// The demo show, as it ships.
 pub const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 /// A larger file is no show.
@@ -16,7 +18,7 @@ const LARGEST: u64 = 64 << 20;
 #[derive(Debug, thiserror::Error)]
 pub enum ShowError {
     /// The file cannot be read.
-    #[error("cannot read {path}: {source}", path = path.display())]
+    #[error("cannot read {}: {}", .path.display(), Cause::of(.path, .source))]
     Read {
         /// The file.
         path: PathBuf,
@@ -24,7 +26,7 @@ pub enum ShowError {
         source: io::Error,
     },
     /// The file cannot be written.
-    #[error("cannot save {path}: {source}; what was saved before is still there", path = path.display())]
+    #[error("cannot save {}: {}; what was saved before is still there", .path.display(), Cause::of(.path, .source))]
     Write {
         /// The file.
         path: PathBuf,

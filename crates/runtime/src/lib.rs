@@ -7,6 +7,7 @@ pub mod clock;
 pub mod crash_note;
 pub mod engine;
 pub mod fault;
+pub mod file_error;
 pub mod files;
 pub mod inputs;
 pub mod machine;

@@ -23,6 +23,7 @@ use super::clock::{Deadlines, Instant};
 use super::output::NewOutput;
 use super::trouble::{Troubles, keep_alive};
 use crate::engine::frames::{EngineInput, OutFrame};
+use crate::file_error::Cause;
 
 /// Packets that are read ahead.
 const AHEAD: usize = 4096;
@@ -31,7 +32,7 @@ const AHEAD: usize = 4096;
 #[derive(Debug, thiserror::Error)]
 pub enum BadRecording {
     /// It cannot be read at all.
-    #[error("{0}: {1}")]
+    #[error("cannot read {}: {}", .0.display(), Cause::of(.0, .1))]
     Open(PathBuf, std::io::Error),
     /// It is of another kind.
     #[error("{0} is no recording of a network ({1}); pcapng and pcap can be replayed")]

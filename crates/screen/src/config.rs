@@ -334,7 +334,7 @@ mod tests {
     use super::*;
 
     fn around(locale: &str) -> Surroundings {
-        Surroundings { locale: locale.to_owned(), colours: String::new() }
+        Surroundings { locale: locale.to_owned(), ..Surroundings::default() }
     }
 
     fn read(text: &str) -> (Config, Vec<String>) {
@@ -444,7 +444,7 @@ mod tests {
     #[test]
     fn the_surroundings_tell_what_nobody_chose() {
         let usual = |locale: &str, colours: &str| {
-            Config::usual(&Surroundings { locale: locale.to_owned(), colours: colours.to_owned() })
+            Config::usual(&Surroundings { locale: locale.to_owned(), colours: colours.to_owned(), is_light: None })
         };
         assert_eq!(usual("de_DE.UTF-8", "15;0").keys.layout, Layout::De);
         assert_eq!(usual("fr_CH.UTF-8", "").keys.layout, Layout::Us);
@@ -455,5 +455,7 @@ mod tests {
         assert_eq!(usual("", "0;15").palette, Palette::Light);
         assert_eq!(usual("", "0;default;15").palette, Palette::Light);
         assert_eq!(usual("", "15;0").palette, Palette::Dark);
+        let says_dark = Surroundings { colours: "0;15".to_owned(), is_light: Some(false), ..Surroundings::default() };
+        assert_eq!(Config::usual(&says_dark).palette, Palette::Dark, "the terminal knows better");
     }
 }

@@ -10,6 +10,7 @@ use splimo_core::making::{read_sheet, write_sheet};
 use splimo_core::nearest;
 use splimo_core::outside::Outside;
 use splimo_core::show::{CueList, Show};
+use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
 
 use super::{Failure, said, standard};
@@ -74,7 +75,8 @@ fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Re
     let name = standard::name(path);
     let bytes = match standard::is_meant(path) {
         true => standard::bytes()?,
-        false => files::read_bounded(path, LARGEST).map_err(|error| format!("{name} cannot be read: {error}"))?,
+        false => files::read_bounded(path, LARGEST)
+            .map_err(|error| format!("{name} cannot be read: {}", Cause::of(path, &error)))?,
     };
     let sheet = read_sheet(&bytes, show).map_err(|why| format!("{name}: {why}"))?;
     for failure in &sheet.failures {

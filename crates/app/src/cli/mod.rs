@@ -38,12 +38,13 @@ mod start;
 mod stop;
 mod troubles;
 mod tutorial;
+mod wrong_usage;
 
 use inputs::InputArguments;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use clap::{Parser, Subcommand};
+use clap::{CommandFactory, Parser, Subcommand};
 
 pub use span::Span;
 
@@ -287,7 +288,10 @@ pub fn main() -> ExitCode {
         Err(error) => {
             // Help and version were asked for; anything else is wrong usage.
             let code = if error.use_stderr() { 2 } else { 0 };
-            let _ = error.print();
+            match wrong_usage::told(&error, &Arguments::command(), std::env::args_os()) {
+                Some(words) => say_aside!("splimo: {words}"),
+                None => _ = error.print(),
+            }
             return ExitCode::from(code);
         }
     };

@@ -1,6 +1,6 @@
 //! `splimo node`: stand-in nodes, and a stand-in controller of serial pixels.
 
-use std::io::IsTerminal;
+use std::io::{ErrorKind, IsTerminal};
 use std::net::Ipv4Addr;
 use std::process::ExitCode;
 use std::sync::Arc;
@@ -144,8 +144,14 @@ fn started(specs: Vec<NodeSpec>) -> Result<Vec<Node>, Failure> {
     let mut nodes = Vec::new();
     for spec in specs {
         let at = spec.address;
-        let node = Node::start(spec).map_err(|e| {
-            format!("cannot be a node at {at}: {e}; see that nothing else listens on ports 6454 and 5568 there, or use another --bind")
+        let node = Node::start(spec).map_err(|error| match error.kind() {
+            ErrorKind::AddrNotAvailable => {
+                format!("cannot be a node at {at}: this machine has no such address; choose one of its own with --bind")
+            }
+            ErrorKind::AddrInUse => {
+                format!("cannot be a node at {at}: something else listens on port 6454 or 5568 there; end that, or choose another --bind")
+            }
+            _ => format!("cannot be a node at {at}: {error}"),
         })?;
         say_aside!("listening at {at} for Art-Net (port 6454) and sACN (port 5568); Ctrl-C ends");
         nodes.push(node);

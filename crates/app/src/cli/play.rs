@@ -12,6 +12,7 @@ use serde::Serialize;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Destination, Show, TransportKind, file};
 use splimo_runtime::clock::Instant;
+use splimo_runtime::file_error::Cause;
 use splimo_runtime::replay::Replay;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
@@ -206,9 +207,9 @@ fn replay(show: &Show, recording: &Path, run: &RunArguments, stop: &StopSignal) 
 fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failure> {
     match &run.record {
         None => Ok(()),
-        Some(path) => {
-            runtime.record(path).map_err(|e| format!("{} cannot be recorded into: {e}", path.display()).into())
-        }
+        Some(path) => runtime
+            .record(path)
+            .map_err(|error| format!("{} cannot be recorded into: {}", path.display(), Cause::of(path, &error)).into()),
     }
 }
 

@@ -15,6 +15,7 @@ use splimo_core::music::Hearing;
 use splimo_core::nearest;
 use splimo_core::rig::Rig;
 use splimo_core::show::{Look, Param, Show, file};
+use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
 use splimo_runtime::media::{Library, Reels};
 
@@ -39,7 +40,7 @@ pub(super) struct RenderArguments {
     #[arg(long, visible_alias = "pattern")]
     look: String,
     /// Length of the animation, in seconds
-    #[arg(long, default_value_t = 4.0)]
+    #[arg(long, default_value_t = 4.0, allow_negative_numbers = true)]
     seconds: f64,
     /// File to write: .gif, .png (the last frame) or .frames (512 bytes a universe, frame after frame); "-" is standard output
     #[arg(long)]
@@ -91,7 +92,7 @@ pub(super) fn run(arguments: &RenderArguments) -> Result<ExitCode, Failure> {
     }
     let own = out.parent().filter(|f| !f.as_os_str().is_empty()).map_or_else(|| PathBuf::from("."), Path::to_owned);
     let folder = if standard { std::env::temp_dir() } else { own };
-    let failed = |e: std::io::Error| format!("cannot write {}: {e}", out.display());
+    let failed = |error: std::io::Error| format!("cannot write {}: {}", out.display(), Cause::of(out, &error));
     // Written beside its place and renamed when it is whole: a render that fails leaves what was there.
     let temporary = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
     let mut file = BufWriter::new(temporary.as_file().try_clone()?);

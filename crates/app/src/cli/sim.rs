@@ -6,6 +6,7 @@ use std::process::ExitCode;
 
 use clap::{Subcommand, ValueEnum};
 use splimo_core::input::port_address;
+use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
 use splimo_runtime::session::place;
 use splimo_wire::Protocol;
@@ -96,7 +97,8 @@ pub(super) fn run(device: &Device) -> Result<ExitCode, Failure> {
         Device::Midi { pipe, port, script } => {
             let pipe = pipe.clone().or_else(|| demo_pads::newest(&place::folder().ok()?));
             let pipe = pipe.ok_or("no demo runs here: start one, or name a pipe with --pipe")?;
-            let pads = PadBox::new(&pipe, port.as_deref()).map_err(|e| format!("{}: {e}", pipe.display()))?;
+            let pads = PadBox::new(&pipe, port.as_deref())
+                .map_err(|error| format!("{}: {}", pipe.display(), Cause::of(&pipe, &error)))?;
             follow(Box::new(pads), script)
         }
         Device::Desk { protocol, universe, to, from, name, priority, script } => {
@@ -131,6 +133,7 @@ fn follow(mut device: Box<dyn Sim + Send>, arguments: &ScriptArguments) -> Resul
 }
 
 fn read(path: &Path) -> Result<Script, String> {
-    let text = std::fs::read_to_string(path).map_err(|e| format!("{}: {e}", path.display()))?;
+    let text =
+        std::fs::read_to_string(path).map_err(|error| format!("{}: {}", path.display(), Cause::of(path, &error)))?;
     Script::read(&text).map_err(|why| format!("{}: {why}", path.display()))
 }

@@ -8,6 +8,8 @@ use image::codecs::gif::GifDecoder;
 use image::{AnimationDecoder, DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, RgbaImage, imageops};
 use splimo_core::media::{LONGEST_SIDE, Picture};
 
+use crate::file_error::Cause;
+
 /// The longest side of a picture that is decoded.
 const MOST_PIXELS_A_SIDE: u32 = 8192;
 /// The most pixels of a picture that is decoded: its header tells how many it has.
@@ -31,8 +33,9 @@ pub(super) fn read(path: &Path) -> Result<Picture, String> {
     if !path.is_file() {
         return Err("it cannot be read: there is no such file".to_owned());
     }
-    let open = || File::open(path).map(BufReader::new).map_err(|e| format!("it cannot be read: {e}"));
-    let reader = ImageReader::new(open()?).with_guessed_format().map_err(|e| format!("it cannot be read: {e}"))?;
+    let failed = |error| format!("it cannot be read: {}", Cause::of(path, &error));
+    let open = || File::open(path).map(BufReader::new).map_err(failed);
+    let reader = ImageReader::new(open()?).with_guessed_format().map_err(failed)?;
     match reader.format() {
         Some(ImageFormat::Gif) => moving(open()?),
         Some(ImageFormat::Png | ImageFormat::Jpeg) => {

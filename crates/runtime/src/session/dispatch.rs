@@ -12,6 +12,7 @@ use splimo_wire::artnet::trigger;
 
 use super::{Ending, Session};
 use crate::asked::Asked;
+use crate::file_error::Cause;
 use crate::files::with_ending_of;
 
 /// The setting that limits flashes.
@@ -148,7 +149,10 @@ impl Session {
                 let path = with_ending_of(file, "pcapng");
                 match self.runtime.record(&path) {
                     Ok(()) => told(&format!("recording into {}; R ends it", crate::files::told(&path))),
-                    Err(error) => Outcome::Refused(format!("{} cannot be recorded into: {error}", path.display())),
+                    Err(error) => {
+                        let why = Cause::of(&path, &error);
+                        Outcome::Refused(format!("{} cannot be recorded into: {why}", path.display()))
+                    }
                 }
             }
             SessionCommand::TakeTheirs => self.take_theirs(),

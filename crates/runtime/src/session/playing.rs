@@ -4,6 +4,7 @@ use splimo_core::Seconds;
 use splimo_core::command::{Command, EngineCommand, Origin};
 use splimo_core::document::Outcome;
 use splimo_core::engine::{Happening, LightTest};
+use splimo_core::nearest::meant;
 use splimo_core::show::{PADS, PadMode, Show};
 
 use super::dispatch::told;
@@ -202,25 +203,28 @@ pub(super) fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
         let known: Vec<&str> = show.stack().iter().map(|tier| tier.name.as_str()).collect();
         show.tier(name).is_none().then(|| format!("there is no tier \"{name}\"; there is {}", known.join(", ")))
     };
+    let no_look = |name: &str| {
+        format!("there is no look \"{name}\"{}", meant(name, show.looks.iter().map(|look| look.name.as_str())))
+    };
     if let Some(why) = command.out_of_range() {
         return Some(why);
     }
     match command {
         EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) => {
-            let bank = show.banks.get(pad.checked_sub(1)? / PADS);
-            let within = bank.map_or(String::new(), |bank| format!(" of {}", bank.name));
+            let Some(bank) = show.banks.get(pad.checked_sub(1)? / PADS) else {
+                return Some(format!("there is no pad {pad}; the last is {}", show.banks.len() * PADS));
+            };
+            let within = format!(" of {}", bank.name);
             let place = (pad - 1) % PADS + 1;
             show.pad(*pad).is_none().then(|| format!("there is nothing on pad {place}{within}"))
         }
         EngineCommand::FireLook(name) | EngineCommand::CutTo(name) => {
-            show.look_on_tier(name).is_none().then(|| format!("there is no look \"{name}\""))
+            show.look_on_tier(name).is_none().then(|| no_look(name))
         }
         EngineCommand::CentrePhase(place)
         | EngineCommand::RestartPhase(place)
         | EngineCommand::StepForward(place)
-        | EngineCommand::StepBack(place) => {
-            show.look(&place.look).is_none().then(|| format!("there is no look \"{}\"", place.look))
-        }
+        | EngineCommand::StepBack(place) => show.look(&place.look).is_none().then(|| no_look(&place.look)),
         EngineCommand::ReleaseTier(tier) | EngineCommand::MuteTier(tier) | EngineCommand::SoloTier(tier) => {
             no_tier(tier)
         }

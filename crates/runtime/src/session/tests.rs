@@ -415,7 +415,7 @@ fn what_cannot_be_played_is_said_in_words() {
     let session = Running::demo();
     let mut screen = session.screen();
     for (text, why) in [
-        ("fire-pad 9999", "there is nothing on pad"),
+        ("fire-pad 9999", "there is no pad 9999; the last is 108"),
         ("fire-pad 80", "there is nothing on pad 8 of Over all"),
         ("fire-look Nowhere", "there is no look \"Nowhere\""),
         ("fire-look nowhere/Tide", "there is no look \"nowhere/Tide\""),

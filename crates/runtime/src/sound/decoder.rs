@@ -6,6 +6,8 @@ use symphonia::core::codecs::audio::{AudioCodecParameters, AudioDecoder, AudioDe
 use symphonia::core::errors::Error;
 use symphonia::core::packet::Packet;
 
+use super::damage::damage;
+
 /// The rate at which Opus is decoded, in hertz (RFC 7845, section 4).
 const OPUS_RATE: u32 = 48_000;
 /// The most samples of a channel in a packet: 120 ms (RFC 6716, section 3.2.5).
@@ -45,7 +47,7 @@ impl Decoder {
     pub(super) fn of(params: &AudioCodecParameters) -> Result<Self, String> {
         if params.codec != CODEC_ID_OPUS {
             let decoder = symphonia::default::get_codecs().make_audio_decoder(params, &AudioDecoderOptions::default());
-            return decoder.map(Self::Known).map_err(|error| error.to_string());
+            return decoder.map(Self::Known).map_err(|error| damage(&error));
         }
         let channels = params.channels.as_ref().map_or(2, symphonia::core::audio::Channels::count);
         if !matches!(channels, 1 | 2) {

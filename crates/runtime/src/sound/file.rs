@@ -12,8 +12,10 @@ use symphonia::core::io::{MediaSource, MediaSourceStream, ReadOnlySource};
 use symphonia::core::meta::MetadataOptions;
 use symphonia::core::units::{Time, TimeBase};
 
+use super::damage::damage;
 use super::decoder::{Decoded, Decoder};
 use super::{Channels, Ear, ToMono48k};
+use crate::file_error::Cause;
 
 /// The formats of recordings that are read.
 pub const FORMATS: &str = "WAV, AIFF, FLAC, MP3, OGG (Vorbis or Opus) and M4A (AAC or ALAC)";
@@ -22,7 +24,7 @@ pub const FORMATS: &str = "WAV, AIFF, FLAC, MP3, OGG (Vorbis or Opus) and M4A (A
 #[derive(Debug, thiserror::Error)]
 pub enum OpenError {
     /// It cannot be read.
-    #[error("cannot read {path}: {source}", path = path.display())]
+    #[error("cannot read {}: {}", .path.display(), Cause::of(.path, .source))]
     Read {
         /// The file.
         path: PathBuf,
@@ -103,7 +105,7 @@ impl File {
             // An Ogg that is cut off has no last page to tell how long it is, which is looked for where it can be wound. From its
             // start on it is heard as far as it goes.
             Err(error) => {
-                probed(hint, Box::new(ReadOnlySource::new(Bytes(source()?)))).map_err(|_| refused(error.to_string()))?
+                probed(hint, Box::new(ReadOnlySource::new(Bytes(source()?)))).map_err(|_| refused(damage(&error)))?
             }
         };
         let track = format.default_track(TrackType::Audio).ok_or_else(|| refused("no sound in it".into()))?;
@@ -166,7 +168,7 @@ impl File {
             }
             Err(Error::SeekError(SeekErrorKind::OutOfRange)) if seconds > 0.0 => None,
             Err(Error::IoError(error)) if seconds > 0.0 && error.kind() == std::io::ErrorKind::UnexpectedEof => None,
-            Err(error) => return Err(error.to_string()),
+            Err(error) => return Err(damage(&error)),
         };
         self.over = there.is_none();
         self.decoder.reset();
@@ -209,7 +211,7 @@ impl File {
                 Ok(Some(packet)) => packet,
                 Ok(None) => return false,
                 Err(error) => {
-                    self.broken = Some(error.to_string());
+                    self.broken = Some(damage(&error));
                     return false;
                 }
             };
@@ -235,7 +237,7 @@ impl File {
                 // A packet that is damaged is passed over, as a player would.
                 Err(Error::DecodeError(_)) => {}
                 Err(error) => {
-                    self.broken = Some(error.to_string());
+                    self.broken = Some(damage(&error));
                     return false;
                 }
             }

@@ -4,6 +4,7 @@ mod arrival;
 mod beforehand;
 mod channels;
 mod click;
+mod damage;
 mod decoder;
 #[cfg_attr(not(feature = "devices"), path = "no_device.rs")]
 mod device;
