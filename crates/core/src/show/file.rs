@@ -1,6 +1,5 @@
 //! A show as text: one TOML document with a version. Errors name the line; what is not known is kept and warned about.
 
-use serde::Deserialize;
 use toml::de::{DeTable, DeValue};
 use toml::{Table, Value};
 use toml_edit::DocumentMut;
@@ -54,9 +53,7 @@ pub fn read(text: &str) -> Result<Opened, FileError> {
 pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
     check_version(text)?;
     let mut ignored = Vec::new();
-    let deserializer = toml::Deserializer::parse(text).map_err(|e| syntax(text, &e))?;
-    let mut show: Show =
-        serde_ignored::deserialize(deserializer, |path| ignored.push(place_of(&path))).map_err(|e| syntax(text, &e))?;
+    let mut show = parsed(text, &mut ignored).map_err(|e| syntax(text, &e))?;
     let document: Table = text.parse().map_err(|e| syntax(text, &e))?;
     show.upgrade();
     show.unknown = ignored.iter().filter_map(|place| Unknown::found(&document, place)).collect();
@@ -71,6 +68,11 @@ pub(super) fn read_as_written(text: &str) -> Result<Opened, FileError> {
         })
         .collect();
     Ok(Opened { show, warnings })
+}
+
+/// The show of a text, and the places of what is not known. The only reader of shows: a second one would be a megabyte of the program.
+fn parsed(text: &str, ignored: &mut Vec<Place>) -> Result<Show, toml::de::Error> {
+    serde_ignored::deserialize(toml::Deserializer::parse(text)?, |path| ignored.push(place_of(&path)))
 }
 
 /// Writes a show, with the unknown fields that it was read with.
@@ -151,8 +153,7 @@ pub(super) fn fault_in(text: &str) -> Option<Fault> {
     if let Err(told) = check_version(text) {
         return Some(Fault { told, cut: Cut::Lines(text.len()..text.len()) });
     }
-    let show: Result<Show, toml::de::Error> = toml::Deserializer::parse(text).and_then(Show::deserialize);
-    let show = match show {
+    let show = match parsed(text, &mut Vec::new()) {
         Ok(mut show) => {
             show.upgrade();
             show
