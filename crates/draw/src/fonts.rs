@@ -1,9 +1,11 @@
 //! The fonts of drawings: DejaVu Sans Condensed, which is part of the program and has Latin, Greek, Cyrillic and signs, and behind it
 //! whatever fonts the caller has found for other letters.
 
+use std::io::Read;
 use std::sync::{Arc, LazyLock};
 
 use ab_glyph::{Font as _, FontRef, FontVec};
+use flate2::read::DeflateDecoder;
 use krilla::text::Font;
 
 /// A font of the program, with its letters told apart.
@@ -13,14 +15,20 @@ struct Own {
 }
 
 impl Own {
-    fn read(bytes: &'static [u8]) -> Self {
+    /// Of a font as the build of the program has packed it. It stays as long as the program.
+    fn read(packed: &[u8]) -> Self {
+        let mut bytes = Vec::new();
+        let read = DeflateDecoder::new(packed).read_to_end(&mut bytes);
+        assert!(read.is_ok(), "a font of the program is packed whole");
+        let bytes: &'static [u8] = bytes.leak();
         let face = FontRef::try_from_slice(bytes);
         Self { bytes, face: face.unwrap_or_else(|why| unreachable!("a font of the program cannot be read: {why}")) }
     }
 }
 
-static REGULAR: LazyLock<Own> = LazyLock::new(|| Own::read(dejavu::sans_condensed::regular()));
-static BOLD: LazyLock<Own> = LazyLock::new(|| Own::read(dejavu::sans_condensed::bold()));
+static REGULAR: LazyLock<Own> =
+    LazyLock::new(|| Own::read(include_bytes!(concat!(env!("OUT_DIR"), "/regular.packed"))));
+static BOLD: LazyLock<Own> = LazyLock::new(|| Own::read(include_bytes!(concat!(env!("OUT_DIR"), "/bold.packed"))));
 
 /// The width of a letter that the fonts of the program do not have, in sizes: ideographs are as wide as high.
 const OTHER: f32 = 1.0;

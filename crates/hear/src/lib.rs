@@ -24,6 +24,7 @@ mod listener;
 pub mod loudness;
 pub mod network;
 pub mod onset;
+mod packed;
 mod phase_loop;
 pub mod phrase;
 pub mod pitch;

@@ -14,7 +14,10 @@
 //! what is music, of speech, noise and the like as much as of music: the others took a voice that talks for music, and its
 //! syllables for beats.
 
+use std::sync::{Arc, OnceLock};
+
 use crate::features::VIEW;
+use crate::packed::unpacked;
 use crate::recurrent::{Layer, dense, logistic};
 
 /// Numbers that the network gives.
@@ -119,37 +122,43 @@ pub struct Network {
 }
 
 /// What the trainer has written of a network.
-#[derive(Clone, Copy)]
 struct Written {
     shape: Shape,
-    bytes: &'static [u8],
+    /// As [`packed`](crate::packed) has them.
+    packed: &'static [u8],
     /// How much what it tells counts.
     counts: f32,
+    /// The numbers, once they are wanted.
+    weights: OnceLock<Arc<[f32]>>,
 }
 
-/// Of so many units. That it is as much as it should be is told when this is compiled.
-const fn written(units: usize, bytes: &'static [u8]) -> Written {
-    let shape = Shape { units };
-    assert!(bytes.len() == 4 * shape.weights(), "no weights of a network of that size");
-    Written { shape, bytes, counts: 1.0 }
+/// A network of so many units, counting so much, by its name in `data`. That it is as much as it should be is told when this is compiled.
+macro_rules! written {
+    ($units:literal, $counts:literal, $name:literal) => {{
+        const SHAPE: Shape = Shape { units: $units };
+        const LENGTH: usize = include_bytes!(concat!("../data/", $name, ".weights")).len();
+        const { assert!(LENGTH == 4 * SHAPE.weights(), "no weights of a network of that size") };
+        let packed = include_bytes!(concat!(env!("OUT_DIR"), "/", $name, ".packed"));
+        Written { shape: SHAPE, packed, counts: $counts, weights: OnceLock::new() }
+    }};
 }
 
-const WRITTEN: [Written; 7] = [
-    written(144, include_bytes!("../data/network.weights")),
-    written(96, include_bytes!("../data/second.weights")),
-    written(144, include_bytes!("../data/third.weights")),
-    written(144, include_bytes!("../data/fourth.weights")),
-    written(144, include_bytes!("../data/fifth.weights")),
-    Written { counts: 2.0, ..written(192, include_bytes!("../data/sixth.weights")) },
-    Written { counts: 2.0, ..written(192, include_bytes!("../data/seventh.weights")) },
+static WRITTEN: [Written; 7] = [
+    written!(144, 1.0, "network"),
+    written!(96, 1.0, "second"),
+    written!(144, 1.0, "third"),
+    written!(144, 1.0, "fourth"),
+    written!(144, 1.0, "fifth"),
+    written!(192, 2.0, "sixth"),
+    written!(192, 2.0, "seventh"),
 ];
 
 /// The one that tells what is music.
-const JUDGE: Written = written(64, include_bytes!("../data/judge.weights"));
+static JUDGE: Written = written!(64, 1.0, "judge");
 
 impl Default for Network {
     fn default() -> Self {
-        Self { members: WRITTEN.into_iter().map(Member::of_written).collect(), judge: None }.judged()
+        Self { members: WRITTEN.iter().map(Member::of_written).collect(), judge: None }.judged()
     }
 }
 
@@ -164,14 +173,14 @@ impl Network {
     #[must_use]
     pub fn with(mut self, weights: Vec<f32>) -> Option<Self> {
         let shape = Shape::of(weights.len())?;
-        self.members.push(Member::new(shape, weights, 1.0));
+        self.members.push(Member::new(shape, weights.into(), 1.0));
         Some(self)
     }
 
     /// With the judge that is shipped.
     #[must_use]
     pub fn judged(mut self) -> Self {
-        self.judge = Some(Member::of_written(JUDGE));
+        self.judge = Some(Member::of_written(&JUDGE));
         self
     }
 
@@ -188,20 +197,22 @@ impl Network {
 /// One network, with what it remembers.
 struct Member {
     shape: Shape,
-    weights: Vec<f32>,
+    /// Those that are shipped are shared by all that listen.
+    weights: Arc<[f32]>,
     counts: f32,
     first: Layer,
     second: Layer,
 }
 
 impl Member {
-    fn new(shape: Shape, weights: Vec<f32>, counts: f32) -> Self {
+    fn new(shape: Shape, weights: Arc<[f32]>, counts: f32) -> Self {
         Self { shape, weights, counts, first: Layer::new(shape.units), second: Layer::new(shape.units) }
     }
 
-    fn of_written(Written { shape, bytes, counts }: Written) -> Self {
-        let numbers = bytes.as_chunks::<4>().0.iter().map(|bytes| f32::from_le_bytes(*bytes));
-        Self::new(shape, numbers.collect(), counts)
+    fn of_written(written: &Written) -> Self {
+        let Written { shape, packed, counts, weights } = written;
+        let weights = weights.get_or_init(|| unpacked(packed, shape.weights()).into());
+        Self::new(*shape, weights.clone(), *counts)
     }
 
     fn see(&mut self, view: &[f32; VIEW]) -> [f32; TOLD] {
@@ -220,6 +231,14 @@ impl Member {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_is_packed_comes_out_to_the_last_bit() {
+        let kept: &[u8] = include_bytes!("../data/second.weights");
+        let weights = unpacked(WRITTEN[1].packed, WRITTEN[1].shape.weights());
+        assert!(weights.iter().flat_map(|weight| weight.to_le_bytes()).eq(kept.iter().copied()));
+        assert!(WRITTEN[1].packed.len() < kept.len() * 9 / 10, "{}", WRITTEN[1].packed.len());
+    }
 
     #[test]
     fn what_is_told_is_the_mean_of_what_each_tells() {
