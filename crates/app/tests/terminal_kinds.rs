@@ -70,22 +70,6 @@ fn every_view_has_the_colours_of_its_terminal_and_no_others() {
 }
 
 #[test]
-fn a_terminal_that_says_that_its_ground_is_light_gets_dark_words() {
-    let desk = Desk::new("light");
-    let has_light_ground = |desk: &Desk| coloured(desk).contains("48;2;246;244;238");
-    desk.start("", "demo --with-screen");
-    desk.wait("the screen", is_there);
-    assert!(!has_light_ground(&desk));
-    desk.leave();
-    desk.sit_down_anew();
-    // tmux answers with the colour that its windows have.
-    desk.tmux(&["set", "-g", "window-style", "bg=#ffffff"]);
-    desk.start("", "demo --with-screen");
-    desk.wait("dark words on a light ground", |screen| is_there(screen) && has_light_ground(&desk));
-    desk.leave();
-}
-
-#[test]
 fn a_locale_without_utf_8_gets_ascii_and_hardly_any_room_what_matters() {
     let desk = Desk::new("ascii");
     desk.start("LC_ALL=C", "demo --with-screen");

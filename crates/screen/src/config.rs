@@ -11,7 +11,6 @@ use crate::keyboard::Layout;
 use crate::keymap::{Keys, what_of};
 use crate::kit::theme::{Depth, Palette, Theme};
 use crate::overlay::help_of;
-use crate::terminal;
 use crate::views::{Told, Usual, ViewId};
 
 /// The names of what a file may say, beside the tables.
@@ -55,8 +54,6 @@ pub struct Surroundings {
     pub locale: String,
     /// The colours of the terminal (`COLORFGBG`), such as `0;15`.
     pub colours: String,
-    /// Whether the terminal says that its ground is light, where it was asked and answered.
-    pub is_light: Option<bool>,
 }
 
 impl Surroundings {
@@ -65,13 +62,7 @@ impl Surroundings {
     pub fn of_environment() -> Self {
         let var = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
         let locale = var("LC_ALL").or_else(|| var("LC_CTYPE")).or_else(|| var("LANG")).unwrap_or_default();
-        Self { locale, colours: var("COLORFGBG").unwrap_or_default(), is_light: None }
-    }
-
-    /// Those of this process, with what its terminal says of its ground. A terminal that cannot tell is not waited for.
-    #[must_use]
-    pub fn of_terminal() -> Self {
-        Self { is_light: terminal::is_light(), ..Self::of_environment() }
+        Self { locale, colours: var("COLORFGBG").unwrap_or_default() }
     }
 
     /// True if letters beyond ASCII cannot be shown (POSIX: the locale names its code). A locale that says nothing is taken for one that
@@ -85,9 +76,9 @@ impl Surroundings {
         }
     }
 
-    /// True if the ground of the terminal is light: as it says itself, else if the last of its colours is white or bright.
+    /// True if the ground of the terminal is light: the last of its colours is white or bright.
     fn is_light(&self) -> bool {
-        self.is_light.unwrap_or(matches!(self.colours.rsplit(';').next(), Some("7" | "15")))
+        matches!(self.colours.rsplit(';').next(), Some("7" | "15"))
     }
 }
 
@@ -283,7 +274,7 @@ pub fn usual_file() -> String {
          # Every line that begins with # is a comment, or says what counts anyway.\n\n\
          # The layout of the keyboard: auto (by the locale), {layouts}. Pads follow its rows.\n\
          #layout = \"auto\"\n\n\
-         # The colours: auto (light where the terminal or COLORFGBG says so), or\n{themes}\
+         # The colours: auto (light where COLORFGBG says so), or\n{themes}\
          #theme = \"auto\"\n\n\
          # Screens of ASCII alone: auto (where the locale is not of UTF-8), true or false.\n\
          #ascii = \"auto\"\n\n\
@@ -334,7 +325,7 @@ mod tests {
     use super::*;
 
     fn around(locale: &str) -> Surroundings {
-        Surroundings { locale: locale.to_owned(), ..Surroundings::default() }
+        Surroundings { locale: locale.to_owned(), colours: String::new() }
     }
 
     fn read(text: &str) -> (Config, Vec<String>) {
@@ -444,7 +435,7 @@ mod tests {
     #[test]
     fn the_surroundings_tell_what_nobody_chose() {
         let usual = |locale: &str, colours: &str| {
-            Config::usual(&Surroundings { locale: locale.to_owned(), colours: colours.to_owned(), is_light: None })
+            Config::usual(&Surroundings { locale: locale.to_owned(), colours: colours.to_owned() })
         };
         assert_eq!(usual("de_DE.UTF-8", "15;0").keys.layout, Layout::De);
         assert_eq!(usual("fr_CH.UTF-8", "").keys.layout, Layout::Us);
@@ -455,7 +446,5 @@ mod tests {
         assert_eq!(usual("", "0;15").palette, Palette::Light);
         assert_eq!(usual("", "0;default;15").palette, Palette::Light);
         assert_eq!(usual("", "15;0").palette, Palette::Dark);
-        let says_dark = Surroundings { colours: "0;15".to_owned(), is_light: Some(false), ..Surroundings::default() };
-        assert_eq!(Config::usual(&says_dark).palette, Palette::Dark, "the terminal knows better");
     }
 }

@@ -6,7 +6,6 @@ use std::os::fd::OwnedFd;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
-use std::time::Duration;
 
 use ratatui::crossterm::clipboard::CopyToClipboard;
 use ratatui::crossterm::cursor::{Hide, Show};
@@ -16,7 +15,6 @@ use ratatui::crossterm::event::{
 };
 use ratatui::crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
 use ratatui::crossterm::{Command as _, execute};
-use terminal_colorsaurus::{QueryOptions, background_color};
 
 /// True if the screen is ours at the moment.
 static TAKEN: AtomicBool = AtomicBool::new(false);
@@ -132,20 +130,6 @@ pub fn give_back() -> bool {
         let _ = nix::unistd::dup2_stderr(stderr);
     }
     true
-}
-
-/// For how long a terminal is waited for that neither tells its colours nor says that it does not know how.
-const ANSWER: Duration = Duration::from_millis(300);
-
-/// Whether the terminal says that its ground is light (xterm, operating system command 11); none where it does not tell. To be asked
-/// before the terminal is taken.
-pub(crate) fn is_light() -> Option<bool> {
-    if check().is_err() || !has_titles() {
-        return None;
-    }
-    let mut options = QueryOptions::default();
-    options.timeout = ANSWER;
-    background_color(options).ok().map(|ground| ground.perceived_lightness() > 0.5)
 }
 
 /// Checks that there is a terminal to draw on.

@@ -29,20 +29,17 @@ pub(super) fn path() -> PathBuf {
 
 /// The choices, and what of the file does not count. Without a file they are the usual ones.
 pub(super) fn read() -> (Config, Vec<BadChoice>) {
-    read_in(&Surroundings::of_environment())
-}
-
-fn read_in(around: &Surroundings) -> (Config, Vec<BadChoice>) {
+    let around = Surroundings::of_environment();
     match files::read_text(&path()) {
-        Ok(text) => Config::read(&text, around),
-        Err(_) if !path().exists() => (Config::usual(around), Vec::new()),
-        Err(why) => (Config::usual(around), vec![BadChoice { line: 1, message: why.to_string() }]),
+        Ok(text) => Config::read(&text, &around),
+        Err(_) if !path().exists() => (Config::usual(&around), Vec::new()),
+        Err(why) => (Config::usual(&around), vec![BadChoice { line: 1, message: why.to_string() }]),
     }
 }
 
-/// The choices for the screen of this terminal, and words for it where not all of the file counts.
+/// The choices, and words for a screen where not all of the file counts.
 pub(super) fn told() -> (Config, Option<String>) {
-    let (config, bad) = read_in(&Surroundings::of_terminal());
+    let (config, bad) = read();
     let more = if bad.len() > 1 { format!(", and {} more", bad.len() - 1) } else { String::new() };
     let told = bad.first().map(|first| format!("config.toml: {first}{more}; splimo config --check tells all"));
     (config, told)

@@ -37,7 +37,7 @@ pub(super) fn recovery(theme: Theme, area: Rect, buffer: &mut Buffer) {
 }
 
 pub(super) fn resuming(ran: &str, theme: Theme, area: Rect, buffer: &mut Buffer) {
-    let words = ["Splimo ended in the middle of the show; the stage is as it was:".to_owned(), format!("{ran}.")];
+    let words = ["Splimo ended during the show; the stage is as it was:".to_owned(), format!("{ran}.")];
     let keys = [("Enter", "keeps it so"), ("Esc", "begins as a fresh start does")];
     offer("go on where it ended?", &words, &keys, theme, area, buffer);
 }
