@@ -14,7 +14,7 @@ fn is_there(screen: &str) -> bool {
     screen.contains("fps") && screen.contains("Lantern Quay")
 }
 
-/// What a terminal may be sent to select a colour, as ECMA-48 and ISO/IEC 8613-6 have it.
+/// Kinds of control sequences that select a colour, as ECMA-48 and ISO/IEC 8613-6 have it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 enum Colours {
     True,

@@ -9,7 +9,7 @@ use splimo_core::nearest::nearest;
 /// The most names of a folder that are looked at for one that may be meant.
 const NAMES: usize = 1000;
 
-/// What the system says of a file, for a person.
+/// A reason of the system why a file cannot be used, in words for a person.
 #[derive(Debug, Clone, Copy)]
 pub struct Cause<'a> {
     path: &'a Path,
@@ -37,7 +37,7 @@ impl Display for Cause<'_> {
 }
 
 impl<'a> Cause<'a> {
-    /// That of an error with a file.
+    /// The cause of an error with a file.
     #[must_use]
     pub fn of(path: &'a Path, error: &'a Error) -> Self {
         Self { path, error }

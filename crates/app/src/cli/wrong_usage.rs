@@ -87,7 +87,7 @@ fn words_of(error: &Error, kind: ContextKind) -> Vec<String> {
     }
 }
 
-/// What is wrong with a value, in words of ours where they are those of the standard library or of the reader of arguments.
+/// Words for a bad value: ours where the reason has those of the standard library or of the reader of arguments.
 fn mended(why: &str, value: &str) -> String {
     let range = why.split_once(" is not in ").map(|(_, range)| range.replace("..=", " to "));
     let mend = match why {

@@ -4,7 +4,7 @@ use std::io::ErrorKind;
 
 use symphonia::core::errors::Error;
 
-/// What is wrong with a recording, for a person: the reader's own words are for those who write readers, and go to the log.
+/// Words for a fault of a recording: the reader's own words are for those who write readers, and go to the log.
 pub(super) fn damage(error: &Error) -> String {
     tracing::debug!("a recording: {error}");
     match error {
