@@ -12,6 +12,8 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
 use nix::pty::{Winsize, openpty};
+use nix::sys::signal::{Signal, kill};
+use nix::unistd::Pid;
 use splimo::standin::node::{Node, NodeSpec};
 
 /// Each view with the bytes of its key (xterm's control sequences).
@@ -110,7 +112,7 @@ impl Terminal {
 
 impl Drop for Terminal {
     fn drop(&mut self) {
-        let _ = Command::new("kill").arg(self.child.id().to_string()).status();
+        let _ = kill(Pid::from_raw(self.child.id() as i32), Signal::SIGTERM);
         let _ = self.child.wait();
         // The session ends with its screen.
         std::thread::sleep(Duration::from_millis(600));

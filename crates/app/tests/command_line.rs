@@ -8,6 +8,8 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
+use desk::send_signal;
+use nix::sys::signal::Signal;
 use serde_json::Value;
 use splimo::standin::node::{Node, NodeSpec, report};
 use splimo_runtime::sound::Set;
@@ -89,7 +91,7 @@ fn sigterm_ends_the_streams_and_the_program_well() {
         assert!(start.elapsed() < Duration::from_secs(30), "nothing arrives");
         std::thread::sleep(Duration::from_millis(10));
     }
-    assert!(Command::new("kill").arg(child.id().to_string()).status().expect("kill").success());
+    assert!(send_signal(Signal::SIGTERM, child.id()));
     assert!(child.wait().expect("ends").success());
     let start = Instant::now();
     loop {
@@ -356,14 +358,10 @@ fn a_program_that_was_stopped_for_a_while_sends_no_old_frames() {
     command.envs(desk::apart());
     let child = command.args(["run", show.to_str().expect("a path"), "--for", "4s", "--json"]).stdout(Stdio::piped());
     let child = child.stderr(Stdio::null()).spawn().expect("it starts");
-    let signal = |name: &str| {
-        let process = child.id().to_string();
-        assert!(Command::new("kill").args([name, &process]).status().expect("kill").success());
-    };
     std::thread::sleep(Duration::from_secs(1));
-    signal("-STOP");
+    assert!(send_signal(Signal::SIGSTOP, child.id()));
     std::thread::sleep(Duration::from_secs(2));
-    signal("-CONT");
+    assert!(send_signal(Signal::SIGCONT, child.id()));
     let report = json(&child.wait_with_output().expect("ends"));
     // Four seconds less two, and a tenth of a second of frames that may be made up.
     let frames = report["frames"].as_u64().expect("a number");

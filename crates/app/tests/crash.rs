@@ -7,6 +7,7 @@ use std::time::{Duration, Instant};
 
 use desk::Desk;
 use desk::node::Node;
+use nix::sys::signal::Signal;
 
 fn show(node: &Node, looks: &[(&str, &str)]) -> String {
     let looks: String = looks
@@ -72,7 +73,7 @@ fn a_dark_stage_stays_dark_from_the_first_frame_on() {
     assert!(desk.splimo(&["do", "blackout"]).status.success());
     node.frame("darkness", |slots| slots.iter().all(|slot| *slot == 0));
     noted(&desk, &["Ember", "\"blackout\":true", "50"]);
-    desk.signal_session("-KILL");
+    desk.signal_session(Signal::SIGKILL);
     desk.sit_down_anew();
     node.drain();
     desk.start("", "open night.splimo --audio none");
@@ -103,13 +104,13 @@ fn a_box_that_nobody_attends_is_as_it_was() {
     assert!(desk.splimo(&["do", "master", "40"]).status.success());
     node.frame("less light", |slots| (80..120).contains(&slots[0]));
     noted(&desk, &["40"]);
-    desk.signal_session("-KILL");
+    desk.signal_session(Signal::SIGKILL);
     desk.wait("its end", |s| s.contains("EXIT="));
     node.drain();
     start();
     let first = node.frame("light", |slots| slots[0] > 0);
     assert!((80..120).contains(&first[0]), "{:?}", &first[..6]);
-    desk.signal_session("-TERM");
+    desk.signal_session(Signal::SIGTERM);
 }
 
 #[test]
@@ -122,7 +123,7 @@ fn what_was_not_saved_is_on_stage_too_and_a_fresh_start_is_one_key_away() {
     assert!(desk.splimo(&["do", "cut-to", "Ember"]).status.success());
     node.frame("Ember", |slots| slots[0] > 200 && slots[1] == 0);
     noted(&desk, &["Ember"]);
-    desk.signal_session("-KILL");
+    desk.signal_session(Signal::SIGKILL);
     desk.sit_down_anew();
     // The look was made after the last time the show was saved: the file lacks it, and the work that is kept has it.
     std::fs::write(desk.state.path().join("night.splimo.autosave"), show(&node, &LOOKS)).expect("written");

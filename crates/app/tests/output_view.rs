@@ -5,7 +5,8 @@ mod desk;
 use std::net::Ipv4Addr;
 use std::time::{Duration, Instant};
 
-use desk::Desk;
+use desk::{Desk, is_there};
+use nix::sys::signal::Signal;
 use splimo::standin::node::{Node, NodeSpec};
 use splimo_wire::Protocol;
 
@@ -141,7 +142,7 @@ fn what_ran_is_offered_after_a_kill_and_not_after_leaving() {
         std::fs::read_to_string(folder.join("Lantern-Quay.running"))
             .is_ok_and(|text| text.contains("Phosphor") && text.contains("90"))
     });
-    desk.signal_session("-KILL");
+    desk.signal_session(Signal::SIGKILL);
     desk.sit_down_anew();
     desk.start("", "demo --audio none");
     desk.wait("the offer", |s| s.contains("go on where it ended?") && s.contains("Phosphor on stage, master 90"));
@@ -175,11 +176,9 @@ fn nodes_show_what_comes_and_end_with_their_terminal() {
     // One whose terminal vanishes does not live on, even where the signal that tells of it is ignored.
     desk.type_line(&format!("trap '' HUP; exec {} node --bind 127.92.1.4", env!("CARGO_BIN_EXE_splimo")));
     desk.wait("a node", |s| s.contains("127.92.1.4  Stand-in 4"));
-    let process = desk.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]).trim().to_owned();
+    let process = desk.shell_pid();
     desk.tmux(&["kill-pane", "-t", "desk"]);
-    wait("its end", || {
-        !std::process::Command::new("kill").args(["-0", &process]).output().expect("kill").status.success()
-    });
+    wait("its end", || !is_there(process));
 }
 
 /// A source of sACN on this machine: it announces universes, and sends the first of them and one that it keeps to itself.

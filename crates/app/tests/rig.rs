@@ -8,6 +8,7 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE};
+use nix::sys::signal::Signal;
 use splimo_core::colour::to_screen;
 
 /// A show in which nothing hangs yet, whose one look has another colour at every place, and whose universes go to a node.
@@ -220,7 +221,7 @@ fn work_comes_back_after_a_kill() {
         assert!(start.elapsed() < PATIENCE, "no autosave");
         std::thread::sleep(Duration::from_millis(40));
     }
-    desk.signal_session("-KILL");
+    desk.signal_session(Signal::SIGKILL);
     // The terminal is as the killed program left it: another takes its place.
     desk.sit_down_anew();
     desk.start("", "open night.splimo");

@@ -8,6 +8,7 @@ use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE, send_signal};
+use nix::sys::signal::Signal;
 use splimo::standin::node::{Node, NodeSpec};
 use splimo_wire::Protocol;
 
@@ -110,7 +111,7 @@ fn a_screen_that_is_killed_stopped_or_closed_costs_no_frame_and_another_goes_on(
     desk.keys(&["Down", "d"]);
     desk.wait("a copy", |s| s.contains("Red 2") && s.contains("Night *"));
     let screen = desk.pid();
-    assert!(send_signal("-KILL", &screen));
+    assert!(send_signal(Signal::SIGKILL, screen));
     night.is_lit("its screen was killed");
 
     desk.sit_down_anew();
@@ -123,7 +124,7 @@ fn a_screen_that_is_killed_stopped_or_closed_costs_no_frame_and_another_goes_on(
 
     // One that hangs holds nothing up; the next is let in beside it.
     let hanging = desk.pid();
-    assert!(send_signal("-STOP", &hanging));
+    assert!(send_signal(Signal::SIGSTOP, hanging));
     night.is_lit("its screen hangs");
     let other = desk.beside("killed-other");
     other.start("", "attach");
@@ -200,7 +201,7 @@ fn without_a_terminal_it_plays_on_and_ends_when_it_is_told_to() {
     command.env("XDG_STATE_HOME", night.desk.state.path()).env("XDG_RUNTIME_DIR", night.desk.state.path().join("run"));
     let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("nohup");
     night.wait_for_frames(10);
-    assert!(send_signal("-HUP", &child.id().to_string()));
+    assert!(send_signal(Signal::SIGHUP, child.id()));
     night.is_lit("its terminal went away");
 
     // Commands come in from the command line, and their outcome is told.
@@ -240,7 +241,7 @@ fn a_session_that_is_to_end_with_its_screen_does() {
     desk.start("", "demo --with-screen --audio none");
     desk.wait("the demo", |s| s.contains("PLAY"));
     assert_eq!(desk.sessions().len(), 1);
-    assert!(send_signal("-KILL", &desk.pid()));
+    assert!(send_signal(Signal::SIGKILL, desk.pid()));
     wait("the end of the session", || desk.sessions().is_empty());
 }
 

@@ -7,6 +7,7 @@ use std::process::Command;
 use std::time::Duration;
 
 use desk::{Desk, send_signal};
+use nix::sys::signal::Signal;
 
 /// The look that the lowest tier shows, beside the stage.
 fn on_stage(screen: &str) -> String {
@@ -105,7 +106,7 @@ fn a_night_in_two_minutes() {
 
 #[test]
 fn a_signal_ends_the_session_or_the_screen_and_gives_the_terminal_back() {
-    for (name, signal) in [("term", "-TERM"), ("int", "-INT")] {
+    for (name, signal) in [("term", Signal::SIGTERM), ("int", Signal::SIGINT)] {
         let desk = Desk::new(name);
         desk.start("", "demo");
         desk.wait("the demo", |s| s.contains("PLAY"));
@@ -116,9 +117,9 @@ fn a_signal_ends_the_session_or_the_screen_and_gives_the_terminal_back() {
     }
     let desk = Desk::new("screen");
     desk.start("", "demo");
-    for signal in ["-TERM", "-INT", "-HUP"] {
+    for signal in [Signal::SIGTERM, Signal::SIGINT, Signal::SIGHUP] {
         desk.wait("the demo", |s| s.contains("PLAY"));
-        assert!(send_signal(signal, &desk.pid()));
+        assert!(send_signal(signal, desk.pid()));
         desk.wait("what to do now", |s| s.contains("the show runs on as the session lantern-quay"));
         desk.is_as_it_was(0);
         desk.sit_down_anew();

@@ -124,7 +124,7 @@ fn told(time: CueTime) -> String {
     if time.count() == 0.0 { "-".to_owned() } else { time.to_string() }
 }
 
-/// What stands below a row: the note, and what has no column.
+/// The text below a row: the note, and what has no column.
 fn cue_line(cue: &Cue) -> String {
     let mut words: Vec<String> = Vec::new();
     let mut add = |name: &str, value: Option<f32>| words.extend(value.map(|value| format!("{name} {value}")));

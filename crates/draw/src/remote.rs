@@ -21,7 +21,7 @@ pub struct RemoteRow {
     pub channel: String,
     /// Its name.
     pub name: String,
-    /// What its values do.
+    /// The effect of its values.
     pub ranges: Vec<RemoteRange>,
 }
 
@@ -84,7 +84,7 @@ fn choice_row(binding: &Binding, place: &str) -> Option<RemoteRow> {
     })
 }
 
-/// What a band asks for, for people who do not know the commands.
+/// The request of a band, for people who do not know the commands.
 fn in_words(does: &[String]) -> String {
     let words = does.iter().map(|text| match (text.strip_prefix("fire-look "), text.strip_prefix("release-tier ")) {
         (Some(look), _) => look.to_owned(),

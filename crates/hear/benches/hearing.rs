@@ -1,4 +1,4 @@
-//! What hearing costs: one hop is 10.67 ms of music, so 100 µs a hop is 0.94 % of a core.
+//! The cost of hearing: one hop is 10.67 ms of music, so 100 µs a hop is 0.94 % of a core.
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use splimo_hear::beat::BeatTracker;

@@ -6,7 +6,7 @@ use crate::HOPS_PER_SECOND;
 use crate::bands::FilterBank;
 use crate::gain::Gain;
 
-/// How long gains remember, in seconds.
+/// The time that gains remember, in seconds.
 const MEMORY: f64 = 10.0;
 
 /// Meters any number of bands up to [`MOST_BANDS`].

@@ -4,9 +4,9 @@
 use crate::BANDS;
 use crate::spectrum::{BIN_HZ, BINS};
 
-/// Where the lowest band has its middle, in hertz.
+/// The middle of the lowest band, in hertz.
 pub const LOWEST_HZ: f32 = 45.0;
-/// Where the highest band has its middle, in hertz.
+/// The middle of the highest band, in hertz.
 pub const HIGHEST_HZ: f32 = 15_000.0;
 
 /// A bank of triangular filters.

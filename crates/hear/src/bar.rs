@@ -12,10 +12,10 @@ use crate::recurrent::likely;
 
 /// Beats that a bar may have.
 const METERS: [usize; 3] = [4, 3, 2];
-/// How likely each is to begin with.
+/// The probability of each to begin with.
 const LIKELY: [f32; 3] = [0.78, 0.15, 0.07];
-/// How much of the belief in each counts on at each beat: where nothing tells first beats clearly, three beats suit by chance
-/// more often than music has them.
+/// The share of the belief in each that counts on at each beat: where nothing tells first beats clearly, three beats suit by
+/// chance more often than music has them.
 const STAYS: [f32; 3] = [1.0, 0.97, 1.0];
 /// The places in all bars together.
 const PLACES: usize = 9;
@@ -27,9 +27,9 @@ pub const KINDS: usize = 4;
 pub const BACK: usize = 4;
 /// Numbers by which a place is told: what was seen of a beat, then of each one before; and 1.
 pub const CLUES: usize = SEEN * (BACK + 1) + 1;
-/// How often music goes over to another bar or slips a beat, at each beat.
+/// The probability that music goes over to another bar or slips a beat, at each beat.
 const SLIP: f32 = 0.006;
-/// How little is believed of a single beat.
+/// The least that is believed of a single beat.
 const DOUBT: f32 = 0.02;
 /// The power to which what a beat says is taken: what one says is much the same as what the next one does.
 const POWER: f32 = 0.2;
@@ -42,12 +42,12 @@ pub fn kind(beats: usize, place: usize) -> Option<usize> {
     (place < beats).then(|| KIND[start + place])
 }
 
-/// How kinds of places are told.
+/// The weights by which kinds of places are told.
 #[derive(Debug, Clone, PartialEq)]
 pub struct BarWeights {
     /// For each clue, how much it speaks for each kind.
     pub weights: [[f32; KINDS]; CLUES],
-    /// How often each kind is.
+    /// The share of each kind.
     pub often: [f32; KINDS],
 }
 
@@ -61,7 +61,7 @@ impl BarWeights {
         Some(Self { weights, often: *often })
     }
 
-    /// How likely each kind is, 0..1, all together 1.
+    /// The probability of each kind, 0..1, all together 1.
     #[must_use]
     pub fn told(&self, clues: &[f32; CLUES]) -> [f32; KINDS] {
         let mut sums = [0.0f32; KINDS];
@@ -82,7 +82,7 @@ impl Default for BarWeights {
     }
 }
 
-/// What is seen of a beat and of those before.
+/// The features of a beat and of those before.
 #[derive(Debug, Clone, Default)]
 pub struct Clues {
     seen: [[f32; SEEN]; BACK + 1],
@@ -103,7 +103,7 @@ impl Clues {
     }
 }
 
-/// What is known of bars.
+/// The belief about bars.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct BarKnown {
     /// Beats in a bar.
@@ -212,7 +212,7 @@ impl BarTracker {
 mod tests {
     use super::*;
 
-    /// What is known after bars of so many beats, of which the first begins at a beat, is told so, and brings a new chord.
+    /// The belief after bars of so many beats, of which the first begins at a beat, is told so, and brings a new chord.
     fn known(beats: i64, first: i64, seconds: f64) -> (BarKnown, f64) {
         let mut tracker = BarTracker::default();
         let (mut known, mut position) = (tracker.known, 0.0);

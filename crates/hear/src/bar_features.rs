@@ -1,4 +1,4 @@
-//! What is seen of each beat, by which one tells the first of a bar: what the networks told of it, how far the chord and
+//! The features of each beat, by which one tells the first of a bar: what the networks told of it, how far the chord and
 //! the sound are others than before it, what was struck, and how loud it is, each against the beats before (beats as the
 //! unit in which chords are compared: S. Durand, J. P. Bello, B. David and G. Richard, "Downbeat tracking with multiple
 //! features and deep neural networks", ICASSP 2015).
@@ -10,9 +10,9 @@ use crate::network::Activations;
 
 /// Numbers that are seen of a beat.
 pub const SEEN: usize = 14;
-/// How long after a beat all of it has been seen, as a share of the beat.
+/// The time after a beat at which all of it has been seen, as a share of the beat.
 const COMPLETE: f64 = 0.6;
-/// How much later than the tracker's beat it is told, in beats.
+/// The time by which it is told later than the tracker's beat, in beats.
 const LATE: f64 = 0.02;
 /// Hops that are kept: two beats and a half of the slowest tempo.
 const KEPT: usize = 360;
@@ -24,7 +24,7 @@ const LOW: usize = 14;
 const RISE: usize = 8;
 /// Beats that each one is compared with, itself among them.
 const COMPARED: usize = 16;
-/// What stands for no difference at all.
+/// The value of no difference at all.
 const SAME: f32 = 0.01;
 /// Those of the numbers that tell of differences, which are compared as quotients.
 const DIFFERENCES: std::ops::Range<usize> = 1..7;
@@ -73,7 +73,7 @@ pub struct BeatFeatures {
     pub beat: i64,
     /// Hops since it was told.
     pub ago: usize,
-    /// What was seen of it.
+    /// The features that were seen of it.
     pub numbers: [f32; SEEN],
 }
 
@@ -169,7 +169,7 @@ impl BarFeatures {
     }
 }
 
-/// How far two spectra are apart, whatever their level: 0 where they are alike, 1 where they have nothing in common.
+/// The distance of two spectra, whatever their level: 0 where they are alike, 1 where they have nothing in common.
 fn apart(one: &[f32], other: &[f32]) -> f32 {
     let product = |a: &[f32], b: &[f32]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
     (1.0 - product(one, other) / (product(one, one) * product(other, other)).sqrt().max(1e-9)).max(0.0)
@@ -187,7 +187,7 @@ fn level(bands: &[f32]) -> f32 {
 mod tests {
     use super::*;
 
-    /// What is seen of the beats of a bar of four whose chord changes on the first, and whose low end is struck there.
+    /// The features of the beats of a bar of four whose chord changes on the first, and whose low end is struck there.
     fn seen(bars: usize) -> Vec<BeatFeatures> {
         const HOPS: usize = 44;
         let mut features = BarFeatures::default();

@@ -17,7 +17,7 @@ use crate::steady::Steadiness;
 const FASTEST: f64 = 202.0;
 /// The slowest tempo that is looked for, in beats a minute: a waltz at 170 is no one at 57.
 const SLOWEST: f64 = 57.0;
-/// How unwilling the tempo is to change at a beat: the weight falls by e for each 1/TRANSITION of change.
+/// The resistance of the tempo to a change at a beat: the weight falls by e for each 1/TRANSITION of change.
 const TRANSITION: f64 = 90.0;
 /// The places of a beat, from its start on, in which it is told: as long in slow music as in fast, or slow tempi would hold
 /// more of what is told.
@@ -27,48 +27,51 @@ const ATTACK: usize = 4;
 const PREFERRED: f64 = 100.0;
 /// The width of that preference towards slower and towards faster ones, in octaves.
 const PREFERENCE: [f64; 2] = [0.9, 0.9];
-/// How much of it counts anew with each hop: half tempo and double suit most music as well, and are held off by nothing else.
+/// The share of it that counts anew with each hop: half tempo and double suit most music as well, and are held off by nothing
+/// else.
 const INSISTENCE: f32 = 0.024;
-/// How fast the strongest beat told is forgotten, each hop, against which all are taken: where the networks are half-hearted
-/// about each beat and sure of nothing between, every other one would be left out otherwise. A third of it goes in 10 s.
+/// The share of the strongest beat told, against which all are taken, that is forgotten each hop: where the networks are
+/// half-hearted about each beat and sure of nothing between, every other one would be left out otherwise. A third of it goes
+/// in 10 s.
 const FORGOTTEN: f32 = 0.001;
-/// How often what was believed fades, in hops, and by how much of its weight in each: what was told half a minute ago, or in
-/// the first seconds, when the networks had hardly heard anything, does not outweigh the present for long (J. Q. Smith, "A
-/// generalization of the Bayesian steady forecasting model", J. R. Stat. Soc. B 41, 1979).
+/// The hops between two fades of what was believed, and the share of its weight that goes in each: what was told half a minute
+/// ago, or in the first seconds, when the networks had hardly heard anything, does not outweigh the present for long (J. Q.
+/// Smith, "A generalization of the Bayesian steady forecasting model", J. R. Stat. Soc. B 41, 1979).
 const FADES_EVERY: u64 = 47;
 const FADES: f32 = 7e-4 * FADES_EVERY as f32;
-/// What counts as the strongest at the least.
+/// The least that counts as the strongest.
 const STRONGEST: f32 = 0.3;
 /// The power to which what is told of a beat is taken: half beats are often told half-heartedly, and would have the tempo doubled.
 const FAINT: f32 = 1.2;
-/// How little is believed of what is told, so that a single slip is forgiven.
+/// The least that is believed of what is told, so that a single slip is forgiven.
 const DOUBT: f32 = 0.15;
-/// How much nothing told speaks for a place between beats. With less, tempi win that are too fast; with more, too slow.
+/// The weight with which nothing told speaks for a place between beats. With less, tempi win that are too fast; with more, too
+/// slow.
 const REST: f32 = 0.35;
-/// How much less is believed of a beat where only hats are heard.
+/// The share of a beat that is not believed where only hats are heard.
 const HATS: f32 = 0.5;
 /// The agreement of the states near the best one from which it is trusted fully.
 const SURE: f32 = 0.6;
-/// How far it has to be told that there is music at all, 0..1, for anything to be sure, and for all of it: chords that beat
+/// The probability of music that it takes, 0..1, for anything to be sure, and for all of it: chords that beat
 /// have a pulse too.
 const MUSIC: [f32; 2] = [0.65, 0.85];
-/// How far there is taken to be music before anything is heard.
+/// The probability of music before anything is heard.
 const AT_FIRST: f32 = 0.3;
 /// Hops over which it is averaged that there is music, and that there is none: it becomes thin for a few bars, and talk never
 /// sounds like music for long.
 const MUSIC_HOPS: [f32; 2] = [21.0, 420.0];
-/// How sure one has to be of the beat for it to be held, and how long its tempo has to have been steady, in seconds.
+/// The certainty of the beat that it takes for it to be held, and the time for which its tempo has been steady, in seconds.
 const HELD_FROM: f32 = 0.8;
 const HELD_AFTER: f32 = 10.0;
-/// How far it has to be told that there is music all the same: where it has ended, nothing is held.
+/// The probability of music that it takes all the same: where it has ended, nothing is held.
 const HELD_BY: f32 = 0.3;
-/// How much is believed of what is told while it is held, as a power, and how much of that is one's own count.
+/// The power by which what is told is believed while it is held, and the share of that which is one's own count.
 const HELD: f32 = 0.5;
 const OWN_COUNT: f32 = 0.25;
 /// Hops that the confidence is averaged over: 0.45 s.
 const CONFIDENCE_HOPS: f32 = 42.0;
 
-/// What is known of the beat.
+/// The belief about the beat.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Beat {
     /// Beats a minute; 0 while nothing is known.
@@ -84,9 +87,9 @@ pub struct Beat {
 pub struct BeatTracker {
     /// Hops a beat of each tempo.
     intervals: Vec<usize>,
-    /// Where the places of each tempo begin in `belief`.
+    /// The place in `belief` at which the places of each tempo begin.
     starts: Vec<usize>,
-    /// How much each tempo is preferred, each hop, and where the beat is held.
+    /// The preference for each tempo, each hop, and where the beat is held.
     liked: Vec<f32>,
     liked_held: Vec<f32>,
     belief: Vec<f32>,
@@ -177,7 +180,7 @@ impl BeatTracker {
         Beat { bpm: if known { bpm } else { 0.0 }, position, confidence: self.confidence }
     }
 
-    /// What would be told of this hop if the beat went on as it was counted last.
+    /// The value that would be told of this hop if the beat went on as it was counted last.
     fn own_count(&self) -> f32 {
         let pace = f64::from(self.last.bpm) / 60.0 / HOPS_PER_SECOND;
         let since = (self.last.position + pace).rem_euclid(1.0) / pace.max(1e-9);

@@ -1,10 +1,11 @@
 //! Whether the drums are away that have led the music: a breakdown.
 
-/// How fast strokes of drums are forgotten, and how fast it is taken for usual that there are any, and that there are none, in
-/// hops: 2 s, 7 s and 2 minutes, as long as a breakdown lasts.
+/// The times in which strokes of drums are forgotten, and in which it is taken for usual that there are any, and that there
+/// are none, in hops: 2 s, 7 s and 2 minutes, as long as a breakdown lasts.
 const STROKES: f32 = 190.0;
 const USUAL: [f32; 2] = [700.0, 11_000.0];
-/// How usual they have to be for the beat to be held without them, and below which share of that they count as gone.
+/// The measure at which they are usual enough for the beat to be held without them, and the share of it below which they are
+/// gone.
 const DRIVEN: f32 = 0.5;
 const GONE: f32 = 0.5;
 
@@ -12,7 +13,7 @@ const GONE: f32 = 0.5;
 /// it astray before the drums come back.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Breakdown {
-    /// How strongly drums were struck of late, and how strongly they usually are, 0..1.
+    /// The strength with which drums were struck of late, and with which they usually are, 0..1.
     strokes: f32,
     usual: f32,
     held: bool,

@@ -1,7 +1,7 @@
-//! How strong each of the twelve notes is: the peaks of a spectrum folded into one octave (a pitch class profile, T. Fujishima,
-//! "Realtime chord recognition of musical sound", ICMC 1999), each at its own frequency between the bins, against the tuning of
-//! the music (E. Gómez, "Tonal description of polyphonic audio for music content processing", INFORMS Journal on Computing 18(3),
-//! 2006).
+//! The strength of each of the twelve notes: the peaks of a spectrum folded into one octave (a pitch class profile, T.
+//! Fujishima, "Realtime chord recognition of musical sound", ICMC 1999), each at its own frequency between the bins, against
+//! the tuning of the music (E. Gómez, "Tonal description of polyphonic audio for music content processing", INFORMS Journal on
+//! Computing 18(3), 2006).
 
 use splimo_core::music::PITCHES;
 
@@ -21,12 +21,12 @@ const MIDDLE_C: f32 = 261.625_58;
 const FAINT: f32 = 0.01;
 /// Below this the strongest peak is none either, of full scale.
 const SILENT: f32 = 1e-5;
-/// How much of the way to the new notes is gone in a hop.
+/// The share of the way to the new notes that is gone in a hop.
 const PACE: f32 = 0.25;
 /// Seconds after which a peak counts half as much for the tuning.
 const MEMORY: f64 = 10.0;
-/// How far the tuning may be off before it is rather that of the next note, in semitones: more than a half, so that it stays
-/// what it is where it is a quarter tone.
+/// The most by which the tuning may be off before it is rather that of the next note, in semitones: more than a half, so that
+/// it stays what it is where it is a quarter tone.
 const OFF: f32 = 0.55;
 
 /// Finds the notes of samples.
@@ -90,14 +90,14 @@ fn peaks(magnitudes: &[f32]) -> impl Iterator<Item = (f32, f32)> {
     })
 }
 
-/// How far beside the middle of three bins a peak lies, in bins: a parabola through their logarithms.
+/// The place of a peak beside the middle of three bins, in bins: a parabola through their logarithms.
 fn between(bins: [f32; 3]) -> f32 {
     let [before, here, after] = bins.map(|bin| bin.max(1e-9).ln());
     let bend = before - 2.0 * here + after;
     if bend > -1e-6 { 0.0 } else { (0.5 * (before - after) / bend).clamp(-0.5, 0.5) }
 }
 
-/// How far the music is tuned higher than to an A of 440 Hz, as records that are played faster are.
+/// The interval by which the music is tuned higher than to an A of 440 Hz, as records that are played faster are.
 #[derive(Debug, Clone, Default)]
 struct Tuning {
     /// The sum of the peaks as arrows, of which a turn is a semitone.

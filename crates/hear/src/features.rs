@@ -1,4 +1,4 @@
-//! What the network is shown: each second hop, how loud each band is and how much louder it became, on a scale of loudness
+//! The view of the network: each second hop, how loud each band is and how much louder it became, on a scale of loudness
 //! that does not know how far the volume is turned up.
 
 use crate::HOPS_PER_SECOND;
@@ -15,11 +15,11 @@ pub const VIEWS_PER_SECOND: f64 = HOPS_PER_SECOND / HOPS_A_VIEW as f64;
 
 /// Hops that a band is compared over: an attack that falls between two windows counts whole.
 const LAG: usize = 2;
-/// How far the magnitudes are lifted before the logarithm.
+/// The lift of the magnitudes before the logarithm.
 const LIFT: f32 = 100.0;
 /// The level below which nothing is turned up any more: about -75 dB of full scale.
 const FLOOR: f32 = 2e-4;
-/// How much of the level stays from one hop to the next: it halves in about 7 s.
+/// The share of the level that stays from one hop to the next: it halves in about 7 s.
 const HOLD: f32 = 0.9989;
 
 /// Makes views of magnitudes.
@@ -52,13 +52,13 @@ impl Features {
         self.bands(bands)
     }
 
-    /// How loud each band is in the last hop, as views have it.
+    /// The loudness of each band in the last hop, as views have it.
     #[must_use]
     pub fn loud(&self) -> &[f32; BANDS_SHOWN] {
         self.view.first_chunk().expect("the bands stand first")
     }
 
-    /// What [`Self::hop`] does, of bands that were made before by a [`FilterBank`] of [`BANDS_SHOWN`].
+    /// The same as [`Self::hop`], of bands that were made before by a [`FilterBank`] of [`BANDS_SHOWN`].
     pub fn bands(&mut self, mut bands: [f32; BANDS_SHOWN]) -> Option<&[f32; VIEW]> {
         let loudest = bands.iter().copied().fold(0.0, f32::max);
         self.level = loudest.max(self.level * HOLD).max(FLOOR);

@@ -43,7 +43,7 @@ impl FormMeter {
         }))
     }
 
-    /// Where the samples rise through zero with the most behind it; at the latest where a whole piece is still left.
+    /// The place where the samples rise through zero with the most behind it; at the latest where a whole piece is still left.
     fn start(&self) -> usize {
         let rises = |at: &usize| self.samples[*at - 1] <= 0.0 && self.samples[*at] > 0.0;
         // The rise before the highest peak: overtones rise through zero more often than their tone.

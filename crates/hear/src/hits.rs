@@ -1,25 +1,25 @@
-//! When something was struck, and whether it was low, in the middle or high: the peaks of what the network tells (peak picking
+//! Strokes of drums, and whether each was low, in the middle or high: the peaks of what the network tells (peak picking
 //! after S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
 use crate::features::HOPS_A_VIEW;
 use crate::network::Activations;
 use crate::{HOPS_PER_SECOND, TOLD_LATE};
 
-/// How sure the network has to be.
+/// The certainty that a stroke needs.
 const SURE: f32 = 0.4;
 /// Views between two of the same kind, at the least: 64 ms.
 const REST: u32 = 3;
-/// How long ago a hit was when it is known, in seconds: what it is told late, half a view, and the view after it.
+/// The delay with which a hit is known, in seconds: what it is told late, half a view, and the view after it.
 pub const HIT_AGO: f64 = TOLD_LATE + 1.5 * HOPS_A_VIEW as f64 / HOPS_PER_SECOND;
 
-/// What was struck in a view.
+/// The strokes of a view.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Struck {
-    /// How sure each kind is (low, middle, high), where it was struck.
+    /// The certainty of each kind (low, middle, high), where it was struck.
     pub kinds: [Option<f32>; 3],
-    /// How sure it is that anything set in, where it did.
+    /// The certainty that anything set in, where it did.
     pub any: Option<f32>,
-    /// How long ago it was, in seconds.
+    /// The time since, in seconds.
     pub ago: f64,
 }
 

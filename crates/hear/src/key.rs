@@ -7,20 +7,20 @@ use splimo_core::music::{Key, PITCHES};
 
 use crate::HOPS_PER_SECOND;
 
-/// How well each degree fits a major and a minor key.
+/// The fit of each degree to a major and a minor key.
 const MAJOR: [f32; PITCHES] = [0.238, 0.006, 0.111, 0.006, 0.137, 0.094, 0.016, 0.214, 0.009, 0.080, 0.008, 0.081];
 const MINOR: [f32; PITCHES] = [0.220, 0.006, 0.104, 0.123, 0.019, 0.103, 0.012, 0.214, 0.062, 0.022, 0.061, 0.052];
 /// The power to which the notes are taken: one that sounds all along counts for little more than one that is heard now and then.
 const PRESSED: f32 = 0.4;
 /// Seconds after which a note counts half as much for the key.
 const MEMORY: f64 = 30.0;
-/// How much better another key has to fit before it is believed.
+/// The lead in fit that another key needs before it is believed.
 const STAY: f32 = 0.03;
-/// How far the best key leads where it is trusted fully.
+/// The lead of the best key at which it is trusted fully.
 const CLEAR: f32 = 0.12;
-/// How much of the way to the new notes the notes of the chord go in a hop.
+/// The share of the way to the new notes that the notes of the chord go in a hop.
 const CHORD_PACE: f32 = 0.08;
-/// How little two chords are alike where they are two.
+/// The likeness below which two chords are two.
 const ALIKE: f32 = 0.88;
 /// Hops between two changes, at the least: 0.64 s.
 const REST: u32 = (0.64 * HOPS_PER_SECOND) as u32;

@@ -46,12 +46,13 @@ pub const SAMPLE_RATE: u32 = 48_000;
 pub const HOP: usize = 512;
 /// Hops a second.
 pub const HOPS_PER_SECOND: f64 = SAMPLE_RATE as f64 / HOP as f64;
-/// How much later than something happened the end of the view is, at the least, in which the network tells of it: the middle
+/// The least time from an event to the end of the view in which the network tells of it: the middle
 /// of the window, and some more to hear by. In seconds.
 pub const TOLD_LATE: f64 = 0.032;
-/// How much later than [`TOLD_LATE`] beats are told: one view more to make sure. The clock knows beats beforehand, so that this
-/// costs nothing but where the tempo changes. In seconds.
+/// The time by which beats are told later than [`TOLD_LATE`]: one view more to make sure. The clock knows beats beforehand, so
+/// that this costs nothing but where the tempo changes. In seconds.
 pub const SURE_LATE: f64 = (features::HOPS_A_VIEW * HOP) as f64 / SAMPLE_RATE as f64;
-/// How much later than the sound the beat of the [`beat`] tracker is, in seconds: about [`TOLD_LATE`] and [`SURE_LATE`].
-/// Measured on clicks, at a node: the first packet of a flash then leaves with its click, or a millisecond before.
+/// The time by which the beat of the [`beat`] tracker is later than the sound, in seconds: about [`TOLD_LATE`] and
+/// [`SURE_LATE`]. Measured on clicks, at a node: the first packet of a flash then leaves with its click, or a millisecond
+/// before.
 pub const BEAT_LATE: f64 = 0.0275 + SURE_LATE;

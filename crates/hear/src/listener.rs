@@ -21,23 +21,23 @@ use crate::section_features::HopLevels;
 use crate::spectrum::Spectrum;
 use crate::{BANDS, BEAT_LATE, HOP, HOPS_PER_SECOND, Hearing, SAMPLE_RATE};
 
-/// How far the pitch has to move, in semitones, to be another note.
+/// The move of the pitch, in semitones, that makes it another note.
 const ANOTHER_NOTE: f32 = 0.7;
 /// Hops that a pitch has to stay to be a note: as long as its window, in which two notes may sound like a third, far lower.
 const NOTE_HOPS: u32 = 8;
 /// Parts of the range of hearing by which phrases are told apart.
 const COLOURS: usize = 8;
 
-/// How it listens.
+/// The settings of a listener.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Ears {
     /// By what samples are multiplied.
     pub gain: f32,
     /// The level below which a hop counts as silence: root of the mean square, of full scale, after the gain.
     pub floor: f32,
-    /// How many bands are told, 16..64.
+    /// The number of bands that are told, 16..64.
     pub bands: usize,
-    /// How long a band takes to rise and to fall to a third of the way, in seconds; 0 is at once.
+    /// The time that a band takes to rise and to fall to a third of the way, in seconds; 0 is at once.
     pub swing: [f32; 2],
 }
 
@@ -50,9 +50,9 @@ impl Default for Ears {
 /// An onset that was made sure of, which takes longer than to hear that something sets in ([`Hearing::onsets`]).
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Mark {
-    /// How many there have been.
+    /// The number that there have been.
     pub count: u64,
-    /// When the last was, in seconds since the first sample.
+    /// The time of the last, in seconds since the first sample.
     pub time: f64,
 }
 
@@ -159,7 +159,7 @@ impl Listener {
         }
     }
 
-    /// What was heard last.
+    /// The last hearing.
     #[must_use]
     pub fn hearing(&self) -> &Hearing {
         &self.hearing
@@ -171,7 +171,7 @@ impl Listener {
         self.mark
     }
 
-    /// What parts are told by, of the last hop.
+    /// The measures of the last hop by which parts are told.
     #[must_use]
     pub fn cue(&self) -> &HopLevels {
         &self.cue

@@ -1,4 +1,4 @@
-//! How loud it is perceived: the K-weighted mean square of the last 0.4 s (ITU-R BS.1770-4, annex 1, for one channel).
+//! The perceived loudness: the K-weighted mean square of the last 0.4 s (ITU-R BS.1770-4, annex 1, for one channel).
 
 use crate::{HOP, HOPS_PER_SECOND};
 

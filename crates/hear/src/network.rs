@@ -31,8 +31,8 @@ pub const ENTRY: usize = 64;
 /// More units than a recurrent layer may have.
 const MOST_UNITS: usize = 1024;
 
-/// Where each matrix begins in the list of weights. A matrix has a row for each input and a column for each output; behind
-/// it stand the biases. First comes the matrix from a view to the first layer, at 0.
+/// The beginnings of the matrices in the list of weights. A matrix has a row for each input and a column for each output;
+/// behind it stand the biases. First comes the matrix from a view to the first layer, at 0.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Shape {
     /// Units of each recurrent layer.
@@ -40,7 +40,7 @@ pub struct Shape {
 }
 
 impl Shape {
-    /// That of so many weights; none where there is none of as many.
+    /// The shape of so many weights; none where there is none of as many.
     #[must_use]
     pub fn of(weights: usize) -> Option<Self> {
         (1..MOST_UNITS).map(|units| Self { units }).find(|shape| shape.weights() == weights)
@@ -70,14 +70,14 @@ impl Shape {
         self.second() + 2 * (self.units + 1) * self.gates()
     }
 
-    /// How many weights there are.
+    /// The number of weights.
     #[must_use]
     pub const fn weights(self) -> usize {
         self.out() + self.units * TOLD + TOLD
     }
 }
 
-/// What the network tells of a view, each 0..1.
+/// The values that the network tells of a view, each 0..1.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Activations {
     /// There is a beat.
@@ -97,8 +97,8 @@ pub struct Activations {
 }
 
 impl Activations {
-    /// What several have told, each with how much it counts. Of beats the mean of the roots counts, so that one that is sure
-    /// alone weighs less.
+    /// The mean of what several have told, each with how much it counts. Of beats the mean of the roots counts, so that one
+    /// that is sure alone weighs less.
     fn mean(told: impl Iterator<Item = (f32, [f32; TOLD])>) -> Self {
         let mut count = 0.0f32;
         let mut sums = [0.0; TOLD];
@@ -117,16 +117,16 @@ impl Activations {
 /// Hansen and P. Salamon, "Neural network ensembles", IEEE PAMI 12, 1990).
 pub struct Network {
     members: Vec<Member>,
-    /// Who has a say in whether there is music: what it does not take for music is none.
+    /// The judge of whether there is music: what it does not take for music is none.
     judge: Option<Member>,
 }
 
-/// What the trainer has written of a network.
+/// The description that the trainer has written of a network.
 struct Written {
     shape: Shape,
     /// As [`packed`](crate::packed) has them.
     packed: &'static [u8],
-    /// How much what it tells counts.
+    /// The weight of what it tells.
     counts: f32,
     /// The numbers, once they are wanted.
     weights: OnceLock<Arc<[f32]>>,
@@ -184,7 +184,7 @@ impl Network {
         self
     }
 
-    /// What they tell of the next view. Allocates nothing.
+    /// The values that they tell of the next view. Allocates nothing.
     pub fn see(&mut self, view: &[f32; VIEW]) -> Activations {
         let told = Activations::mean(self.members.iter_mut().map(|member| (member.counts, member.see(view))));
         match &mut self.judge {

@@ -1,4 +1,4 @@
-//! When anything sets in, at once: the rise of the spectrum of a short window, against what is usual, without a look ahead
+//! Onsets of anything, at once: the rise of the spectrum of a short window, against what is usual, without a look ahead
 //! (S. Böck and G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx 2013; online peak picking after
 //! S. Böck, F. Krebs and M. Schedl, ISMIR 2012).
 
@@ -15,20 +15,20 @@ const LOOKS_PER_SECOND: f64 = HOPS_PER_SECOND * (HOP / LOOK) as f64;
 const BANDS: usize = 40;
 /// Looks that a band is compared over: two hops.
 const LAG: usize = 4;
-/// How far magnitudes are lifted before the logarithm.
+/// The lift of the magnitudes before the logarithm.
 const LIFT: f32 = 60.0;
 /// The level below which nothing is turned up any further: about -70 dB of full scale.
 const FLOOR: f32 = 3e-4;
-/// How much of the level stays from one look to the next: it halves in about 5 s.
+/// The share of the level that stays from one look to the next: it halves in about 5 s.
 const HOLD: f32 = 0.999_25;
-/// How much a rise has to exceed what is usual, as a mean of all bands, and how many times that.
+/// The excess of a rise over what is usual, as a mean of all bands, and as a multiple of that.
 const MORE: f32 = 0.12;
 const TIMES: f32 = 0.6;
 /// Seconds over which the usual is averaged.
 const USUAL: f64 = 0.5;
 /// Looks between two onsets, at the least: 43 ms.
 const REST: u32 = 8;
-/// How long ago something set in when it is told, in seconds, in the median of made pieces: half a look, and what of the window
+/// The delay with which an onset is told, in seconds, in the median of made pieces: half a look, and what of the window
 /// has to be filled.
 pub const ONSET_AGO: f64 = 0.010;
 

@@ -3,14 +3,14 @@
 
 use crate::HOPS_PER_SECOND;
 
-/// What the states tell of the beat.
+/// The summary of what the states tell of the beat.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(crate) struct Estimate {
     /// Hops a beat.
     pub(crate) interval: f32,
     /// Place within the beat, 0..1.
     pub(crate) phase: f32,
-    /// How sure both are, 0..1: the share of the belief near the best tempo, and how far its places agree.
+    /// The certainty of both, 0..1: the share of the belief near the best tempo, and how far its places agree.
     pub(crate) agreement: f32,
 }
 
@@ -27,8 +27,8 @@ pub(crate) struct PhaseLoop {
 impl PhaseLoop {
     /// Hops after which the loop gives way to an estimate that stays elsewhere: 0.4 s.
     const PATIENCE: u32 = 40;
-    /// What counts of an error in each hop, for the position and for the pace: within a hop of the estimate, which is no
-    /// finer than that, and where it is three hops off.
+    /// The share of an error that counts in each hop, for the position and for the pace: within a hop of the estimate, which
+    /// is no finer than that, and where it is three hops off.
     const CALM: [f64; 2] = [0.006, 0.000_01];
     const HASTY: [f64; 2] = [0.05, 0.000_3];
 
@@ -63,7 +63,7 @@ impl PhaseLoop {
 mod tests {
     use super::*;
 
-    /// What comes of some hops of a tempo, told in steps of a whole hop, from where the loop is.
+    /// The outcome of some hops of a tempo, told in steps of a whole hop, from where the loop is.
     fn follow(pace: &mut PhaseLoop, bpm: f64, hops: u32) -> (f32, f64) {
         let interval = 60.0 / bpm * HOPS_PER_SECOND;
         let mut last = (0.0, pace.position);

@@ -1,18 +1,18 @@
-//! Where phrases of eight bars begin: the bars, counted round, at which the music changes most.
+//! Beginnings of phrases of eight bars: the bars, counted round, at which the music changes most.
 
 /// Bars in a phrase.
 pub const PHRASE: usize = 8;
-/// How much of what was found stays from one bar to the next.
+/// The share of what was found that stays from one bar to the next.
 const KEEP: f32 = 0.97;
-/// How much a change of section counts; of sound, a change of all bands by all of their range counts 1.
+/// The weight of a change of section; of sound, a change of all bands by all of their range counts 1.
 const SECTION: f32 = 0.5;
-/// How much the first bar that was heard counts.
+/// The weight of the first bar that was heard.
 const FIRST: f32 = 0.5;
 
 /// Follows phrases.
 #[derive(Debug, Clone)]
 pub struct PhraseMeter {
-    /// How much changed at each bar of the round.
+    /// The change at each bar of the round.
     changes: [f32; PHRASE],
     /// The bands of the present bar and of those before it, averaged.
     bar: Vec<f32>,

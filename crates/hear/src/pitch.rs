@@ -13,16 +13,16 @@ const RATE: f32 = SAMPLE_RATE as f32 / 2.0;
 /// Samples of a window: 85 ms.
 const WINDOW: usize = 2048;
 const PADDED: usize = 2 * WINDOW;
-/// How long ago it was, in seconds, that what is found sounded: the middle of the window.
+/// The delay of the pitch that is found, in seconds: the middle of the window.
 pub const PITCH_AGO: f64 = WINDOW as f64 / 2.0 / RATE as f64;
 /// The lowest and the highest pitch, in hertz.
 const LOWEST: f32 = 50.0;
 const HIGHEST: f32 = 1600.0;
-/// How clear a peak has to be, 1 a pure tone.
+/// The clearness that a peak needs, 1 a pure tone.
 const CLEAR: f32 = 0.62;
-/// How much of the way to each sample the low end goes that is taken away: what is below 850 Hz is weaker by 6 dB an octave, about
-/// as the ear has it (ISO 226). By power alone bass and kick are the strongest, and nobody sings along to them; one that sounds
-/// alone has its pitch all the same.
+/// The share of the way to each sample that the low end goes, which is taken away: what is below 850 Hz is weaker by 6 dB an
+/// octave, about as the ear has it (ISO 226). By power alone bass and kick are the strongest, and nobody sings along to them;
+/// one that sounds alone has its pitch all the same.
 const LOW: f32 = 0.2;
 /// The power below which it is silent, of full scale, without the low end.
 const SILENT: f32 = 1e-7;
@@ -78,7 +78,7 @@ impl PitchMeter {
         self.peak().map_or(0.0, |lag| RATE / lag).clamp(0.0, HIGHEST * 1.1)
     }
 
-    /// How alike the window is to itself some samples later, -1..1 for each lag.
+    /// The likeness of the window to itself some samples later, -1..1 for each lag.
     fn compare(&mut self, energy: f32) {
         self.padded[..WINDOW].copy_from_slice(&self.history);
         self.padded[WINDOW..].fill(0.0);

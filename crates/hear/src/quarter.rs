@@ -20,7 +20,7 @@ const EDGE: f32 = 4_800.0;
 #[derive(Debug, Clone)]
 pub struct Quarter {
     taps: [f32; TAPS],
-    /// What is left of the hop before, and this one.
+    /// The samples that are left of the hop before, and this one.
     samples: [f32; TAPS + HOP],
 }
 
@@ -54,7 +54,7 @@ impl Quarter {
 mod tests {
     use super::*;
 
-    /// How strong a sine is in what stays, once it is there.
+    /// The strength of a sine in what stays, once it is there.
     fn kept(hertz: f32) -> f32 {
         let mut quarter = Quarter::default();
         let sample = |hop: usize, i: usize| (TAU * hertz * (hop * HOP + i) as f32 / SAMPLE_RATE as f32).sin();

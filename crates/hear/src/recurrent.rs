@@ -22,7 +22,7 @@ impl Layer {
         self.state.fill(0.0);
     }
 
-    /// What it gives.
+    /// The outputs.
     pub(crate) fn state(&self) -> &[f32] {
         &self.state
     }

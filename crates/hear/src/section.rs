@@ -11,31 +11,32 @@ use crate::section_features::{HopLevels, LOOK, SEEN, SectionFeatures};
 pub const UNITS: usize = 24;
 /// Kinds of parts, in the order of [`Section::ALL`].
 pub const PARTS: usize = Section::ALL.len();
-/// Where the weights to what is told begin; before them are those of the recurrent layer, from below and from itself.
+/// The place at which the weights to what is told begin; before them are those of the recurrent layer, from below and from
+/// itself.
 pub const OUT: usize = 3 * UNITS * (SEEN + 1 + UNITS + 1);
-/// How many weights there are. A matrix has a row for each input; behind it stand the biases.
+/// The number of weights. A matrix has a row for each input; behind it stand the biases.
 pub const WEIGHTS: usize = OUT + PARTS * (UNITS + 1);
 
-/// How sure the network has to be of another part.
+/// The certainty that another part needs.
 const SURE: f32 = 0.6;
 /// From what on it was likely, before it was sure.
 const LIKELY: f32 = 0.2;
-/// How much later than it began a part is likely, in seconds: what is seen are means over about a second.
+/// The time after its beginning at which a part is likely, in seconds: what is seen are means over about a second.
 const SEEN_LATE: f64 = 0.8;
-/// How long a part lasts at the least, in seconds.
+/// The shortest length of a part, in seconds.
 const LEAST: f64 = 3.0;
-/// How long there is silence where a piece is over, in seconds, and below which root of the mean square it is silent.
+/// The length of the silence after a piece, in seconds, and the root of the mean square below which it is silent.
 const OVER: f64 = 3.0;
 const SILENT: f32 = 3e-4;
 
-/// What part it is.
+/// The part.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Part {
     /// Which.
     pub section: Section,
-    /// When it was known, in seconds since the start.
+    /// The time at which it was known, in seconds since the start.
     pub start: f64,
-    /// How long it took to know, in seconds.
+    /// The time that it took to know, in seconds.
     pub delay: f64,
 }
 
@@ -53,7 +54,7 @@ impl SectionNetwork {
         (weights.len() == WEIGHTS).then(|| Self { weights, layer: Layer::new(UNITS) })
     }
 
-    /// How likely each part is after the next look, 0..1, all together 1. Allocates nothing.
+    /// The probability of each part after the next look, 0..1, all together 1. Allocates nothing.
     pub fn see(&mut self, seen: &[f32; SEEN]) -> [f32; PARTS] {
         self.layer.step(seen, &self.weights);
         let mut told = [0.0; PARTS];

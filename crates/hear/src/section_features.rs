@@ -1,4 +1,4 @@
-//! What is seen of the music for telling its parts, twice a second: how loud it is from low to high, against the fullest that
+//! The features by which parts of music are told, twice a second: how loud it is from low to high, against the fullest that
 //! there was, against the recent past and against everything; how much is struck; how bright it is; for how long it has been
 //! going on; and whether it sounded like this before (cues of form: M. J. Butler, "Unlocking the groove", 2006; likeness to the
 //! past: J. Foote, "Automatic audio segmentation using a measure of audio novelty", ICME 2000).
@@ -10,7 +10,7 @@ use crate::spectrum::BIN_HZ;
 pub const HOPS_A_LOOK: u32 = 47;
 /// Seconds from one look to the next.
 pub const LOOK: f32 = HOPS_A_LOOK as f32 / HOPS_PER_SECOND as f32;
-/// Where ranges end from low to high, in hertz; the last has no end.
+/// The ends of the ranges from low to high, in hertz; the last has no end.
 const ENDS: [f32; 3] = [150.0, 1_000.0, 5_000.0];
 const RANGES: usize = ENDS.len() + 1;
 /// Levels: of each range, and of everything.
@@ -28,16 +28,16 @@ const BRIGHT: [f32; 2] = [1.0, 8.0];
 /// The time over which the fullest is averaged, in seconds, and by how much it falls in a second, in decibels.
 const FULLEST: f32 = 1.5;
 const FALLS: f32 = 6.0 / 90.0;
-/// How long ago something was at the least that the present is held to be like, in seconds, and how many looks lie between
+/// The least age of what the present is held to be like, in seconds, and the number of looks between
 /// two that are remembered.
 const AGO: usize = 8;
 const APART: u32 = 4;
-/// How many are remembered: two minutes.
+/// The number that are remembered: two minutes.
 const REMEMBERED: usize = 60;
 /// Nothing that is seen is further from 0.
 const MOST: f32 = 4.0;
 
-/// What is known of a hop.
+/// The measures of a hop.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct HopLevels {
     /// The power of each range, and of everything.
@@ -106,8 +106,8 @@ struct Past {
 }
 
 impl Past {
-    /// How far the present is from the nearest that was `AGO` or more seconds ago, in decibels a range; none where there is
-    /// nothing so old.
+    /// The distance of the present from the nearest that was `AGO` or more seconds ago, in decibels a range; none where there
+    /// is nothing so old.
     fn distance(&self, now: &[f32; RANGES]) -> Option<f32> {
         let young = AGO.div_ceil((APART as f32 * LOOK) as usize);
         let old = self.count.saturating_sub(young);
@@ -216,7 +216,7 @@ impl SectionFeatures {
         })
     }
 
-    /// How far the present sound is from the likest of the past, in tens of decibels; 1 where there is none.
+    /// The distance of the present sound from the likest of the past, in tens of decibels; 1 where there is none.
     fn likeness(&mut self) -> f32 {
         let now: [f32; RANGES] = std::array::from_fn(|level| self.smooth[level].mean());
         let distance = self.past.distance(&now).map_or(1.0, |decibels| decibels / 10.0);

@@ -50,7 +50,7 @@ impl<const SAMPLES: usize> Default for Windowed<SAMPLES> {
 }
 
 impl<const SAMPLES: usize> Windowed<SAMPLES> {
-    /// How many bins there are.
+    /// The number of bins.
     #[must_use]
     pub fn bins(&self) -> usize {
         SAMPLES / 2 + 1

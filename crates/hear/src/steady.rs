@@ -1,21 +1,21 @@
-//! How long there has been one tempo that one can be sure of, which speaks for music where its sound does not: what talks or
-//! rattles is not steady for long, and a piece for a lone reed is.
+//! The time for which there has been one tempo that one can be sure of, which speaks for music where its sound does not: what
+//! talks or rattles is not steady for long, and a piece for a lone reed is.
 
 use crate::HOPS_PER_SECOND;
 use crate::phase_loop::Estimate;
 
-/// How sure of a tempo one has to be, 0..1, in the mean over [`MEAN_HOPS`].
+/// The certainty that a tempo needs, 0..1, in the mean over [`MEAN_HOPS`].
 const SURE: f32 = 0.85;
 const MEAN_HOPS: f32 = 70.0;
-/// How far a tempo may move away from what it has been, as a share, and how much of it is followed, each hop.
+/// The share by which a tempo may move away from what it has been, and the share of that which is followed, each hop.
 const MOVES: f32 = 0.04;
 const FOLLOWED: f32 = 0.003;
 /// Seconds after which it begins to speak for music, and those after which that is certain. Of 36 recordings of people who
 /// talk none was steady for 15 s, of 298 of music one in twenty was not.
 const SECONDS: [f32; 2] = [4.0, 14.0];
-/// How many times faster that is forgotten than it was found out.
+/// The factor by which that is forgotten faster than it was found out.
 const FORGOTTEN: f32 = 100.0;
-/// How much that speaks for music at the most, as the logarithm of odds: enough for what hardly sounds like it, and not for
+/// The most that it speaks for music, as the logarithm of odds: enough for what hardly sounds like it, and not for
 /// what does not at all, as crickets do.
 const SPEAKS: f32 = 6.0;
 
@@ -24,14 +24,14 @@ const SPEAKS: f32 = 6.0;
 pub(crate) struct Steadiness {
     /// The mean of how sure it has been.
     sure: f32,
-    /// What the tempo has been, in hops a beat.
+    /// The tempo so far, in hops a beat.
     interval: f32,
-    /// How long it has been that, in seconds.
+    /// The time for which it has been that, in seconds.
     seconds: f32,
 }
 
 impl Steadiness {
-    /// How long there has been one tempo, in seconds, of which no more than 14 are counted.
+    /// The time for which there has been one tempo, in seconds, of which no more than 14 are counted.
     pub(crate) fn seconds(&self) -> f32 {
         self.seconds
     }
@@ -60,7 +60,7 @@ impl Steadiness {
 mod tests {
     use super::*;
 
-    /// How far what sounds so much like music is taken for it after so many seconds of a tempo that may change.
+    /// The probability of music, of what sounds so much like it, after so many seconds of a tempo that may change.
     fn told(seconds: f64, music: f32, sure: f32, interval: impl Fn(f64) -> f32) -> f32 {
         let mut steady = Steadiness::default();
         let hops = 0..(seconds * HOPS_PER_SECOND) as u32;

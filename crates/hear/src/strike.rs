@@ -8,7 +8,7 @@ pub const SURE: f32 = 0.3;
 /// A beat, as it was struck.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Strike {
-    /// When, in seconds.
+    /// The time, in seconds.
     pub time: f64,
     /// Whether it is the first of a bar.
     pub first: bool,

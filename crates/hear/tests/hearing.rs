@@ -1,4 +1,4 @@
-//! What the listener makes of sounds that are known: levels, bands, onsets, tempo and beat.
+//! The hearing of sounds that are known: levels, bands, onsets, tempo and beat.
 
 use proptest::prelude::*;
 use splimo_hear::onset::ONSET_AGO;

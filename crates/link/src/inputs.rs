@@ -35,7 +35,7 @@ pub struct InputStatus {
     pub last: String,
     /// The time of it.
     pub last_at: f64,
-    /// What could not be understood, what addresses sent that may not, and what was too much.
+    /// The numbers of what could not be understood, what addresses sent that may not, and what was too much.
     pub malformed: u64,
     /// Packets of addresses that may not send.
     pub refused: u64,
@@ -62,7 +62,7 @@ pub struct EventLine {
     pub raw: [f32; 2],
     /// The number that its value gave, if a binding follows it.
     pub number: Option<f32>,
-    /// What it asked for, in words; empty where nothing answers to it.
+    /// The request, in words; empty where nothing answers to it.
     pub asked: String,
 }
 
@@ -75,13 +75,13 @@ pub struct InputsStatus {
     pub inputs: Vec<InputStatus>,
     /// The last events, the latest last.
     pub events: Vec<EventLine>,
-    /// What is in whose charge.
+    /// The values and tiers that are in somebody's charge.
     pub charges: Vec<(String, String)>,
-    /// What the next control that is moved is bound to, while somebody learns.
+    /// The target that the next moved control is bound to, while somebody learns.
     pub learning: Option<String>,
     /// The names of inputs by the numbers under which they ask for things.
     pub names: Vec<String>,
-    /// What may start the programs of the show on this machine: `off`, `on` or `network`.
+    /// The origins that may start the programs of the show on this machine: `off`, `on` or `network`.
     pub allowed: String,
     /// The programs of it that run.
     pub running: Vec<String>,

@@ -69,7 +69,7 @@ fn folder_and(path: &Path, name: &str) -> String {
 }
 
 /// The words of the system without the number that it has for them.
-fn without_number(words: &str) -> &str {
+pub(crate) fn without_number(words: &str) -> &str {
     words.split(" (os error").next().unwrap_or(words)
 }
 

@@ -112,7 +112,7 @@ fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize
 enum Reader {
     PcapNg {
         reader: PcapNgReader<BufReader<File>>,
-        /// How long a unit of time is, and how packets begin, for each interface of the file.
+        /// The length of a unit of time, and the kind of link that packets begin with, for each interface of the file.
         interfaces: Vec<(f64, DataLink)>,
     },
     Pcap(PcapReader<BufReader<File>>),

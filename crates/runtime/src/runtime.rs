@@ -311,7 +311,7 @@ impl Runtime {
         Ok((runtime, Outlook { published: snapshot_out, output: status_out, asked, happened }))
     }
 
-    /// What has come in and waits for the session.
+    /// The inputs that have come in and wait for the session.
     #[must_use]
     pub fn inbox(&self) -> &Arc<Inbox> {
         &self.inbox

@@ -29,7 +29,7 @@ pub struct Config {
     pub reduced_motion: bool,
     /// True if screens begin with the line spared.
     pub economy: bool,
-    /// How much earlier light goes out in new shows, in milliseconds.
+    /// The time by which light goes out earlier in new shows, in milliseconds.
     pub latency_ms: Option<f32>,
     /// The levels of the log.
     pub log: Option<String>,
@@ -43,7 +43,7 @@ pub struct Config {
 pub struct BadChoice {
     /// Its line, from 1.
     pub line: usize,
-    /// What is wrong, and how it is mended.
+    /// The fault, and how it is mended.
     pub message: String,
 }
 

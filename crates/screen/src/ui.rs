@@ -63,11 +63,11 @@ pub(crate) struct Ui {
     asked_to_leave: Option<Instant>,
     economy: bool,
     begun: bool,
-    /// How often it was asked what is to become of a file that somebody else wrote too.
+    /// The number of times that it was asked what is to become of a file that somebody else wrote too.
     asked: u32,
     /// The keys of the show's own that are held.
     own_held: Vec<String>,
-    /// What goes to the terminal beside the screen.
+    /// The bytes that go to the terminal beside the screen.
     aside: Vec<u8>,
     /// The tutorial, where it is gone through.
     tutorial: Option<Tutorial>,

@@ -142,7 +142,7 @@ impl<A> Handled<A> {
     }
 }
 
-/// What the next control that is moved is to be bound to, as a view says it.
+/// The target that the next moved control is to be bound to, as a view says it.
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) enum Learn {
     /// A command, or one that lacks its value.

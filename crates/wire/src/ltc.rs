@@ -26,7 +26,7 @@ const LOOKED_AT: usize = 64;
 const FOLLOWS: f32 = 0.06;
 /// The share of the height of the sound that it has to cross for a change of sign: noise does not.
 const CROSSES: f32 = 0.2;
-/// How fast the height is forgotten, for each sample.
+/// The share of the height that is forgotten with each sample.
 const FORGETS: f32 = 0.9995;
 
 /// A frame that was read.

@@ -14,7 +14,7 @@ use super::{Failure, fonts, hear, standard};
 pub(super) enum What {
     /// The way each fixture is wired
     Wiring,
-    /// Who takes which channels of which universe
+    /// The channels that each fixture takes of each universe
     Patch,
     /// The cue lists as sheets of paper, with their times as a chart
     Cues,

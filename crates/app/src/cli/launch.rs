@@ -33,7 +33,7 @@ pub(super) struct SessionArguments {
     /// The show's file; without one, the demo
     #[arg(long)]
     pub(super) show: Option<PathBuf>,
-    /// What is listened to
+    /// Source of the sound
     #[arg(long)]
     pub(super) audio: String,
     /// Which channels of it are heard

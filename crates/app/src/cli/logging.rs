@@ -23,7 +23,7 @@ pub(super) fn asked() -> Option<&'static str> {
     ASKED.get().map(String::as_str)
 }
 
-/// Where the log is.
+/// The path of the log.
 #[must_use]
 pub(super) fn path() -> PathBuf {
     splimo_runtime::files::state_folder().join("splimo.log")

@@ -143,7 +143,7 @@ enum Command {
     Run {
         /// The show's file, or "-" for standard input
         show: PathBuf,
-        /// Let a recording (pcapng) leave through the routes of the show, in the place of looks
+        /// Let a recording (pcapng or pcap) leave through the routes of the show, in the place of looks
         #[arg(long, value_name = "FILE", conflicts_with_all = ["look", "audio"])]
         replay: Option<PathBuf>,
         #[command(flatten)]
@@ -216,7 +216,7 @@ enum Command {
         /// The number of universes of 170 RGB lights
         #[arg(long, default_value_t = 1000, value_parser = clap::value_parser!(u32).range(1..=20_000))]
         universes: u32,
-        /// How many layers
+        /// Number of layers
         #[arg(long, default_value_t = 4, value_parser = clap::value_parser!(u32).range(1..=64))]
         layers: u32,
         /// Over how many tiers the layers lie, a look on each
@@ -257,7 +257,7 @@ enum Command {
 
 #[derive(clap::Args)]
 struct RunArguments {
-    /// How long, such as 30s, 5m or 1h; without it, until Ctrl-C
+    /// Length of the run, such as 30s, 5m or 1h; without it, until Ctrl-C
     #[arg(long = "for", value_name = "TIME")]
     span: Option<Span>,
     /// The look to play; without it, the first

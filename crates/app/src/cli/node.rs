@@ -23,7 +23,7 @@ use splimo_runtime::clock::Instant;
 enum MergeWord {
     /// Of each slot the highest value
     Highest,
-    /// What came last
+    /// The slots that came last
     Latest,
 }
 
@@ -33,14 +33,14 @@ pub(super) struct Arguments {
     /// The address to listen at; several nodes take the ones behind it
     #[arg(long, default_value = "127.0.0.2")]
     bind: Ipv4Addr,
-    /// How many nodes
+    /// Number of nodes
     #[arg(long, default_value_t = 1, value_parser = clap::value_parser!(u8).range(1..=64))]
     count: u8,
     /// The universes of the first node, such as 1-8: sACN groups that are joined, and Art-Net ports that are told of;
     /// the others have the ones behind them
     #[arg(long)]
     universes: Option<String>,
-    /// What it is called
+    /// Name of the node
     #[arg(long)]
     name: Option<String>,
     /// What becomes of sources of equal priority
@@ -52,7 +52,7 @@ pub(super) struct Arguments {
     /// Be a controller of serial pixels on a pseudo-terminal, with room for so many channels
     #[arg(long, value_name = "CHANNELS", conflicts_with_all = ["count", "universes", "merge", "misbehave"])]
     serial: Option<u32>,
-    /// How long; without it, until Ctrl-C
+    /// Length of the run; without it, until Ctrl-C
     #[arg(long)]
     seconds: Option<f64>,
     /// As a JSON document

@@ -81,7 +81,7 @@ pub(super) enum Device {
     },
 }
 
-/// What a stand-in does by itself.
+/// The actions of a stand-in by itself.
 #[derive(clap::Args)]
 pub(super) struct ScriptArguments {
     /// A file of timed lines to follow, such as "1.5 press 36"

@@ -11,6 +11,8 @@ use std::process::{Command, Output};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
+use nix::sys::signal::{Signal, kill};
+use nix::unistd::Pid;
 use serde_json::Value;
 
 /// Long enough for a machine that gives us little of its time.
@@ -77,10 +79,10 @@ impl Desk {
     }
 
     /// Sends a signal to the only session.
-    pub(crate) fn signal_session(&self, signal: &str) {
+    pub(crate) fn signal_session(&self, signal: Signal) {
         let sessions = self.sessions();
         assert_eq!(sessions.len(), 1, "{sessions:?}");
-        assert!(send_signal(signal, &sessions[0].1.to_string()));
+        assert!(send_signal(signal, sessions[0].1));
     }
 
     fn shell(&self) -> String {
@@ -168,10 +170,15 @@ impl Desk {
     }
 
     /// The process of the screen.
-    pub(crate) fn pid(&self) -> String {
-        let shell = self.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]);
-        let found = Command::new("pgrep").args(["-P", shell.trim()]).output().expect("pgrep");
-        String::from_utf8_lossy(&found.stdout).trim().to_owned()
+    pub(crate) fn pid(&self) -> u32 {
+        let shell = self.shell_pid();
+        let children = std::fs::read_to_string(format!("/proc/{shell}/task/{shell}/children")).expect("a shell");
+        children.trim().parse().expect("one child")
+    }
+
+    /// The process of the shell, or of what took its place.
+    pub(crate) fn shell_pid(&self) -> u32 {
+        self.tmux(&["display", "-p", "-t", "desk", "#{pane_pid}"]).trim().parse().expect("a process")
     }
 }
 
@@ -184,16 +191,21 @@ pub(crate) fn apart() -> [(&'static str, PathBuf); 3] {
     [("XDG_STATE_HOME", folder), ("XDG_RUNTIME_DIR", sessions), ("XDG_CONFIG_HOME", config)]
 }
 
-/// Sends a signal to a process; whether it was there.
-pub(crate) fn send_signal(signal: &str, process: &str) -> bool {
-    Command::new("kill").args([signal, process]).output().expect("kill").status.success()
+/// Sends a signal to a process; true if it was there.
+pub(crate) fn send_signal(signal: Signal, process: u32) -> bool {
+    kill(Pid::from_raw(process as i32), signal).is_ok()
+}
+
+/// True if there is a process.
+pub(crate) fn is_there(process: u32) -> bool {
+    kill(Pid::from_raw(process as i32), None).is_ok()
 }
 
 impl Drop for Desk {
     fn drop(&mut self) {
         // A test that failed leaves nothing behind.
         for (_, process, _) in self.sessions() {
-            send_signal("-KILL", &process.to_string());
+            send_signal(Signal::SIGKILL, process);
         }
         let _ = Command::new("tmux").arg("-L").arg(&self.socket).arg("kill-server").output();
     }

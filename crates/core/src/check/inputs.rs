@@ -251,7 +251,7 @@ fn gives_built_in(source: &str, event: &EventAddress) -> bool {
     }
 }
 
-/// What is wrong with the address of an input.
+/// The fault of the address of an input.
 fn address_fault(kind: InputKind, address: &str) -> Result<(), String> {
     let odd = || Err(format!("\"{address}\" is no address of {}", kind.name()));
     match kind {

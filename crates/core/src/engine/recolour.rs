@@ -10,7 +10,7 @@ use crate::command::ColourPart;
 pub struct Recolour {
     /// The colours, linear, 0..1.
     pub colours: [[f32; 3]; 2],
-    /// How far light takes them, 0..1.
+    /// The share to which light takes them, 0..1.
     pub by: f32,
 }
 

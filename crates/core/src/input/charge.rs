@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::command::{Command, EngineCommand};
 use crate::show::{BASE, Show};
 
-/// Who is in charge of what.
+/// The charges: who is in charge of what.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub(super) struct Charges {
     of: BTreeMap<String, (Arc<str>, u8)>,

@@ -92,7 +92,7 @@ impl Controller {
     /// Reads a model.
     ///
     /// # Errors
-    /// What is wrong with the text, and in which line.
+    /// The fault of the text, and its line.
     pub fn read(text: &str) -> Result<Self, String> {
         let model: Self = toml::from_str(text).map_err(|error| {
             let line = error.span().map(|span| text[..span.start.min(text.len())].lines().count().max(1));

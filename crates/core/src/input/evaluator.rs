@@ -13,7 +13,7 @@ use crate::show::{Answer, Binding, CueList, CueNumber, GoesOn, INPUT_PRIORITY, S
 
 /// The value from which what has many values counts as pressed, and below which as let go.
 const PRESSED: [f32; 2] = [0.5, 0.4];
-/// How near a value has to come to where things are to take over, as a share of its range.
+/// The distance to which a value has to come to where things are to take over, as a share of its range.
 const NEAR: f32 = 0.02;
 /// The share of its range by which a step of an encoder moves.
 const STEP: f32 = 0.01;
@@ -35,7 +35,7 @@ pub struct Made {
     pub binding: usize,
 }
 
-/// What became of an event.
+/// The outcome of an event.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Outcome {
     /// The bindings that answered to it, by their places in the list.
@@ -50,7 +50,7 @@ pub struct Outcome {
 #[derive(Debug, Clone)]
 enum Template {
     Ready(Command),
-    /// What stands before the value, and behind it.
+    /// The text before the value, and behind it.
     WithValue(String, String),
 }
 
@@ -98,7 +98,7 @@ impl Bound {
         }
     }
 
-    /// What its value moves, as text without the value.
+    /// The target of its value, as text without the value.
     fn moves(&self) -> Option<&str> {
         self.does.iter().find_map(|one| match one {
             Template::WithValue(before, _) => Some(before.trim()),
@@ -107,7 +107,7 @@ impl Bound {
     }
 }
 
-/// What a binding asks for.
+/// The request of a binding.
 enum Asks {
     Nothing,
     Does(f32),
@@ -244,7 +244,7 @@ impl Evaluator {
         }
     }
 
-    /// What is in whose charge.
+    /// The charges at present.
     pub fn charges(&self) -> impl Iterator<Item = (&str, &Arc<str>)> {
         self.charges.all()
     }

@@ -1,11 +1,11 @@
-//! What a binding remembers between events.
+//! The memory of a binding between events.
 
 use crate::Seconds;
 
 /// The time for which a value has to stand still before it counts as meant, although it is near the edge of a band, in seconds.
 const SETTLES: Seconds = 1.0;
 
-/// What a binding remembers.
+/// The memory of a binding.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub(super) struct State {
     /// True while it is held, or its value is high.

@@ -39,7 +39,7 @@ impl Moved {
     }
 }
 
-/// What was learnt.
+/// A binding that was learnt.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Learned {
     /// The address of the control.
@@ -94,7 +94,7 @@ impl Learner {
         done(moved)
     }
 
-    /// What was learnt of a control that rests since a while.
+    /// The binding that was learnt of a control that rests since a while.
     pub fn pass_time(&mut self, now: Seconds) -> Option<(std::sync::Arc<str>, Learned)> {
         let rests = self.seen.iter().filter(|seen| now - seen.last > PAUSE);
         rests.into_iter().find_map(|seen| {
@@ -170,7 +170,7 @@ fn coding(values: &[f32]) -> Option<Coding> {
 mod tests {
     use super::*;
 
-    /// What is learnt from values that come so many seconds apart, and then a pause.
+    /// The binding that is learnt from values that come so many seconds apart, and then a pause.
     fn learnt(event: &str, values: &[f32]) -> Option<Moved> {
         let address: EventAddress = event.parse().expect("an event");
         let mut learner = Learner::default();

@@ -1,4 +1,4 @@
-//! What comes in from outside, and what it asks for: events of inputs, and the bindings that make commands of them. All of it is
+//! Input from outside, and what it asks for: events of inputs, and the bindings that make commands of them. All of it is
 //! a function of the events and their times.
 
 mod address;

@@ -7,7 +7,7 @@ use crate::show::Show;
 /// A reading of what a command moves, by the text of the command without its value, such as `tier-level top`.
 pub type Readings<'r> = dyn Fn(&str) -> Option<f32> + 'r;
 
-/// Where that is which a command moves, in the unit of the command; none for one that moves nothing that has a place.
+/// The place of the value that a command moves, in the unit of the command; none for one that moves nothing that has a place.
 #[must_use]
 pub fn reading(text: &str, show: &Show, snapshot: &Snapshot) -> Option<f32> {
     let (name, rest) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));

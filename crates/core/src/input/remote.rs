@@ -33,7 +33,7 @@ pub struct RemoteRange {
     pub from: u8,
     /// The highest.
     pub to: u8,
-    /// What it does, in words.
+    /// The effect, in words.
     pub does: String,
 }
 

@@ -1,4 +1,4 @@
-//! What a control can be bound to: a command that lacks its value, as `master`, or a whole one, as `fire-pad 3`.
+//! The target of a control: a command that lacks its value, as `master`, or a whole one, as `fire-pad 3`.
 
 use super::{Condition, EventAddress, Learned, Moved};
 use crate::command::{BadCommand, Command, EngineCommand};
@@ -35,10 +35,10 @@ const VALUES: [(&str, bool, [f32; 2]); 9] = [
 ];
 
 impl Target {
-    /// What a text means.
+    /// The target that a text means.
     ///
     /// # Errors
-    /// What is wrong with it.
+    /// The fault of the text.
     pub fn of(text: &str) -> Result<Self, String> {
         let text = text.trim();
         let (name, rest) = text.split_once(' ').unwrap_or((text, ""));
@@ -67,7 +67,7 @@ impl Target {
 /// The command that a text is, unless it lacks its value; the fault where it is none.
 ///
 /// # Errors
-/// What is wrong with it.
+/// The fault of the target.
 pub(crate) fn check(text: &str) -> Result<Option<Command>, String> {
     if !text.contains(VALUE) {
         let command = text.parse::<Command>().map_err(|why| format!("\"{text}\": {why}"))?;
@@ -85,7 +85,7 @@ pub(crate) fn check(text: &str) -> Result<Option<Command>, String> {
 /// Finds what is wrong with the text of a command that is to be bound.
 ///
 /// # Errors
-/// What is wrong with it.
+/// The fault of the target.
 pub fn bindable(text: &str) -> Result<(), String> {
     check(text).map(|_| ())
 }

@@ -9,7 +9,7 @@ struct Desk {
     show: Show,
     evaluator: Evaluator,
     now: f64,
-    /// Where what is moved is, in the unit of the command.
+    /// The place of what is moved, in the unit of the command.
     there: Cell<Option<f32>>,
 }
 

@@ -169,7 +169,7 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     }
 }
 
-/// What the source of a value that leaves names, if it names anything.
+/// The name in the source of a value that leaves, if it names anything.
 fn named_by_source(what: &OutSource) -> Option<(ReferenceKind, &str)> {
     match what {
         OutSource::Master | OutSource::Control(_) => None,

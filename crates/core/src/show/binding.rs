@@ -242,7 +242,7 @@ impl Binding {
         self.does.iter().chain(&self.let_go).chain(self.bands.iter().flat_map(|band| &band.does))
     }
 
-    /// What it asks for, in a few words.
+    /// The request, in a few words.
     #[must_use]
     pub fn asks_for(&self) -> String {
         match (self.bands.len(), self.does.as_slice()) {

@@ -257,7 +257,7 @@ impl ScheduledEvent {
     }
 }
 
-/// What a show does by itself.
+/// The list of what a show does by itself.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 pub struct Schedule {
     /// True if what begins with the session begins, and events come at their times.

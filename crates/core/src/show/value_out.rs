@@ -84,7 +84,7 @@ impl FromStr for OutSource {
     }
 }
 
-/// Where a value goes.
+/// The destination of a value.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 pub enum OutTarget {

@@ -38,7 +38,7 @@ pub(super) const SOURCE: InputSource = InputSource {
     },
 };
 
-/// Where MIDI comes from.
+/// A source of MIDI.
 #[derive(Debug, Clone, PartialEq)]
 enum Place {
     StandardInput,

@@ -41,7 +41,7 @@ const MOST_SENDERS: usize = 8;
 pub struct Counts {
     /// Events.
     pub events: AtomicU64,
-    /// What could not be understood.
+    /// The number of messages that could not be understood.
     pub malformed: AtomicU64,
     /// Packets of addresses that may not send.
     pub refused: AtomicU64,

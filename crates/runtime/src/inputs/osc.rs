@@ -60,7 +60,7 @@ fn address_of(text: &str) -> Result<(SocketAddr, bool), String> {
     Ok((address, tcp))
 }
 
-/// Who is to get the answer to a question.
+/// The address that is to get the answer to a question.
 #[derive(Clone)]
 enum Back {
     Udp(Arc<UdpSocket>, SocketAddr),

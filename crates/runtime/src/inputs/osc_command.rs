@@ -14,7 +14,7 @@ use splimo_core::command::{Command, info};
 use splimo_core::input::Target;
 use splimo_wire::osc::Argument;
 
-/// What a message means.
+/// The meaning of a message.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum Meaning {
     /// A command.
@@ -25,10 +25,10 @@ pub(super) enum Meaning {
     Nothing,
 }
 
-/// What a message with an address of ours means.
+/// The meaning of a message with an address of ours.
 ///
 /// # Errors
-/// What is wrong with it.
+/// The fault of a message.
 pub(super) fn meaning(path: &str, arguments: &[Argument]) -> Result<Meaning, String> {
     let mut parts = path.splitn(2, '/');
     let name = parts.next().unwrap_or_default();

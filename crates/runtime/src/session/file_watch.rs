@@ -27,7 +27,7 @@ pub(super) enum Change {
 }
 
 impl Change {
-    /// What came of it, in words.
+    /// The outcome, in words.
     pub(super) fn words(&self) -> String {
         match self {
             Self::Gone => "it is not there any more: deleted, or its disk is away".to_owned(),

@@ -8,7 +8,7 @@ use sd_notify::NotifyState;
 use super::Session;
 use crate::clock::Instant;
 
-/// What the manager was told.
+/// The state that the manager was told.
 #[derive(Default)]
 pub(super) struct Manager {
     ready: bool,

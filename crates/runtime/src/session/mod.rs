@@ -155,7 +155,7 @@ pub struct Session {
     /// Work that was not saved the last time, until somebody takes or leaves it.
     found: Option<FoundWork>,
     note: Option<CrashNote>,
-    /// What ran when the session ended badly the last time, and runs again, until somebody says whether it stays.
+    /// The state in which the session ended badly the last time, and runs again, until somebody says whether it stays.
     ran: Option<Running>,
     /// Commands that wait until the engine plays the edition that they are for.
     afterwards: Vec<(u64, EngineCommand, Origin)>,

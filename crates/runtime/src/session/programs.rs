@@ -18,7 +18,7 @@ use crate::sound::SoundPlayer;
 /// Programs that run at a time.
 const MOST: usize = 16;
 
-/// What may start the programs of a show.
+/// The origins that may start the programs of a show.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
 enum Allowed {
     /// Nobody.
@@ -61,7 +61,7 @@ pub(super) struct Programs {
     running: Vec<(String, Run)>,
     /// True if somebody was asked whether the network is really to start programs.
     asked_about_network: bool,
-    /// What may start the programs of a show, as far as that was looked up.
+    /// The origins that may start the programs of a show, as far as that was looked up.
     known: Option<(String, Allowed)>,
 }
 

@@ -63,7 +63,7 @@ impl Scheduler {
     }
 }
 
-/// What is to become of what is due after a time, up to the present.
+/// The fate of what is due after a time, up to the present.
 #[derive(Debug, PartialEq)]
 struct Judged {
     /// The events that come now, by their places.

@@ -81,7 +81,7 @@ fn nothing() -> Outcome {
     Outcome::Nothing("nobody else has written the file".to_owned())
 }
 
-/// What a screen is told of a change.
+/// The words that a screen is told of a change.
 fn theirs(change: &Change, mine: &Show) -> Theirs {
     let lines = match change {
         Change::Text(text) => difference(text, mine),

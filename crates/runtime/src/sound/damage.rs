@@ -4,12 +4,14 @@ use std::io::ErrorKind;
 
 use symphonia::core::errors::Error;
 
+use crate::file_error::without_number;
+
 /// Words for a fault of a recording: the reader's own words are for those who write readers, and go to the log.
 pub(super) fn damage(error: &Error) -> String {
     tracing::debug!("a recording: {error}");
     match error {
         Error::IoError(error) if error.kind() == ErrorKind::UnexpectedEof => "it ends too early".to_owned(),
-        Error::IoError(error) => error.to_string(),
+        Error::IoError(error) => without_number(&error.to_string()).to_owned(),
         Error::SeekError(_) => "it cannot be gone to a place in".to_owned(),
         Error::Unsupported(what) if what.contains("no suitable format reader") => {
             "it begins like none of them".to_owned()

@@ -120,7 +120,7 @@ fn fallen_silent(last: Hearing) -> Hearing {
     Hearing { level, peak, rms, loudness, centroid, chroma, wave, pitch, confidence, bands, ..last }
 }
 
-/// Who takes samples as they come.
+/// A receiver of samples as they come.
 pub(crate) type Tap = Box<dyn FnMut(&[f32]) + Send>;
 
 /// Everything that the listening thread has in its hands.
@@ -133,7 +133,7 @@ struct Ear {
     tally: Tally,
     dials: Arc<Dials>,
     channels: Channels,
-    /// Who has the samples in the place of the listener.
+    /// The receiver of the samples in the place of the listener.
     tap: Option<Tap>,
 }
 

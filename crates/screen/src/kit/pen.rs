@@ -43,7 +43,7 @@ impl<'a> Pen<'a> {
         self.x - self.area.x
     }
 
-    /// What is written on.
+    /// The buffer that is written on.
     pub(crate) fn buffer(&mut self) -> &mut Buffer {
         self.buffer
     }

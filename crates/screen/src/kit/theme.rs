@@ -76,7 +76,7 @@ struct Inks {
     dim: [u8; 3],
     rule: [u8; 3],
     hint: [u8; 3],
-    /// What matters most, and the ground of what is on stage.
+    /// The colour of what matters most, and the ground of what is on stage.
     paper: [u8; 3],
     armed: [u8; 3],
     selected: [u8; 3],

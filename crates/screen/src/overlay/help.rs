@@ -25,7 +25,7 @@ const KEYS: usize = 18;
 #[derive(Default)]
 pub(crate) struct Help {
     first: usize,
-    /// What is typed, to find a key by its name or by what it does.
+    /// The text that is typed, to find a key by its name or by what it does.
     wanted: TextField,
     /// The keys of what is open on the view, and what they do.
     open: Vec<(String, String)>,

@@ -20,7 +20,7 @@ pub struct Running {
 pub struct Recent {
     /// Its file.
     pub path: PathBuf,
-    /// When it was saved last, in words.
+    /// The time at which it was saved last, in words.
     pub saved: String,
 }
 

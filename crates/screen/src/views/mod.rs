@@ -214,7 +214,7 @@ macro_rules! views {
                 match view { $(ViewId::$name => views!(@asks $name self.$field.before_undo()),)* }
             }
 
-            /// What the next control that is moved is to be bound to.
+            /// The target that the next moved control is to be bound to.
             pub(crate) fn learn(&mut self, view: ViewId) -> Learn {
                 match view { $(ViewId::$name => self.$field.learn(),)* }
             }

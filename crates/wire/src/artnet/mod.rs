@@ -1,6 +1,6 @@
 //! Art-Net 4 (Artistic Licence Holdings, "Specification for the Art-Net 4 Ethernet Communication Protocol").
 //!
-//! What would change us from outside (`ArtAddress`, `ArtInput`, `ArtIpProg`, firmware and the like) has no decoder here on
+//! Packets that would change us from outside (`ArtAddress`, `ArtInput`, `ArtIpProg`, firmware and the like) has no decoder here on
 //! purpose: such packets are [`Error::NotThis`] and are left alone.
 
 pub mod dmx;

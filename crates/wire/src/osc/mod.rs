@@ -125,7 +125,7 @@ fn collect(packet: OscPacket, at: Option<f64>, all: &mut Vec<Message>) {
 }
 
 impl Message {
-    /// What it tells of tempo, if it is one of those.
+    /// The tempo that it tells of, if it is one of those.
     ///
     /// # Errors
     /// If its argument cannot be.

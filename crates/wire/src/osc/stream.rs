@@ -24,7 +24,7 @@ enum Kind {
     Slip,
 }
 
-/// What a byte ended in.
+/// The outcome of a byte.
 #[derive(Debug, PartialEq, Eq)]
 pub enum Framed {
     /// Nothing yet.

@@ -9,7 +9,7 @@ use splimo_core::show::{InputKind, Show};
 
 /// The beginning of the names of the pipes; the process of the session follows.
 const NAME: &str = "pads-";
-/// What is behind the name of the pipe by which pads are lit.
+/// The end of the name of the pipe by which pads are lit.
 pub const LIT: &str = ".lit";
 
 /// The pipes of a demo. They go when this is dropped.

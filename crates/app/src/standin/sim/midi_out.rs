@@ -66,7 +66,7 @@ impl MidiPipe {
         self.open(true);
     }
 
-    /// What somebody has sent since.
+    /// The messages that came since.
     pub fn receive(&mut self) -> Vec<u8> {
         let mut bytes = [0; 512];
         match self.open(false).map(|file| file.read(&mut bytes)) {

@@ -38,7 +38,7 @@ pub trait Sim {
     /// Does what a line of a script says.
     ///
     /// # Errors
-    /// What is wrong with the line, and what it could be.
+    /// The fault of the line, and what it could be.
     fn line(&mut self, words: &[&str]) -> Result<(), String>;
 
     /// Handles a key.
@@ -54,7 +54,7 @@ pub trait Sim {
 /// Has a stand-in follow a script until that ends and `over` says so, without a screen.
 ///
 /// # Errors
-/// What is wrong with a line.
+/// The fault of a line.
 pub fn follow(sim: &mut dyn Sim, mut script: Script, over: &dyn Fn() -> bool) -> Result<(), String> {
     let start = Instant::now();
     while !over() && !script.is_done() {

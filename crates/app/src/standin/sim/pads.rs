@@ -37,7 +37,7 @@ pub struct PadBox {
     held: [Option<f64>; 16],
     lights: [u8; 16],
     faders: [u8; FADERS],
-    /// Where a motor has put each fader.
+    /// The place to which a motor has put each fader.
     chosen: usize,
     now: f64,
     last: String,
@@ -91,7 +91,7 @@ impl PadBox {
         self.send(Voice::Control(FIRST_FADER + fader as u8, value.min(127)));
     }
 
-    /// What comes back: pads are lit, and motors put faders where they belong.
+    /// Messages that come back: pads are lit, and motors put faders where they belong.
     fn see(&mut self) {
         for byte in self.lit.receive() {
             match self.reader.byte(byte) {

@@ -1,4 +1,4 @@
-//! What goes back to controllers, and values of the show that leave as OSC and MIDI: each is said when it is another.
+//! Messages that go back to controllers, and values of the show that leave as OSC and MIDI: each is said when it is another.
 
 use std::collections::HashMap;
 use std::net::{SocketAddr, UdpSocket};
@@ -20,7 +20,7 @@ use crate::session::Session;
 /// The time between two looks at what is to be said, in seconds.
 const PAUSE: f64 = 0.03;
 
-/// What a message is to: its kind, channel and number.
+/// The address of a message: its kind, channel and number.
 type MessageTo = (u8, u8, u8);
 
 /// A controller that is lit.
@@ -30,7 +30,7 @@ struct LitController {
     model: Option<Controller>,
     /// True if it has just come, and has been told nothing yet.
     fresh: bool,
-    /// What it was told last, by channel and message.
+    /// The values that it was told last, by channel and message.
     told: HashMap<MessageTo, u8>,
 }
 
@@ -177,7 +177,7 @@ fn message_of(event: &EventAddress) -> Option<MessageTo> {
     }
 }
 
-/// What the lamp of a button shows.
+/// The state of the lamp of a button.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum LampState {
     Off,

@@ -12,7 +12,7 @@ use crate::session::dispatch::told;
 /// Somebody who learns.
 pub(super) struct Learning {
     by: Origin,
-    /// What they chose, as they wrote it.
+    /// The target that they chose, as they wrote it.
     pub(super) text: String,
     target: Target,
     learner: Learner,

@@ -216,7 +216,7 @@ impl Session {
         self.inputs.slots.insert(source.clone(), slots);
     }
 
-    /// Where that is which a command moves.
+    /// The place of the value that a command moves.
     fn read(&mut self, text: &str) -> Option<f32> {
         let text = text.replace(splimo_core::show::VALUE, "");
         let show = self.document.shown();
@@ -336,7 +336,7 @@ fn slot_value(slots: &[u8; 512], slot: u16, fine: bool) -> f32 {
     if fine { f32::from(u16::from(coarse) << 8 | u16::from(at(slot))) } else { f32::from(coarse) }
 }
 
-/// What was made, with only the last of what sets the same thing to one value after the other.
+/// The commands that were made, with only the last of what sets the same thing to one value after the other.
 fn latest(made: Vec<Made>) -> Vec<Made> {
     let mut seen: Vec<String> = Vec::new();
     let mut kept: Vec<Made> = Vec::with_capacity(made.len());
@@ -357,7 +357,7 @@ fn latest(made: Vec<Made>) -> Vec<Made> {
 const SETS: [&str; 9] =
     ["master", "speed", "tempo", "strobe", "recolour", "tier-level", "group-level", "control", "colour-part"];
 
-/// What a command sets to a value: all of its text but that.
+/// The target that a command sets to a value: all of its text but that.
 fn sets(command: &Command) -> Option<String> {
     if !SETS.contains(&command.name()) {
         return None;

@@ -20,7 +20,7 @@ use crate::session::Session;
 /// A hit is new where it has just jumped up.
 const JUST: f32 = 0.9;
 
-/// What is watched for events that nobody sends.
+/// A watch for events that nobody sends.
 #[derive(Default)]
 pub(in super::super) struct Watch {
     /// The time when each input was heard last, and whether it counts as silent.

@@ -240,7 +240,7 @@ fn title(list: &CueList, state: &ListState, theme: Theme, area: Rect, buffer: &m
     }
 }
 
-/// What stands in no column: the note, other values and commands.
+/// The parts of a cue that stand in no column: the note, other values and commands.
 fn about(cue: &Cue) -> String {
     let mut words = Vec::new();
     let mut add = |name: &str, value: Option<f32>| words.extend(value.map(|value| format!("{name} {value}")));

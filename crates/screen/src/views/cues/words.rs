@@ -3,7 +3,7 @@
 use splimo_core::engine::{ListState, Snapshot};
 use splimo_core::show::{CueList, CueTier, CueTime, GoesOn};
 
-/// What the chosen list waits for at the cue where it is: how much is left of how much, and in words.
+/// The event that the chosen list waits for at the cue where it is: how much is left of how much, and in words.
 pub(super) struct Waits {
     /// The number that counts down, with its unit; none where it does not.
     pub(super) left: Option<String>,
@@ -24,7 +24,7 @@ pub(super) fn state(list: &CueList, state: Option<&ListState>) -> String {
     }
 }
 
-/// What a list waits for.
+/// The event that a list waits for.
 pub(super) fn waits(list: &CueList, state: &ListState, snapshot: &Snapshot) -> Waits {
     let Some(at) = state.at else {
         return Waits { left: None, words: "rests".to_owned(), share: None };

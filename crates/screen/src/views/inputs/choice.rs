@@ -124,7 +124,7 @@ fn bands(looks: &[String], tier: &str, rests: &str, [from, width, last]: [u16; 3
     Ok(bands)
 }
 
-/// What a band asks for, in words.
+/// The request of a band, in words.
 pub(super) fn does_words(does: &[String]) -> String {
     match does {
         [] => "nothing".to_owned(),

@@ -249,7 +249,7 @@ fn binding_line(
     pen.fit(&manner(binding), theme.dim());
 }
 
-/// What a binding of a pad or a control does, with the name of what is on the pad, or of the control.
+/// The effect of a binding of a pad or a control, with the name of what is on the pad, or of the control.
 fn labelled(binding: &Binding, show: &Show) -> Option<String> {
     let text = binding.does.first()?;
     if let Some(number) = text.strip_prefix("control ").and_then(|rest| rest.split(' ').next()?.parse().ok()) {
@@ -336,7 +336,7 @@ fn clock_words(seconds: Option<f64>) -> String {
     })
 }
 
-/// What is in whose charge.
+/// The values and tiers that are in somebody's charge.
 fn charges(context: &ViewContext<'_>, theme: Theme, area: Rect, buffer: &mut Buffer) {
     Pen::new(Rect { height: 1, ..area }, buffer).put("in charge", theme.dim());
     let all = &context.inputs.charges;

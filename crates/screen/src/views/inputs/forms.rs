@@ -31,7 +31,7 @@ pub(super) struct OpenForm {
     title: &'static str,
     pub(super) form: Form,
     of: Of,
-    /// What the form would make, in words, below it.
+    /// The binding that the form would make, in words, below it.
     preview: Vec<String>,
 }
 

@@ -1,4 +1,4 @@
-//! What is heard, how sure that is, and how it went.
+//! The hearing: what is heard, how sure that is, and how it went.
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;

@@ -1,4 +1,5 @@
-//! What the next control that is moved is bound to: the chosen look, or the chosen line of a layer by way of a control of the show.
+//! The target that the next moved control is bound to: the chosen look, or the chosen line of a layer by way of a control of the
+//! show.
 
 use splimo_core::edit::Edit;
 use splimo_core::making;

@@ -23,7 +23,7 @@ pub(super) enum OutputPanel {
     Route { index: Option<usize>, before: Box<Route>, form: Form },
     /// The supplies.
     Supplies(Power),
-    /// What listens where.
+    /// The list of what listens where.
     Doors,
 }
 

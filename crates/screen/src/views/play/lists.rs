@@ -172,7 +172,7 @@ impl OpenList {
         ListReply::Asks(vec![Ask::edit(edit)])
     }
 
-    /// What the chosen entry moves, if it is a master.
+    /// The value that the chosen entry moves, if it is a master.
     pub(super) fn moves(&self, show: &Show) -> Option<String> {
         match (self.kind, self.list.chosen) {
             (Kind::Banks | Kind::Tiers, _) => None,
