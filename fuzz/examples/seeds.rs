@@ -4,9 +4,9 @@ use std::fs;
 use std::net::Ipv4Addr;
 use std::path::Path;
 
-use splimo_core::making::write_sheet;
-use splimo_core::patch::csv;
-use splimo_core::show::file;
+use splimo_document::making::write_sheet;
+use splimo_document::patch::csv;
+use splimo_document::file;
 use splimo_link::frame::encode;
 use splimo_link::message::{Guest, Request, VERSION};
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};

@@ -2,8 +2,10 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use splimo_core::check::check;
-use splimo_core::show::{file, salvage, write_over};
+use splimo_document::check::check;
+use splimo_document::file;
+use splimo_document::salvage;
+use splimo_show::write_over;
 
 fuzz_target!(|data: &[u8]| {
     let Ok(text) = std::str::from_utf8(data) else { return };

@@ -2,9 +2,9 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use splimo_core::making::read_sheet;
-use splimo_core::patch::csv;
-use splimo_core::show::Show;
+use splimo_document::making::read_sheet;
+use splimo_document::patch::csv;
+use splimo_show::Show;
 
 fuzz_target!(|data: &[u8]| {
     let show = Show::empty("Fuzz");

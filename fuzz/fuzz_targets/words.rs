@@ -2,11 +2,11 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use splimo_core::command::Command;
-use splimo_core::input::EventAddress;
-use splimo_core::outside::{is_hidden, shown};
-use splimo_core::rate::Rate;
-use splimo_core::show::{Address, AddressBlock, Destinations};
+use splimo_document::Command;
+use splimo_show::event::EventAddress;
+use splimo_base::outside::{is_hidden, shown};
+use splimo_time::rate::Rate;
+use splimo_show::{Address, AddressBlock, Destinations};
 
 fuzz_target!(|data: &[u8]| {
     let Ok(text) = std::str::from_utf8(data) else { return };

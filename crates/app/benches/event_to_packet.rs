@@ -9,7 +9,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-use splimo_core::show::file;
+use splimo_document::file;
 use splimo_runtime::session::{Session, Start};
 use splimo_wire::osc::{Argument, emit};
 use splimo_wire::{Data, Protocol, data_of, sacn};

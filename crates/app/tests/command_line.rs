@@ -278,7 +278,7 @@ fn bench_and_effects_have_their_documents() {
     let effects = json(&splimo(&["effects", "--json"]));
     let names: Vec<_> =
         effects.as_array().expect("a list").iter().map(|e| e["name"].as_str().unwrap_or_default()).collect();
-    let known: Vec<_> = splimo_core::effect::EFFECTS.iter().map(|spec| spec.name).collect();
+    let known: Vec<_> = splimo_light::effect::EFFECTS.iter().map(|spec| spec.name).collect();
     assert_eq!(names, known);
     assert_eq!((&effects[1]["name"], &effects[1]["params"][2]["unit"]), (&"gradient".into(), &"°".into()));
 }

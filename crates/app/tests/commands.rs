@@ -14,13 +14,15 @@ use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE};
-use splimo_core::command::{COMMANDS, Command};
-use splimo_core::engine::Snapshot;
-use splimo_core::show::{Show, file};
+use splimo_document::Command;
+use splimo_document::file;
+use splimo_engine::Snapshot;
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::frame::{self, LONGEST_UPDATE};
 use splimo_link::inputs::InputsStatus;
 use splimo_link::message::{Guest, Request, Update, VERSION};
+use splimo_show::Show;
+use splimo_show::command::COMMANDS;
 use splimo_wire::osc::{Argument, emit};
 use splimo_wire::{Data, Protocol, data_of, sacn};
 

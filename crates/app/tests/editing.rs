@@ -5,11 +5,12 @@ use std::net::{Ipv4Addr, UdpSocket};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
 
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::LightTest;
-use splimo_core::show::{Show, file};
+use splimo_document::file;
 use splimo_runtime::Runtime;
 use splimo_runtime::sound::SoundSource;
+use splimo_show::LightTest;
+use splimo_show::Show;
+use splimo_show::command::EngineCommand;
 
 const PATIENCE: Duration = Duration::from_secs(60);
 
@@ -94,7 +95,7 @@ fn streams_begin_stay_and_end_as_the_patch_says() {
     // The bar goes to another universe, and another fixture joins the panel on its own.
     let mut after = Show::clone(&before);
     after.fixtures[0].address = "2.10".parse().ok();
-    after.fixtures.push(splimo_core::show::Fixture {
+    after.fixtures.push(splimo_show::Fixture {
         address: "3.101".parse().ok(),
         name: "New".into(),
         ..after.fixtures[0].clone()

@@ -7,7 +7,8 @@ use std::time::{Duration, Instant};
 
 use desk::Desk;
 use splimo::standin::node::{Node, NodeSpec};
-use splimo_core::show::{Param, Show, file};
+use splimo_document::file;
+use splimo_show::{Param, Show};
 use splimo_wire::Protocol;
 
 /// An empty show, and the keys that were pressed on it.
@@ -190,7 +191,7 @@ fn a_spiral_winds_around_a_cone() {
     job.at_most(20);
     let show = job.saved();
     assert_eq!(show.looks[0].layers[0].effect, "helix");
-    assert!(matches!(show.fixtures[0].shape, splimo_core::show::Shape::Cone { .. }), "{:?}", show.fixtures[0].shape);
+    assert!(matches!(show.fixtures[0].shape, splimo_show::Shape::Cone { .. }), "{:?}", show.fixtures[0].shape);
 }
 
 #[test]

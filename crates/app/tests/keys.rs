@@ -5,7 +5,8 @@ mod desk;
 use std::time::{Duration, Instant};
 
 use desk::Desk;
-use splimo_core::show::{Show, file};
+use splimo_document::file;
+use splimo_show::Show;
 
 /// Keys a second.
 const RATE: f64 = 50.0;

@@ -3,12 +3,13 @@
 
 use std::sync::Arc;
 
-use splimo_core::command::{EngineCommand, NamedLevel, Origin};
-use splimo_core::engine::{Engine, Happening, Inputs, Published, StageEvent, TierState};
-use splimo_core::music::Hearing;
-use splimo_core::show::{Boundary, PADS, file};
+use splimo_document::file;
+use splimo_engine::{Engine, Happening, Inputs, Published, StageEvent, TierState};
 use splimo_hear::{HOP, Listener};
 use splimo_runtime::sound::Set;
+use splimo_show::command::{EngineCommand, NamedLevel, Origin};
+use splimo_show::{Boundary, PADS};
+use splimo_time::music::Hearing;
 
 /// Frames a second.
 const RATE: f64 = 44.0;

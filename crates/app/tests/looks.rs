@@ -3,7 +3,8 @@
 mod desk;
 
 use desk::Desk;
-use splimo_core::show::{Param, Show, file};
+use splimo_document::file;
+use splimo_show::{Param, Show};
 
 /// A show with a wall and a bar, a palette, and one empty look.
 const SHOW: &str = r##"version = 1
@@ -138,7 +139,7 @@ fn what_is_on_the_lights_is_frozen_light_by_light() {
     let show = saved(&desk);
     let held = &show.looks[1].layers[0];
     assert_eq!((held.effect.as_str(), held.lights.len()), ("still", 2));
-    let colours = |name: &str| splimo_core::still::parse(&held.lights[name]).expect("they can be read");
+    let colours = |name: &str| splimo_light::still::parse(&held.lights[name]).expect("they can be read");
     assert_eq!(colours("Wall").len(), 128);
     // The bar is as wide as all lights together, so that all of the rainbow is on it, wherever that is at the moment.
     let bar = colours("Bar");

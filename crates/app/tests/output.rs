@@ -13,13 +13,12 @@ use desk::output::{find, frames, node, route, show, started, text, wait};
 use serde_json::Value;
 use splimo::standin::controller::Controller;
 use splimo::standin::node::{Node, NodeSpec};
-use splimo_core::command;
-use splimo_core::engine::Snapshot;
-use splimo_core::show::{Boundary, Look, TimeCode};
-use splimo_core::tempo::ClockSource;
+use splimo_engine::Snapshot;
 use splimo_link::message::{Guest, Request, Update};
 use splimo_runtime::network::Timed;
 use splimo_runtime::session::{Session, Start};
+use splimo_show::{Boundary, Look, TimeCode};
+use splimo_time::tempo::ClockSource;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::{self, poll, time_code, trigger};
 use splimo_wire::message::Message;
@@ -120,7 +119,7 @@ fn splimo_answers_polls_tells_the_time_and_lets_itself_be_triggered() {
     wait("the screen to know of it", || runtime.exchange().status().trigger.is_some_and(heard));
     // Who sends the time may lead the clock as well; a tempo goes with it that is the show's own.
     for (number, (name, value)) in [("sync", "time-code"), ("tempo", "90")].into_iter().enumerate() {
-        let command = format!("set {name} {value}").parse::<command::Command>().expect("a setting");
+        let command = format!("set {name} {value}").parse::<splimo_document::Command>().expect("a setting");
         link.send(Request::Command { number: number as u64, command: Box::new(command), base: None });
     }
     let start = Instant::now();

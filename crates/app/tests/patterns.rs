@@ -8,9 +8,10 @@ use std::time::{Duration, Instant};
 
 use desk::node::Node;
 use desk::{Desk, PATIENCE};
-use splimo_core::command::Command;
-use splimo_core::engine::{Engine, Inputs, Published};
-use splimo_core::show::{Show, file};
+use splimo_document::Command;
+use splimo_document::file;
+use splimo_engine::{Engine, Inputs, Published};
+use splimo_show::Show;
 
 const SHOW: &str = r##"version = 1
 name = "Patterns"

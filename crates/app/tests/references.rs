@@ -3,8 +3,8 @@
 use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 
-use splimo_core::command::{COMMANDS, CommandInfo};
-use splimo_core::show::Show;
+use splimo_show::Show;
+use splimo_show::command::{COMMANDS, CommandInfo};
 
 fn page_at(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").join(name)

@@ -9,7 +9,7 @@ use std::time::{Duration, Instant};
 
 use desk::{Desk, PATIENCE};
 use nix::sys::signal::Signal;
-use splimo_core::colour::to_screen;
+use splimo_base::colour::to_screen;
 
 /// A show in which nothing hangs yet, whose one look has another colour at every place, and whose universes go to a node.
 fn empty_show(node: Ipv4Addr) -> String {

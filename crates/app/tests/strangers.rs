@@ -7,8 +7,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use desk::output::{find, frames, node, route, show, started, wait};
-use splimo_core::command::EngineCommand;
 use splimo_runtime::Runtime;
+use splimo_show::command::EngineCommand;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
 use splimo_wire::artnet::{self, poll};

@@ -7,14 +7,14 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::ClockState;
-use splimo_core::show::{Input, InputKind, Show};
-use splimo_core::sync::SyncSource;
-use splimo_core::tempo::ClockSource;
+use splimo_engine::ClockState;
 use splimo_runtime::inputs::Following;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
+use splimo_show::command::EngineCommand;
+use splimo_show::{Input, InputKind, Show};
+use splimo_time::sync::SyncSource;
+use splimo_time::tempo::ClockSource;
 
 const PATIENCE: Duration = Duration::from_secs(60);
 

@@ -1,6 +1,6 @@
 //! Cue lists as sheets of paper: a row for each cue, with its times as a chart.
 
-use splimo_core::show::{Cue, CueList, CueTier, CueTime, GoesOn, Show};
+use splimo_show::{Cue, CueList, CueTier, CueTime, GoesOn, Show};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -213,7 +213,7 @@ fn chart(list: &CueList, place: usize, cue: &Cue, show: &Show, left: f32, y: f32
 mod tests {
     use super::*;
     use crate::page::Item;
-    use splimo_core::show::file;
+    use splimo_document::file;
 
     #[test]
     fn every_cue_is_on_a_sheet_and_nothing_leaves_the_page() {

@@ -10,8 +10,8 @@
 use std::fmt::Write as _;
 use std::io::{Cursor, Write as _};
 
-use splimo_core::input::{RemoteChannel, RemoteLayout};
-use splimo_core::show::Show;
+use splimo_show::Show;
+use splimo_show::{RemoteChannel, RemoteLayout};
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
@@ -135,7 +135,7 @@ fn channel_text(offset: u16, channel: &RemoteChannel) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::Look;
+    use splimo_show::Look;
 
     fn show() -> Show {
         let mut show = Show::empty("Quay <1> & \"more\"");

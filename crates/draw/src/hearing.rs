@@ -1,6 +1,6 @@
 //! A chart of what was heard in a recording, over time: the wave, the bands, beats and bars, the tempo, the key and the parts.
 
-use splimo_core::music::{Hearing, Section};
+use splimo_time::music::{Hearing, Section};
 
 use crate::page::{Anchor, Page, number};
 
@@ -147,7 +147,7 @@ fn tempo(heard: &[Hearing], line: &Line, [low, high]: [f32; 2], page: &mut Page)
     for pair in heard.chunks(24).collect::<Vec<_>>().windows(2) {
         let (a, b) = (&pair[0][0], &pair[1][0]);
         if a.tempo_bpm > 0.0 && b.tempo_bpm > 0.0 {
-            let shade = if a.confidence >= splimo_core::tempo::TRUSTED { 0.0 } else { 0.65 };
+            let shade = if a.confidence >= splimo_time::tempo::TRUSTED { 0.0 } else { 0.65 };
             page.line([line.x(a.time), y(a.tempo_bpm), line.x(b.time), y(b.tempo_bpm)], 0.3, shade);
         }
         let tall = a.confidence * SURE[1];
@@ -191,7 +191,7 @@ mod tests {
         let hop = |i: u32| Hearing {
             time: f64::from(i) * 0.01,
             peak: 0.5,
-            bands: splimo_core::music::Bands::of(&[0.5; 24]),
+            bands: splimo_time::music::Bands::of(&[0.5; 24]),
             tempo_bpm: 120.0,
             confidence: 0.9,
             key_confidence: 0.5,

@@ -1,8 +1,8 @@
 //! The patch: a strip and a table for each universe, with what it is called in the protocols and where it
 //! goes.
 
-use splimo_core::patch::{Occupancy, Owner};
-use splimo_core::show::{SLOTS, Show, TransportKind};
+use splimo_document::patch::{Occupancy, Owner};
+use splimo_show::{SLOTS, Show, TransportKind};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -96,7 +96,8 @@ fn names(show: &Show, universe: u32) -> String {
 mod tests {
     use super::*;
     use crate::Item;
-    use splimo_core::show::{Fixture, Shape, file};
+    use splimo_document::file;
+    use splimo_show::{Fixture, Shape};
 
     fn words(pages: &[Page]) -> String {
         let all = pages.iter().flat_map(|page| &page.items);

@@ -1,6 +1,6 @@
 //! Patterns on paper: the lanes of each over its bars, level as height, colours and looks by name.
 
-use splimo_core::show::{Lane, LaneKind, Look, PATTERN_BAR, Pattern, PatternEvent, Show};
+use splimo_show::{Lane, LaneKind, Look, PATTERN_BAR, Pattern, PatternEvent, Show};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -175,7 +175,7 @@ fn words(kind: LaneKind, event: &PatternEvent) -> String {
 mod tests {
     use super::*;
     use crate::page::Item;
-    use splimo_core::show::file;
+    use splimo_document::file;
 
     #[test]
     fn every_pattern_has_its_lanes_and_its_bars_on_paper() {

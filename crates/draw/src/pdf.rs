@@ -11,7 +11,7 @@ use krilla::page::PageSettings;
 use krilla::paint::{Fill, FillRule, LineCap, Stroke};
 use krilla::surface::Surface;
 use krilla::text::TextDirection;
-use splimo_core::outside::Outside;
+use splimo_base::outside::Outside;
 
 use crate::fonts::{DRAWN, Fonts, foreign};
 use crate::metrics;

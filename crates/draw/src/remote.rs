@@ -1,7 +1,7 @@
 //! Splimo as a fixture, and choices by value, for whoever sits at the other side: which channel does what, value by value.
 
-use splimo_core::input::{EventAddress, RemoteLayout, RemoteRange};
-use splimo_core::show::{Binding, Input, InputKind, Remote, Show};
+use splimo_show::{Binding, Input, InputKind, Remote, Show};
+use splimo_show::{RemoteLayout, RemoteRange, event::EventAddress};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -190,7 +190,7 @@ pub fn has_remote(show: &Show) -> bool {
 mod tests {
     use super::*;
     use crate::Item;
-    use splimo_core::show::{Band, Look};
+    use splimo_show::{Band, Look};
 
     fn show() -> Show {
         let mut show = Show::empty("Remote");

@@ -1,7 +1,7 @@
 //! The signal: what leads the show, what Splimo makes of it, which route carries which universes, and to which box.
 
-use splimo_core::patch::Occupancy;
-use splimo_core::show::{Destination, Pacing, Route, Show, Transport, net_form};
+use splimo_document::patch::Occupancy;
+use splimo_show::{Destination, Pacing, Route, Show, Transport, net_form};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -255,7 +255,7 @@ fn kind(to: &Destination) -> &'static str {
 mod tests {
     use super::*;
     use crate::Item;
-    use splimo_core::show::UniverseRange;
+    use splimo_show::UniverseRange;
 
     fn show(count: u32) -> Show {
         let mut show = Show::empty("Signal");
@@ -265,13 +265,7 @@ mod tests {
                 let to = format!("10.0.0.{n}, nodes, broadcast").parse().expect("destinations");
                 Route {
                     limit: 80.0,
-                    ..Route::new(
-                        &format!("Route {n}"),
-                        range,
-                        splimo_core::show::TransportKind::ArtNet,
-                        n as u16 - 1,
-                        to,
-                    )
+                    ..Route::new(&format!("Route {n}"), range, splimo_show::TransportKind::ArtNet, n as u16 - 1, to)
                 }
             })
             .collect();

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use splimo_core::outside::Outside;
+use splimo_base::outside::Outside;
 
 use crate::page::{Anchor, Item, Page};
 

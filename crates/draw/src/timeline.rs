@@ -1,6 +1,6 @@
 //! Timelines on paper: the clips of each tier over time, with their fades as slopes.
 
-use splimo_core::show::{Clip, Follows, Marks, Show, TimeUnit, Timeline, bar_at};
+use splimo_show::{Clip, Follows, Marks, Show, TimeUnit, Timeline, bar_at};
 
 use crate::metrics;
 use crate::page::{Anchor, Item, Page, number};
@@ -169,7 +169,8 @@ fn block(clip: &Clip, part: &Part, top: f32, page: &mut Page) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::{PartMark, file};
+    use splimo_document::file;
+    use splimo_show::PartMark;
 
     #[test]
     fn every_clip_is_on_paper_within_its_page() {

@@ -1,6 +1,6 @@
 //! The levels of the bands: filtered magnitudes, turned up by themselves, rising and falling no faster than asked for.
 
-use splimo_core::music::{Bands, MOST_BANDS};
+use splimo_time::music::{Bands, MOST_BANDS};
 
 use crate::HOPS_PER_SECOND;
 use crate::bands::FilterBank;

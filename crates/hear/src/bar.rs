@@ -3,7 +3,7 @@
 //! networks", ISMIR 2016). How well a beat suits each place is told by a multinomial logistic regression of what was seen of
 //! it and of the beats before, whose weights were found by `splimo-corpus` on music that is made by code.
 
-use splimo_core::music::PITCHES;
+use splimo_time::music::PITCHES;
 
 use crate::bar_features::{BarFeatures, BeatFeatures, SEEN};
 use crate::features::BANDS_SHOWN;

@@ -3,7 +3,7 @@
 //! unit in which chords are compared: S. Durand, J. P. Bello, B. David and G. Richard, "Downbeat tracking with multiple
 //! features and deep neural networks", ICASSP 2015).
 
-use splimo_core::music::PITCHES;
+use splimo_time::music::PITCHES;
 
 use crate::features::BANDS_SHOWN;
 use crate::network::Activations;

@@ -3,7 +3,7 @@
 //! the tuning of the music (E. Gómez, "Tonal description of polyphonic audio for music content processing", INFORMS Journal on
 //! Computing 18(3), 2006).
 
-use splimo_core::music::PITCHES;
+use splimo_time::music::PITCHES;
 
 use crate::quarter::{QUARTER_RATE, Quarter};
 use crate::spectrum::Windowed;

@@ -1,7 +1,7 @@
 //! The form of the sound for drawing: a piece of the last samples that begins where they rise through zero, so that a steady
 //! tone stands still.
 
-use splimo_core::music::{WAVE, Wave};
+use splimo_time::music::{WAVE, Wave};
 
 use crate::HOP;
 

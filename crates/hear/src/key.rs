@@ -3,7 +3,7 @@
 //! 1990, with the profiles of J. Albrecht and D. Shanahan, "The use of large corpora to train a new type of key-finding algorithm",
 //! Music Perception 31(1), 2013).
 
-use splimo_core::music::{Key, PITCHES};
+use splimo_time::music::{Key, PITCHES};
 
 use crate::HOPS_PER_SECOND;
 

@@ -38,7 +38,7 @@ mod steady;
 pub mod strike;
 
 pub use listener::{Ears, Listener, Mark};
-pub use splimo_core::music::{BANDS, Hearing};
+pub use splimo_time::music::{BANDS, Hearing};
 
 /// Samples a second that everything here is made for.
 pub const SAMPLE_RATE: u32 = 48_000;

@@ -1,6 +1,6 @@
 //! The whole road from samples to [`Hearing`].
 
-use splimo_core::music::Section;
+use splimo_time::music::Section;
 
 use crate::band_meter::BandMeter;
 use crate::bar::BarTracker;

@@ -1,6 +1,6 @@
 //! A score: the beats, bars and parts of a whole recording, as they are heard from its start to its end.
 
-use splimo_core::music::Section;
+use splimo_time::music::Section;
 
 use crate::Listener;
 use crate::strike::Striker;

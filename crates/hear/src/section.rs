@@ -1,7 +1,7 @@
 //! Which part of a piece is going on, causally: a small recurrent network tells it from what is seen twice a second
 //! ([`crate::section_features`]). Its weights were found by `splimo-corpus` on tracks that are made by code.
 
-use splimo_core::music::Section;
+use splimo_time::music::Section;
 
 use crate::HOPS_PER_SECOND;
 use crate::recurrent::{Layer, dense, likely};

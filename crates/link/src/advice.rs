@@ -4,7 +4,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::net::{IpAddr, Ipv4Addr};
 
-use splimo_core::show::{Destination, Route, Show, TransportKind, UniverseRange, net_form};
+use splimo_show::{Destination, Route, Show, TransportKind, UniverseRange, net_form};
 use splimo_wire::directory::Device;
 
 use crate::network::NetworkStatus;
@@ -321,7 +321,7 @@ mod tests {
         let waiting: Vec<u32> = (1..40).collect();
         assert_eq!(told(&show, &waiting), [("Box".into(), "17-19".into(), 16), ("Box 2".into(), "31".into(), 30)]);
         let routes = routes_to(&show, &streams, &device, &[1, 2, 3, 4]);
-        let with = splimo_core::edit::Edit::AddRoutes(routes).apply(&show).expect("they can be added");
+        let with = splimo_document::edit::Edit::AddRoutes(routes).apply(&show).expect("they can be added");
         assert!(routes_to(&with, &streams, &device, &[5]).is_empty(), "a second press adds nothing");
         assert_eq!(ports(&[0, 1, 2, 15, 16, 17, 300]), "0:0:0-2, 0:0:15, 0:1:0-1, 1:2:12");
     }

@@ -5,9 +5,9 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::document::{Document, Drafts, EditionChange, KeptChange};
-use splimo_core::edit::Edit;
-use splimo_core::show::{Look, Show, Unknown};
+use splimo_document::edit::Edit;
+use splimo_document::{Document, Drafts, EditionChange, KeptChange};
+use splimo_show::{Look, Show, Unknown};
 
 /// A show with the fields that this program does not know, so that they survive the way to a screen and back.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

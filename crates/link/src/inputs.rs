@@ -1,7 +1,7 @@
 //! The inputs: how each is, what came in last, and who is in charge of what.
 
 use serde::{Deserialize, Serialize};
-use splimo_core::show::Input;
+use splimo_show::Input;
 
 /// The state of an input.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]

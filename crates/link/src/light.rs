@@ -3,8 +3,8 @@
 use std::sync::LazyLock;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::check::MOST_LEDS;
-use splimo_core::colour::{srgb_to_linear, to_screen};
+use splimo_base::colour::{srgb_to_linear, to_screen};
+use splimo_document::check::MOST_LEDS;
 
 /// Linear light of the 256 levels of a screen code.
 static LINEAR: LazyLock<[f32; 256]> = LazyLock::new(|| std::array::from_fn(|code| srgb_to_linear(code as f32 / 255.0)));

@@ -2,7 +2,7 @@
 
 use std::net::{IpAddr, SocketAddr};
 
-use splimo_core::show::{AddressBlock, Input, InputKind, Show};
+use splimo_show::{AddressBlock, Input, InputKind, Show};
 use splimo_wire::{artnet, sacn};
 
 use crate::network::NetworkStatus;

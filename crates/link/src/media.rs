@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::media::{Film, Font, Media, Picture, Screening, TimedFrame};
+use splimo_light::media::{Film, Font, Media, Picture, Screening, TimedFrame};
 
 /// The longest side of a picture that is told: miniatures are smaller.
 pub const LONGEST_SIDE: usize = 96;

@@ -3,10 +3,10 @@
 use std::path::Path;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::check::Problem;
-use splimo_core::command::Command;
-use splimo_core::document::Outcome;
-use splimo_core::engine::{LedValues, Load, SlotTrace, Snapshot};
+use splimo_document::Command;
+use splimo_document::Outcome;
+use splimo_engine::{LedValues, Load, SlotTrace, Snapshot};
+use splimo_show::Problem;
 
 use crate::document::{DocumentState, DocumentUpdate, DraftState};
 use crate::inputs::InputsStatus;

@@ -3,7 +3,7 @@
 use std::net::{IpAddr, SocketAddr};
 
 use serde::{Deserialize, Serialize};
-use splimo_core::histogram::Quantiles;
+use splimo_base::histogram::Quantiles;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::{time_code, trigger};
 use splimo_wire::directory::Directory;

@@ -166,9 +166,9 @@ impl Outbox {
 mod tests {
     use std::sync::Arc;
 
-    use splimo_core::document::Outcome;
-    use splimo_core::edit::Edit;
-    use splimo_core::show::{Canvas, Show};
+    use splimo_document::Outcome;
+    use splimo_document::edit::Edit;
+    use splimo_show::{Canvas, Show};
 
     use super::*;
     use crate::document::{DocumentUpdate, Parcel};

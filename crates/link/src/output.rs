@@ -4,7 +4,7 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use serde::{Deserialize, Serialize};
-use splimo_core::histogram::Quantiles;
+use splimo_base::histogram::Quantiles;
 
 /// A universe on its way, for the screen.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

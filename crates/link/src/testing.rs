@@ -2,9 +2,10 @@
 
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
-use splimo_core::histogram::Quantiles;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Show, TransportKind, file};
+use splimo_base::histogram::Quantiles;
+use splimo_document::file;
+use splimo_light::rig::Rig;
+use splimo_show::{Destination, Show, TransportKind};
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
 use splimo_wire::{Protocol, artnet, sacn};
 

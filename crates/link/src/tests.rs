@@ -3,11 +3,12 @@
 use std::sync::Arc;
 
 use proptest::prelude::*;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand};
-use splimo_core::document::{Document, Outcome};
-use splimo_core::edit::Edit;
-use splimo_core::engine::{Engine, Inputs, Published};
-use splimo_core::show::{Place, Show, Step, Unknown};
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
+use splimo_document::{Document, Outcome};
+use splimo_engine::{Engine, Inputs, Published};
+use splimo_show::command::EngineCommand;
+use splimo_show::{Place, Show, Step, Unknown};
 
 use crate::document::{DocumentCopy, DocumentUpdate};
 use crate::frame::{self, FrameError, LONGEST_REQUEST, LONGEST_UPDATE};
@@ -34,7 +35,7 @@ fn a_whole_show_and_its_unknown_fields_come_over() {
     assert_eq!(copy.kept().unknown, document.kept().unknown, "what is not understood comes along");
     // An edit of the copy, told back and forth, leaves both alike.
     let edit = Edit::RemoveLooks(vec![3]);
-    let by = splimo_core::command::Origin::Screen(1);
+    let by = splimo_show::command::Origin::Screen(1);
     document.apply(&DocumentCommand::Edit(edit), by, Some(copy.edition()));
     for change in document.take_changes() {
         let Update::Document(back) = there_and_back(&Update::Document(Box::new(change.into()))) else { panic!() };

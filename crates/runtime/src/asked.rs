@@ -1,7 +1,8 @@
 //! Commands that come in from outside: from MIDI, OSC, and triggers on the network. They go to the session, as all others do.
 
-use splimo_core::Seconds;
-use splimo_core::command::{Command, Origin};
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_show::command::Origin;
 
 /// A command that somebody outside asks for.
 #[derive(Debug, Clone, PartialEq)]

@@ -7,7 +7,8 @@ use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
-use splimo_core::show::{Show, file};
+use splimo_document::file;
+use splimo_show::Show;
 
 use crate::files;
 

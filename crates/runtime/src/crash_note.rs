@@ -7,10 +7,10 @@ use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded};
 use serde::{Deserialize, Serialize};
-use splimo_core::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin, TimelinePlace};
-use splimo_core::engine::{RotationState, Snapshot};
-use splimo_core::show::Show;
-use splimo_core::tempo::ClockSource;
+use splimo_engine::{RotationState, Snapshot};
+use splimo_show::Show;
+use splimo_show::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin, TimelinePlace};
+use splimo_time::tempo::ClockSource;
 
 use crate::clock::Instant;
 use crate::files;
@@ -321,7 +321,7 @@ fn lives(stat: &str, own: &str) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::command::Command;
+    use splimo_document::Command;
 
     use super::*;
 

@@ -4,7 +4,7 @@ use std::fmt::{self, Display, Formatter};
 use std::io::{Error, ErrorKind};
 use std::path::Path;
 
-use splimo_core::nearest::nearest;
+use splimo_base::nearest::nearest;
 
 /// The most names of a folder that are looked at for one that may be meant.
 const NAMES: usize = 1000;

@@ -4,8 +4,9 @@ use std::fs;
 use std::io::{self, Read, Write};
 use std::path::{Path, PathBuf};
 
-use splimo_core::show::file::{self, FileError, Opened};
-use splimo_core::show::{Show, write_over};
+use splimo_document::file::Opened;
+use splimo_document::file::{self, FileError};
+use splimo_show::{Show, write_over};
 
 use crate::file_error::Cause;
 

@@ -9,10 +9,11 @@ use std::sync::Arc;
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Receiver, Sender, bounded};
-use splimo_core::command::{Command, Origin};
-use splimo_core::engine::{ClockState, Happening, StageEvent};
-use splimo_core::show::Show;
+use splimo_document::Command;
+use splimo_engine::{ClockState, Happening, StageEvent};
 use splimo_link::night::{MOST_LINES, NightLine};
+use splimo_show::Show;
+use splimo_show::command::Origin;
 
 use crate::clock;
 
@@ -257,7 +258,7 @@ fn words(event: &StageEvent, show: &Show) -> String {
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::show::Look;
+    use splimo_show::Look;
 
     use super::*;
 

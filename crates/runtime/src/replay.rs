@@ -14,9 +14,9 @@ use pcap_file::pcap::PcapReader;
 use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionOption;
 use pcap_file::pcapng::{Block, PcapNgReader};
 use pcap_file::{DataLink, PcapError};
-use splimo_core::histogram::Histogram;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Show, TransportKind};
+use splimo_base::histogram::Histogram;
+use splimo_light::rig::Rig;
+use splimo_show::{Show, TransportKind};
 use splimo_wire::message::Message;
 
 use super::clock::{Deadlines, Instant};

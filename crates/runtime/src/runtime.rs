@@ -9,13 +9,14 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::{Sender, bounded, unbounded};
-use splimo_core::Seconds;
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{Happening, LightTest, Published};
-use splimo_core::histogram::Histogram;
-use splimo_core::music::Hearing;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Input, Show};
+use splimo_base::Seconds;
+use splimo_base::histogram::Histogram;
+use splimo_engine::{Happening, Published};
+use splimo_light::rig::Rig;
+use splimo_show::LightTest;
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_show::{Input, Show};
+use splimo_time::music::Hearing;
 use splimo_wire::artnet::trigger;
 
 use crate::asked::{self, Asked};
@@ -412,7 +413,7 @@ impl Runtime {
 
     /// The place in the recording that is heard, if one is.
     #[must_use]
-    pub fn recording(&self) -> Option<splimo_core::engine::Lead> {
+    pub fn recording(&self) -> Option<splimo_engine::Lead> {
         self.dials.recording(self.now())
     }
 

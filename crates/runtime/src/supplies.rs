@@ -1,7 +1,7 @@
 //! Supplies that have to be spared, as troubles.
 
-use splimo_core::engine::Snapshot;
-use splimo_core::show::Show;
+use splimo_engine::Snapshot;
+use splimo_show::Show;
 
 use super::trouble::Troubles;
 

@@ -2,17 +2,18 @@
 
 use proptest::prelude::*;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::command::{DocumentCommand, EngineCommand};
-use splimo_core::document::Outcome;
-use splimo_core::music::{Bands, Hearing, Key, PITCHES, Section, WAVE, Wave};
-use splimo_core::show::file;
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::file;
 use splimo_link::testing::lantern_quay;
+use splimo_show::command::EngineCommand;
+use splimo_time::music::{Bands, Hearing, Key, PITCHES, Section, WAVE, Wave};
 
 use crate::tests::Scene;
 use crate::views::ViewId;
 
 /// The sender who takes back what was made.
-const BY: splimo_core::command::Origin = splimo_core::command::Origin::Session;
+const BY: splimo_show::command::Origin = splimo_show::command::Origin::Session;
 
 /// A look on stage.
 fn scene() -> Scene {

@@ -6,8 +6,8 @@ use crate::kit::words::{columns as columns_of, cut_at_a_word, shortened};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
-use splimo_core::show::CueList;
 use splimo_link::output::{OutputStatus, PortStatus};
+use splimo_show::CueList;
 
 use crate::keymap::Keys;
 use crate::kit::theme::Theme;

@@ -3,7 +3,7 @@
 
 use std::path::PathBuf;
 
-use splimo_core::nearest::meant;
+use splimo_base::nearest::meant;
 use toml::Spanned;
 use toml::de::{DeString, DeTable, DeValue};
 

@@ -1,7 +1,8 @@
 //! The frame around all views: its own actions, and the keys that work everywhere.
 
 use ratatui::crossterm::event::{KeyCode, KeyModifiers};
-use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
+use splimo_document::DocumentCommand;
+use splimo_show::command::{EngineCommand, SessionCommand};
 
 use crate::ui_action::ui_actions;
 use crate::view::{Ask, KeyBinding, bind, bind_with};

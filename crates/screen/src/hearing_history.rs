@@ -5,8 +5,8 @@ use std::collections::VecDeque;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::music::{Bands, Hearing, Hit, Section};
-use splimo_core::tempo::TRUSTED;
+use splimo_time::music::{Bands, Hearing, Hit, Section};
+use splimo_time::tempo::TRUSTED;
 
 use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;

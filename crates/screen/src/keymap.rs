@@ -1,8 +1,8 @@
 //! The keys that a person has chosen for what can be done, in the place of the usual ones.
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use splimo_core::command::Command;
-use splimo_core::nearest::meant;
+use splimo_base::nearest::meant;
+use splimo_document::Command;
 
 use crate::frame::FrameAction;
 use crate::keyboard::{Layout, is_pad, key_of, name_of};
@@ -285,7 +285,7 @@ fn no_view(name: &str) -> BadKey {
 
 fn unknown(view: Option<ViewId>, what: &str) -> BadKey {
     let usual: Vec<String> = Usual::all(view).iter().map(|told| what_of(&told.ask)).collect();
-    let commands = splimo_core::command::COMMANDS.iter().map(|info| info.name);
+    let commands = splimo_show::command::COMMANDS.iter().map(|info| info.name);
     let near = meant(what, usual.iter().map(String::as_str).chain(commands));
     BadKey::What(what.to_owned(), near)
 }

@@ -3,10 +3,8 @@
 use std::collections::VecDeque;
 use std::sync::Arc;
 
-use splimo_core::check::Problem;
-use splimo_core::engine::{LedValues, Load, Snapshot};
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_engine::{LedValues, Load, Snapshot};
+use splimo_light::rig::Rig;
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::inputs::InputsStatus;
 use splimo_link::media::MediaCopy;
@@ -15,6 +13,8 @@ use splimo_link::network::NetworkStatus;
 use splimo_link::night::{MOST_LINES, NightLine};
 use splimo_link::output::{OutputStatus, PortStatus};
 use splimo_link::trouble::Trouble;
+use splimo_show::Problem;
+use splimo_show::Show;
 
 use crate::hearing_history::HearingHistory;
 use crate::keyboard::Layout;
@@ -98,7 +98,7 @@ pub(crate) enum News {
     /// Nothing.
     None,
     /// A command has its outcome.
-    Answer(u64, splimo_core::document::Outcome),
+    Answer(u64, splimo_document::Outcome),
     /// Something is said to everybody.
     Said(String),
     /// The session ends, or ends this screen; why.

@@ -13,7 +13,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind};
 use ratatui::crossterm::terminal::size;
 use ratatui::layout::Rect;
-use splimo_core::command::Command;
+use splimo_document::Command;
 use splimo_link::message::{Request, Update};
 use splimo_link::subscription::Subscription;
 

@@ -63,7 +63,7 @@ fn has_titles() -> bool {
 
 /// The bytes that give the window a title; none where it has none.
 pub(crate) fn set_title(title: &str) -> Vec<u8> {
-    let words = splimo_core::outside::Outside(title).line().into_owned();
+    let words = splimo_base::outside::Outside(title).line().into_owned();
     if has_titles() { format!("\x1b]2;{words}\x07").into_bytes() } else { Vec::new() }
 }
 

@@ -8,13 +8,14 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 use ratatui::style::Style;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
-use splimo_core::document::Outcome;
-use splimo_core::input::EventAddress;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Binding, Show};
+use splimo_document::Outcome;
+use splimo_document::{Command, DocumentCommand};
+use splimo_light::rig::Rig;
 use splimo_link::message::Update;
 use splimo_link::subscription::Subscription;
+use splimo_show::command::{EngineCommand, SessionCommand};
+use splimo_show::event::EventAddress;
+use splimo_show::{Binding, Show};
 
 use crate::chrome;
 use crate::compact;
@@ -418,7 +419,7 @@ impl Ui {
         let asks = self.views.leave(self.view);
         self.queue.extend(asks);
         if leaving == Leaving::EndShow {
-            self.queue.push_back(Ask::Command(splimo_core::command::SessionCommand::End.into()));
+            self.queue.push_back(Ask::Command(splimo_show::command::SessionCommand::End.into()));
         }
         self.leaves = Some(leaving);
     }

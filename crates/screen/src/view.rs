@@ -5,10 +5,11 @@ use std::collections::BTreeMap;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
 use ratatui::layout::Rect;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand, SettingNudge};
-use splimo_core::edit::Edit;
-use splimo_core::engine::LightTest;
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
 use splimo_link::subscription::Subscription;
+use splimo_show::LightTest;
+use splimo_show::command::{EngineCommand, SettingNudge};
 
 use crate::kit::theme::Theme;
 use crate::model::{Model, ViewContext};

@@ -5,7 +5,7 @@ use std::fmt;
 use std::net::{IpAddr, Ipv4Addr};
 
 use serde::{Deserialize, Serialize};
-use splimo_core::show::AddressBlock;
+use splimo_show::AddressBlock;
 
 use crate::interface::Interface;
 

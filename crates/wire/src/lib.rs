@@ -89,7 +89,7 @@ fn text_of(field: &[u8]) -> &str {
     }
 }
 
-pub use splimo_core::outside::shown;
+pub use splimo_base::outside::shown;
 
 /// A protocol of the network.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]

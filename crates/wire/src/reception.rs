@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 use std::net::IpAddr;
 
-use splimo_core::histogram::{Histogram, Quantiles};
+use splimo_base::histogram::{Histogram, Quantiles};
 
 use crate::arbitration::{Arbiter, Merge, Taken};
 use crate::message::Message;

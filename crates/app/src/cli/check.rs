@@ -4,9 +4,10 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use serde::Serialize;
-use splimo_core::check::{Severity, check};
-use splimo_core::show::file::{self, FileError};
-use splimo_core::show::salvage;
+use splimo_document::check::check;
+use splimo_document::file::{self, FileError};
+use splimo_document::salvage;
+use splimo_show::Severity;
 
 use super::{Failure, print_json, standard};
 use splimo_runtime::media::{self, Library};

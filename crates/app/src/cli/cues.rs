@@ -5,13 +5,13 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::Args;
-use splimo_core::edit::Edit;
-use splimo_core::making::{read_sheet, write_sheet};
-use splimo_core::nearest;
-use splimo_core::outside::Outside;
-use splimo_core::show::{CueList, Show};
+use splimo_base::nearest;
+use splimo_base::outside::Outside;
+use splimo_document::edit::Edit;
+use splimo_document::making::{read_sheet, write_sheet};
 use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
+use splimo_show::{CueList, Show};
 
 use super::{Failure, said, standard};
 

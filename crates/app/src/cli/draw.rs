@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::ValueEnum;
-use splimo_core::show::Show;
 use splimo_draw::{About, Page};
+use splimo_show::Show;
 
 use super::{Failure, fonts, hear, standard};
 

@@ -4,7 +4,7 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use serde::Serialize;
-use splimo_core::effect::{EFFECTS, Holds, ParamKind, ParamSpec};
+use splimo_light::effect::{EFFECTS, Holds, ParamKind, ParamSpec};
 
 use super::{Failure, effect_docs, print_json};
 

@@ -6,12 +6,12 @@ use std::process::ExitCode;
 
 use nix::time::{ClockId, clock_gettime};
 use serde::Serialize;
-use splimo_core::music::Key;
-use splimo_core::tempo::TRUSTED;
 use splimo_draw::HearingChart;
 use splimo_hear::pitch::PITCH_AGO;
 use splimo_hear::score::{self, Scribe};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Hearing, Listener};
+use splimo_time::music::Key;
+use splimo_time::tempo::TRUSTED;
 
 use super::progress::Progress;
 use super::{Failure, print_json, standard};

@@ -3,8 +3,8 @@
 use std::process::Command as Process;
 
 use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches};
-use splimo_core::show::Input;
 use splimo_runtime::inputs::{InputSource, SOURCES};
+use splimo_show::Input;
 
 /// The input sources that are named on the command line: the place of each among [`SOURCES`], and what was written behind it.
 #[derive(Debug, Clone, Default)]

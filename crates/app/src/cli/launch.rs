@@ -7,7 +7,7 @@ use std::process::{Child, Command, ExitCode, Stdio};
 use std::time::Duration;
 
 use clap::Args;
-use splimo_core::show::file;
+use splimo_document::file;
 use splimo_runtime::files;
 use splimo_runtime::machine;
 use splimo_runtime::session::{Ends, Session, Start, place};

@@ -6,7 +6,7 @@ use std::io::{self, Write};
 use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
-use splimo_core::outside::Outside;
+use splimo_base::outside::Outside;
 
 /// The file is begun anew when it is larger than this, in bytes; the one before is kept.
 const LARGEST: u64 = 4 << 20;

@@ -4,8 +4,9 @@ use std::io::{BufRead, IsTerminal, Write, stderr, stdin};
 use std::path::{Path, PathBuf};
 
 use clap::Args;
-use splimo_core::show::file;
-use splimo_core::show::{Salvaged, salvage};
+use splimo_document::Salvaged;
+use splimo_document::file;
+use splimo_document::salvage;
 use splimo_runtime::files;
 
 use super::Failure;

@@ -1,8 +1,8 @@
 //! Music that is heard off line, for looks that are rendered.
 
-use splimo_core::music::Hearing;
 use splimo_hear::{HOP, Listener, SAMPLE_RATE};
 use splimo_runtime::sound::{self, Set, SoundSource};
+use splimo_time::music::Hearing;
 
 use super::Failure;
 

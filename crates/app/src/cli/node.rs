@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
-use splimo_core::show::UniverseRange;
+use splimo_show::UniverseRange;
 use splimo_wire::arbitration::Merge;
 
 use super::stop::StopSignal;

@@ -4,10 +4,10 @@ use std::collections::HashMap;
 
 use color_quant::NeuQuant;
 use image::{Rgb, RgbImage};
-use splimo_core::colour::to_screen;
-use splimo_core::engine::Frame;
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_base::colour::to_screen;
+use splimo_engine::Frame;
+use splimo_light::rig::Rig;
+use splimo_show::Show;
 
 /// The ground.
 const GROUND: [u8; 3] = [8, 9, 12];

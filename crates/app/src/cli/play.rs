@@ -9,14 +9,15 @@ use std::sync::atomic::Ordering;
 use std::time::Duration;
 
 use serde::Serialize;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Show, TransportKind, file};
+use splimo_document::file;
+use splimo_light::rig::Rig;
 use splimo_runtime::clock::Instant;
 use splimo_runtime::file_error::Cause;
 use splimo_runtime::replay::Replay;
 use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
 use splimo_runtime::{Beginning, Runtime, files, machine, output};
+use splimo_show::{Destination, Show, TransportKind};
 
 use super::attach::Manner;
 use super::launch::SessionArguments;

@@ -4,7 +4,7 @@
 use std::fmt::Arguments;
 use std::io::Write;
 
-use splimo_core::outside::Outside;
+use splimo_base::outside::Outside;
 
 /// Writes bytes to standard output as they are. Where that cannot be, the program ends, as [`output`] does.
 pub(super) fn raw(bytes: &[u8]) {

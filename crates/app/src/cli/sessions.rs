@@ -3,11 +3,12 @@
 use std::fmt::Write as _;
 use std::process::ExitCode;
 
-use splimo_core::command::{BadCommand, COMMANDS, Command, CommandInfo};
-use splimo_core::document::Outcome;
-use splimo_core::nearest::nearest;
+use splimo_base::nearest::nearest;
+use splimo_document::Command;
+use splimo_document::Outcome;
 use splimo_link::message::Guest;
 use splimo_runtime::session::client::{self, Client};
+use splimo_show::command::{BadCommand, COMMANDS, CommandInfo};
 
 use super::{Failure, print_json};
 

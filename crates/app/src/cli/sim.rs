@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::{Subcommand, ValueEnum};
-use splimo_core::input::port_address;
+use splimo_document::input::port_address;
 use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
 use splimo_runtime::session::place;

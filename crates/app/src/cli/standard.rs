@@ -3,9 +3,9 @@
 use std::io::{IsTerminal, Read, Write};
 use std::path::Path;
 
-use splimo_core::show::Show;
-use splimo_core::show::file::{self, FileError};
+use splimo_document::file::{self, FileError};
 use splimo_runtime::files;
+use splimo_show::Show;
 
 use super::{Failure, said};
 

@@ -5,10 +5,11 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 use std::time::SystemTime;
 
-use splimo_core::show::{Show, file};
+use splimo_document::file;
 use splimo_runtime::files;
 use splimo_runtime::session::client;
 use splimo_screen::start::{self, Choice, Offers, Recent, Running};
+use splimo_show::Show;
 
 use super::{Failure, config, logging, play};
 

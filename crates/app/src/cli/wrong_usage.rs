@@ -5,7 +5,7 @@ use std::ffi::OsString;
 
 use clap::Command;
 use clap::error::{ContextKind, ContextValue, Error, ErrorKind};
-use splimo_core::nearest::meant;
+use splimo_base::nearest::meant;
 
 /// Words for what was wrong with the arguments of a command line; none where the page of help says it, which was asked for or is given
 /// where a part is missing.

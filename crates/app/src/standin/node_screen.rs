@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::show::net_form;
+use splimo_show::net_form;
 use splimo_wire::Protocol;
 use splimo_wire::reception::{Reception, Universe};
 

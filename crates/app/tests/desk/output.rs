@@ -5,9 +5,10 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use splimo::standin::node::{Node, NodeSpec};
-use splimo_core::show::{Show, file};
+use splimo_document::file;
 use splimo_runtime::sound::SoundSource;
 use splimo_runtime::{Outlook, Runtime};
+use splimo_show::Show;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll;
 use splimo_wire::artnet::poll_reply::Style;

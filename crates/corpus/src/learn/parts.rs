@@ -1,11 +1,11 @@
 //! How the parts of a piece are learnt: what the hearing sees of tracks, and the way through the small network and back.
 
 use rayon::prelude::*;
-use splimo_core::music::Section;
 use splimo_hear::recurrent::likely;
 use splimo_hear::section::{OUT, PARTS, UNITS, WEIGHTS};
 use splimo_hear::section_features::{HopLevels, SEEN, SectionFeatures};
 use splimo_hear::{HOP, HOPS_PER_SECOND, Listener};
+use splimo_time::music::Section;
 
 use super::descent::Descent;
 use super::draw;

@@ -3,9 +3,9 @@
 
 mod plan;
 
-use splimo_core::patch::Occupancy;
-use splimo_core::rig::{Laid, cell_positions, lay, order, runs};
-use splimo_core::show::{Address, Fixture, Profile, Sent, Shape, Show};
+use splimo_document::patch::Occupancy;
+use splimo_light::rig::{Laid, cell_positions, lay, order, runs};
+use splimo_show::{Address, Fixture, Profile, Sent, Shape, Show};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -508,7 +508,8 @@ fn table(show: &Show) -> Vec<Page> {
 mod tests {
     use super::*;
     use crate::Item;
-    use splimo_core::show::{Wiring, file};
+    use splimo_document::file;
+    use splimo_show::Wiring;
 
     fn demo() -> Show {
         file::read(include_str!("../../../../shows/lantern-quay.splimo")).expect("a good show").show

@@ -1,8 +1,8 @@
 //! The hanging plan: the lights as they hang, seen from the front, as large as the page, each with a label that can be read. Where
 //! labels would lie over one another, the plan is drawn on several pages.
 
-use splimo_core::rig::{cell_positions, order};
-use splimo_core::show::{Fixture, Shape, Show};
+use splimo_light::rig::{cell_positions, order};
+use splimo_show::{Fixture, Shape, Show};
 
 use super::{FOOT, TOP};
 use crate::metrics;

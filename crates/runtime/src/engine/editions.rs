@@ -5,10 +5,11 @@ use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use crossbeam_channel::{Receiver, Sender, select};
-use splimo_core::check::{Problem, check};
-use splimo_core::engine::{Maps, Prepared};
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_document::check::check;
+use splimo_engine::{Maps, Prepared};
+use splimo_light::rig::Rig;
+use splimo_show::Problem;
+use splimo_show::Show;
 
 use super::frames::{AdoptedShow, EngineInput};
 use crate::media::Library;

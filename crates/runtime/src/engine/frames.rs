@@ -4,14 +4,14 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use crossbeam_channel::{Receiver, Sender};
-use splimo_core::Seconds;
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{Engine, EngineState, Happening, Inputs, Prepared, Published};
-use splimo_core::histogram::Histogram;
-use splimo_core::music::Hearing;
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
-use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
+use splimo_base::Seconds;
+use splimo_base::histogram::Histogram;
+use splimo_engine::{Engine, EngineState, Happening, Inputs, Prepared, Published};
+use splimo_light::rig::Rig;
+use splimo_show::Show;
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_time::music::Hearing;
+use splimo_time::sync::{MusicPlace, SyncPosition, SyncSource};
 
 use super::in_step::InStep;
 use crate::clock::{Deadlines, Instant};
@@ -222,11 +222,11 @@ impl FrameLoop {
     }
 
     /// The place of time code at a time, if any came lately.
-    fn time_code(&self, time: Seconds) -> Option<splimo_core::engine::Lead> {
+    fn time_code(&self, time: Seconds) -> Option<splimo_engine::Lead> {
         let SyncPosition { time: came, place, .. } = self.positions[SyncSource::TimeCode as usize]?;
         let MusicPlace::Seconds(seconds) = place else { return None };
         let since = time - came;
-        (since < LATE_CODE).then_some(splimo_core::engine::Lead { seconds: (seconds + since).max(0.0), runs: true })
+        (since < LATE_CODE).then_some(splimo_engine::Lead { seconds: (seconds + since).max(0.0), runs: true })
     }
 
     /// Takes what had no room among the others. Panic has been asked for after all that waits: those are dropped, or they would undo it.

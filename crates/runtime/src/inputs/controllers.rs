@@ -3,7 +3,7 @@
 
 use std::path::{Path, PathBuf};
 
-use splimo_core::input::Controller;
+use splimo_document::input::Controller;
 
 /// The models that ship, by the names of their files.
 pub const SHIPPED: [(&str, &str); 2] = [
@@ -53,7 +53,7 @@ mod tests {
         for (name, _) in SHIPPED {
             let model = find(name, folder.path()).expect("a model");
             assert!(!model.controls.is_empty() && !model.bindings.is_empty());
-            let own = |binding: &splimo_core::show::Binding| model.control(&binding.event).is_some();
+            let own = |binding: &splimo_show::Binding| model.control(&binding.event).is_some();
             assert!(model.bindings.iter().all(own), "{name}");
         }
         std::fs::create_dir(folder.path().join("controllers")).expect("a folder");

@@ -5,9 +5,9 @@ use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use crossbeam_channel::{Receiver, Sender, bounded};
-use splimo_core::Seconds;
-use splimo_core::command::Command;
-use splimo_core::input::{Edge, InputEvent};
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_show::event::{Edge, InputEvent};
 
 /// Arrivals that wait at the most, besides releases.
 pub const MOST: usize = 2048;
@@ -179,7 +179,7 @@ impl Waiting {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::input::EventAddress;
+    use splimo_show::event::EventAddress;
 
     fn event(address: &str, raw: f32, edge: Edge) -> InputEvent {
         let address: EventAddress = address.parse().expect("an event");

@@ -3,8 +3,8 @@
 use std::io;
 use std::path::{Path, PathBuf};
 
-use splimo_core::command::Command;
-use splimo_core::show::InputKind;
+use splimo_document::Command;
+use splimo_show::InputKind;
 
 use super::{Follower, InputSource, spawn};
 use crate::stream::{Stream, There};

@@ -3,9 +3,9 @@
 
 use std::time::Duration;
 
-use splimo_core::input::{Edge, EventAddress};
-use splimo_core::show::InputKind;
-use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
+use splimo_show::InputKind;
+use splimo_show::event::{Edge, EventAddress};
+use splimo_time::sync::{MusicPlace, SyncPosition, SyncSource};
 use splimo_wire::ltc::{Frame, Reader};
 
 use super::{Follower, InputSource, spawn};

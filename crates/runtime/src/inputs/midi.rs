@@ -5,8 +5,8 @@ use std::collections::HashMap;
 use std::io;
 use std::path::{Path, PathBuf};
 
-use splimo_core::input::{Edge, EventAddress};
-use splimo_core::show::InputKind;
+use splimo_show::InputKind;
+use splimo_show::event::{Edge, EventAddress};
 use splimo_wire::midi::{Message, Reader, Timing, Voice};
 
 use super::midi_clock::{Clock, Code};

@@ -1,6 +1,6 @@
 //! The clock of a machine that sends MIDI clock, and the time of one that sends MIDI time code.
 
-use splimo_core::sync::{MusicPlace, Pulses, SyncPosition, SyncSource};
+use splimo_time::sync::{MusicPlace, Pulses, SyncPosition, SyncSource};
 use splimo_wire::midi::time_code::TimeReader;
 use splimo_wire::midi::{CLOCKS_A_BEAT, Message, POSITIONS_A_BEAT, Timing};
 

@@ -20,11 +20,11 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{Builder, JoinHandle};
 
 use crossbeam_channel::Sender;
-use splimo_core::Seconds;
-use splimo_core::command::Command;
-use splimo_core::input::{Edge, EventAddress, InputEvent};
-use splimo_core::show::{Input, InputKind};
-use splimo_core::sync::SyncPosition;
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_show::event::{Edge, EventAddress, InputEvent};
+use splimo_show::{Input, InputKind};
+use splimo_time::sync::SyncPosition;
 
 use crate::clock::Instant;
 use crate::engine::frames::EngineInput;

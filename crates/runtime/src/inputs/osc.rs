@@ -7,10 +7,10 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
-use splimo_core::command::EngineCommand;
-use splimo_core::input::{Edge, EventAddress};
-use splimo_core::show::InputKind;
-use splimo_core::sync::{Pulses, SyncSource};
+use splimo_show::InputKind;
+use splimo_show::command::EngineCommand;
+use splimo_show::event::{Edge, EventAddress};
+use splimo_time::sync::{Pulses, SyncSource};
 use splimo_wire::guard::Guard;
 use splimo_wire::osc::{Argument, Framed, Framing, LONGEST, Message, TempoMessage, emit, messages};
 
@@ -319,7 +319,7 @@ fn converse(follower: &Follower, stream: TcpStream, from: SocketAddr) -> io::Res
 mod tests {
     use std::sync::atomic::AtomicBool;
 
-    use splimo_core::show::Input;
+    use splimo_show::Input;
 
     use super::*;
     use crate::clock::Instant;

@@ -10,8 +10,9 @@
 //! | `/splimo/hold-pad/3 1`, then `0` | `hold-pad 3`, `let-pad-go 3` |
 //! | `/splimo/master` | a question: `/splimo/master 50.0` goes back to who asks |
 
-use splimo_core::command::{Command, info};
-use splimo_core::input::Target;
+use splimo_document::Command;
+use splimo_document::input::Target;
+use splimo_show::command::info;
 use splimo_wire::osc::Argument;
 
 /// The meaning of a message.
@@ -108,7 +109,7 @@ fn text(argument: &Argument) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::command::COMMANDS;
+    use splimo_show::command::COMMANDS;
 
     fn said(path: &str, arguments: &[Argument]) -> String {
         match meaning(path, arguments) {

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::Builder;
 
-use splimo_core::media::{Film, Picture, Screening};
+use splimo_light::media::{Film, Picture, Screening};
 
 use crate::clock::Instant;
 use crate::trouble::Troubles;

@@ -8,10 +8,10 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::SystemTime;
 
-use splimo_core::check::{Problem, Severity};
-use splimo_core::effect::{self, Holds, ParamKind};
-use splimo_core::media::{Film, Font, Media, Picture};
-use splimo_core::show::{Param, Place, Show};
+use splimo_light::effect::{self, Holds, ParamKind};
+use splimo_light::media::{Film, Font, Media, Picture};
+use splimo_show::{Param, Place, Show};
+use splimo_show::{Problem, Severity};
 
 use crate::trouble::Troubles;
 

@@ -6,7 +6,7 @@ use std::path::Path;
 
 use image::codecs::gif::GifDecoder;
 use image::{AnimationDecoder, DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, RgbaImage, imageops};
-use splimo_core::media::{LONGEST_SIDE, Picture};
+use splimo_light::media::{LONGEST_SIDE, Picture};
 
 use crate::file_error::Cause;
 

@@ -5,8 +5,9 @@ use std::net::{IpAddr, Ipv4Addr};
 use std::sync::Arc;
 use std::sync::atomic::Ordering;
 
-use splimo_core::input::{Edge, EventAddress, InputEvent, TriggerKey, port_address};
-use splimo_core::show::{Input, InputKind};
+use splimo_document::input::port_address;
+use splimo_show::event::{Edge, EventAddress, InputEvent, TriggerKey};
+use splimo_show::{Input, InputKind};
 use splimo_wire::artnet::trigger;
 use splimo_wire::message::Message;
 use splimo_wire::reception::Reception;

@@ -10,9 +10,9 @@ use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
 use crossbeam_channel::Sender;
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::show::AddressBlock;
-use splimo_core::sync::{MusicPlace, SyncPosition, SyncSource};
+use splimo_show::AddressBlock;
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_time::sync::{MusicPlace, SyncPosition, SyncSource};
 use splimo_wire::arbitration::SourceId;
 use splimo_wire::artnet::poll_reply::{self, Style};
 use splimo_wire::artnet::{self, poll, time_code, trigger};

@@ -13,8 +13,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use arc_swap::{ArcSwap, ArcSwapOption};
 use crossbeam_channel::{Receiver, Sender, bounded};
-use splimo_core::show::AddressBlock;
 pub use splimo_link::network::{NetworkStatus, Received, SourceSeen, Timed};
+use splimo_show::AddressBlock;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::{time_code, trigger};
 use splimo_wire::burst::Identity;

@@ -1,6 +1,6 @@
 //! Rates and lateness, measured over a second at a time.
 
-use splimo_core::histogram::Histogram;
+use splimo_base::histogram::Histogram;
 
 use super::{OutputStatus, StreamStatus};
 use crate::clock::Instant;

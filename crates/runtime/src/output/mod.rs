@@ -12,8 +12,8 @@ use std::net::{IpAddr, Ipv4Addr, UdpSocket};
 use std::sync::Arc;
 
 use serde::Serialize;
-use splimo_core::histogram::{Histogram, Quantiles};
-use splimo_core::show::{Destination, Pacing, Show};
+use splimo_base::histogram::{Histogram, Quantiles};
+use splimo_show::{Destination, Pacing, Show};
 use splimo_wire::burst::{Burst, Identity};
 use uuid::Uuid;
 

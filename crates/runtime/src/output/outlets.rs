@@ -5,8 +5,8 @@ use std::collections::HashMap;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, UdpSocket};
 use std::sync::Arc;
 
-use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Show, TimeCode};
+use splimo_light::rig::Rig;
+use splimo_show::{Destination, Show, TimeCode};
 use splimo_wire::artnet::time_code::CountingKind;
 use splimo_wire::burst::{Burst, Lane};
 use splimo_wire::socket::{self, Outlet};

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
-use splimo_core::rig::Rig;
-use splimo_core::show::{Destination, Pacing, Route, Show, Transport, TransportKind, Unchanged};
+use splimo_light::rig::Rig;
+use splimo_show::{Destination, Pacing, Route, Show, Transport, TransportKind, Unchanged};
 use splimo_wire::burst::{Lane, Stream, Sync};
 use splimo_wire::interface::Interface;
 use splimo_wire::socket::Outlet;

@@ -3,7 +3,7 @@
 use std::io;
 
 use crossbeam_channel::{Receiver, Sender};
-use splimo_core::show::Pacing;
+use splimo_show::Pacing;
 use splimo_wire::burst::{Burst, TERMINATIONS};
 use splimo_wire::socket::{self, Sent};
 

@@ -2,8 +2,9 @@ use super::*;
 use crate::clock::Instant;
 use crate::network::Network;
 use plan::plan;
-use splimo_core::rig::Rig;
-use splimo_core::show::{RouteFields, Show, Transport, file};
+use splimo_document::file;
+use splimo_light::rig::Rig;
+use splimo_show::{RouteFields, Show, Transport};
 use splimo_wire::burst::Sync;
 use splimo_wire::interface::Interface;
 
@@ -15,7 +16,7 @@ fn planned(show: &Show, network: &Network) -> plan::Plan {
     plan(show, &Rig::compile(show), network)
 }
 
-fn to(text: &str) -> splimo_core::show::Destinations {
+fn to(text: &str) -> splimo_show::Destinations {
     text.parse().expect("destinations")
 }
 

@@ -1,9 +1,10 @@
 //! Aims: heads pointed by hand, and where they point recorded.
 
-use splimo_core::command::{DocumentCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::making::aims;
-use splimo_core::show::Show;
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::making::aims;
+use splimo_show::Show;
+use splimo_show::command::Origin;
 
 use super::Session;
 use super::cues::stage_of_now;

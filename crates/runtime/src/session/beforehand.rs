@@ -6,11 +6,12 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::Builder;
 use std::time::{Duration, Instant};
 
-use splimo_core::command::{DocumentCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Follows, MOST_MARKS, Marks, PartMark, Show, TimeUnit, Timeline, time_of_bar};
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
 use splimo_hear::score::Score;
+use splimo_show::command::Origin;
+use splimo_show::{Follows, MOST_MARKS, Marks, PartMark, Show, TimeUnit, Timeline, time_of_bar};
 
 use super::dispatch::told;
 use super::{Message, Session};

@@ -6,9 +6,9 @@ use std::thread::Builder;
 use std::time::Duration;
 
 use crossbeam_channel::{Receiver, bounded};
-use splimo_core::command::Command;
-use splimo_core::document::Outcome;
-use splimo_core::nearest::meant as meant_name;
+use splimo_base::nearest::meant as meant_name;
+use splimo_document::Command;
+use splimo_document::Outcome;
 use splimo_link::frame::{self, FrameError, LONGEST_UPDATE};
 use splimo_link::message::{Guest, Request, SessionInfo, Update, VERSION};
 

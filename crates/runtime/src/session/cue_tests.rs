@@ -3,9 +3,10 @@
 use std::time::Duration;
 
 use chrono::{Local, Timelike};
-use splimo_core::command::{DocumentCommand, EngineCommand, LanePlace, SessionCommand, TimelinePlace};
-use splimo_core::document::Outcome;
-use splimo_core::show::{
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_show::command::{EngineCommand, LanePlace, SessionCommand, TimelinePlace};
+use splimo_show::{
     Clip, Cue, CueList, DayTime, Follows, Input, InputKind, Lane, LaneKind, Look, Pattern, Schedule, ScheduledEvent,
     Show, Tier, TimeUnit, Timeline,
 };
@@ -17,7 +18,7 @@ fn show() -> Show {
     let mut show = Show::empty("Evening");
     show.looks = ["Tide", "Gale", "Low"].map(|name| Look::new(name, Vec::new())).to_vec();
     show.tiers = ["base", "top"].map(Tier::new).to_vec();
-    show.settings.lands = splimo_core::show::Boundary::Now;
+    show.settings.lands = splimo_show::Boundary::Now;
     (show.settings.fade_beats, show.settings.cue_back_fade) = (0.0, 0.0);
     show.give_banks();
     let mut list = CueList::new("Opening");

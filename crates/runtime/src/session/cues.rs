@@ -2,12 +2,13 @@
 
 use std::time::{Duration, Instant};
 
-use splimo_core::command::{Command, CuePlace, CueTarget, DocumentCommand, EngineCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::engine::{Happening, Snapshot, StageEvent};
-use splimo_core::making;
-use splimo_core::show::{CueNumber, Show};
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_document::making;
+use splimo_document::{Command, DocumentCommand};
+use splimo_engine::{Happening, Snapshot, StageEvent};
+use splimo_show::command::{CuePlace, CueTarget, EngineCommand, Origin};
+use splimo_show::{CueNumber, Show};
 
 use super::Session;
 use super::dispatch::told;

@@ -1,13 +1,14 @@
 //! The one dispatch: whoever sends a command, it is carried out here.
 
-use splimo_core::Seconds;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand, Origin, SessionCommand};
-use splimo_core::document::{KeptChange, Outcome};
-use splimo_core::engine::LightTest;
-use splimo_core::making;
-use splimo_core::setting::SettingValue;
+use splimo_base::Seconds;
+use splimo_document::making;
+use splimo_document::{Command, DocumentCommand};
+use splimo_document::{KeptChange, Outcome};
 use splimo_link::document::DocumentUpdate;
 use splimo_link::message::Update;
+use splimo_show::LightTest;
+use splimo_show::command::{EngineCommand, Origin, SessionCommand};
+use splimo_show::setting::SettingValue;
 use splimo_wire::artnet::trigger;
 
 use super::{Ending, Session};

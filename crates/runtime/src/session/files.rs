@@ -2,9 +2,9 @@
 
 use std::path::{Path, PathBuf};
 
-use splimo_core::document::Outcome;
-use splimo_core::making;
-use splimo_core::patch::csv;
+use splimo_document::Outcome;
+use splimo_document::making;
+use splimo_document::patch::csv;
 
 use super::file_watch::FileWatch;
 use super::{Session, id_of, place};
@@ -120,7 +120,8 @@ impl Session {
 
     /// Puts what was edited blind into the document, so that it is not lost with the session.
     pub(super) fn rescue_drafts(&mut self) {
-        use splimo_core::command::{DocumentCommand, Origin};
+        use splimo_document::DocumentCommand;
+        use splimo_show::command::Origin;
         if !self.document.drafts().looks().is_empty() {
             self.document.apply(&DocumentCommand::KeepDrafts, Origin::Session, None);
             self.keep_work();

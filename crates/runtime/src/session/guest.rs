@@ -12,12 +12,12 @@ use std::time::Duration;
 
 use arc_swap::ArcSwap;
 use crossbeam_channel::{Receiver, Sender, bounded};
-use splimo_core::command::Origin;
 use splimo_link::document::DocumentUpdate;
 use splimo_link::frame::{self, FrameError, LONGEST_REQUEST};
 use splimo_link::message::{Guest, Request, SessionInfo, Update, VERSION};
 use splimo_link::outbox::{Next, Outbox};
 use splimo_link::subscription::Subscription;
+use splimo_show::command::Origin;
 use splimo_wire::Protocol;
 
 use super::place::SessionPlace;

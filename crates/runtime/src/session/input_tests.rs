@@ -6,14 +6,15 @@ use std::net::{IpAddr, Ipv4Addr, SocketAddr, TcpStream, UdpSocket};
 use std::path::PathBuf;
 use std::time::Duration;
 
-use splimo_core::command::{DocumentCommand, EngineCommand, SessionCommand};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::input::RemoteLayout;
-use splimo_core::show::{
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_link::inputs::InputState;
+use splimo_show::RemoteLayout;
+use splimo_show::command::{EngineCommand, SessionCommand};
+use splimo_show::{
     Answer, Band, Binding, Fallback, Input, InputKind, Look, OutRange, Program, Remote, Show, Tier, ValueOut,
 };
-use splimo_link::inputs::InputState;
 use splimo_wire::osc::{Argument, emit, messages};
 use splimo_wire::{Data, Protocol, artnet, data_of, sacn};
 
@@ -26,7 +27,7 @@ fn show() -> Show {
     let mut show = Show::empty("Inputs");
     show.looks = ["Tide", "Gale", "Low"].map(|name| Look::new(name, Vec::new())).to_vec();
     show.tiers = ["base", "top"].map(Tier::new).to_vec();
-    show.settings.lands = splimo_core::show::Boundary::Now;
+    show.settings.lands = splimo_show::Boundary::Now;
     show.settings.fade_beats = 0.0;
     show.give_banks();
     show
@@ -303,7 +304,7 @@ fn an_input_is_switched_on_and_off_and_what_it_holds_is_let_go() {
     let pipe = Pipe::new();
     let mut show = show();
     show.inputs = vec![Input::new("box", InputKind::Midi, &pipe.address())];
-    show.banks[0].pads[0].plays.mode = Some(splimo_core::show::PadMode::Flash);
+    show.banks[0].pads[0].plays.mode = Some(splimo_show::PadMode::Flash);
     let held =
         Binding { answer: Answer::Held, let_go: vec!["let-pad-go 1".into()], ..bound("box", "note 1", "hold-pad 1") };
     show.bindings = vec![held];
@@ -376,7 +377,7 @@ fn a_controller_is_lit_its_faders_follow_and_values_leave_as_osc_and_midi() {
     socket.set_read_timeout(Some(Duration::from_secs(60))).expect("a socket");
     let to = socket.local_addr().expect("an address");
     let mut show = show();
-    show.palette = vec![splimo_core::show::Swatch::new("Foam", &["#204080"])];
+    show.palette = vec![splimo_show::Swatch::new("Foam", &["#204080"])];
     show.inputs = vec![Input {
         controller: "quay-16".into(),
         feedback: lit.address(),
@@ -385,7 +386,7 @@ fn a_controller_is_lit_its_faders_follow_and_values_leave_as_osc_and_midi() {
     let held =
         Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 36", "hold-pad 2") };
     let armed = bound("box", "note 37", "fire-pad 3");
-    show.banks[0].pads[2].plays.lands = Some(splimo_core::show::Boundary::Phrase);
+    show.banks[0].pads[2].plays.lands = Some(splimo_show::Boundary::Phrase);
     show.bindings = vec![held, armed, follows("box", "control 1", "master {}")];
     let out = |what: &str, to: String| ValueOut::new(what.parse().expect("a source"), to.parse().expect("a place"));
     show.values_out = vec![
@@ -419,7 +420,7 @@ fn a_controller_is_lit_its_faders_follow_and_values_leave_as_osc_and_midi() {
 fn time_code_in_a_sound_and_in_midi_leads_and_its_seconds_are_events() {
     let (tape, cable) = (Pipe::new(), Pipe::new());
     let mut show = show();
-    show.settings.sync_source = splimo_core::sync::SyncSource::TimeCode;
+    show.settings.sync_source = splimo_time::sync::SyncSource::TimeCode;
     show.inputs = vec![
         on(Input::new("tape", InputKind::Ltc, &format!("raw:{},48000,1,f32", tape.address()))),
         on(Input::new("cable", InputKind::Midi, &cable.address())),
@@ -438,7 +439,7 @@ fn time_code_in_a_sound_and_in_midi_leads_and_its_seconds_are_events() {
         OpenOptions::new().write(true).open(path).expect("somebody reads").write_all(&bytes).expect("written");
     });
     screen.wait("the second to come", |screen| (screen.engine.master - 0.3).abs() < 0.01);
-    screen.wait("it to lead", |screen| screen.engine.clock.source == splimo_core::tempo::ClockSource::TimeCode);
+    screen.wait("it to lead", |screen| screen.engine.clock.source == splimo_time::tempo::ClockSource::TimeCode);
     player.join().expect("it was heard");
     // MIDI time code at 0:01:40, eight quarter frames at a time.
     let mut cable = cable.write();
@@ -531,7 +532,7 @@ fn a_flood_of_events_delays_nobody_and_loses_no_release() {
     let pipe = Pipe::new();
     let mut show = show();
     show.inputs = vec![on(Input::new("box", InputKind::Midi, &pipe.address()))];
-    show.banks[0].pads[1].plays.mode = Some(splimo_core::show::PadMode::Flash);
+    show.banks[0].pads[1].plays.mode = Some(splimo_show::PadMode::Flash);
     let held =
         Binding { answer: Answer::Held, let_go: vec!["let-pad-go 2".into()], ..bound("box", "note 1", "hold-pad 2") };
     show.bindings = vec![held, follows("box", "control 7", "master {}")];

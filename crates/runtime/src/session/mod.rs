@@ -33,12 +33,12 @@ use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use arc_swap::ArcSwap;
 use crossbeam_channel::{Receiver, Sender, bounded, select};
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::document::Document;
-use splimo_core::nearest::meant;
-use splimo_core::show::{Input, Show};
+use splimo_base::nearest::meant;
+use splimo_document::Document;
 use splimo_link::document::{DocumentUpdate, Theirs};
 use splimo_link::message::{Guest, Request, SessionInfo, Update};
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_show::{Input, Show};
 
 use crate::autosave::Autosave;
 use crate::clock::Instant;

@@ -1,9 +1,10 @@
 //! Patterns that are written while they play.
 
-use splimo_core::command::{DocumentCommand, LanePlace, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::making::patterns;
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_document::making::patterns;
+use splimo_show::command::{LanePlace, Origin};
 
 use super::Session;
 use super::dispatch::told;

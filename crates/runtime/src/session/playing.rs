@@ -1,11 +1,13 @@
 //! Commands to the engine: what they need is looked for first, and the night log takes note of them.
 
-use splimo_core::Seconds;
-use splimo_core::command::{Command, EngineCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::engine::{Happening, LightTest};
-use splimo_core::nearest::meant;
-use splimo_core::show::{PADS, PadMode, Show};
+use splimo_base::Seconds;
+use splimo_base::nearest::meant;
+use splimo_document::Command;
+use splimo_document::Outcome;
+use splimo_engine::Happening;
+use splimo_show::LightTest;
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_show::{PADS, PadMode, Show};
 
 use super::dispatch::told;
 use super::{Session, aims, cues};

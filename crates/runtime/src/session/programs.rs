@@ -5,9 +5,9 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 
-use splimo_core::command::Origin;
-use splimo_core::document::Outcome;
-use splimo_core::show::{InputKind, Program};
+use splimo_document::Outcome;
+use splimo_show::command::Origin;
+use splimo_show::{InputKind, Program};
 
 use super::Session;
 use super::dispatch::told;

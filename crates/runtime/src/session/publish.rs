@@ -2,10 +2,8 @@
 
 use std::sync::Arc;
 
-use splimo_core::check::Problem;
-use splimo_core::engine::{Published, led_values, trace_slot};
-use splimo_core::media::Media;
-use splimo_core::show::SLOTS;
+use splimo_engine::{Published, led_values, trace_slot};
+use splimo_light::media::Media;
 use splimo_link::document::{DocumentState, DraftState};
 use splimo_link::light::LightUpdate;
 use splimo_link::media::{MediaUpdate, StillMedia, films_of};
@@ -14,6 +12,8 @@ use splimo_link::network::NetworkStatus;
 use splimo_link::night::NightLine;
 use splimo_link::output::{OutputStatus, PortStatus};
 use splimo_link::trouble::Trouble;
+use splimo_show::Problem;
+use splimo_show::SLOTS;
 
 use super::Session;
 use super::guest::Screen;

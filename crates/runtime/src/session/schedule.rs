@@ -3,10 +3,11 @@
 use std::path::PathBuf;
 
 use chrono::{DateTime, Datelike, Duration, Local, Utc};
-use splimo_core::command::{Command, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::schedule;
+use splimo_document::Command;
+use splimo_document::Outcome;
 use splimo_link::document::NextEvent;
+use splimo_show::command::Origin;
+use splimo_show::due as schedule;
 
 use super::Session;
 use crate::clock::Instant;
@@ -203,12 +204,12 @@ mod tests {
     /// winter.
     fn session() -> (Session, impl Fn(u32, u32, u32) -> DateTime<Utc>) {
         use chrono::TimeZone;
-        let mut show = splimo_core::show::Show::empty("Clock");
+        let mut show = splimo_show::Show::empty("Clock");
         show.settings.tempo = 100.0;
-        let event = |name: &str, hour: u32, catch_up: bool| splimo_core::show::ScheduledEvent {
+        let event = |name: &str, hour: u32, catch_up: bool| splimo_show::ScheduledEvent {
             does: vec![format!("nudge tempo {}", if catch_up { 10 } else { 1 })],
             catch_up,
-            ..splimo_core::show::ScheduledEvent::new(name, splimo_core::show::DayTime::Clock(hour * 3600))
+            ..splimo_show::ScheduledEvent::new(name, splimo_show::DayTime::Clock(hour * 3600))
         };
         show.schedule.on = true;
         show.schedule.events = vec![event("Lamps", 20, false), event("Doors", 21, true)];

@@ -4,11 +4,11 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::JoinHandle;
 
 use proptest::prelude::*;
-use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::engine::{LightTest, Snapshot};
-use splimo_core::show::{Canvas, Pad, file};
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_document::file;
+use splimo_document::{Command, DocumentCommand};
+use splimo_engine::Snapshot;
 use splimo_link::document::{DocumentCopy, DocumentState, DraftState};
 use splimo_link::frame::{self, LONGEST_UPDATE};
 use splimo_link::inputs::InputsStatus;
@@ -16,6 +16,9 @@ use splimo_link::light::LedSet;
 use splimo_link::message::VERSION;
 use splimo_link::night::NightLine;
 use splimo_link::subscription::Subscription;
+use splimo_show::LightTest;
+use splimo_show::command::{EngineCommand, SessionCommand};
+use splimo_show::{Canvas, Pad};
 
 use super::*;
 

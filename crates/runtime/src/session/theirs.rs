@@ -3,9 +3,10 @@
 use std::path::Path;
 
 use similar::{ChangeTag, TextDiff};
-use splimo_core::document::Outcome;
-use splimo_core::show::{Show, file, write_over};
+use splimo_document::Outcome;
+use splimo_document::file;
 use splimo_link::document::Theirs;
+use splimo_show::{Show, write_over};
 
 use super::Session;
 use super::dispatch::told;

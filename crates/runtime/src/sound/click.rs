@@ -1,5 +1,5 @@
 //! Clicks at each whole second of the show, out of the machine's own sound: beside the flash of the lights
-//! ([`splimo_core::engine::LightTest::Flash`]) they let one see and hear how late light is.
+//! ([`splimo_show::LightTest::Flash`]) they let one see and hear how late light is.
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};

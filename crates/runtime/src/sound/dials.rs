@@ -2,9 +2,9 @@
 
 use std::sync::atomic::{AtomicBool, AtomicI32, AtomicU32, AtomicU64, Ordering};
 
-use splimo_core::engine::Lead;
-use splimo_core::show::Settings;
+use splimo_engine::Lead;
 use splimo_hear::Ears;
+use splimo_show::Settings;
 
 /// The dials.
 #[derive(Debug)]

@@ -301,8 +301,8 @@ mod tests {
     use std::sync::Arc;
     use std::sync::atomic::{AtomicBool, Ordering};
 
-    use splimo_core::music::Hearing;
     use splimo_hear::Listener;
+    use splimo_time::music::Hearing;
 
     use super::super::tally::Tally;
     use super::*;

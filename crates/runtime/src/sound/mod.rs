@@ -37,8 +37,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::{Builder, JoinHandle};
 use std::time::Duration;
 
-use splimo_core::music::{Bands, Hearing};
 use splimo_hear::{HOP, Listener, SAMPLE_RATE};
+use splimo_time::music::{Bands, Hearing};
 
 use crate::clock::{Deadlines, Instant};
 use crate::fault;
@@ -317,7 +317,7 @@ mod tests {
             loudness: -14.0,
             confidence: 0.95,
             chroma: [0.5; 12],
-            wave: splimo_core::music::Wave([0.25; splimo_core::music::WAVE]),
+            wave: splimo_time::music::Wave([0.25; splimo_time::music::WAVE]),
             tempo_bpm: 128.0,
             beat: 77.5,
             onsets: 140,

@@ -1,7 +1,7 @@
 //! The DJ set of the demo, synthesised: intro, build, drop, breakdown, a build into a faster drop, and outro, in A minor.
 //! It is the same set every time, sample for sample, and goes round for ever.
 
-use splimo_core::maths::{cos_turns, fract, hash, sin_turns, unit};
+use splimo_base::maths::{cos_turns, fract, hash, sin_turns, unit};
 use splimo_hear::SAMPLE_RATE;
 
 /// A part of the set.

@@ -1,6 +1,6 @@
 //! Counts that go on from listener to listener.
 
-use splimo_core::music::Hearing;
+use splimo_time::music::Hearing;
 
 /// The counts of earlier listeners. Each change of a count is a hit for the lights, so that none may begin again with 0 where a
 /// device is gone or a recording starts anew.

@@ -3,9 +3,9 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::HeadState;
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_engine::HeadState;
+use splimo_light::rig::Rig;
+use splimo_show::Show;
 
 use super::stage_map::{StageMap, shown};
 use super::theme::{Depth, Theme};
@@ -97,7 +97,7 @@ fn dot(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::{Canvas, Fixture, Shape};
+    use splimo_show::{Canvas, Fixture, Shape};
     use std::sync::Arc;
 
     fn drawn(pan: f32, tilt: f32, angle: f32) -> Vec<(u16, u16)> {

@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::effect::Moment;
-use splimo_core::engine::{Maps, Snapshot};
-use splimo_core::miniature::{Miniature, Raster};
-use splimo_core::rate::Step;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Look, Show, Swatch};
+use splimo_engine::miniature::{Miniature, Raster};
+use splimo_engine::{Maps, Snapshot};
+use splimo_light::effect::Moment;
+use splimo_light::rig::Rig;
+use splimo_show::{Look, Show, Swatch};
+use splimo_time::rate::Step;
 
 use super::stage_map::{paint, shown};
 use super::theme::Theme;
@@ -158,7 +158,7 @@ impl Gallery {
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::show::file;
+    use splimo_document::file;
 
     use super::*;
 

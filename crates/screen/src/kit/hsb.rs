@@ -1,7 +1,7 @@
 //! Colours as a person turns them: hue, saturation and brightness of screen codes (sRGB), and whites by their temperature.
 
-use splimo_core::colour::Hex;
-use splimo_core::colour_words;
+use splimo_base::colour::Hex;
+use splimo_base::colour_words;
 
 /// Hue in degrees 0..360, saturation and brightness 0..100, of a screen code.
 pub(crate) fn hsb(rgb: [u8; 3]) -> [f64; 3] {

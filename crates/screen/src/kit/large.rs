@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::lettering::Lettering;
+use splimo_light::lettering::Lettering;
 
 /// The built-in fonts by their places, the largest first, each with the rows that it takes.
 const FONTS: [(usize, u16); 2] = [(0, 4), (1, 3)];

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::outside::Outside;
+use splimo_base::outside::Outside;
 
 use super::words::{columns, shortened};
 

@@ -5,10 +5,10 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use ratatui::style::Style;
-use splimo_core::colour::to_screen;
-use splimo_core::rig::Rig;
-use splimo_core::show::Canvas;
+use splimo_base::colour::to_screen;
+use splimo_light::rig::Rig;
 use splimo_link::light::LedSet;
+use splimo_show::Canvas;
 
 use super::theme::{Depth, Theme};
 
@@ -194,7 +194,7 @@ pub fn paint(cell: &mut ratatui::buffer::Cell, top: Option<[u8; 3]>, bottom: Opt
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::{Fixture, Shape, Show};
+    use splimo_show::{Fixture, Shape, Show};
 
     fn panel(columns: u32, rows: u32) -> Arc<Rig> {
         let mut show = Show::empty("Panel");

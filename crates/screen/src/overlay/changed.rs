@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::command::SessionCommand;
 use splimo_link::document::Theirs;
+use splimo_show::command::SessionCommand;
 
 use super::reply::OverlayReply;
 use crate::kit::float::float;

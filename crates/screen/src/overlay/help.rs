@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::command;
+use splimo_show::command;
 
 use super::reply::OverlayReply;
 use crate::frame::FrameAction;
@@ -172,7 +172,7 @@ const FIELD_KEYS: &[(&str, &str)] = &[
 
 /// The help of an action or a command, in one line.
 pub(crate) fn help_of(ask: &AnyAsk) -> String {
-    use splimo_core::command::{Command, DocumentCommand};
+    use splimo_document::{Command, DocumentCommand};
     let of_command = |name: &str| command::info(name).map_or_else(String::new, |info| info.help().to_owned());
     let of_view = |name: &str| {
         let info = ViewId::ALL.iter().flat_map(|view| view.actions()).find(|info| info.name == name);
@@ -180,7 +180,7 @@ pub(crate) fn help_of(ask: &AnyAsk) -> String {
     };
     match ask {
         Ask::Command(Command::Document(DocumentCommand::Nudge(nudge))) => {
-            splimo_core::setting::find(&nudge.name).map_or_else(String::new, |spec| spec.help.to_owned())
+            splimo_show::setting::find(&nudge.name).map_or_else(String::new, |spec| spec.help.to_owned())
         }
         Ask::Command(command) => command.info().help().to_owned(),
         Ask::Action(AnyAction::Frame(action)) => {

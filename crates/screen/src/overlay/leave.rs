@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::SessionCommand;
+use splimo_show::command::SessionCommand;
 
 use super::reply::{Leaving, OverlayReply};
 use crate::kit::float::float;

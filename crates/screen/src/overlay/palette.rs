@@ -4,9 +4,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{self, COMMANDS, Command, CommandInfo, EngineCommand, SessionCommand};
-use splimo_core::input::Target;
-use splimo_core::show::Show;
+use splimo_document::Command;
+use splimo_document::input::Target;
+use splimo_show::Show;
+use splimo_show::command::{self, COMMANDS, CommandInfo, EngineCommand, SessionCommand};
 
 use super::reply::OverlayReply;
 use crate::frame::FrameAction;

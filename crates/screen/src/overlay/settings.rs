@@ -1,11 +1,12 @@
-//! The settings of the show as a form, made of their declarations ([`splimo_core::setting`]).
+//! The settings of the show as a form, made of their declarations ([`splimo_show::setting`]).
 
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::command::{DocumentCommand, SettingChange};
-use splimo_core::setting::{self, SETTINGS, SettingKind, SettingValue};
-use splimo_core::show::{Look, Settings};
+use splimo_document::DocumentCommand;
+use splimo_show::command::SettingChange;
+use splimo_show::setting::{self, SETTINGS, SettingKind, SettingValue};
+use splimo_show::{Look, Settings};
 
 use super::reply::OverlayReply;
 use crate::kit::float::float;

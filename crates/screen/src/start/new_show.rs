@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::{Position, Rect};
-use splimo_core::making::{Beginning, FirstLights};
-use splimo_core::show::{Address, Profile, Show};
+use splimo_document::making::{Beginning, FirstLights};
+use splimo_show::{Address, Profile, Show};
 
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::theme::Theme;

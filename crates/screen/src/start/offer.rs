@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use splimo_core::show::Show;
+use splimo_show::Show;
 
 /// A session that runs.
 #[derive(Debug, Clone, PartialEq, Eq)]

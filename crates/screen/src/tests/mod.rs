@@ -5,11 +5,12 @@ mod scene;
 mod terminals;
 
 use ratatui::crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::command::{Command, DocumentCommand, EngineCommand, SessionCommand};
-use splimo_core::engine::{HeldSlot, LightTest};
-use splimo_core::show::{Fixture, Shape, Show};
+use splimo_document::{Command, DocumentCommand};
 use splimo_link::network::{NetworkStatus, Received, SourceSeen};
 use splimo_link::trouble::Trouble;
+use splimo_show::command::{EngineCommand, SessionCommand};
+use splimo_show::{Fixture, Shape, Show};
+use splimo_show::{HeldSlot, LightTest};
 
 use crate::overlay::Leaving;
 use crate::views::ViewId;
@@ -65,7 +66,7 @@ fn heard(scene: &mut Scene) {
         (hearing.pitch, hearing.interval, hearing.chords) = (220.0, 7.0, 14);
         (hearing.key.tonic, hearing.key.minor, hearing.key_confidence) = (9, true, 0.8);
         hearing.chroma = std::array::from_fn(|pitch| [1.0, 0.1, 0.3, 0.1, 0.7, 0.2][(pitch + 3) % 6]);
-        hearing.section = if dropped { splimo_core::music::Section::Drop } else { splimo_core::music::Section::Build };
+        hearing.section = if dropped { splimo_time::music::Section::Drop } else { splimo_time::music::Section::Build };
         hearing.section_start = if dropped { 20.0 } else { 0.0 };
         hearing.hits[0] += u64::from(dropped && tenth.is_multiple_of(5));
         hearing.hits[1] += u64::from(tenth.is_multiple_of(10));
@@ -318,7 +319,7 @@ fn the_settings_are_a_form_made_of_what_they_are_declared_as() {
     let mut scene = Scene::demo();
     scene.press(KeyCode::F(9));
     let screen = scene.screen(120, 36);
-    for setting in splimo_core::setting::SETTINGS {
+    for setting in splimo_show::setting::SETTINGS {
         assert!(screen.contains(setting.name), "{} is missing:\n{screen}", setting.name);
     }
     scene.type_keys("↓↓↓8");
@@ -837,7 +838,7 @@ fn work_that_was_found_is_offered_and_then_what_was_on_stage() {
 
 #[test]
 fn two_screens_edit_at_once_and_neither_loses_anything_without_a_word() {
-    use splimo_core::edit::Edit;
+    use splimo_document::edit::Edit;
     let mut scene = Scene::demo();
     scene.go(ViewId::Rig);
     scene.screen(158, 48);
@@ -854,7 +855,7 @@ fn two_screens_edit_at_once_and_neither_loses_anything_without_a_word() {
 
 #[test]
 fn the_stage_of_every_view_follows_the_rig_at_once() {
-    use splimo_core::edit::{Arrangement, Edit};
+    use splimo_document::edit::{Arrangement, Edit};
     for view in [ViewId::Play, ViewId::Looks, ViewId::Output, ViewId::Inputs] {
         let mut scene = Scene::demo();
         scene.go(view);
@@ -869,7 +870,7 @@ fn the_stage_of_every_view_follows_the_rig_at_once() {
         scene.adopt();
         let moved = lit(&mut scene);
         assert_ne!(before, moved, "{view:?} keeps old places");
-        let canvas = splimo_core::show::Canvas { width: 300.0, height: 150.0 };
+        let canvas = splimo_show::Canvas { width: 300.0, height: 150.0 };
         scene.apply_elsewhere(&DocumentCommand::Edit(Edit::Canvas(canvas)));
         scene.adopt();
         assert_ne!(moved, lit(&mut scene), "{view:?} keeps the old size of the canvas");
@@ -929,7 +930,7 @@ fn the_mouse_chooses_moves_and_zooms() {
 #[ignore = "a measurement"]
 fn an_edit_of_a_large_show_on_the_screen() {
     let mut show = Show::empty("Large");
-    show.canvas = splimo_core::show::Canvas { width: 1800.0, height: 110.0 };
+    show.canvas = splimo_show::Canvas { width: 1800.0, height: 110.0 };
     show.fixtures = (0..10_000u32)
         .map(|i| {
             let tube = Fixture::new(&format!("Tube {i}"), "rgb", Shape::Line { cells: 17 });

@@ -1,8 +1,8 @@
 //! A step of the tutorial: its words, its keys, and what tells that it is done. They are read from a page of Markdown, in which each step
 //! is a heading of the second order, a paragraph, a line of keys, and a comment that says what is to be done.
 
-use splimo_core::show::Show;
-use splimo_core::tempo::ClockSource;
+use splimo_show::Show;
+use splimo_time::tempo::ClockSource;
 
 use crate::model::Model;
 use crate::views::ViewId;

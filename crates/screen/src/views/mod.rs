@@ -264,7 +264,7 @@ views! {
 
 impl Views {
     /// The cue list that keys of every view go on in: the one that is chosen on the view Cues.
-    pub(crate) fn cue_list(&self) -> Option<&splimo_core::show::CueList> {
+    pub(crate) fn cue_list(&self) -> Option<&splimo_show::CueList> {
         self.cues.list()
     }
 }
@@ -381,7 +381,7 @@ fn tab(view: ViewId) -> Told {
 
 /// True if two bindings belong together, as both that move the master do.
 fn does_the_same(a: &AnyAsk, b: &AnyAsk) -> bool {
-    use splimo_core::command::{Command, DocumentCommand};
+    use splimo_document::{Command, DocumentCommand};
     match (a, b) {
         (
             Ask::Command(Command::Document(DocumentCommand::Nudge(a))),
@@ -428,7 +428,8 @@ pub(crate) fn pressed(key: KeyEvent, is_bound: impl Fn(KeyEvent) -> bool) -> imp
 
 #[cfg(test)]
 mod tests {
-    use splimo_core::command::{Command, EngineCommand};
+    use splimo_document::Command;
+    use splimo_show::command::EngineCommand;
 
     use super::*;
 
@@ -508,7 +509,7 @@ mod tests {
         for actions in ViewId::ALL.iter().map(|view| view.actions()).chain([FrameAction::ALL]) {
             for (place, info) in actions.iter().enumerate() {
                 assert!(actions[..place].iter().all(|other| other.name != info.name), "{}", info.name);
-                assert!(splimo_core::command::info(info.name).is_none(), "{} is a command too", info.name);
+                assert!(splimo_show::command::info(info.name).is_none(), "{} is a command too", info.name);
                 assert!(info.help().starts_with(char::is_uppercase) && !info.help().ends_with('.'), "{}", info.name);
                 assert!(!info.help().contains("(1)") && !info.help().contains("(-1)"), "{}", info.name);
             }

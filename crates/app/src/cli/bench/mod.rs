@@ -10,10 +10,10 @@ use std::time::Duration;
 use nix::sys::resource::{UsageWho, getrusage};
 use nix::sys::time::TimeValLike;
 use serde::Serialize;
-use splimo_core::command::EngineCommand;
-use splimo_core::histogram::Quantiles;
-use splimo_core::rig::Rig;
-use splimo_core::show::{
+use splimo_base::histogram::Quantiles;
+use splimo_light::rig::Rig;
+use splimo_show::command::EngineCommand;
+use splimo_show::{
     Blend, Canvas, Destination, Fixture, Layer, Look, Param, Route, Shape, Show, Tier, TransportKind, Unchanged,
     UniverseRange,
 };

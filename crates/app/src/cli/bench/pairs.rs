@@ -5,13 +5,13 @@ use std::hint::black_box;
 use std::net::SocketAddr;
 use std::sync::Arc;
 
-use splimo_core::colour::Rgba;
-use splimo_core::effect::{self, Cells, Effect, Moment, Params};
-use splimo_core::engine::{Engine, Inputs};
-use splimo_core::music::Hearing;
-use splimo_core::rate::Step;
-use splimo_core::rig::{Rig, TILE};
-use splimo_core::show::Show;
+use splimo_base::colour::Rgba;
+use splimo_engine::{Engine, Inputs};
+use splimo_light::effect::{self, Cells, Effect, Moment, Params};
+use splimo_light::rig::{Rig, TILE};
+use splimo_show::Show;
+use splimo_time::music::Hearing;
+use splimo_time::rate::Step;
 use splimo_wire::burst::Burst;
 use splimo_wire::socket::{self, Outlet};
 

@@ -3,7 +3,7 @@
 use std::str::FromStr;
 use std::time::Duration;
 
-use splimo_core::maths::{hash, unit};
+use splimo_base::maths::{hash, unit};
 
 /// The faults of a node.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]

@@ -3,7 +3,7 @@
 use std::net::Ipv4Addr;
 
 use serde::Serialize;
-use splimo_core::histogram::Quantiles;
+use splimo_base::histogram::Quantiles;
 use splimo_wire::Protocol;
 use splimo_wire::reception::Universe;
 

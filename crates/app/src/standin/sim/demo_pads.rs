@@ -5,7 +5,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use nix::sys::stat::Mode;
-use splimo_core::show::{InputKind, Show};
+use splimo_show::{InputKind, Show};
 
 /// The beginning of the names of the pipes; the process of the session follows.
 const NAME: &str = "pads-";

@@ -7,9 +7,9 @@ use std::path::Path;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::music::Section;
 use splimo_screen::kit::pen::Pen;
 use splimo_screen::kit::theme::Theme;
+use splimo_time::music::Section;
 use splimo_wire::midi::CLOCKS_A_BEAT;
 use splimo_wire::osc::{Argument, emit, emit_whole};
 

@@ -1,11 +1,11 @@
 //! What the hearing tells of samples.
 
-use splimo_core::music::{Hearing, Key};
 use splimo_hear::hits::HIT_AGO;
 use splimo_hear::network::Network;
 use splimo_hear::onset::ONSET_AGO;
 use splimo_hear::strike::Striker;
 use splimo_hear::{Ears, HOP, Listener};
+use splimo_time::music::{Hearing, Key};
 
 /// What was heard.
 pub(crate) struct Heard {

@@ -3,10 +3,11 @@
 use std::collections::VecDeque;
 use std::sync::Arc;
 
-use splimo_core::Seconds;
-use splimo_core::command::Command;
-use splimo_core::input::{InputEvent, Made, Outcome};
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_document::input::{Made, Outcome};
 use splimo_link::inputs::{EventLine, MOST_EVENTS, MOST_VALUES};
+use splimo_show::event::InputEvent;
 
 use crate::clock;
 

@@ -4,11 +4,13 @@ use std::collections::HashMap;
 use std::net::{SocketAddr, UdpSocket};
 use std::sync::Arc;
 
-use splimo_core::command::{Command, EngineCommand};
-use splimo_core::engine::{Published, Snapshot, colour_of, led_of};
-use splimo_core::input::{Controller, EventAddress, reading};
-use splimo_core::rig::Rig;
-use splimo_core::show::{Binding, OutSource, OutTarget, Show, VALUE, ValueOut};
+use splimo_document::Command;
+use splimo_document::input::{Controller, reading};
+use splimo_engine::{Published, Snapshot, colour_of, led_of};
+use splimo_light::rig::Rig;
+use splimo_show::command::EngineCommand;
+use splimo_show::event::EventAddress;
+use splimo_show::{Binding, OutSource, OutTarget, Show, VALUE, ValueOut};
 use splimo_wire::midi::{Voice, emit};
 use splimo_wire::osc::{self, Argument};
 
@@ -259,7 +261,7 @@ fn send(socket: &mut Option<UdpSocket>, to: SocketAddr, bytes: &[u8]) -> bool {
 }
 
 fn osc_of(path: &str, out: &ValueOut, parts: &[f32]) -> Option<Vec<u8>> {
-    use splimo_core::show::OutRange;
+    use splimo_show::OutRange;
     let most = out.range.most();
     match out.range {
         OutRange::Byte | OutRange::Word => {
@@ -275,7 +277,7 @@ fn osc_of(path: &str, out: &ValueOut, parts: &[f32]) -> Option<Vec<u8>> {
 
 /// Controllers from a number on, one for each part; 16 bits leave as 14, the coarse ones first.
 fn midi_of(number: u8, channel: u8, out: &ValueOut, parts: &[f32]) -> Vec<u8> {
-    use splimo_core::show::OutRange;
+    use splimo_show::OutRange;
     let mut all = Vec::new();
     for (number, part) in (number..128).zip(parts) {
         let value = part.clamp(0.0, 1.0);
@@ -307,7 +309,7 @@ fn value_of(what: &OutSource, show: &Show, rig: &Rig, published: &Published) -> 
         OutSource::Colour(name) => colour_of(show, name),
         OutSource::Light(fixture, cell) => {
             let led = led_of(show, rig, fixture, *cell)?;
-            published.light.get(led).map(|light| light.map(splimo_core::colour::linear_to_srgb))
+            published.light.get(led).map(|light| light.map(splimo_base::colour::linear_to_srgb))
         }
     }
 }

@@ -1,10 +1,12 @@
 //! Learning: the next control that somebody moves is bound to what they chose.
 
-use splimo_core::command::{DocumentCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::input::{InputEvent, Learned, Learner, Target, bind};
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_document::input::{Learned, Learner, Target, bind};
 use splimo_link::message::Update;
+use splimo_show::command::Origin;
+use splimo_show::event::InputEvent;
 
 use crate::session::Session;
 use crate::session::dispatch::told;

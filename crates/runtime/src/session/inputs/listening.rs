@@ -3,10 +3,11 @@
 use std::sync::Arc;
 use std::sync::atomic::Ordering;
 
-use splimo_core::command::{DocumentCommand, Origin};
-use splimo_core::document::Outcome;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Input, InputKind, Show};
+use splimo_document::DocumentCommand;
+use splimo_document::Outcome;
+use splimo_document::edit::Edit;
+use splimo_show::command::Origin;
+use splimo_show::{Input, InputKind, Show};
 
 use crate::inputs::{Counts, Following, controllers};
 use crate::media::Library;

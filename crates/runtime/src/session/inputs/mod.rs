@@ -11,12 +11,17 @@ mod status;
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use splimo_core::Seconds;
-use splimo_core::command::{Command, EngineCommand, Origin, SessionCommand};
-use splimo_core::document::Outcome;
-use splimo_core::input::{BUILT_IN, Edge, Evaluator, EventAddress, InputEvent, Made, reading};
-use splimo_core::show::{Input, InputKind, PADS, Show};
-use splimo_core::sync::SyncSource;
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_document::Outcome;
+use splimo_document::input::{Evaluator, Made, reading};
+use splimo_show::command::{EngineCommand, Origin, SessionCommand};
+use splimo_show::{
+    BUILT_IN,
+    event::{Edge, EventAddress, InputEvent},
+};
+use splimo_show::{Input, InputKind, PADS, Show};
+use splimo_time::sync::SyncSource;
 
 use super::Session;
 use super::dispatch::told;
@@ -218,7 +223,7 @@ impl Session {
 
     /// The place of the value that a command moves.
     fn read(&mut self, text: &str) -> Option<f32> {
-        let text = text.replace(splimo_core::show::VALUE, "");
+        let text = text.replace(splimo_show::VALUE, "");
         let show = self.document.shown();
         reading(&text, show, &self.outlook.published.read().snapshot)
     }

@@ -4,13 +4,15 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use splimo_core::Seconds;
-use splimo_core::command::{Command, EngineCommand};
-use splimo_core::engine::Snapshot;
-use splimo_core::input::{Edge, Evaluator, EventAddress, Hit, InputEvent, Made};
-use splimo_core::music::Section;
-use splimo_core::show::{Fallback, Input, InputKind};
+use splimo_base::Seconds;
+use splimo_document::Command;
+use splimo_document::input::{Evaluator, Made};
+use splimo_engine::Snapshot;
 use splimo_link::message::Update;
+use splimo_show::command::EngineCommand;
+use splimo_show::event::{Edge, EventAddress, Hit, InputEvent};
+use splimo_show::{Fallback, Input, InputKind};
+use splimo_time::music::Section;
 use splimo_wire::arbitration::ART_NET_LOSS;
 use splimo_wire::sacn;
 

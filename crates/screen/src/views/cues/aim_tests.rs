@@ -1,9 +1,9 @@
 //! The keys and the mouse of aims, and how they are drawn.
 
 use ratatui::crossterm::event::KeyCode;
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::engine::HeadState;
-use splimo_core::show::{Aim, AimedHead, Fixture, Shape};
+use splimo_document::{Command, DocumentCommand};
+use splimo_engine::HeadState;
+use splimo_show::{Aim, AimedHead, Fixture, Shape};
 
 use super::tests::{edited, view};
 use super::*;

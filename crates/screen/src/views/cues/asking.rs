@@ -1,11 +1,11 @@
 //! The keys of the view, and what they ask for.
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use splimo_core::command::{CuePlace, CueTarget, EngineCommand, SessionCommand};
-use splimo_core::edit::Edit;
-use splimo_core::engine::TimelineState;
-use splimo_core::making;
-use splimo_core::show::{CueList, Schedule, Show};
+use splimo_document::edit::Edit;
+use splimo_document::making;
+use splimo_engine::TimelineState;
+use splimo_show::command::{CuePlace, CueTarget, EngineCommand, SessionCommand};
+use splimo_show::{CueList, Schedule, Show};
 
 use super::action::{Ask, CuesAction};
 use super::forms::{OpenForm, Reply};

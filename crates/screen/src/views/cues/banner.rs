@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::ListState;
-use splimo_core::show::CueList;
+use splimo_engine::ListState;
+use splimo_show::CueList;
 
 use super::words::{says, waits};
 use crate::kit::bars::bar;

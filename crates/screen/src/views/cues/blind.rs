@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use splimo_core::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin};
-use splimo_core::engine::{Engine, Inputs, Prepared};
-use splimo_core::show::Show;
+use splimo_engine::{Engine, Inputs, Prepared};
+use splimo_show::Show;
+use splimo_show::command::{CuePlace, CueTarget, EngineCommand, NamedLevel, Origin};
 
 use crate::model::ViewContext;
 
@@ -41,7 +41,7 @@ impl Blind {
     }
 
     /// A share of a stage that is shown in its place.
-    pub(super) fn rig(&self) -> &Arc<splimo_core::rig::Rig> {
+    pub(super) fn rig(&self) -> &Arc<splimo_light::rig::Rig> {
         self.engine.rig()
     }
 }

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{Engine, Prepared, Published, Snapshot};
-use splimo_core::show::{Look, Show};
+use splimo_engine::{Engine, Prepared, Published, Snapshot};
+use splimo_show::command::{EngineCommand, Origin};
+use splimo_show::{Look, Show};
 
 use super::blind::{inputs_of, stage_of};
 use super::patterns::pattern_tier;

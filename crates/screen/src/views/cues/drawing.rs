@@ -2,10 +2,10 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::colour::Hex;
-use splimo_core::colour_words;
-use splimo_core::engine::ListState;
-use splimo_core::show::{Cue, CueList, Show};
+use splimo_base::colour::Hex;
+use splimo_base::colour_words;
+use splimo_engine::ListState;
+use splimo_show::{Cue, CueList, Show};
 
 use super::blind_pattern::BlindStage;
 use super::table::Columns;

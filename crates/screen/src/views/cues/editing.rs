@@ -1,7 +1,7 @@
 //! Edits of the chosen cues: copied, moved, numbered anew, taken out.
 
-use splimo_core::edit::Edit;
-use splimo_core::show::{CueList, CueNumber, Show};
+use splimo_document::edit::Edit;
+use splimo_show::{CueList, CueNumber, Show};
 
 /// The edit that changes a list of a show.
 pub(super) fn changed(
@@ -91,7 +91,7 @@ pub(super) fn renumber(list: &mut CueList) -> Result<(), String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::Cue;
+    use splimo_show::Cue;
 
     fn list(numbers: &[&str]) -> CueList {
         let cues = numbers.iter().map(|number| Cue::new(number.parse().expect("a number"), number));

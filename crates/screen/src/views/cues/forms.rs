@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::command::Command;
-use splimo_core::edit::Edit;
-use splimo_core::making;
-use splimo_core::show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_TIERS, Show};
+use splimo_document::Command;
+use splimo_document::edit::Edit;
+use splimo_document::making;
+use splimo_show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_TIERS, Show};
 
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};

@@ -7,9 +7,9 @@ use std::path::{Path, PathBuf};
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::making::{Sheet, read_sheet};
-use splimo_core::show::{CueList, Show};
+use splimo_document::edit::Edit;
+use splimo_document::making::{Sheet, read_sheet};
+use splimo_show::{CueList, Show};
 
 use super::forms::Reply;
 use crate::kit::float::float;

@@ -32,11 +32,11 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
-use splimo_core::command::CuePlace;
-use splimo_core::engine::Snapshot;
-use splimo_core::show::Show;
+use splimo_engine::Snapshot;
 use splimo_link::document::{DraftState, NextEvent};
 use splimo_link::subscription::Subscription;
+use splimo_show::Show;
+use splimo_show::command::CuePlace;
 
 use action::{Ask, CuesAction, KEYS};
 use aims::AimPart;

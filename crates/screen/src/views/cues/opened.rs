@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::show::Show;
+use splimo_show::Show;
 
 use super::aims::AimForm;
 use super::forms::{OpenForm, Reply};

@@ -1,9 +1,9 @@
 //! The keys of patterns, and how they are drawn.
 
 use ratatui::crossterm::event::KeyCode;
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::engine::OnStage;
-use splimo_core::show::{Fixture, LaneKind, Note, Pattern, Shape, Ticks};
+use splimo_document::{Command, DocumentCommand};
+use splimo_engine::OnStage;
+use splimo_show::{Fixture, LaneKind, Note, Pattern, Shape, Ticks};
 
 use super::tests::{edited, typed, view};
 use super::*;

@@ -3,9 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Dates, DayTime, Days, Schedule, ScheduledEvent, Show};
+use splimo_document::edit::Edit;
 use splimo_link::document::NextEvent;
+use splimo_show::{Dates, DayTime, Days, Schedule, ScheduledEvent, Show};
 
 use super::forms::{Reply, answer, split};
 use crate::kit::float::float;

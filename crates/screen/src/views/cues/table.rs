@@ -1,6 +1,6 @@
 //! The cues of a list as a table: as many columns as there is room for, those that matter most first.
 
-use splimo_core::show::{Cue, CueList, CueTier, GoesOn, Show};
+use splimo_show::{Cue, CueList, CueTier, GoesOn, Show};
 
 use crate::kit::words::shortened;
 

@@ -1,8 +1,8 @@
 //! The view's keys and forms.
 
 use ratatui::crossterm::event::KeyCode;
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::show::{Cue, CueList, CueTime, GoesOn, Look, Tier};
+use splimo_document::{Command, DocumentCommand};
+use splimo_show::{Cue, CueList, CueTime, GoesOn, Look, Tier};
 
 use super::*;
 
@@ -261,9 +261,9 @@ fn tab_goes_through_the_parts_and_shift_tab_back_and_each_learns_its_own() {
     press(&mut view, &[KeyCode::BackTab]);
     assert!(matches!(view.learn(), Learn::Nothing(why) if why.contains("no lane")));
     let mut show = Show::clone(view.show.as_ref().expect("a show"));
-    show.aims.push(splimo_core::show::Aim::new("Booth"));
-    let mut pattern = splimo_core::show::Pattern::new(1);
-    pattern.lanes.push(splimo_core::show::Lane::new(splimo_core::show::LaneKind::Level));
+    show.aims.push(splimo_show::Aim::new("Booth"));
+    let mut pattern = splimo_show::Pattern::new(1);
+    pattern.lanes.push(splimo_show::Lane::new(splimo_show::LaneKind::Level));
     show.looks.push(Look { pattern: Some(pattern), ..Look::new("Hits", Vec::new()) });
     view.show = Some(Arc::new(show));
     assert_eq!(view.learn(), Learn::Target("strike Hits/1".into()));

@@ -1,9 +1,9 @@
 //! The keys and the mouse of timelines.
 
 use ratatui::crossterm::event::KeyCode;
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::engine::TimelineState;
-use splimo_core::show::{Clip, Marks, PartMark, TimeUnit, Timeline};
+use splimo_document::{Command, DocumentCommand};
+use splimo_engine::TimelineState;
+use splimo_show::{Clip, Marks, PartMark, TimeUnit, Timeline};
 
 use super::tests::{edited, press, typed, view};
 use super::*;

@@ -1,7 +1,7 @@
 //! Words for what a list does and waits for.
 
-use splimo_core::engine::{ListState, Snapshot};
-use splimo_core::show::{CueList, CueTier, CueTime, GoesOn};
+use splimo_engine::{ListState, Snapshot};
+use splimo_show::{CueList, CueTier, CueTime, GoesOn};
 
 /// The event that the chosen list waits for at the cue where it is: how much is left of how much, and in words.
 pub(super) struct Waits {

@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::edit::Edit;
-use splimo_core::show::Show;
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
+use splimo_show::Show;
 
 use super::action::{Ask, CuesAction};
 use super::blind_pattern::{BlindStage, Written};

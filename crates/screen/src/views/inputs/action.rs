@@ -1,7 +1,7 @@
 //! The actions of the view, and their keys.
 
 use ratatui::crossterm::event::KeyCode;
-use splimo_core::command::SessionCommand;
+use splimo_show::command::SessionCommand;
 
 use crate::ui_action::ui_actions;
 use crate::view::{self, KeyBinding, bind};

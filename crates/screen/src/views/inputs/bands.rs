@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Band, Binding, Show};
+use splimo_document::edit::Edit;
+use splimo_show::{Band, Binding, Show};
 
 use super::choice::{does_words, last_of};
 use crate::kit::float::float;
@@ -307,7 +307,7 @@ fn with_channel(binding: &Binding, form: &Form) -> Result<Binding, String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use splimo_core::show::{Input, InputKind, Look};
+    use splimo_show::{Input, InputKind, Look};
 
     fn show() -> Show {
         let mut show = Show::empty("Bands");

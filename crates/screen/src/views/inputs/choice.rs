@@ -1,7 +1,7 @@
 //! A choice by value: bands of one channel, each of which picks a look, made from chosen looks.
 
-use splimo_core::input::EventAddress;
-use splimo_core::show::{Band, Binding, Show};
+use splimo_show::event::EventAddress;
+use splimo_show::{Band, Binding, Show};
 
 use crate::kit::form::{Field, Form};
 

@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::show::{Binding, Show};
 use splimo_link::inputs::{EventLine, InputState, InputStatus};
+use splimo_show::{Binding, Show};
 
 use super::InputsView;
 use super::bands::value_of;
@@ -262,7 +262,7 @@ fn labelled(binding: &Binding, show: &Show) -> Option<String> {
 
 /// The manner of a binding in a few words.
 fn manner(binding: &Binding) -> String {
-    use splimo_core::show::{Answer, Response};
+    use splimo_show::{Answer, Response};
     let mut words: Vec<String> = Vec::new();
     if let Some(when) = binding.when {
         words.push(when.to_string());

@@ -3,13 +3,13 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::input::{BUILT_IN, RemoteLayout};
-use splimo_core::show::{
+use splimo_document::edit::Edit;
+use splimo_link::inputs::InputsStatus;
+use splimo_show::{
     AddressBlock, Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Program, Remote, Response,
     Show, ValueOut,
 };
-use splimo_link::inputs::InputsStatus;
+use splimo_show::{BUILT_IN, RemoteLayout};
 
 use super::choice;
 use crate::kit::float::float;
@@ -110,7 +110,7 @@ impl OpenForm {
         let known = place.and_then(|place| show.bindings.get(place)).cloned();
         let binding = known.unwrap_or_else(|| {
             let source = show.inputs.first().map_or("music", |input| input.name.as_str());
-            Binding::new(source, splimo_core::input::EventAddress::Bar, "")
+            Binding::new(source, splimo_show::event::EventAddress::Bar, "")
         });
         Self::of_binding(place, &binding, show, status)
     }

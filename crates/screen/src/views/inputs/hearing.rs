@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::music::{Hearing, PITCH_NAMES, Section};
-use splimo_core::tempo::TRUSTED;
+use splimo_time::music::{Hearing, PITCH_NAMES, Section};
+use splimo_time::tempo::TRUSTED;
 
 use crate::kit::bars::{EIGHTHS, bar};
 use crate::kit::beams;

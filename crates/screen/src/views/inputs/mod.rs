@@ -15,11 +15,12 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
-use splimo_core::command::{Command, DocumentCommand, SessionCommand};
-use splimo_core::edit::Edit;
-use splimo_core::show::Show;
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
 use splimo_link::inputs::InputsStatus;
 use splimo_link::subscription::Subscription;
+use splimo_show::Show;
+use splimo_show::command::SessionCommand;
 
 use action::{Ask, InputsAction, KEYS};
 use bands::OpenBands;

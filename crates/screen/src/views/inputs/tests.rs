@@ -1,9 +1,10 @@
 //! The page of inputs, as text, and its keys.
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
-use splimo_core::command::{Command, DocumentCommand, SessionCommand};
-use splimo_core::edit::Edit;
-use splimo_core::show::{Answer, Binding, Input, InputKind, Look, Program, Show};
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
+use splimo_show::command::SessionCommand;
+use splimo_show::{Answer, Binding, Input, InputKind, Look, Program, Show};
 
 use super::*;
 
@@ -135,7 +136,7 @@ fn a_value_that_leaves_is_added_changed_and_taken_out() {
         panic!("{asked:?}")
     };
     assert_eq!((values[0].what.to_string(), values[0].to.to_string()), ("control 3".to_owned(), "dmx 9.5".to_owned()));
-    assert_eq!(values[0].range, splimo_core::show::OutRange::Word);
+    assert_eq!(values[0].range, splimo_show::OutRange::Word);
     // What cannot be says so.
     let mut keys = vec![KeyCode::Char('a')];
     keys.extend(typed("moon"));

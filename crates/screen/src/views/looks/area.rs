@@ -4,11 +4,12 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
-use splimo_core::edit::Edit;
-use splimo_core::engine::Snapshot;
-use splimo_core::making::{AREAS, area_named, name_of_area};
-use splimo_core::reference::{self, ReferenceKind};
-use splimo_core::show::{Area, Layer, Look, Region, Show};
+use splimo_document::edit::Edit;
+use splimo_document::making::{AREAS, area_named, name_of_area};
+use splimo_document::reference;
+use splimo_engine::Snapshot;
+use splimo_show::reference::ReferenceKind;
+use splimo_show::{Area, Layer, Look, Region, Show};
 
 use super::action::Ask;
 use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};

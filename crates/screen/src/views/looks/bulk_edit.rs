@@ -5,11 +5,11 @@ use std::collections::BTreeSet;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::colour_words;
-use splimo_core::effect::ParamKind;
-use splimo_core::engine::Snapshot;
-use splimo_core::making::{AREAS, LayerChange, area_named, change_all};
-use splimo_core::show::{Blend, Look, Param, Repeat, Span};
+use splimo_base::colour_words;
+use splimo_document::making::{AREAS, LayerChange, area_named, change_all};
+use splimo_engine::Snapshot;
+use splimo_light::effect::ParamKind;
+use splimo_show::{Blend, Look, Param, Repeat, Span};
 
 use super::panel::{BulkChange, FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::spec_of;

@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::effect::{EFFECTS, EffectSpec, Holds, ParamKind};
-use splimo_core::engine::Snapshot;
-use splimo_core::making;
-use splimo_core::show::{Layer, Look, Param};
+use splimo_document::making;
+use splimo_engine::Snapshot;
+use splimo_light::effect::{EFFECTS, EffectSpec, Holds, ParamKind};
+use splimo_show::{Layer, Look, Param};
 
 use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows;

@@ -5,13 +5,13 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::colour::{Hex, to_screen};
-use splimo_core::colour_words;
-use splimo_core::edit::Edit;
-use splimo_core::engine::Snapshot;
-use splimo_core::palette;
-use splimo_core::ramp::{Mixing, Ramp, Stop};
-use splimo_core::show::{Look, Param, Swatch};
+use splimo_base::colour::{Hex, to_screen};
+use splimo_base::colour_words;
+use splimo_base::ramp::{Mixing, Ramp, Stop};
+use splimo_document::edit::Edit;
+use splimo_engine::Snapshot;
+use splimo_show::palette;
+use splimo_show::{Look, Param, Swatch};
 
 use super::action::Ask;
 use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
@@ -197,7 +197,7 @@ impl Colours {
             let Some(layer) = look.layers.get_mut(index) else { continue };
             let takes = super::rows::spec_of(layer).and_then(|spec| spec.params.iter().find(|p| p.name == name));
             if let Some(spec) = takes {
-                splimo_core::making::set_value(layer, spec, Param::List(self.texts.clone()));
+                splimo_document::making::set_value(layer, spec, Param::List(self.texts.clone()));
             }
         }
         look

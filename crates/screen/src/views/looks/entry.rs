@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::effect::ParamKind;
-use splimo_core::engine::Snapshot;
-use splimo_core::music::Section;
-use splimo_core::show::{Layer, Look, Param, Tint};
+use splimo_engine::Snapshot;
+use splimo_light::effect::ParamKind;
+use splimo_show::{Layer, Look, Param, Tint};
+use splimo_time::music::Section;
 
 use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::Row;

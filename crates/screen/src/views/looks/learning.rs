@@ -1,8 +1,8 @@
 //! The target that the next moved control is bound to: the chosen look, or the chosen line of a layer by way of a control of the
 //! show.
 
-use splimo_core::edit::Edit;
-use splimo_core::making;
+use splimo_document::edit::Edit;
+use splimo_document::making;
 
 use super::rows::Row;
 use super::state::{LooksView, Pane};

@@ -3,12 +3,12 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::colour::to_screen;
-use splimo_core::effect::ParamKind;
-use splimo_core::making;
-use splimo_core::palette;
-use splimo_core::ramp::{Mixing, Ramp};
-use splimo_core::show::{Layer, Modulator, ModulatorSource, Param, Show};
+use splimo_base::colour::to_screen;
+use splimo_base::ramp::{Mixing, Ramp};
+use splimo_document::making;
+use splimo_light::effect::ParamKind;
+use splimo_show::palette;
+use splimo_show::{Layer, Modulator, ModulatorSource, Param, Show};
 
 use super::rows::{Row, plain, rows_of};
 use super::state::{LooksView, Pane};

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::show::{Layer, Look};
+use splimo_show::{Layer, Look};
 
 use super::rows::plain;
 use super::state::{LooksView, Pane};

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
+use splimo_engine::Snapshot;
 
 use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::pen::Pen;

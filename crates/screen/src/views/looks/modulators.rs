@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
-use splimo_core::formula::{FUNCTIONS, NAMES};
-use splimo_core::modulate::{self, Target};
-use splimo_core::show::{CountEvent, Layer, Look, Modulator, ModulatorFields, ModulatorKind};
+use splimo_base::formula::{FUNCTIONS, NAMES};
+use splimo_engine::Snapshot;
+use splimo_light::modulate::{self, Target};
+use splimo_show::{CountEvent, Layer, Look, Modulator, ModulatorFields, ModulatorKind};
 
 use super::panel::{FORM_HINTS, LookPanel, PanelContext, PanelReply, PanelRequest};
 use super::rows::{nudged_rate, plain, spec_of};

@@ -5,9 +5,9 @@ use std::sync::Arc;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Layer, Look, Show};
+use splimo_engine::Snapshot;
+use splimo_light::rig::Rig;
+use splimo_show::{Layer, Look, Show};
 
 use super::action::Ask;
 use crate::kit::theme::Theme;
@@ -66,7 +66,7 @@ pub(super) enum PanelRequest {
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum BulkChange {
     Target(Vec<String>),
-    Change(splimo_core::making::LayerChange),
+    Change(splimo_document::making::LayerChange),
 }
 
 /// The reply of a panel to a key.

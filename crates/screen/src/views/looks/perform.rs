@@ -2,11 +2,12 @@
 
 use std::time::Instant;
 
-use splimo_core::command::{DocumentCommand, EngineCommand, LayerPlace, SessionCommand};
-use splimo_core::edit::Edit;
-use splimo_core::effect::{ParamKind, ParamSpec};
-use splimo_core::making::{self, Property};
-use splimo_core::show::{Bank, Layer, Look, Param};
+use splimo_document::DocumentCommand;
+use splimo_document::edit::Edit;
+use splimo_document::making::{self, Property};
+use splimo_light::effect::{ParamKind, ParamSpec};
+use splimo_show::command::{EngineCommand, LayerPlace, SessionCommand};
+use splimo_show::{Bank, Layer, Look, Param};
 
 use super::action::Ask;
 use super::area::AreaPanel;

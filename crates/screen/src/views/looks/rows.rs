@@ -1,11 +1,11 @@
 //! The lines of a layer: everything about it, each edited in place.
 
-use splimo_core::colour_words;
-use splimo_core::effect::{self, EffectSpec, ParamKind, ParamSpec};
-use splimo_core::making::{self, name_of_area};
-use splimo_core::modulate;
-use splimo_core::rate::{LADDER, Rate};
-use splimo_core::show::{Area, Blend, Layer, Modulator, Param, Repeat, Span};
+use splimo_base::colour_words;
+use splimo_document::making::{self, name_of_area};
+use splimo_light::effect::{self, EffectSpec, ParamKind, ParamSpec};
+use splimo_light::modulate;
+use splimo_show::{Area, Blend, Layer, Modulator, Param, Repeat, Span};
+use splimo_time::rate::{LADDER, Rate};
 
 /// A line.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

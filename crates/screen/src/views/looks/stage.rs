@@ -4,11 +4,11 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 
 use ratatui::layout::{Position, Rect};
-use splimo_core::engine::Snapshot;
-use splimo_core::miniature::Preview;
-use splimo_core::rate::Step;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Look, Show};
+use splimo_engine::Snapshot;
+use splimo_engine::miniature::Preview;
+use splimo_light::rig::Rig;
+use splimo_show::{Look, Show};
+use splimo_time::rate::Step;
 
 use crate::kit::gallery::moment_of;
 use crate::kit::stage_map::StageMap;

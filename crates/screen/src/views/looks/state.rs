@@ -4,11 +4,11 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 use std::time::Instant;
 
-use splimo_core::edit::followed;
-use splimo_core::engine::Snapshot;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Layer, Look, Show};
+use splimo_engine::Snapshot;
+use splimo_light::rig::Rig;
 use splimo_link::document::DraftState;
+use splimo_show::followed;
+use splimo_show::{Layer, Look, Show};
 
 use super::panel::{LookPanel, PanelContext};
 use super::rows::{self, Row};

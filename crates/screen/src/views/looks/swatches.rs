@@ -3,15 +3,16 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::colour::to_screen;
-use splimo_core::edit::Edit;
-use splimo_core::effect::ParamKind;
-use splimo_core::engine::Snapshot;
-use splimo_core::making;
-use splimo_core::palette;
-use splimo_core::ramp::{Mixing, Ramp};
-use splimo_core::reference;
-use splimo_core::show::Param;
+use splimo_base::colour::to_screen;
+use splimo_base::ramp::{Mixing, Ramp};
+use splimo_document::edit::Edit;
+use splimo_document::making;
+use splimo_document::reference;
+use splimo_engine::Snapshot;
+use splimo_light::effect::ParamKind;
+use splimo_show::Param;
+use splimo_show::palette;
+use splimo_show::reference::ReferenceKind;
 
 use super::action::Ask;
 use super::colours::{Colours, Whose};
@@ -125,7 +126,7 @@ impl LookPanel for Swatches {
             return;
         }
         self.at = self.at.min(entries.len() - 1);
-        let uses = reference::uses(context.show, reference::ReferenceKind::Swatch, &entries[self.at].name);
+        let uses = reference::uses(context.show, ReferenceKind::Swatch, &entries[self.at].name);
         let below = (uses.len() as u16 + 2).min(area.height / 3).max(2);
         let rows = usize::from(area.height.saturating_sub(below + 1).max(1));
         self.first = self.first.min(self.at).max((self.at + 1).saturating_sub(rows));
@@ -144,7 +145,7 @@ impl LookPanel for Swatches {
                     cell.set_symbol(" ").set_bg(theme.colour(to_screen([r * a, g * a, b * a])));
                 }
             }
-            let count = reference::uses(context.show, reference::ReferenceKind::Swatch, &swatch.name).len();
+            let count = reference::uses(context.show, ReferenceKind::Swatch, &swatch.name).len();
             let words = if count == 0 { "not used".to_owned() } else { format!("used {count} times") };
             let mut pen =
                 Pen::new(Rect { x: start + 17, width: area.right().saturating_sub(start + 17), ..row }, buffer);

@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::engine::Snapshot;
-use splimo_core::show::Show;
+use splimo_engine::Snapshot;
+use splimo_show::Show;
 
 use super::panel::{BulkChange, LookPanel, PanelContext, PanelReply, PanelRequest};
 use crate::kit::pen::Pen;
@@ -59,7 +59,7 @@ impl Target {
     }
 }
 
-fn retargeted(look: &splimo_core::show::Look, _: &[usize], bulk_change: &BulkChange) -> splimo_core::show::Look {
+fn retargeted(look: &splimo_show::Look, _: &[usize], bulk_change: &BulkChange) -> splimo_show::Look {
     let mut look = look.clone();
     if let BulkChange::Target(target) = bulk_change {
         look.layers.iter_mut().for_each(|layer| layer.target.clone_from(target));

@@ -1,7 +1,8 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::command::{Command, EngineCommand};
-use splimo_core::making;
-use splimo_core::show::{Area, Blend, ModulatorKind, Param, Repeat, Show, Span};
+use splimo_document::Command;
+use splimo_document::making;
+use splimo_show::command::EngineCommand;
+use splimo_show::{Area, Blend, ModulatorKind, Param, Repeat, Show, Span};
 
 use crate::tests::Scene;
 

@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::engine::Snapshot;
-use splimo_core::making::variation;
-use splimo_core::show::Look;
+use splimo_document::edit::Edit;
+use splimo_document::making::variation;
+use splimo_engine::Snapshot;
+use splimo_show::Look;
 
 use super::action::Ask;
 use super::panel::{LookPanel, PanelContext, PanelReply, PanelRequest};

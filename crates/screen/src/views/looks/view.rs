@@ -5,8 +5,8 @@ use std::time::Instant;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
-use splimo_core::command::EngineCommand;
 use splimo_link::subscription::Subscription;
+use splimo_show::command::EngineCommand;
 
 use super::action::{Ask, KEYS, LooksAction};
 use super::chooser::Chooser;

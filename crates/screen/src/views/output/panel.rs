@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::{Position, Rect};
-use splimo_core::edit::Edit;
-use splimo_core::show::{Route, Show, TransportKind};
+use splimo_document::edit::Edit;
+use splimo_show::{Route, Show, TransportKind};
 
 use super::action::Ask;
 use super::doors;

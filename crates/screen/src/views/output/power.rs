@@ -3,9 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::command::EngineCommand;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Show, Supply};
+use splimo_document::edit::Edit;
+use splimo_show::command::EngineCommand;
+use splimo_show::{Show, Supply};
 
 use super::action::Ask;
 use super::reply::PanelReply;

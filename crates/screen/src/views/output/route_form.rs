@@ -1,8 +1,6 @@
 //! The form of a route.
 
-use splimo_core::show::{
-    Destination, Pacing, Route, RouteFields, Show, TransportKind, Unchanged, UniverseRange, net_form,
-};
+use splimo_show::{Destination, Pacing, Route, RouteFields, Show, TransportKind, Unchanged, UniverseRange, net_form};
 
 use crate::kit::form::{Field, Form};
 use splimo_link::network::NetworkStatus;

@@ -4,7 +4,7 @@ use std::net::IpAddr;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::show::{Route, Transport, TransportKind, net_form};
+use splimo_show::{Route, Transport, TransportKind, net_form};
 
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
@@ -145,7 +145,7 @@ fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice
         return say("starting", false, fastest);
     }
     let wanted = route.fastest().min(context.show.settings.rate);
-    if route.unchanged == splimo_core::show::Unchanged::Repeat && fastest < wanted * 0.9 {
+    if route.unchanged == splimo_show::Unchanged::Repeat && fastest < wanted * 0.9 {
         return say("slow", true, fastest);
     }
     // A node that answers is the best sign that it arrives.

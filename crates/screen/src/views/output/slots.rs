@@ -2,9 +2,9 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
-use splimo_core::engine::{ChannelPart, SlotTrace};
-use splimo_core::rig::Rig;
-use splimo_core::show::{Curve, Function, Show, TransportKind, net_form};
+use splimo_engine::{ChannelPart, SlotTrace};
+use splimo_light::rig::Rig;
+use splimo_show::{Curve, Function, Show, TransportKind, net_form};
 use splimo_wire::Protocol;
 
 use super::route_form::number_in;

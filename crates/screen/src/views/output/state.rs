@@ -4,12 +4,13 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
-use splimo_core::edit::{Edit, followed};
-use splimo_core::patch::Occupancy;
-use splimo_core::show::{Destination, Destinations, Route, Show};
+use splimo_document::edit::Edit;
+use splimo_document::patch::Occupancy;
 use splimo_link::advice::{self, Advice};
 use splimo_link::network::NetworkStatus;
 use splimo_link::output::StreamStatus;
+use splimo_show::followed;
+use splimo_show::{Destination, Destinations, Route, Show};
 use splimo_wire::directory::Device;
 
 use super::action::Ask;

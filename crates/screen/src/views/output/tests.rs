@@ -1,9 +1,9 @@
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::command::DocumentCommand;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Destination, Show};
+use splimo_document::DocumentCommand;
+use splimo_document::edit::Edit;
 use splimo_link::network::{Flood, Received};
 use splimo_link::testing::{answer, streams};
+use splimo_show::{Destination, Show};
 use splimo_wire::Protocol;
 
 use crate::tests::Scene;

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use splimo_core::edit::Edit;
-use splimo_core::show::{Bank, PADS, Pad, Show};
+use splimo_document::edit::Edit;
+use splimo_show::{Bank, PADS, Pad, Show};
 
 use super::forms::pad_at;
 use crate::view::Hints;
@@ -116,7 +116,7 @@ mod tests {
         let mut show = Show::empty("Pads");
         show.banks = Bank::of_looks("One", ["A", "B", "C"].into_iter());
         show.banks.extend(Bank::of_looks("Two", ["D"].into_iter()));
-        show.looks = ["A", "B", "C", "D"].map(|name| splimo_core::show::Look::new(name, Vec::new())).to_vec();
+        show.looks = ["A", "B", "C", "D"].map(|name| splimo_show::Look::new(name, Vec::new())).to_vec();
         show
     }
 

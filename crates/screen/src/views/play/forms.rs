@@ -2,9 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use splimo_core::edit::Edit;
-use splimo_core::effect::CONTROLS;
-use splimo_core::show::{Bank, Blend, Pad, Rotation, Show, Tier};
+use splimo_document::edit::Edit;
+use splimo_show::CONTROLS;
+use splimo_show::{Bank, Blend, Pad, Rotation, Show, Tier};
 
 use super::manner;
 use crate::kit::form::{Field, Form};

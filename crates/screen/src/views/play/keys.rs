@@ -4,9 +4,9 @@ use std::time::{Duration, Instant};
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{EngineCommand, NamedLevel, SessionCommand};
-use splimo_core::edit::Edit;
-use splimo_core::show::{Bank, Boundary, Manner, PADS, Show};
+use splimo_document::edit::Edit;
+use splimo_show::command::{EngineCommand, NamedLevel, SessionCommand};
+use splimo_show::{Bank, Boundary, Manner, PADS, Show};
 
 use super::action::{Ask, PlayAction};
 use super::forms::OpenForm;

@@ -3,11 +3,12 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{ControlLevel, EngineCommand, NamedLevel};
-use splimo_core::edit::Edit;
-use splimo_core::engine::Snapshot;
-use splimo_core::making::free_control;
-use splimo_core::show::Show;
+use splimo_document::edit::Edit;
+use splimo_document::making::controls_in_use;
+use splimo_document::making::free_control;
+use splimo_engine::Snapshot;
+use splimo_show::Show;
+use splimo_show::command::{ControlLevel, EngineCommand, NamedLevel};
 
 use super::action::Ask;
 use super::forms::OpenForm;
@@ -63,7 +64,7 @@ impl OpenList {
         match self.kind {
             Kind::Banks => show.banks.len(),
             Kind::Tiers => show.stack().len(),
-            Kind::Masters => 2 + show.groups.len() + show.controls_in_use().len(),
+            Kind::Masters => 2 + show.groups.len() + controls_in_use(show).len(),
         }
     }
 
@@ -188,7 +189,7 @@ impl OpenList {
     /// The control that is chosen, if one is.
     fn control(&self, show: &Show) -> Option<u8> {
         let place = self.list.chosen.checked_sub(2 + show.groups.len())?;
-        show.controls_in_use().get(place).copied().filter(|_| self.kind == Kind::Masters)
+        controls_in_use(show).get(place).copied().filter(|_| self.kind == Kind::Masters)
     }
 
     /// Turns the chosen master.
@@ -282,7 +283,7 @@ impl OpenList {
                     pen.put(&words, style);
                 }
                 place if place >= 2 + show.groups.len() => {
-                    let controls = show.controls_in_use();
+                    let controls = controls_in_use(show);
                     let Some(number) = controls.get(place - 2 - show.groups.len()) else { return };
                     let now = snapshot.controls.get(usize::from(*number) - 1).copied().unwrap_or(0.0);
                     level(&shortened(&show.control_words(u32::from(*number)), 23), now);

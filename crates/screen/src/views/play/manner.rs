@@ -1,6 +1,6 @@
 //! The fields of a manner: how a pad, or all pads of a bank, play.
 
-use splimo_core::show::{Boundary, Manner, PadMode, Show};
+use splimo_show::{Boundary, Manner, PadMode, Show};
 
 use crate::kit::form::{Field, Form};
 

@@ -16,10 +16,10 @@ use std::time::Instant;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::{RotationState, Snapshot};
-use splimo_core::show::Show;
+use splimo_engine::{RotationState, Snapshot};
 use splimo_link::subscription::Subscription;
+use splimo_show::Show;
+use splimo_show::command::EngineCommand;
 
 use action::{Ask, KEYS, PlayAction};
 use editing::PadEditing;

@@ -5,10 +5,10 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::{Armed, TierState};
-use splimo_core::rig::Rig;
-use splimo_core::show::{Bank, Boundary, Look, PADS, Pad, PadMode};
+use splimo_engine::{Armed, TierState};
+use splimo_light::rig::Rig;
+use splimo_show::command::EngineCommand;
+use splimo_show::{Bank, Boundary, Look, PADS, Pad, PadMode};
 
 use super::action::{Ask, PlayAction};
 use crate::keyboard::Layout;

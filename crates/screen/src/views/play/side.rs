@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::command::{EngineCommand, Origin};
-use splimo_core::engine::{Armed, RotationState, TierState};
+use splimo_engine::{Armed, RotationState, TierState};
+use splimo_show::command::{EngineCommand, Origin};
 
 use super::action::{Ask, PlayAction};
 use super::pads::key_of;
@@ -178,7 +178,7 @@ impl Side<'_, '_> {
         match (state.look, state.pad) {
             (None, _) => String::new(),
             (Some(_), Some(pad)) => {
-                format!("pad {}", key_of((pad - 1) % splimo_core::show::PADS + 1, self.context.layout))
+                format!("pad {}", key_of((pad - 1) % splimo_show::PADS + 1, self.context.layout))
             }
             (Some(_), None) => match state.by {
                 Origin::Rotation => "turns",
@@ -207,7 +207,7 @@ impl Side<'_, '_> {
         pen.put(&format!("{:<7}", armed.boundary.name()), theme.text());
         pen.put(&format!("{left:5.1}"), theme.armed());
         let who = match (armed.wish.pad, armed.wish.by) {
-            (Some(pad), _) => format!("  {}", key_of((pad - 1) % splimo_core::show::PADS + 1, self.context.layout)),
+            (Some(pad), _) => format!("  {}", key_of((pad - 1) % splimo_show::PADS + 1, self.context.layout)),
             (None, Origin::Rotation) => " turns".to_owned(),
             (None, _) => String::new(),
         };
@@ -263,7 +263,7 @@ impl Side<'_, '_> {
         pen.put(&format!(" {:5.1} ", hearing.tempo_bpm), theme.text());
         let sure = match hearing.confidence {
             c if c >= 0.75 => "sure",
-            c if c >= splimo_core::tempo::TRUSTED => "fairly sure",
+            c if c >= splimo_time::tempo::TRUSTED => "fairly sure",
             _ => "unsure",
         };
         pen.put(sure, theme.dim());
@@ -335,5 +335,5 @@ pub(super) fn level_at(bar: Rect, column: u16) -> f32 {
 
 /// The command for the level of a tier that is named.
 pub(super) fn level_of(name: &str, percent: f32) -> EngineCommand {
-    EngineCommand::TierLevel(splimo_core::command::NamedLevel { name: name.to_owned(), percent })
+    EngineCommand::TierLevel(splimo_show::command::NamedLevel { name: name.to_owned(), percent })
 }

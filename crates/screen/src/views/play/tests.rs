@@ -1,8 +1,9 @@
 use ratatui::crossterm::event::{
     KeyCode, KeyEvent, KeyEventKind, KeyModifiers, MouseButton, MouseEvent, MouseEventKind,
 };
-use splimo_core::command::{Command, ControlLevel, EngineCommand, NamedLevel};
-use splimo_core::show::{Blend, Boundary, PadMode, Show};
+use splimo_document::Command;
+use splimo_show::command::{ControlLevel, EngineCommand, NamedLevel};
+use splimo_show::{Blend, Boundary, PadMode, Show};
 
 use crate::tests::Scene;
 

@@ -1,8 +1,8 @@
 //! Adding fixtures: from what they are to where they lie and which addresses they get, live on the canvas.
 
-use splimo_core::edit::{Batch, Edit, Rows};
-use splimo_core::patch::{Occupancy, Packing, Plan};
-use splimo_core::show::{Address, Corner, Run, Shape, Show, Wiring};
+use splimo_document::edit::{Batch, Edit, Rows};
+use splimo_document::patch::{Occupancy, Packing, Plan};
+use splimo_show::{Address, Corner, Run, Shape, Show, Wiring};
 
 use super::fields::{corner, profile_names, run, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
 use super::patching::{hint_address, packing_fields, packing_of, show_packing_fields};

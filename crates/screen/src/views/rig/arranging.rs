@@ -1,8 +1,8 @@
 //! Moving, turning, mirroring and scaling what is chosen, live, as one step.
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use splimo_core::edit::{Arrangement, Axis, Edit, Refused, Side, bounds};
-use splimo_core::show::{Fixture, Show};
+use splimo_document::edit::{Arrangement, Axis, Edit, Refused, Side, bounds};
+use splimo_show::{Fixture, Show};
 
 use crate::kit::text_field::TextField;
 
@@ -184,7 +184,7 @@ impl Arranging {
 mod tests {
     use super::*;
     use ratatui::crossterm::event::KeyEvent;
-    use splimo_core::show::file;
+    use splimo_document::file;
 
     fn arranging() -> Arranging {
         let text = "version = 1\nname = \"Two\"\n[[fixtures]]\nname = \"A\"\nprofile = \"rgb\"\nshape = { line = { cells = 9 } }\nx = 10.0\ny = 8.0\n[[fixtures]]\nname = \"B\"\nprofile = \"rgb\"\nshape = { line = { cells = 9 } }\nx = 30.0\ny = 12.0\n";

@@ -1,7 +1,7 @@
 //! The camera: the part of the canvas that is seen, and its size. Lengths on the screen are in dots: half a character cell high, one wide.
 
 use ratatui::layout::Rect;
-use splimo_core::edit::Bounds;
+use splimo_document::edit::Bounds;
 
 /// The things that the camera keeps in sight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]

@@ -2,9 +2,9 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::edit::Bounds;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Show, Tint};
+use splimo_document::edit::Bounds;
+use splimo_light::rig::Rig;
+use splimo_show::{Show, Tint};
 
 use super::camera::Camera;
 use crate::kit::stage_map::{paint, shown};

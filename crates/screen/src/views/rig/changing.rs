@@ -1,7 +1,7 @@
 //! The form of one fixture or of several: what is changed is changed on all of them.
 
-use splimo_core::edit::Edit;
-use splimo_core::show::{Fixture, Show, Wiring};
+use splimo_document::edit::Edit;
+use splimo_show::{Fixture, Show, Wiring};
 
 use super::fields::{profile_names, shape_fields, shape_of, show_shape_fields, wiring_fields, wiring_of};
 use super::patching::hint_address;

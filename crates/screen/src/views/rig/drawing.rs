@@ -4,10 +4,10 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::edit::{Bounds, bounds};
-use splimo_core::engine::Walked;
-use splimo_core::rig::runs;
-use splimo_core::show::Show;
+use splimo_document::edit::{Bounds, bounds};
+use splimo_engine::Walked;
+use splimo_light::rig::runs;
+use splimo_show::Show;
 
 use super::action::{Ask, RigAction};
 use super::camera::Fit;
@@ -195,7 +195,7 @@ impl RigView {
             Some(problem) => {
                 let count =
                     if problems.len() == 1 { "1 problem".to_owned() } else { format!("{} problems", problems.len()) };
-                let grave = problem.severity > splimo_core::check::Severity::Warning;
+                let grave = problem.severity > splimo_show::Severity::Warning;
                 pen.put(&format!("{count}  "), if grave { theme.filled() } else { theme.text() });
                 pen.put(&format!("  {problem}"), if grave { theme.bright() } else { theme.dim() });
             }

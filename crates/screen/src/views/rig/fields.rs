@@ -2,8 +2,8 @@
 
 use std::path::Path;
 
-use splimo_core::patch::csv;
-use splimo_core::show::{Corner, Numbers, Run, Shape, Show, Wiring, numbers_of};
+use splimo_document::patch::csv;
+use splimo_show::{Corner, Numbers, Run, Shape, Show, Wiring, numbers_of};
 
 use crate::kit::form::{Field, Form};
 
@@ -11,9 +11,7 @@ use crate::kit::form::{Field, Form};
 pub(super) fn profile_names(show: &Show) -> Vec<String> {
     let mut names: Vec<String> = show.profiles.iter().map(|p| p.name.clone()).collect();
     names.extend(
-        splimo_core::show::Profile::built_in_names()
-            .into_iter()
-            .filter(|name| show.profiles.iter().all(|p| p.name != *name)),
+        splimo_show::Profile::built_in_names().into_iter().filter(|name| show.profiles.iter().all(|p| p.name != *name)),
     );
     names
 }
@@ -26,7 +24,7 @@ pub(super) fn shape_fields(shape: &Shape) -> Vec<Field> {
         Shape::Cone { degrees, width, unrolled, .. } => (*degrees, *width, *unrolled),
         _ => (180.0, 10.0, false),
     };
-    let most = f64::from(splimo_core::show::MOST_CELLS);
+    let most = f64::from(splimo_show::MOST_CELLS);
     let size = |id, label, value: u32| Field::number(id, label, f64::from(value), 1.0, most, 1.0);
     let cone = matches!(shape, Shape::Cone { .. });
     vec![

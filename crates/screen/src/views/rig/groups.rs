@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::edit::{Edit, Pick};
-use splimo_core::show::{Group, Show, Tint};
+use splimo_document::edit::{Edit, Pick};
+use splimo_show::{Group, Show, Tint};
 
 use crate::kit::form::{Field, Form, Reply};
 use crate::kit::pen::Pen;

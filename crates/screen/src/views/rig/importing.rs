@@ -5,9 +5,9 @@ use std::path::PathBuf;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::patch::csv::{self, Parsed};
-use splimo_core::show::Show;
+use splimo_document::edit::Edit;
+use splimo_document::patch::csv::{self, Parsed};
+use splimo_show::Show;
 
 use super::fields;
 use crate::kit::pen::Pen;

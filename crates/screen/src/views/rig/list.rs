@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use ratatui::style::Style;
-use splimo_core::rig::lay;
-use splimo_core::show::{Fixture, Shape, Show, Tint};
+use splimo_light::rig::lay;
+use splimo_show::{Fixture, Shape, Show, Tint};
 
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;

@@ -2,10 +2,10 @@
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
-use splimo_core::command::{Command, DocumentCommand};
-use splimo_core::edit::Edit;
-use splimo_core::engine::LightTest;
-use splimo_core::show::{Show, Step};
+use splimo_document::edit::Edit;
+use splimo_document::{Command, DocumentCommand};
+use splimo_show::LightTest;
+use splimo_show::{Show, Step};
 
 use super::action::{Ask, RigAction};
 use super::arranging::Arranging;

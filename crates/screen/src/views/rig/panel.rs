@@ -4,11 +4,11 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::edit::off_canvas;
-use splimo_core::engine::Walked;
-use splimo_core::rig::Rig;
-use splimo_core::show::{Canvas, Show};
+use splimo_document::edit::Edit;
+use splimo_document::edit::off_canvas;
+use splimo_engine::Walked;
+use splimo_light::rig::Rig;
+use splimo_show::{Canvas, Show};
 
 use super::action::Ask;
 use super::arranging::Arranging;
@@ -261,7 +261,7 @@ fn problems(edited: &EditedShow, at: &mut usize, theme: Theme, area: Rect, buffe
     for (index, problem) in edited.problems.iter().enumerate().skip(first) {
         let chosen = index == *at;
         let word = match problem.severity {
-            splimo_core::check::Severity::Warning => "warning",
+            splimo_show::Severity::Warning => "warning",
             _ => "error",
         };
         let mut lines = vec![(format!("{word}: {problem}"), if chosen { theme.bright() } else { theme.text() })];

@@ -1,8 +1,8 @@
 //! The fields by which fixtures get addresses.
 
-use splimo_core::edit::Edit;
-use splimo_core::patch::{Occupancy, Packing, Plan};
-use splimo_core::show::{Address, Show};
+use splimo_document::edit::Edit;
+use splimo_document::patch::{Occupancy, Packing, Plan};
+use splimo_show::{Address, Show};
 
 use crate::kit::form::{Field, Form};
 

@@ -2,7 +2,7 @@
 
 use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
-use splimo_core::edit::{Arrangement, Edit};
+use splimo_document::edit::{Arrangement, Edit};
 
 use super::action::{Ask, RigAction};
 use super::camera::Fit;

@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Channel, Curve, Extraction, Function, Profile, Show, Swivel};
+use splimo_document::edit::Edit;
+use splimo_show::{Channel, Curve, Extraction, Function, Profile, Show, Swivel};
 
 use super::fields::profile_names;
 use super::groups::Asked;

@@ -3,11 +3,13 @@
 use std::sync::Arc;
 
 use ratatui::layout::Rect;
-use splimo_core::edit::{Bounds, Edit, followed};
-use splimo_core::engine::{LightTest, Walked};
-use splimo_core::patch::Occupancy;
-use splimo_core::rig::Rig;
-use splimo_core::show::Show;
+use splimo_document::edit::{Bounds, Edit};
+use splimo_document::patch::Occupancy;
+use splimo_engine::Walked;
+use splimo_light::rig::Rig;
+use splimo_show::LightTest;
+use splimo_show::Show;
+use splimo_show::followed;
 
 use super::action::Ask;
 use super::camera::{Camera, Fit};

@@ -3,8 +3,8 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
-use splimo_core::patch::Occupancy;
-use splimo_core::show::{Address, SLOTS, Show, Tint, TransportKind};
+use splimo_document::patch::Occupancy;
+use splimo_show::{Address, SLOTS, Show, Tint, TransportKind};
 
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;

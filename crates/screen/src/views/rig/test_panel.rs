@@ -3,10 +3,11 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::EngineCommand;
-use splimo_core::engine::{HeldSlot, LightTest, Walked};
-use splimo_core::rig::{Rig, lay};
-use splimo_core::show::Show;
+use splimo_engine::Walked;
+use splimo_light::rig::{Rig, lay};
+use splimo_show::Show;
+use splimo_show::command::EngineCommand;
+use splimo_show::{HeldSlot, LightTest};
 
 use super::action::Ask;
 use crate::kit::form::{Field, Form, Reply};

@@ -3,7 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, MouseEvent};
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
+use splimo_document::edit::Edit;
 use splimo_link::subscription::Subscription;
 
 use super::action::{Ask, KEYS, RigAction};

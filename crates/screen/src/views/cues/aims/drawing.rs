@@ -2,9 +2,9 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::{HeadState, Snapshot};
-use splimo_core::making::aims;
-use splimo_core::show::{Aim, Show};
+use splimo_document::making::aims;
+use splimo_engine::{HeadState, Snapshot};
+use splimo_show::{Aim, Show};
 
 use super::{AimPart, NO_HEAD, STEPS};
 use crate::kit::pen::Pen;

@@ -3,10 +3,10 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::engine::HeadState;
-use splimo_core::making::aims;
-use splimo_core::show::{Aim, Show};
+use splimo_document::edit::Edit;
+use splimo_document::making::aims;
+use splimo_engine::HeadState;
+use splimo_show::{Aim, Show};
 
 use super::super::forms::{Reply, answer};
 use crate::kit::float::float;

@@ -7,11 +7,11 @@ use std::collections::BTreeSet;
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::{Position, Rect};
-use splimo_core::command::{EngineCommand, NamedLevel};
-use splimo_core::edit::Edit;
-use splimo_core::engine::{HeadState, Snapshot};
-use splimo_core::making::aims;
-use splimo_core::show::{Aim, Show};
+use splimo_document::edit::Edit;
+use splimo_document::making::aims;
+use splimo_engine::{HeadState, Snapshot};
+use splimo_show::command::{EngineCommand, NamedLevel};
+use splimo_show::{Aim, Show};
 
 pub(super) use form::AimForm;
 

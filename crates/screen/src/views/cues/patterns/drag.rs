@@ -1,6 +1,6 @@
 //! A drag of the mouse over the lanes of a pattern, and the rows where these are.
 
-use splimo_core::show::Ticks;
+use splimo_show::Ticks;
 
 /// The thing that is dragged.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

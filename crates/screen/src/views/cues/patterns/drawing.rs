@@ -2,11 +2,11 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::colour::to_screen;
-use splimo_core::engine::Snapshot;
-use splimo_core::palette;
-use splimo_core::ramp::{Mixing, Ramp};
-use splimo_core::show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
+use splimo_base::colour::to_screen;
+use splimo_base::ramp::{Mixing, Ramp};
+use splimo_engine::Snapshot;
+use splimo_show::palette;
+use splimo_show::{Lane, LaneKind, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks};
 
 use super::drag::Rows;
 use super::{PatternPart, all};
@@ -195,7 +195,7 @@ impl PatternPart {
             }
         }
         // Where one event begins behind another, that is seen.
-        if kind == LaneKind::Level && columns.len() > 1 && event.shape == splimo_core::show::EventShape::On {
+        if kind == LaneKind::Level && columns.len() > 1 && event.shape == splimo_show::EventShape::On {
             buffer[(columns.start, y)].set_symbol("▌");
         }
     }

@@ -3,13 +3,13 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::edit::Edit;
-use splimo_core::making::patterns;
-use splimo_core::music::Section;
-use splimo_core::show::{
+use splimo_document::edit::Edit;
+use splimo_document::making::patterns;
+use splimo_show::{
     CueTier, EventShape, FASTEST_STROBE, Lane, LaneKind, Look, MOST_BARS, Note, Pattern, PatternEvent, Repeat, Show,
     Span, TICKS, Ticks,
 };
+use splimo_time::music::Section;
 
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
@@ -379,7 +379,7 @@ impl PatternForm {
                 let lower = text.to_lowercase();
                 let named = show.palette.iter().find(|swatch| swatch.name.to_lowercase().starts_with(&lower));
                 event.colour = match named.filter(|_| !text.is_empty() && !text.starts_with(['#', '{'])) {
-                    Some(swatch) => Some(splimo_core::palette::reference(&swatch.name)),
+                    Some(swatch) => Some(splimo_show::palette::reference(&swatch.name)),
                     None => Some(text),
                 };
                 event.fades = form.flag("fades");

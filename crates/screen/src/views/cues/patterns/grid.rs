@@ -1,7 +1,7 @@
 //! The part of a pattern that is in sight: some steps of its grid, each of some columns.
 
 use ratatui::layout::Rect;
-use splimo_core::show::{Pattern, Ticks};
+use splimo_show::{Pattern, Ticks};
 
 /// The most columns of a step.
 const WIDEST: u32 = 6;
@@ -28,7 +28,7 @@ impl Window {
         let span = self.span();
         if at.0 < self.from || at.0 + step > self.from + span {
             // By half a window, and onto a bar.
-            let bar = 4 * splimo_core::show::TICKS;
+            let bar = 4 * splimo_show::TICKS;
             self.from = at.0.saturating_sub(span / 2) / bar * bar;
         }
         self.from = self.from.min(length.saturating_sub(span).div_ceil(step) * step);

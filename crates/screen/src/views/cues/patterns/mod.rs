@@ -9,12 +9,10 @@ mod pointing;
 use std::collections::BTreeSet;
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use splimo_core::command::EngineCommand;
-use splimo_core::edit::Edit;
-use splimo_core::making::patterns::{self, Clipping};
-use splimo_core::show::{
-    Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks, Tier,
-};
+use splimo_document::edit::Edit;
+use splimo_document::making::patterns::{self, Clipping};
+use splimo_show::command::EngineCommand;
+use splimo_show::{Bank, Lane, LaneKind, Look, Note, PATTERN_BAR, Pattern, PatternEvent, Show, TICKS, Ticks, Tier};
 
 pub(super) use form::PatternForm;
 

@@ -1,8 +1,8 @@
 //! The mouse on a pattern: a click chooses, a drag moves an event, stretches it by its end, or chooses a time of some lanes.
 
 use ratatui::crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
-use splimo_core::making::patterns;
-use splimo_core::show::{PATTERN_BAR, Pattern, Show, TICKS, Ticks};
+use splimo_document::making::patterns;
+use splimo_show::{PATTERN_BAR, Pattern, Show, TICKS, Ticks};
 
 use super::drag::{Drag, Grip, Rows};
 use super::{PatternPart, Reply, changed};

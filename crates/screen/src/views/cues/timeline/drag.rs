@@ -1,6 +1,6 @@
 //! A clip that is dragged with the mouse.
 
-use splimo_core::show::Timeline;
+use splimo_show::Timeline;
 
 /// The part of a clip that is dragged.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,8 +2,8 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::engine::TimelineState;
-use splimo_core::show::{Clip, Follows, Show, TimeUnit, Timeline, bar_at};
+use splimo_engine::TimelineState;
+use splimo_show::{Clip, Follows, Show, TimeUnit, Timeline, bar_at};
 
 use super::{TimelinePart, ruler};
 use crate::kit::pen::Pen;

@@ -3,9 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
-use splimo_core::command::SessionCommand;
-use splimo_core::edit::Edit;
-use splimo_core::show::{Clip, CueTier, Follows, LONGEST_TIMELINE, Show, TimeUnit, Timeline};
+use splimo_document::edit::Edit;
+use splimo_show::command::SessionCommand;
+use splimo_show::{Clip, CueTier, Follows, LONGEST_TIMELINE, Show, TimeUnit, Timeline};
 
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};

@@ -9,10 +9,10 @@ mod window;
 
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
-use splimo_core::command::{EngineCommand, TimelinePlace};
-use splimo_core::edit::Edit;
-use splimo_core::engine::TimelineState;
-use splimo_core::show::{Clip, Show, Timeline};
+use splimo_document::edit::Edit;
+use splimo_engine::TimelineState;
+use splimo_show::command::{EngineCommand, TimelinePlace};
+use splimo_show::{Clip, Show, Timeline};
 
 pub(super) use form::TimelineForm;
 

@@ -2,7 +2,7 @@
 
 use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
-use splimo_core::show::Show;
+use splimo_show::Show;
 
 use super::drag::{Drag, Grip};
 use super::{NONE, Reply, TimelinePart};

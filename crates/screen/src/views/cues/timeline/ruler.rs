@@ -3,7 +3,7 @@
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_core::show::{Marks, TimeUnit, Timeline, bar_at};
+use splimo_show::{Marks, TimeUnit, Timeline, bar_at};
 
 use super::window::Window;
 use crate::kit::theme::Theme;
