@@ -132,7 +132,7 @@ fn cue_line(cue: &Cue) -> String {
     add("tempo", cue.tempo);
     add("speed", cue.speed);
     words.extend(cue.controls.iter().map(|one| format!("control {} at {}", one.control, one.percent)));
-    words.extend(cue.does.iter().cloned());
+    words.extend(cue.does.iter().map(|command| command.to_string()));
     words.extend((!cue.note.is_empty()).then(|| cue.note.clone()));
     words.join("   ")
 }

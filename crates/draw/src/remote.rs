@@ -1,5 +1,6 @@
 //! Splimo as a fixture, and choices by value, for whoever sits at the other side: which channel does what, value by value.
 
+use splimo_show::CommandTemplate;
 use splimo_show::{Binding, Input, InputKind, Remote, Show};
 use splimo_show::{RemoteLayout, RemoteRange, event::EventAddress};
 
@@ -85,11 +86,11 @@ fn choice_row(binding: &Binding, place: &str) -> Option<RemoteRow> {
 }
 
 /// The request of a band, for people who do not know the commands.
-fn in_words(does: &[String]) -> String {
+fn in_words(does: &[CommandTemplate]) -> String {
     let words = does.iter().map(|text| match (text.strip_prefix("fire-look "), text.strip_prefix("release-tier ")) {
         (Some(look), _) => look.to_owned(),
         (None, Some(tier)) => format!("{tier} fades out"),
-        (None, None) => text.clone(),
+        (None, None) => text.to_string(),
     });
     let all = words.collect::<Vec<String>>().join(", ");
     if all.is_empty() { "nothing".to_owned() } else { all }
@@ -198,7 +199,7 @@ mod tests {
         show.give_banks();
         let remote = Some(Remote { layout: RemoteLayout::Compact, first: 101 });
         show.inputs = vec![Input { remote, ..Input::new("desk", InputKind::Sacn, "7") }];
-        let band = |from, does: &[&str]| Band { from, does: does.iter().map(|&text| text.to_owned()).collect() };
+        let band = |from, does: &[&str]| Band { from, does: does.iter().map(|&text| text.into()).collect() };
         let bands = vec![band(0, &[]), band(1, &["fire-look Tide"])];
         let event = "slot 5".parse().expect("an event");
         show.bindings = vec![Binding { bands, ..Binding::new("desk", event, "") }];

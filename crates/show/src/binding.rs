@@ -2,13 +2,11 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::CommandTemplate;
 use crate::event::{Condition, EventAddress};
 
 /// The most bindings of a show.
 pub const MOST_BINDINGS: usize = 1024;
-
-/// The place of the value in the text of a command: `master {}`.
-pub const VALUE: &str = "{}";
 
 /// The way in which a binding answers to its event.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -163,7 +161,7 @@ pub struct Band {
     pub from: u16,
     /// The commands that it asks for.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
-    pub does: Vec<String>,
+    pub does: Vec<CommandTemplate>,
 }
 
 /// Which event asks for which commands, and how.
@@ -184,10 +182,10 @@ pub struct Binding {
     pub shifts: String,
     /// The commands that it asks for; `{}` is where the value stands.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
-    pub does: Vec<String>,
+    pub does: Vec<CommandTemplate>,
     /// The commands when what is held is let go, or at every second press.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub let_go: Vec<String>,
+    pub let_go: Vec<CommandTemplate>,
     /// The way in which it answers.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub answer: Answer,
@@ -224,7 +222,7 @@ impl Binding {
             when: None,
             layer: String::new(),
             shifts: String::new(),
-            does: if does.is_empty() { Vec::new() } else { vec![does.to_owned()] },
+            does: if does.is_empty() { Vec::new() } else { vec![does.into()] },
             let_go: Vec::new(),
             answer: Answer::Press,
             coding: Coding::default(),
@@ -237,8 +235,8 @@ impl Binding {
         }
     }
 
-    /// Everything that it may ask for, as text.
-    pub fn texts(&self) -> impl Iterator<Item = &String> {
+    /// Everything that it may ask for.
+    pub fn commands(&self) -> impl Iterator<Item = &CommandTemplate> {
         self.does.iter().chain(&self.let_go).chain(self.bands.iter().flat_map(|band| &band.does))
     }
 
@@ -248,7 +246,7 @@ impl Binding {
         match (self.bands.len(), self.does.as_slice()) {
             (0, []) if !self.shifts.is_empty() => format!("the layer {}", self.shifts),
             (0, []) => "nothing".to_owned(),
-            (0, [one]) => one.clone(),
+            (0, [one]) => one.to_string(),
             (0, [one, rest @ ..]) => format!("{one}, and {} more", rest.len()),
             (bands, _) => format!("one of {bands} by its value"),
         }

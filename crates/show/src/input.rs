@@ -4,9 +4,7 @@ use std::net::IpAddr;
 
 use serde::{Deserialize, Serialize};
 
-use super::AddressBlock;
-
-use crate::RemoteLayout;
+use super::{AddressBlock, CommandTemplate, RemoteLayout};
 
 /// The names of the inputs that every show has.
 pub const BUILT_IN: [&str; 3] = ["keys", "music", "time"];
@@ -96,7 +94,7 @@ pub struct Input {
     pub silent_after: f32,
     /// The commands that are carried out when it falls silent; without any, the fallback of the show has what it was in charge of.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub when_silent: Vec<String>,
+    pub when_silent: Vec<CommandTemplate>,
     /// The name of the controller model that says what its controls are called.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub controller: String,

@@ -14,6 +14,7 @@ mod channel;
 pub mod command;
 mod control;
 mod cue;
+mod cue_number;
 mod cue_text;
 mod curve;
 mod destination;
@@ -30,6 +31,7 @@ mod marks;
 mod modulator;
 mod pad;
 pub mod palette;
+mod part;
 mod pattern;
 mod place;
 mod plain;
@@ -60,10 +62,12 @@ pub use address::{Address, BadAddress, LAST_UNIVERSE, SLOTS, UniverseRange};
 pub use address_block::{AddressBlock, BadAddressBlock};
 pub use address_forms::Sent;
 pub use aim::{Aim, AimedHead, MOST_AIMS, Swivel};
-pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response, VALUE};
+pub use binding::{Answer, Band, Binding, Coding, MOST_BINDINGS, Response};
 pub use channel::{Channel, Function};
+pub use command::{CommandTemplate, VALUE};
 pub use control::{CONTROLS, NamedControl};
-pub use cue::{BadCue, Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, LONGEST, MOST_CUES, MOST_LISTS};
+pub use cue::{Cue, CueControl, CueList, CueTier, CueTime, GoesOn, LONGEST, MOST_CUES, MOST_LISTS};
+pub use cue_number::{BadCue, CueNumber};
 pub use curve::Curve;
 pub use destination::{BadDestination, Destination, Destinations};
 pub use field_names::FIELDS;
@@ -72,11 +76,12 @@ pub use follow::followed;
 pub use identify::{HeldSlot, LightTest};
 pub use input::{BUILT_IN, INPUT_PRIORITY, Input, InputKind, MOST_INPUTS, Remote};
 pub use look::{Area, Blend, Layer, Look, Param, Repeat, Span};
-pub use marks::{MOST_MARKS, Marks, PartMark, bar_at, time_of_bar};
+pub use marks::{LONGEST_TIMELINE, MOST_MARKS, Marks, PartMark, bar_at, time_of_bar};
 pub use modulator::{
     CountEvent, Counter, Cycle, MOST_STEPS, Modulator, ModulatorFields, ModulatorKind, ModulatorSource,
 };
 pub use pad::{Bank, MOST_BANKS, Manner, PADS, Pad, PadMode, Played};
+pub use part::Parts;
 pub use pattern::{
     EventShape, FASTEST_STROBE, Lane, LaneKind, MOST_BARS, MOST_LANE_EVENTS, MOST_LANES, Note, PATTERN_BAR, Pattern,
     PatternEvent, TICKS, Ticks,
@@ -97,7 +102,7 @@ pub use splimo_base::white::{BadWhitePoint, WhitePoint};
 pub use supply::{Power, Supply};
 pub use swatch::Swatch;
 pub use tier::{BASE, MOST_TIERS, Tier};
-pub use timeline::{Clip, Follows, LONGEST_TIMELINE, MOST_CLIPS, MOST_TIMELINES, TimeUnit, Timeline};
+pub use timeline::{Clip, Follows, MOST_CLIPS, MOST_TIMELINES, TimeUnit, Timeline};
 pub use tint::Tint;
 pub use unknown::Unknown;
 pub use value_out::{MOST_VALUES_OUT, OutRange, OutSource, OutTarget, ValueOut};
@@ -221,17 +226,10 @@ impl Show {
         }
     }
 
-    /// True if this and another show differ in nothing but looks, the palette and settings, so that their rigs are the same.
+    /// True if this and another show differ in nothing of which a rig is compiled.
     #[must_use]
     pub fn hangs_like(&self, other: &Self) -> bool {
-        self.fixtures == other.fixtures
-            && self.groups == other.groups
-            && self.profiles == other.profiles
-            && self.canvas == other.canvas
-            && self.routes == other.routes
-            && self.supplies == other.supplies
-            && self.values_out == other.values_out
-            && self.name == other.name
+        !Parts::changed(self, other).touch(Parts::HANGING)
     }
 
     /// The look of a name, and its place in the list.

@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+/// The longest timeline, in its unit.
+pub const LONGEST_TIMELINE: f32 = 86_400.0;
 /// The most marks of each kind.
 pub const MOST_MARKS: usize = 20_000;
 

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Boundary, Settings, Show};
+use super::{Boundary, CommandTemplate, Settings, Show};
 
 /// The pads of a bank: as many as there are keys in the four rows of letters and digits.
 pub const PADS: usize = 36;
@@ -36,7 +36,7 @@ pub struct Pad {
     pub look: Option<String>,
     /// The command that it gives, as `splimo do` takes it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub command: Option<String>,
+    pub command: Option<CommandTemplate>,
     /// The manner in which it plays, where that is not the bank's.
     #[serde(default, skip_serializing_if = "Manner::is_empty")]
     pub plays: Manner,

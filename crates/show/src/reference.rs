@@ -73,6 +73,31 @@ impl ReferenceKind {
     }
 }
 
+/// The fate of a name.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Fate<'n> {
+    /// It stays.
+    Keep,
+    /// It is another now.
+    Rename(&'n str),
+    /// What it names is gone.
+    Remove,
+}
+
+impl Fate<'_> {
+    /// Lets a name have its fate. Whether it stays.
+    pub fn befall(self, name: &mut String) -> bool {
+        match self {
+            Self::Keep => true,
+            Self::Rename(new) => {
+                new.clone_into(name);
+                true
+            }
+            Self::Remove => false,
+        }
+    }
+}
+
 /// The names of the controls.
 static CONTROL_NAMES: LazyLock<Vec<String>> =
     LazyLock::new(|| (1..=CONTROLS).map(|number| number.to_string()).collect());

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::event::{Condition, EventAddress};
-use crate::{Answer, Band, Binding, PADS, SLOTS, Show, VALUE};
+use crate::{Answer, Band, Binding, CommandTemplate, PADS, SLOTS, Show, VALUE};
 
 /// The values that one look takes: three are a per cent of a desk, so that each can be reached.
 const A_LOOK: u16 = 4;
@@ -101,7 +101,7 @@ impl RemoteLayout {
     #[must_use]
     pub fn bindings(self, source: &str, first: u16, show: &Show) -> Vec<Binding> {
         let slots = (first.max(1)..=SLOTS).zip(self.list(show));
-        let bound = slots.filter(|(_, channel)| !channel.binding.texts().count().eq(&0));
+        let bound = slots.filter(|(_, channel)| !channel.binding.commands().count().eq(&0));
         bound
             .map(|(slot, channel)| Binding {
                 source: source.to_owned(),
@@ -135,9 +135,14 @@ fn follows_above_rest(name: &str, does: &str, numbers: [f32; 2], unit: &str) -> 
 }
 
 fn bands(name: impl Into<String>, ranges: Vec<(RemoteRange, Vec<String>)>) -> RemoteChannel {
-    let bands = ranges.iter().map(|(range, does)| Band { from: u16::from(range.from), does: does.clone() }).collect();
+    let bands =
+        ranges.iter().map(|(range, does)| Band { from: u16::from(range.from), does: templates(does) }).collect();
     let binding = Binding { bands, hysteresis: 1, ..blank("") };
     channel(name, ranges.into_iter().map(|(range, _)| range).collect(), binding)
+}
+
+fn templates(texts: &[String]) -> Vec<CommandTemplate> {
+    texts.iter().map(|text| text.as_str().into()).collect()
 }
 
 fn blank(does: &str) -> Binding {

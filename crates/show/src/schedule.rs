@@ -6,6 +6,8 @@ use std::str::FromStr;
 use chrono::{NaiveDate, Weekday};
 use serde::{Deserialize, Serialize};
 
+use super::CommandTemplate;
+
 /// The most events of a schedule.
 pub const MOST_EVENTS: usize = 256;
 
@@ -218,7 +220,7 @@ pub struct ScheduledEvent {
     pub to: Option<NaiveDate>,
     /// The commands that it gives.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
-    pub does: Vec<String>,
+    pub does: Vec<CommandTemplate>,
     /// True if it is caught up when it was missed, as by a power cut.
     #[serde(default, skip_serializing_if = "is_not")]
     pub catch_up: bool,
@@ -271,7 +273,7 @@ pub struct Schedule {
     pub longitude: Option<f64>,
     /// The commands that are given when the session starts.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub start: Vec<String>,
+    pub start: Vec<CommandTemplate>,
     /// True if a session that ended badly, as by a power cut, goes on where it was, without being asked.
     #[serde(default, skip_serializing_if = "is_not")]
     pub go_on: bool,

@@ -2,14 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::Marks;
+use super::{CommandTemplate, Marks};
 
 /// The most timelines of a show.
 pub const MOST_TIMELINES: usize = 8;
 /// The most clips of a timeline.
 pub const MOST_CLIPS: usize = 2000;
-/// The longest timeline, in its unit.
-pub const LONGEST_TIMELINE: f32 = 86_400.0;
 
 /// The unit in which a timeline counts.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -83,7 +81,7 @@ pub struct Clip {
     pub list: Option<String>,
     /// The commands that it gives when it begins.
     #[serde(rename = "do", default, skip_serializing_if = "Vec::is_empty")]
-    pub does: Vec<String>,
+    pub does: Vec<CommandTemplate>,
     /// The time in which it comes, in the unit of the timeline.
     #[serde(default, skip_serializing_if = "is_nought")]
     pub fade_in: f32,

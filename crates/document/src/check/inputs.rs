@@ -125,13 +125,13 @@ impl Found {
     }
 
     fn binding(&mut self, place: &Place, subject: &str, binding: &Binding) {
-        for text in binding.texts() {
+        for text in binding.commands() {
             if let Err(why) = bindable(text) {
                 let mend = "splimo do --help lists what there is; {} is where the value stands";
                 self.add(Severity::Broken, place.clone(), subject, why, mend);
             }
         }
-        if binding.texts().next().is_none() && binding.shifts.is_empty() {
+        if binding.commands().next().is_none() && binding.shifts.is_empty() {
             let mend = "write do = [\"go\"], or the like";
             self.add(Severity::Broken, place.clone(), subject, "it asks for nothing", mend);
         }
@@ -139,7 +139,7 @@ impl Found {
             let mend = "write two numbers, such as [0.0, 100.0]";
             self.add(Severity::Broken, place.clone().key("range"), subject, "its range cannot be", mend);
         }
-        for why in binding.texts().filter_map(|text| beyond(text, binding.range)) {
+        for why in binding.commands().filter_map(|text| beyond(text, binding.range)) {
             let mend = "give the binding a range within it; values outside do nothing";
             self.add(Severity::Warning, place.clone().key("range"), subject, why, mend);
         }

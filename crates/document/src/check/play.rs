@@ -1,7 +1,6 @@
 //! Problems of what a show is played with: tiers and banks of pads.
 
 use super::Found;
-use crate::Command;
 use splimo_show::Severity;
 use splimo_show::{Bank, MOST_BANKS, MOST_TIERS, Manner, PADS, Pad, Place, Show};
 
@@ -51,7 +50,7 @@ impl Found {
         match (&pad.look, &pad.command) {
             (Some(_), None) => {}
             (None, Some(command)) => {
-                if let Err(why) = command.parse::<Command>() {
+                if let Err(why) = command.command() {
                     let mend = "splimo do --help lists what there is";
                     self.add(Severity::Broken, place.clone().key("command"), subject, why.to_string(), mend);
                 }

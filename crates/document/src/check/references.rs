@@ -33,7 +33,7 @@ impl Found {
         let known = MAY_BE_MISSING.map(|kind| splimo_show::reference::names(show, kind).collect::<HashSet<&str>>());
         let mut profiles = Profiles::of(show);
         reference::visit(show, |site, name| match site {
-            Site::Profile(_) if profiles.get(name).is_none() => {
+            Site::Profile(fixture) if profiles.get(&show.fixtures[fixture].profile).is_none() => {
                 let own = show.profiles.iter().map(|profile| profile.name.clone());
                 let all: Vec<String> = own.chain(Profile::built_in_names()).collect();
                 self.missing(show, site, name, &meant(name, all.iter().map(String::as_str)));

@@ -1,9 +1,8 @@
 //! Problems of the schedule.
 
 use super::Found;
-use crate::Command;
 use splimo_show::Severity;
-use splimo_show::{DayTime, MOST_EVENTS, Place, Show};
+use splimo_show::{CommandTemplate, DayTime, MOST_EVENTS, Place, Show};
 
 impl Found {
     pub(super) fn schedule(&mut self, show: &Show) {
@@ -36,9 +35,9 @@ impl Found {
     }
 
     /// Commands that a show gives by itself.
-    pub(super) fn commands(&mut self, place: &Place, subject: &str, texts: &[String]) {
-        for text in texts {
-            if let Err(why) = text.parse::<Command>() {
+    pub(super) fn commands(&mut self, place: &Place, subject: &str, commands: &[CommandTemplate]) {
+        for command in commands {
+            if let Err(why) = command.command() {
                 let mend = "splimo do --help lists what there is";
                 self.add(Severity::Broken, place.clone(), subject, why.to_string(), mend);
             }

@@ -102,7 +102,7 @@ mod tests {
         for (number, look) in [("4.5", "Gale"), ("1", "Tide")] {
             list.cues.push(Cue::of_look(number.parse().expect("a number"), "base", look));
         }
-        list.cues[0].does = vec!["go-cue Opening".to_owned()];
+        list.cues[0].does = vec!["go-cue Opening".into()];
         list.cues[0].then = GoesOn::OnEvent("music".to_owned(), "part drop".parse().expect("an event"));
         list
     }
@@ -136,7 +136,7 @@ mod tests {
         };
         for (change, why) in [
             ((|list| list.cues[1].number = list.cues[0].number) as fn(&mut CueList), "two cues have the number 4.5"),
-            (|list| list.cues[0].does = vec!["jump".to_owned()], "jump"),
+            (|list| list.cues[0].does = vec!["jump".into()], "jump"),
             (|list| list.cues[1].back_to = "4.5".parse().ok(), "goes back to cue 4.5"),
             (|list| list.cues[0].tiers[0].look = Some("Nothing".to_owned()), "Nothing"),
             (|list| list.cues[0].tiers[0].tier = "nowhere".to_owned(), "nowhere"),

@@ -115,7 +115,7 @@ mod tests {
     }
 
     fn does(show: &Show) -> Vec<&str> {
-        show.bindings.iter().flat_map(|binding| &binding.does).map(String::as_str).collect()
+        show.bindings.iter().flat_map(|binding| &binding.does).map(|command| command.as_str()).collect()
     }
 
     #[test]

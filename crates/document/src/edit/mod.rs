@@ -300,12 +300,13 @@ impl Edit {
 }
 
 impl Argument for Edit {
+    type Value = Self;
     const TAKES: &'static str = JSON;
     fn parse(text: &str) -> Option<Self> {
         serde_json::from_str(text).ok()
     }
-    fn text(&self) -> String {
-        serde_json::to_string(self).unwrap_or_default()
+    fn text(value: &Self) -> String {
+        serde_json::to_string(value).unwrap_or_default()
     }
 }
 

@@ -48,7 +48,7 @@ mod tests {
     fn clips_stand_in_order_and_follow_names_and_what_plays_goes_along() {
         let mut show = Show::empty("Line");
         show.looks = vec![Look::new("Tide", Vec::new())];
-        let clip = |at: f32, does: &str| Clip { at, does: vec![does.to_owned()], ..Clip::default() };
+        let clip = |at: f32, does: &str| Clip { at, does: vec![does.into()], ..Clip::default() };
         let look = Clip { at: 1.0, length: 2.0, tier: "base".into(), look: Some("Tide".into()), ..Clip::default() };
         let timeline: Timeline = Timeline {
             name: "Song".into(),

@@ -73,7 +73,7 @@ fn without_source<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<Binding>, D:
             return Err(wrong("it names a source; a model is for any input"));
         }
         let binding = Binding::deserialize(table).map_err(|error| wrong(error.message()))?;
-        let fault = binding.texts().find_map(|text| bindable(text).err());
+        let fault = binding.commands().find_map(|command| bindable(command).err());
         match fault {
             Some(why) => Err(wrong(&why)),
             None => Ok(binding),

@@ -10,7 +10,7 @@ use crate::Command;
 use splimo_base::Seconds;
 use splimo_show::command::{CueSet, EngineCommand};
 use splimo_show::event::{Edge, EventAddress, InputEvent};
-use splimo_show::{Answer, Binding, CueList, CueNumber, GoesOn, INPUT_PRIORITY, Show, VALUE};
+use splimo_show::{Answer, Binding, CommandTemplate, CueList, CueNumber, GoesOn, INPUT_PRIORITY, Show};
 
 /// The value from which what has many values counts as pressed, and below which as let go.
 const PRESSED: [f32; 2] = [0.5, 0.4];
@@ -47,64 +47,21 @@ pub struct Outcome {
     pub why_not: Option<String>,
 }
 
-/// The text of a command, ready to be asked for.
-#[derive(Debug, Clone)]
-enum Template {
-    Ready(Command),
-    /// The text before the value, and behind it.
-    WithValue(String, String),
-}
-
-impl Template {
-    fn of(text: &str) -> Option<Self> {
-        match text.split_once(VALUE) {
-            Some((before, behind)) => Some(Self::WithValue(before.to_owned(), behind.to_owned())),
-            None => text.parse().ok().map(Self::Ready),
-        }
-    }
-
-    fn command(&self, number: f32) -> Option<Command> {
-        match self {
-            Self::Ready(command) => Some(command.clone()),
-            Self::WithValue(before, behind) => {
-                let rounded = (number * 100.0).round() / 100.0;
-                let exact = || format!("{before}{rounded}{behind}").parse().ok();
-                // Some commands take whole numbers only.
-                exact().or_else(|| format!("{before}{}{behind}", number.round()).parse().ok())
-            }
-        }
-    }
-}
-
 #[derive(Debug, Clone)]
 struct Bound {
     binding: Binding,
-    does: Vec<Template>,
-    let_go: Vec<Template>,
-    bands: Vec<Vec<Template>>,
     edges: Vec<u16>,
     state: State,
 }
 
 impl Bound {
     fn new(binding: Binding) -> Self {
-        let templates = |texts: &[String]| texts.iter().filter_map(|text| Template::of(text)).collect();
-        Self {
-            does: templates(&binding.does),
-            let_go: templates(&binding.let_go),
-            bands: binding.bands.iter().map(|band| templates(&band.does)).collect(),
-            edges: binding.bands.iter().map(|band| band.from).collect(),
-            state: State::default(),
-            binding,
-        }
+        Self { edges: binding.bands.iter().map(|band| band.from).collect(), state: State::default(), binding }
     }
 
-    /// The target of its value, as text without the value.
-    fn moves(&self) -> Option<&str> {
-        self.does.iter().find_map(|one| match one {
-            Template::WithValue(before, _) => Some(before.trim()),
-            Template::Ready(_) => None,
-        })
+    /// The command that its value moves.
+    fn moves(&self) -> Option<&splimo_show::command::Command> {
+        self.binding.does.iter().find_map(CommandTemplate::moves)
     }
 }
 
@@ -142,7 +99,7 @@ impl Evaluator {
         }
         for gone in before.iter().filter(|gone| gone.state.down && gone.binding.answer == Answer::Held) {
             let source: Arc<str> = gone.binding.source.as_str().into();
-            let commands = gone.let_go.iter().filter_map(|template| template.command(0.0));
+            let commands = gone.binding.let_go.iter().filter_map(|template| asked(template, 0.0));
             made.extend(commands.map(|command| Made { command, source: source.clone(), at: now, binding: usize::MAX }));
         }
         let mut index: HashMap<Arc<str>, HashMap<EventAddress, Vec<usize>>> = HashMap::new();
@@ -316,12 +273,12 @@ impl Evaluator {
         let bound = &self.bound[place];
         let (templates, number) = match asks {
             Asks::Nothing => return,
-            Asks::Does(number) => (&bound.does, *number),
-            Asks::LetsGo(number) => (&bound.let_go, *number),
-            Asks::Band(band) => (&bound.bands[*band], 0.0),
+            Asks::Does(number) => (&bound.binding.does, *number),
+            Asks::LetsGo(number) => (&bound.binding.let_go, *number),
+            Asks::Band(band) => (&bound.binding.bands[*band].does, 0.0),
         };
         let priority = self.priorities.get(&*event.source).copied().unwrap_or(INPUT_PRIORITY);
-        for command in templates.iter().filter_map(|template| template.command(number)) {
+        for command in templates.iter().filter_map(|template| asked(template, number)) {
             let may = match subject(&command, show) {
                 Some(subject) => self.charges.take(subject, &event.source, priority),
                 None => true,
@@ -344,6 +301,11 @@ impl Evaluator {
             }
         }
     }
+}
+
+/// The command of a value.
+fn asked(template: &CommandTemplate, value: f32) -> Option<Command> {
+    template.with(value).map(splimo_show::command::Command::widened)
 }
 
 /// The bindings of a show, those of the layouts by which desks move it, and those by which cue lists go on.

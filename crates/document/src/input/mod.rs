@@ -14,7 +14,7 @@ mod tests;
 pub use controller::{Controller, ControllerControl, Lit};
 pub use evaluator::{Evaluator, Made, Outcome};
 pub use learn::{Learned, Learner, Moved};
-pub use reading::{Readings, reading};
+pub use reading::{Readings, control, group_level, reading, tier_level};
 pub use target::{Target, beyond, bind, bindable};
 
 /// A port-address of Art-Net (Art-Net 4, "Addressing"), as a number or as net, sub-net and universe.

@@ -1,11 +1,9 @@
 //! The target of a control: a command that lacks its value, as `master`, or a whole one, as `fire-pad 3`.
 
 use super::{Learned, Moved};
-use crate::Command;
-use splimo_show::command::MOST_SPEED;
-use splimo_show::command::{BadCommand, EngineCommand};
+use splimo_show::command::{BadCommand, Command, EngineCommand, info};
 use splimo_show::event::{Condition, EventAddress};
-use splimo_show::{Answer, Binding, VALUE};
+use splimo_show::{Answer, Binding, CommandTemplate, VALUE};
 
 /// Something that a control can be bound to.
 #[derive(Debug, Clone, PartialEq)]
@@ -14,27 +12,14 @@ pub enum Target {
     Pad(usize),
     /// A command that takes a value, with `{}` in its place, and the usual range of it.
     Value {
-        /// The text.
-        text: String,
+        /// The command.
+        command: CommandTemplate,
         /// The lowest and the highest number.
         range: [f32; 2],
     },
     /// A whole command.
-    Plain(String),
+    Plain(CommandTemplate),
 }
-
-/// The commands that take a value, and its usual range.
-const VALUES: [(&str, bool, [f32; 2]); 9] = [
-    ("master", false, [0.0, 100.0]),
-    ("speed", false, [0.0, 2.0]),
-    ("tempo", false, [60.0, 180.0]),
-    ("strobe", false, [0.0, 12.0]),
-    ("tier-level", true, [0.0, 100.0]),
-    ("group-level", true, [0.0, 100.0]),
-    ("control", true, [0.0, 100.0]),
-    ("next-fade", false, [0.0, 16.0]),
-    ("seek-music", false, [-30.0, 30.0]),
-];
 
 impl Target {
     /// The target that a text means.
@@ -44,62 +29,50 @@ impl Target {
     pub fn of(text: &str) -> Result<Self, String> {
         let text = text.trim();
         let (name, rest) = text.split_once(' ').unwrap_or((text, ""));
-        if let Some((_, named, range)) = VALUES.iter().find(|(known, ..)| *known == name) {
-            let lacks = if *named {
-                !rest.is_empty() && matches!(text.parse::<Command>(), Err(BadCommand::Argument { .. }))
-            } else {
-                rest.is_empty()
+        let argument = info(name).and_then(|info| info.argument);
+        if let Some((argument, range)) = argument.and_then(|argument| Some((argument, argument.number?.fader?))) {
+            let lacks = match argument.names {
+                [] => rest.is_empty(),
+                // What has a name and nothing behind it lacks its value.
+                _ => !rest.is_empty() && matches!(text.parse::<Command>(), Err(BadCommand::Argument { .. })),
             };
             if rest == VALUE || rest.ends_with(&format!(" {VALUE}")) {
-                return Ok(Self::Value { text: text.to_owned(), range: *range });
+                return Ok(Self::Value { command: text.into(), range });
             }
             if lacks {
-                let text = format!("{text} {VALUE}");
-                check(&text)?;
-                return Ok(Self::Value { text, range: *range });
+                let command = CommandTemplate::from(format!("{text} {VALUE}"));
+                bindable(&command)?;
+                return Ok(Self::Value { command, range });
             }
         }
-        if let Some(Command::Engine(EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad))) = check(text)? {
+        let command = CommandTemplate::from(text);
+        bindable(&command)?;
+        if let Ok(Command::Engine(EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad))) = command.command() {
             return Ok(Self::Pad(pad));
         }
-        Ok(Self::Plain(text.to_owned()))
+        Ok(Self::Plain(command))
     }
 }
 
-/// The command that a text is, unless it lacks its value; the fault where it is none.
+/// Finds what is wrong with a command that is to be bound: a whole one, or one that takes a value.
 ///
 /// # Errors
-/// The fault of the target.
-pub(crate) fn check(text: &str) -> Result<Option<Command>, String> {
-    if !text.contains(VALUE) {
-        let command = text.parse::<Command>().map_err(|why| format!("\"{text}\": {why}"))?;
-        return match command.info().is_for_people() {
-            true => Ok(Some(command)),
-            false => Err(format!("\"{text}\" is written by programs only; bind another command")),
-        };
+/// The fault of it.
+pub fn bindable(command: &CommandTemplate) -> Result<(), String> {
+    let name = command.split_whitespace().next().unwrap_or_default();
+    if info(name).is_some_and(|info| !info.is_for_people()) {
+        return Err(format!("\"{command}\" is written by programs only; bind another command"));
     }
-    match text.replace(VALUE, "1").parse::<Command>() {
-        Ok(_) | Err(BadCommand::Range(_)) => Ok(None),
-        Err(why) => Err(format!("\"{text}\": {why}")),
+    match command.fault() {
+        None => Ok(()),
+        Some(why) => Err(format!("\"{command}\": {why}")),
     }
-}
-
-/// Finds what is wrong with the text of a command that is to be bound.
-///
-/// # Errors
-/// The fault of the target.
-pub fn bindable(text: &str) -> Result<(), String> {
-    check(text).map(|_| ())
 }
 
 /// The reason why a command with a value does not take every value of a range.
 #[must_use]
-pub fn beyond(text: &str, range: [f32; 2]) -> Option<String> {
-    let tried = |end: f32| text.replace(VALUE, &end.to_string()).parse::<Command>();
-    range.into_iter().filter(|_| text.contains(VALUE)).find_map(|end| match tried(end) {
-        Err(BadCommand::Range(why)) => Some(why),
-        Ok(_) | Err(BadCommand::Unknown(_) | BadCommand::Argument { .. } | BadCommand::NoArgument(_)) => None,
-    })
+pub fn beyond(command: &CommandTemplate, range: [f32; 2]) -> Option<String> {
+    range.into_iter().filter(|_| command.takes_value()).find_map(|end| command.refusal(end))
 }
 
 /// The binding of what was moved to a target, in the way that suits both.
@@ -108,12 +81,12 @@ pub fn bind(source: &str, learned: &Learned, target: &Target) -> Binding {
     let event = learned.address.clone();
     match target {
         Target::Pad(pad) => of_pad(source, learned, *pad),
-        Target::Value { text, range } => {
-            let plain = Binding { range: *range, ..Binding::new(source, event, text) };
+        Target::Value { command, range } => {
+            let plain = Binding { range: *range, ..Binding::new(source, event, command) };
             match learned.moved {
                 // A button has the highest value while it is held, and the lowest otherwise.
                 Moved::Button => {
-                    let at = |number: f32| vec![text.replace(VALUE, &number.to_string())];
+                    let at = |number: f32| vec![command.replace(VALUE, &number.to_string()).into()];
                     Binding { does: at(range[1]), let_go: at(range[0]), answer: Answer::Held, ..plain }
                 }
                 Moved::Program(_) => Binding { answer: Answer::Value, ..plain },
@@ -125,7 +98,7 @@ pub fn bind(source: &str, learned: &Learned, target: &Target) -> Binding {
                 Moved::Encoder(coding) => Binding { answer: Answer::Relative, coding, ..plain },
             }
         }
-        Target::Plain(text) => Binding { when: rising(learned), ..Binding::new(source, event, text) },
+        Target::Plain(command) => Binding { when: rising(learned), ..Binding::new(source, event, command) },
     }
 }
 
@@ -133,7 +106,7 @@ fn of_pad(source: &str, learned: &Learned, pad: usize) -> Binding {
     let event = learned.address.clone();
     match learned.moved {
         Moved::Button => Binding {
-            let_go: vec![format!("let-pad-go {pad}")],
+            let_go: vec![format!("let-pad-go {pad}").into()],
             answer: Answer::Held,
             ..Binding::new(source, event, &format!("hold-pad {pad}"))
         },
@@ -156,8 +129,6 @@ fn rising(learned: &Learned) -> Option<Condition> {
     }
 }
 
-const _: () = assert!(MOST_SPEED >= 2.0);
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -169,7 +140,7 @@ mod tests {
 
     #[test]
     fn what_lacks_its_value_takes_one_and_what_does_not_is_pressed() {
-        let value = |text: &str, range| Target::Value { text: text.into(), range };
+        let value = |text: &str, range| Target::Value { command: text.into(), range };
         assert_eq!(Target::of("master"), Ok(value("master {}", [0.0, 100.0])));
         assert_eq!(Target::of("tier-level top"), Ok(value("tier-level top {}", [0.0, 100.0])));
         assert_eq!(Target::of("control 3"), Ok(value("control 3 {}", [0.0, 100.0])));
@@ -185,14 +156,14 @@ mod tests {
     #[test]
     fn a_control_is_bound_in_the_way_that_suits_it_and_its_target() {
         let pad = bind("box", &learned("note 36", Moved::Button), &Target::Pad(3));
-        assert_eq!((pad.answer, &pad.does[0][..], &pad.let_go[0][..]), (Answer::Held, "hold-pad 3", "let-pad-go 3"));
+        assert_eq!((pad.answer, &*pad.does[0], &*pad.let_go[0]), (Answer::Held, "hold-pad 3", "let-pad-go 3"));
         let master = Target::of("master").expect("a value");
         let fader = bind("box", &learned("control 7", Moved::Fader), &master);
         assert!(fader.answer == Answer::Value && fader.soft);
         let knob = bind("box", &learned("control 7", Moved::Encoder(Coding::Offset)), &master);
         assert_eq!((knob.answer, knob.coding), (Answer::Relative, Coding::Offset));
         let button = bind("box", &learned("note 1", Moved::Button), &master);
-        assert_eq!((&button.does[0][..], &button.let_go[0][..]), ("master 100", "master 0"));
+        assert_eq!((&*button.does[0], &*button.let_go[0]), ("master 100", "master 0"));
         let program = bind("box", &learned("program", Moved::Program(5.0)), &Target::Plain("panic".into()));
         assert_eq!(program.when, Some(Condition::Equal(5.0)));
     }

@@ -176,7 +176,7 @@ fn an_encoder_moves_on_from_where_things_are_by_each_of_the_codings() {
 }
 
 fn choice() -> Binding {
-    let band = |from, does: &str| Band { from, does: vec![does.to_owned()] };
+    let band = |from, does: &str| Band { from, does: vec![does.into()] };
     let bands = vec![band(0, "release-tier base"), band(1, "fire-look base/Tide"), band(17, "fire-look base/Gale")];
     Binding { source: "desk".into(), bands, ..binding("slot 1", "") }
 }

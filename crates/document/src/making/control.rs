@@ -30,7 +30,7 @@ pub fn controls_in_use(show: &Show) -> Vec<u8> {
 #[must_use]
 pub fn binds_control(show: &Show, number: u8) -> bool {
     let start = format!("control {number} ");
-    show.bindings.iter().flat_map(|binding| binding.texts()).any(|text| text.starts_with(&start))
+    show.bindings.iter().flat_map(|binding| binding.commands()).any(|text| text.starts_with(&start))
 }
 
 /// The control that what is called `name` follows on a layer already.

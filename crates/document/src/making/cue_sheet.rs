@@ -3,7 +3,7 @@
 
 use csv::{ReaderBuilder, StringRecord, WriterBuilder};
 
-use splimo_show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_CUES, Show};
+use splimo_show::{CommandTemplate, Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_CUES, Show};
 
 /// The columns besides those of tiers, which are headed `on` and the name of the tier.
 const COLUMNS: [&str; 17] = [
@@ -193,8 +193,7 @@ fn cue_of(record: &StringRecord, columns: &[Column], show: &Show) -> Result<Cue,
     cue.tempo = number("tempo", 20.0, 400.0)?;
     cue.speed = number("speed", 0.0, 8.0)?;
     cue.controls = CueControl::of_words(field("controls"))?;
-    let texts = field("commands").split(';').map(str::trim).filter(|text| !text.is_empty());
-    cue.does = texts.map(str::to_owned).collect();
+    cue.does = CommandTemplate::list(field("commands"));
     for (column, text) in columns.iter().zip(record) {
         if let Column::Tier(tier) = column {
             cue.tiers.extend(CueTier::of_words(tier, text, &show.looks)?);

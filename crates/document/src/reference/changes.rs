@@ -2,10 +2,9 @@
 
 use std::collections::HashMap;
 
-use super::Fate;
 use splimo_show::Show;
 use splimo_show::followed;
-use splimo_show::reference::{ReferenceKind, names};
+use splimo_show::reference::{Fate, ReferenceKind, names};
 
 /// The changes of names between two editions of a show: what is called otherwise, and what is gone.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -28,6 +27,9 @@ impl NameChanges {
             ReferenceKind::Bank,
             ReferenceKind::CueList,
             ReferenceKind::Timeline,
+            ReferenceKind::Aim,
+            ReferenceKind::Input,
+            ReferenceKind::Program,
         ] {
             let [was, is] = [before, after].map(|show| names(show, kind).collect::<Vec<_>>());
             if was == is {

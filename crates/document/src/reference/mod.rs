@@ -4,7 +4,7 @@
 //! A formula that calls `control(n)` is not counted: `n` may be computed.
 
 mod changes;
-mod command_text;
+mod commands;
 mod rewrite;
 mod site;
 #[cfg(test)]
@@ -14,8 +14,10 @@ mod visit;
 use std::fmt;
 
 pub use changes::NameChanges;
-pub use rewrite::{Emptied, Fate, rewrite, rewrite_layer, rewrite_look};
+pub use commands::unknown;
+pub use rewrite::{Emptied, rewrite, rewrite_layer, rewrite_look};
 pub use site::Site;
+pub use splimo_show::reference::Fate;
 pub use visit::visit;
 
 use splimo_light::effect::{self, ParamKind};
@@ -84,12 +86,12 @@ pub fn uses(show: &Show, kind: ReferenceKind, name: &str) -> Vec<Use> {
 }
 
 /// The kind that the texts of an effect's parameter name, if they name anything.
-fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
+fn named_by(effect: &str, param: &str) -> Option<&'static [ReferenceKind]> {
     let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
     match spec.kind {
-        ParamKind::Looks => Some(ReferenceKind::Look),
-        ParamKind::Aim => Some(ReferenceKind::Aim),
-        ParamKind::Colours { .. } => Some(ReferenceKind::Swatch),
+        ParamKind::Looks => Some(&[ReferenceKind::Look]),
+        ParamKind::Aim => Some(&[ReferenceKind::Aim]),
+        ParamKind::Colours { .. } => Some(&[ReferenceKind::Swatch]),
         ParamKind::Number { .. }
         | ParamKind::Rate { .. }
         | ParamKind::Choice { .. }
@@ -99,14 +101,14 @@ fn named_by(effect: &str, param: &str) -> Option<ReferenceKind> {
     }
 }
 
-/// The name in the source of a value that leaves, if it names anything.
-fn named_by_source(what: &OutSource) -> Option<(ReferenceKind, &str)> {
+/// The name in the source of a value that leaves, if it names anything, and of what kinds that may be.
+fn named_by_source(what: &OutSource) -> Option<(&'static [ReferenceKind], &str)> {
     match what {
         OutSource::Master | OutSource::Control(_) => None,
-        OutSource::Tier(name) => Some((ReferenceKind::Tier, name)),
-        OutSource::Group(name) => Some((ReferenceKind::Group, name)),
-        OutSource::Colour(name) => Some((ReferenceKind::Swatch, name)),
-        OutSource::Light(name, _) => Some((ReferenceKind::Fixture, name)),
+        OutSource::Tier(name) => Some((&[ReferenceKind::Tier], name)),
+        OutSource::Group(name) => Some((&[ReferenceKind::Group], name)),
+        OutSource::Colour(name) => Some((&[ReferenceKind::Swatch], name)),
+        OutSource::Light(name, _) => Some((&[ReferenceKind::Fixture], name)),
     }
 }
 

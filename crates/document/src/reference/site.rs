@@ -1,6 +1,6 @@
 //! A place where a show refers to something.
 
-use super::{CueAt, LaneAt, LayerAt, Use, command_text};
+use super::{CueAt, LaneAt, LayerAt, Use};
 use splimo_show::reference::ReferenceKind;
 use splimo_show::{Place, Show};
 
@@ -111,7 +111,7 @@ pub enum Site<'s> {
         at: usize,
     },
     /// Something that a command of a cue names.
-    CueCommand(CueAt, ReferenceKind),
+    CueCommand(CueAt, &'static [ReferenceKind]),
     /// The input on whose event a list goes on from a cue.
     CueInput(CueAt),
     /// The input on whose event a list goes on from cues that say nothing of their own.
@@ -131,28 +131,28 @@ pub enum Site<'s> {
     /// The cue list of a clip.
     ClipList(usize, usize),
     /// Something that a command of a clip names.
-    ClipCommand(usize, usize, ReferenceKind),
+    ClipCommand(usize, usize, &'static [ReferenceKind]),
     /// Something that a command of the schedule names: of an event, or of the start.
-    ScheduleCommand(Option<usize>, ReferenceKind),
+    ScheduleCommand(Option<usize>, &'static [ReferenceKind]),
     /// A look that a setting names, by its key.
     SettingLook(&'static str),
     /// The input of a binding.
     BindingInput(usize),
     /// Something that a command of a binding names.
-    BindingCommand(usize, ReferenceKind),
+    BindingCommand(usize, &'static [ReferenceKind]),
     /// Something that the command of a pad names.
     PadCommand {
         /// The bank.
         bank: usize,
         /// The pad within its list.
         pad: usize,
-        /// The kind of thing.
-        kind: ReferenceKind,
+        /// The kinds of things that it may be.
+        kinds: &'static [ReferenceKind],
     },
     /// Something that a command names which is carried out when an input falls silent.
-    SilentCommand(usize, ReferenceKind),
+    SilentCommand(usize, &'static [ReferenceKind]),
     /// The source of a value that leaves.
-    OutSource(usize, ReferenceKind),
+    OutSource(usize, &'static [ReferenceKind]),
     /// The input to whose controller a value leaves.
     OutInput(usize),
     /// The tier of the rotation.
@@ -188,15 +188,13 @@ impl Site<'_> {
             Self::BindingInput(_) | Self::OutInput(_) | Self::CueInput(_) | Self::ListInput(_) => {
                 &[ReferenceKind::Input]
             }
-            Self::OutSource(_, ReferenceKind::Swatch) => &[ReferenceKind::Swatch],
-            Self::OutSource(_, ReferenceKind::Fixture) => &[ReferenceKind::Fixture],
-            Self::BindingCommand(_, kind)
-            | Self::PadCommand { kind, .. }
-            | Self::SilentCommand(_, kind)
-            | Self::CueCommand(_, kind)
-            | Self::ScheduleCommand(_, kind)
-            | Self::ClipCommand(_, _, kind)
-            | Self::OutSource(_, kind) => command_text::accepted(*kind),
+            Self::BindingCommand(_, kinds)
+            | Self::PadCommand { kinds, .. }
+            | Self::SilentCommand(_, kinds)
+            | Self::CueCommand(_, kinds)
+            | Self::ScheduleCommand(_, kinds)
+            | Self::ClipCommand(_, _, kinds)
+            | Self::OutSource(_, kinds) => kinds,
             Self::Colour { .. } | Self::LaneColour(..) => &[ReferenceKind::Swatch],
             Self::LayerAim { .. } | Self::LaneAim(..) => &[ReferenceKind::Aim],
             Self::LayerRegion(_) => &[ReferenceKind::Region],

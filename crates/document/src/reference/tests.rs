@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::check::check;
-use splimo_show::Param;
+use splimo_show::{CommandTemplate, Param};
 
 const SHOW: &str = r##"
 version = 1
@@ -223,7 +223,7 @@ fn commands_about_heads_name_groups_fixtures_and_aims() {
     let mut show = show();
     show.aims = vec![splimo_show::Aim::new("Booth")];
     let commands = ["call-aim Booth", "call-aim Sails/Booth", "head-pan Sail 1 40", "let-heads Sails"];
-    show.schedule.start = commands.map(str::to_owned).to_vec();
+    show.schedule.start = commands.map(CommandTemplate::from).to_vec();
     let told = || check(&show).into_iter().filter(|problem| problem.place.to_string().contains("schedule"));
     assert_eq!(told().map(|problem| problem.message).collect::<Vec<_>>(), Vec::<String>::new());
     // What is renamed is so in them, a group as well as a fixture.

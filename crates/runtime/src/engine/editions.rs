@@ -8,8 +8,7 @@ use crossbeam_channel::{Receiver, Sender, select};
 use splimo_document::check::check;
 use splimo_engine::{Maps, Prepared};
 use splimo_light::rig::Rig;
-use splimo_show::Problem;
-use splimo_show::Show;
+use splimo_show::{Parts, Problem, Show};
 
 use super::frames::{AdoptedShow, EngineInput};
 use crate::media::Library;
@@ -22,6 +21,8 @@ use crate::trouble::{Troubles, keep_alive};
 const REMEMBERED: usize = 16;
 /// The number of times that the serial ports are looked at.
 const PORTS: std::time::Duration = std::time::Duration::from_millis(300);
+/// The parts of a show of which the streams that leave are made, and what the network is to believe.
+const OUTPUT: Parts = Parts::HANGING.and(Parts::OUTPUT_SETTINGS);
 /// The edition that ends the thread.
 const END: u64 = u64::MAX;
 
@@ -167,24 +168,20 @@ impl Compiler {
 
     fn compile(&self, number: u64, show: Arc<Show>) {
         let before = self.editions.newest();
-        let settings_only = Show { settings: before.show.settings.clone(), ..Show::clone(&show) } == *before.show;
-        let (now, then) = (&show.settings, &before.show.settings);
-        let output_stays = (now.rate, now.time_code, now.triggers) == (then.rate, then.time_code, then.triggers);
-        let (rig, universes, command) = if settings_only && output_stays {
+        let changed = Parts::changed(&before.show, &show);
+        let (rig, universes, command) = if changed.only(Parts::SETTINGS) && !changed.touch(OUTPUT) {
             (before.rig, None, EngineInput::Settings(show.clone(), number))
         } else {
             let media = self.library.borrow_mut().media(&show);
-            let (rig, output) = if output_stays && show.hangs_like(&before.show) {
-                // Only looks were edited: the lights and where they go are as they were.
-                let same_media = before.rig.media == media;
-                let rig = if same_media { before.rig } else { Arc::new(Rig { media, ..Rig::clone(&before.rig) }) };
-                (rig, None)
-            } else {
+            let rig = if changed.touch(Parts::HANGING) {
                 *self.maps.borrow_mut() = Maps::default();
-                let rig = Arc::new(Rig { media, ..Rig::compile(&show) });
-                let output = Box::new(self.output(&show, &rig));
-                (rig, Some(output))
+                Arc::new(Rig { media, ..Rig::compile(&show) })
+            } else if before.rig.media == media {
+                before.rig
+            } else {
+                Arc::new(Rig { media, ..Rig::clone(&before.rig) })
             };
+            let output = changed.touch(OUTPUT).then(|| Box::new(self.output(&show, &rig)));
             let maps = &mut self.maps.borrow_mut();
             let prepared = Box::new(Prepared::with_maps(show.clone(), rig.clone(), number, maps));
             let universes = output.as_ref().map(|output| output.universes());

@@ -7,6 +7,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use crossbeam_channel::{Receiver, Sender, bounded};
 use splimo_base::Seconds;
 use splimo_document::Command;
+use splimo_show::CommandTemplate;
 use splimo_show::event::{Edge, InputEvent};
 
 /// Arrivals that wait at the most, besides releases.
@@ -26,7 +27,7 @@ pub enum Arrival {
     /// A command in words of its own, from an input.
     Ask(Arc<str>, Box<Command>, Seconds),
     /// A question where that is which a command moves.
-    Query(String, Reply),
+    Query(CommandTemplate, Reply),
     /// The slots of a universe that comes in.
     Slots(Arc<str>, Box<[u8; 512]>, Seconds),
 }
@@ -77,8 +78,8 @@ impl Inbox {
     }
 
     /// Puts a question in.
-    pub fn query(&self, source: &Arc<str>, text: String, reply: Reply) {
-        self.waiting().put(source, Arrival::Query(text, reply));
+    pub fn query(&self, source: &Arc<str>, command: CommandTemplate, reply: Reply) {
+        self.waiting().put(source, Arrival::Query(command, reply));
         let _ = self.wake.0.try_send(());
     }
 

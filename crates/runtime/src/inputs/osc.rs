@@ -182,7 +182,7 @@ impl<'f> Ear<'f> {
         match meaning(path, arguments)? {
             Meaning::Command(command) => self.follower.ask(*command, now),
             Meaning::Nothing => {}
-            Meaning::Query(text) => {
+            Meaning::Query(command) => {
                 let (back, address) = (back.clone(), format!("{OURS}{}", path.trim_end_matches('/')));
                 let given: Vec<Argument> = arguments.to_vec();
                 let reply = Box::new(move |reading: Option<f32>| {
@@ -192,7 +192,7 @@ impl<'f> Ear<'f> {
                         back.send(&bytes);
                     }
                 });
-                self.follower.inbox.query(&self.follower.name, text, reply);
+                self.follower.inbox.query(&self.follower.name, command, reply);
             }
         }
         Ok(())

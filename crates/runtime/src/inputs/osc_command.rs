@@ -12,6 +12,7 @@
 
 use splimo_document::Command;
 use splimo_document::input::Target;
+use splimo_show::CommandTemplate;
 use splimo_show::command::info;
 use splimo_wire::osc::Argument;
 
@@ -21,7 +22,7 @@ pub(super) enum Meaning {
     /// A command.
     Command(Box<Command>),
     /// A question where that is which a command moves.
-    Query(String),
+    Query(CommandTemplate),
     /// A button was let go, for which there is nothing to do.
     Nothing,
 }
@@ -54,11 +55,13 @@ pub(super) fn meaning(path: &str, arguments: &[Argument]) -> Result<Meaning, Str
             (false, _) => Meaning::Nothing,
         });
     }
-    let asked =
-        candidates(name, behind, &given).into_iter().find(|text| matches!(Target::of(text), Ok(Target::Value { .. })));
+    let asked = candidates(name, behind, &given).into_iter().find_map(|text| match Target::of(&text) {
+        Ok(Target::Value { command, .. }) => Some(command),
+        Ok(Target::Pad(_) | Target::Plain(_)) | Err(_) => None,
+    });
     match asked {
-        Some(text) if given.is_empty() || arguments.iter().all(|one| one.number().is_none()) => {
-            Ok(Meaning::Query(text))
+        Some(command) if given.is_empty() || arguments.iter().all(|one| one.number().is_none()) => {
+            Ok(Meaning::Query(command))
         }
         _ => {
             let takes = info.argument.map_or("no argument", |argument| argument.takes);
@@ -114,7 +117,7 @@ mod tests {
     fn said(path: &str, arguments: &[Argument]) -> String {
         match meaning(path, arguments) {
             Ok(Meaning::Command(command)) => command.to_string(),
-            Ok(Meaning::Query(text)) => format!("? {text}"),
+            Ok(Meaning::Query(command)) => format!("? {}", command.trim_end_matches(" {}")),
             Ok(Meaning::Nothing) => "nothing".to_owned(),
             Err(why) => format!("! {why}"),
         }

@@ -35,21 +35,6 @@ impl Session {
 /// The reason why heads of a name cannot be turned.
 pub(super) fn refuse_heads(name: &str, show: &Show) -> Option<String> {
     let members = show.fixtures_of(&[name.to_owned()]);
-    if members.is_empty() {
-        return Some(format!("there is no group or fixture \"{name}\""));
-    }
     let heads = aims::heads_of(show);
     (!members.iter().any(|fixture| heads.contains(fixture))).then(|| format!("nothing of {name} turns"))
-}
-
-/// The reason why an aim cannot be called.
-pub(super) fn refuse_aim(text: &str, show: &Show) -> Option<String> {
-    let Some((lights, _)) = show.called_aim(text) else {
-        let known: Vec<&str> = show.aims.iter().map(|aim| aim.name.as_str()).collect();
-        return Some(match known.is_empty() {
-            true => format!("there is no aim \"{text}\"; record-aim makes one"),
-            false => format!("there is no aim \"{text}\"; there is {}", known.join(", ")),
-        });
-    };
-    lights.and_then(|lights| refuse_heads(lights, show))
 }

@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 use splimo_document::Outcome;
 use splimo_document::edit::Edit;
 use splimo_document::making;
-use splimo_document::{Command, DocumentCommand};
+use splimo_document::{Command, DocumentCommand, reference};
 use splimo_engine::{Happening, Snapshot, StageEvent};
 use splimo_show::command::{CuePlace, CueTarget, EngineCommand, Origin};
 use splimo_show::{CueNumber, Show};
@@ -43,8 +43,8 @@ impl Session {
         };
         let Some((who, does)) = found else { return };
         for text in does {
-            let outcome = match text.parse::<Command>() {
-                Ok(command) => self.dispatch(&command, happening.by, None, None),
+            let outcome = match text.command() {
+                Ok(command) => self.dispatch(&command.widened(), happening.by, None, None),
                 Err(why) => Outcome::Refused(why.to_string()),
             };
             if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
@@ -105,7 +105,10 @@ impl Session {
         make: impl FnOnce(&Show, &Snapshot, usize) -> Result<(Edit, CueNumber), String>,
     ) -> Outcome {
         let (edition, show) = (self.document.edition(), self.document.shown());
-        let Some(list) = show.cue_list(name) else { return Outcome::Refused(no_list(name, show)) };
+        let Some(list) = show.cue_list(name) else {
+            let command = Command::from(EngineCommand::GoCue(name.to_owned()));
+            return Outcome::Refused(reference::unknown(&command, show).unwrap_or_default());
+        };
         let made = make(show, &stage_of_now(&mut self.outlook, &self.runtime, show.settings.rate), list);
         let (edit, number) = match made {
             Ok(made) => made,
@@ -132,41 +135,14 @@ pub(super) fn stage_of_now(outlook: &mut Outlook, runtime: &Runtime, rate: f32) 
     outlook.published.read().snapshot.clone()
 }
 
-/// The words for a list that is not there.
-pub(super) fn no_list(name: &str, show: &Show) -> String {
-    let known: Vec<&str> = show.cue_lists.iter().map(|list| list.name.as_str()).collect();
-    match known.is_empty() {
-        true => format!("there is no cue list \"{name}\"; this show has none yet"),
-        false => format!("there is no cue list \"{name}\"; there is {}", known.join(", ")),
-    }
-}
-
-/// The reason why a list cannot be asked for anything.
-pub(super) fn refuse_list(name: &str, show: &Show) -> Option<String> {
-    show.cue_list(name).is_none().then(|| no_list(name, show))
-}
-
 /// The reason why a list cannot go on.
 pub(super) fn refuse_go(name: &str, show: &Show) -> Option<String> {
-    refuse_list(name, show).or_else(|| {
-        let cues = &show.cue_lists[show.cue_list(name)?].cues;
-        cues.is_empty().then(|| format!("{name} has no cues yet"))
-    })
+    let cues = &show.cue_lists[show.cue_list(name)?].cues;
+    cues.is_empty().then(|| format!("{name} has no cues yet"))
 }
 
 /// The reason why a list cannot go to a cue.
 pub(super) fn refuse_cue(cue: &CuePlace, show: &Show) -> Option<String> {
-    refuse_list(&cue.list, show).or_else(|| {
-        let list = &show.cue_lists[show.cue_list(&cue.list)?];
-        list.place(cue.number).is_none().then(|| format!("{} has no cue {}", cue.list, cue.number))
-    })
-}
-
-/// The reason why a timeline cannot be asked for anything.
-pub(super) fn refuse_timeline(name: &str, show: &Show) -> Option<String> {
-    let known: Vec<&str> = show.timelines.iter().map(|one| one.name.as_str()).collect();
-    show.timeline(name).is_none().then(|| match known.is_empty() {
-        true => format!("there is no timeline \"{name}\"; this show has none yet"),
-        false => format!("there is no timeline \"{name}\"; there is {}", known.join(", ")),
-    })
+    let list = &show.cue_lists[show.cue_list(&cue.list)?];
+    list.place(cue.number).is_none().then(|| format!("{} has no cue {}", cue.list, cue.number))
 }

@@ -231,7 +231,7 @@ impl Desk {
 }
 
 fn choice(source: &str) -> Binding {
-    let band = |from, does: &str| Band { from, does: vec![does.to_owned()] };
+    let band = |from, does: &str| Band { from, does: vec![does.into()] };
     let bands = vec![band(0, "release-tier base"), band(1, "fire-look base/Tide"), band(101, "fire-look base/Gale")];
     Binding { bands, ..bound(source, "slot 1", "") }
 }

@@ -1,10 +1,11 @@
 //! Commands to the engine: what they need is looked for first, and the night log takes note of them.
 
 use splimo_base::Seconds;
-use splimo_base::nearest::meant;
 use splimo_document::Command;
 use splimo_document::Outcome;
+use splimo_document::reference;
 use splimo_engine::Happening;
+use splimo_show::CommandTemplate;
 use splimo_show::LightTest;
 use splimo_show::command::{EngineCommand, Origin};
 use splimo_show::{PADS, PadMode, Show};
@@ -27,7 +28,7 @@ impl Session {
     }
 
     /// The command that a pad gives which is fired or held.
-    fn given_by_pad(&self, command: &EngineCommand) -> Option<String> {
+    fn given_by_pad(&self, command: &EngineCommand) -> Option<CommandTemplate> {
         let (EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad)) = command else {
             return None;
         };
@@ -35,15 +36,21 @@ impl Session {
     }
 
     /// Carries the command of a pad out.
-    fn dispatch_of_pad(&mut self, pad: &EngineCommand, given: &str, by: Origin, at: Option<Seconds>) -> Outcome {
+    fn dispatch_of_pad(
+        &mut self,
+        pad: &EngineCommand,
+        given: &CommandTemplate,
+        by: Origin,
+        at: Option<Seconds>,
+    ) -> Outcome {
         if matches!(pad, EngineCommand::LetPadGo(_)) {
             return Outcome::Done;
         }
-        match given.parse::<Command>() {
-            Ok(Command::Engine(EngineCommand::FirePad(_) | EngineCommand::HoldPad(_))) => {
+        match given.command() {
+            Ok(splimo_show::command::Command::Engine(EngineCommand::FirePad(_) | EngineCommand::HoldPad(_))) => {
                 Outcome::Nothing("a pad cannot fire another; give this one the look itself".to_owned())
             }
-            Ok(command) => self.dispatch(&command, by, None, at),
+            Ok(command) => self.dispatch(&command.widened(), by, None, at),
             Err(why) => Outcome::Refused(format!("the command of this pad, {given}: {why}")),
         }
     }
@@ -199,93 +206,39 @@ impl Session {
     }
 }
 
-/// The reason why a command cannot be carried out on a show.
+/// The reason why a command cannot be carried out on a show: its number, what it names, and what that has.
 pub(super) fn refusal(command: &EngineCommand, show: &Show) -> Option<String> {
-    let no_tier = |name: &str| {
-        let known: Vec<&str> = show.stack().iter().map(|tier| tier.name.as_str()).collect();
-        show.tier(name).is_none().then(|| format!("there is no tier \"{name}\"; there is {}", known.join(", ")))
-    };
-    let no_look = |name: &str| {
-        format!("there is no look \"{name}\"{}", meant(name, show.looks.iter().map(|look| look.name.as_str())))
-    };
-    if let Some(why) = command.out_of_range() {
-        return Some(why);
+    let unknown = || reference::unknown(&Command::from(command.clone()), show);
+    command.out_of_range().or_else(unknown).or_else(|| lack(command, show))
+}
+
+/// What a pad, a list or a head lacks for what is asked of it.
+fn lack(command: &EngineCommand, show: &Show) -> Option<String> {
+    if let EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) = command {
+        let Some(bank) = show.banks.get(pad.checked_sub(1)? / PADS) else {
+            return Some(format!("there is no pad {pad}; the last is {}", show.banks.len() * PADS));
+        };
+        let place = (pad - 1) % PADS + 1;
+        return show.pad(*pad).is_none().then(|| format!("there is nothing on pad {place} of {}", bank.name));
     }
-    match command {
-        EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) | EngineCommand::LetPadGo(pad) => {
-            let Some(bank) = show.banks.get(pad.checked_sub(1)? / PADS) else {
-                return Some(format!("there is no pad {pad}; the last is {}", show.banks.len() * PADS));
-            };
-            let within = format!(" of {}", bank.name);
-            let place = (pad - 1) % PADS + 1;
-            show.pad(*pad).is_none().then(|| format!("there is nothing on pad {place}{within}"))
-        }
-        EngineCommand::FireLook(name) | EngineCommand::CutTo(name) => {
-            show.look_on_tier(name).is_none().then(|| no_look(name))
-        }
-        EngineCommand::CentrePhase(place)
-        | EngineCommand::RestartPhase(place)
-        | EngineCommand::StepForward(place)
-        | EngineCommand::StepBack(place) => show.look(&place.look).is_none().then(|| no_look(&place.look)),
-        EngineCommand::ReleaseTier(tier) | EngineCommand::MuteTier(tier) | EngineCommand::SoloTier(tier) => {
-            no_tier(tier)
-        }
-        EngineCommand::TierLevel(to) | EngineCommand::NudgeTier(to) => no_tier(&to.name),
-        EngineCommand::HeadPan(to)
-        | EngineCommand::HeadTilt(to)
-        | EngineCommand::NudgePan(to)
-        | EngineCommand::NudgeTilt(to) => aims::refuse_heads(&to.name, show),
-        EngineCommand::CallAim(aim) => aims::refuse_aim(aim, show),
-        EngineCommand::LetHeads(lights) => aims::refuse_heads(lights, show),
-        EngineCommand::GroupLevel(to) => {
-            let known = show.groups.iter().any(|group| group.name == to.name);
-            (!known).then(|| format!("there is no group \"{}\"", to.name))
-        }
-        EngineCommand::GoCue(list) => cues::refuse_go(list, show),
-        EngineCommand::BackCue(list)
-        | EngineCommand::SkipCue(list)
-        | EngineCommand::PauseCues(list)
-        | EngineCommand::ResetCues(list)
-        | EngineCommand::ReleaseCues(list) => cues::refuse_list(list, show),
-        EngineCommand::PlayTimeline(name) | EngineCommand::HoldTimeline(name) | EngineCommand::StopTimeline(name) => {
-            cues::refuse_timeline(name, show)
-        }
-        EngineCommand::SeekTimeline(place) => cues::refuse_timeline(&place.name, show),
-        EngineCommand::GoToCue(target) => cues::refuse_cue(&target.cue, show),
-        EngineCommand::CueGoesOn(cues) => cues::refuse_list(&cues.list, show),
-        EngineCommand::Go
-        | EngineCommand::LetAllHeads
-        | EngineCommand::Disarm
-        | EngineCommand::Land(_)
-        | EngineCommand::Push(_)
-        | EngineCommand::TakeBack(_)
-        | EngineCommand::NextLands(_)
-        | EngineCommand::ClearTiers
-        | EngineCommand::Rotate(_)
-        | EngineCommand::Panic
-        | EngineCommand::Blackout
-        | EngineCommand::SetBlackout(_)
-        | EngineCommand::ColourPart(_)
-        | EngineCommand::Recolour(_)
-        | EngineCommand::Master(_)
-        | EngineCommand::NudgeMaster(_)
-        | EngineCommand::Speed(_)
-        | EngineCommand::Strobe(_)
-        | EngineCommand::NextFade(_)
-        | EngineCommand::Tempo(_)
-        | EngineCommand::Tap
-        | EngineCommand::FollowMusic
-        | EngineCommand::TempoTimes(_)
-        | EngineCommand::NudgeBeat(_)
-        | EngineCommand::NextSection(_)
-        | EngineCommand::BarHere
-        | EngineCommand::PhraseHere
-        | EngineCommand::Test(_)
-        | EngineCommand::WalkStep(_)
-        | EngineCommand::Control(_)
-        | EngineCommand::CountForward
-        | EngineCommand::CountBack
-        | EngineCommand::CountReset
-        | EngineCommand::ResetPeaks => None,
+    if let EngineCommand::HeadPan(to)
+    | EngineCommand::HeadTilt(to)
+    | EngineCommand::NudgePan(to)
+    | EngineCommand::NudgeTilt(to) = command
+    {
+        return aims::refuse_heads(&to.name, show);
     }
+    if let EngineCommand::LetHeads(lights) = command {
+        return aims::refuse_heads(lights, show);
+    }
+    if let EngineCommand::CallAim(text) = command {
+        return show.called_aim(text)?.0.and_then(|lights| aims::refuse_heads(lights, show));
+    }
+    if let EngineCommand::GoCue(list) = command {
+        return cues::refuse_go(list, show);
+    }
+    if let EngineCommand::GoToCue(target) = command {
+        return cues::refuse_cue(&target.cue, show);
+    }
+    None
 }

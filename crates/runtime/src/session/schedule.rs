@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use chrono::{DateTime, Datelike, Duration, Local, Utc};
-use splimo_document::Command;
 use splimo_document::Outcome;
 use splimo_link::document::NextEvent;
+use splimo_show::CommandTemplate;
 use splimo_show::command::Origin;
 use splimo_show::due as schedule;
 
@@ -115,11 +115,11 @@ impl Session {
         }
     }
 
-    fn give(&mut self, what: &str, commands: &[String]) {
+    fn give(&mut self, what: &str, commands: &[CommandTemplate]) {
         self.troubles().over("schedule");
         for text in commands {
-            let outcome = match text.parse::<Command>() {
-                Ok(command) => self.dispatch(&command, Origin::Schedule, None, None),
+            let outcome = match text.command() {
+                Ok(command) => self.dispatch(&command.widened(), Origin::Schedule, None, None),
                 Err(why) => Outcome::Refused(why.to_string()),
             };
             if let Outcome::Nothing(why) | Outcome::Refused(why) = outcome {
@@ -207,7 +207,7 @@ mod tests {
         let mut show = splimo_show::Show::empty("Clock");
         show.settings.tempo = 100.0;
         let event = |name: &str, hour: u32, catch_up: bool| splimo_show::ScheduledEvent {
-            does: vec![format!("nudge tempo {}", if catch_up { 10 } else { 1 })],
+            does: vec![format!("nudge tempo {}", if catch_up { 10 } else { 1 }).into()],
             catch_up,
             ..splimo_show::ScheduledEvent::new(name, splimo_show::DayTime::Clock(hour * 3600))
         };

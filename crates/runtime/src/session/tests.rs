@@ -421,7 +421,7 @@ fn what_cannot_be_played_is_said_in_words() {
         ("fire-pad 9999", "there is no pad 9999; the last is 108"),
         ("fire-pad 80", "there is nothing on pad 8 of Over all"),
         ("fire-look Nowhere", "there is no look \"Nowhere\""),
-        ("fire-look nowhere/Tide", "there is no look \"nowhere/Tide\""),
+        ("fire-look nowhere/Tide", "there is no tier \"nowhere\"; there is base, top, words"),
         ("release-tier roof", "there is no tier \"roof\"; there is base, top, words"),
         ("group-level Nobody 50", "there is no group \"Nobody\""),
     ] {

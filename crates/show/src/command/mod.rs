@@ -3,8 +3,8 @@
 //!
 //! The text form of a command is its name, and its argument behind a space: `fire-pad 3`.
 
-mod argument;
-mod range;
+pub mod argument;
+mod template;
 
 use std::fmt;
 use std::str::FromStr;
@@ -12,12 +12,19 @@ use std::str::FromStr;
 use serde::{Deserialize, Serialize};
 
 pub use argument::{
-    Argument, ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, JSON, LanePlace, LayerPlace, NamedLevel,
-    SettingChange, SettingNudge, TimelinePlace, Unwritten,
+    Argument, ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, JSON, LanePlace, LayerPlace, MOST_SPEED,
+    MOST_STROBE, NamedLevel, Number, SettingChange, SettingNudge, TimelinePlace, Unwritten, Visitor,
 };
-pub use range::{MOST_SPEED, MOST_STROBE};
+pub use template::{CommandTemplate, VALUE};
 
+use crate::reference::ReferenceKind;
 use crate::{Boundary, LightTest, Look};
+use argument::{
+    AimCalled, BeatStep, BeatTimes, Bpm, FadeBeats, File, FlashRate, GroupLevel, HeadPlace, HeadStep, Input,
+    InputModel, Key, LightsNamed, List, ListAndFile, LookOnTier, MasterLevel, MasterStep, MusicSeconds, NewAim, NewCue,
+    NewLook, ProgramNamed, Recolouring, Target, TierLevel, TierNamed, TierStep, TimelineAndFile, TimelineNamed, Times,
+    Word,
+};
 
 /// The part of a session that carries a command out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -55,16 +62,20 @@ pub enum Origin {
 }
 
 /// The argument of a command.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ArgumentInfo {
     /// Its name.
     pub name: &'static str,
     /// The forms in which it is written, in words.
     pub takes: &'static str,
+    /// The number in it, if there is one that can be moved.
+    pub number: Option<Number>,
+    /// The kinds of things of the show that it names: what completes it.
+    pub names: &'static [ReferenceKind],
 }
 
 /// The description of a command.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct CommandInfo {
     /// The name by which it is asked for.
     pub name: &'static str,
@@ -75,6 +86,9 @@ pub struct CommandInfo {
     pub addressee: Addressee,
     /// True if the stage may flash or go dark at once: such a command is never what another word finds first.
     pub startles: bool,
+    /// True if an input may ask for it although the show does not say that inputs may do everything: it writes no file, changes
+    /// neither show nor routes, and ends nothing.
+    pub is_safe: bool,
 }
 
 impl CommandInfo {
@@ -92,19 +106,41 @@ impl CommandInfo {
     }
 }
 
+/// True if a word is among some.
+const fn has(words: &[&str], word: &str) -> bool {
+    let mut at = 0;
+    while at < words.len() {
+        if equal(words[at].as_bytes(), word.as_bytes()) {
+            return true;
+        }
+        at += 1;
+    }
+    false
+}
+
+const fn equal(a: &[u8], b: &[u8]) -> bool {
+    let mut at = 0;
+    while at < a.len() && at < b.len() && a[at] == b[at] {
+        at += 1;
+    }
+    at == a.len() && at == b.len()
+}
+
+/// Declares every command: who carries it out, its help, its argument by its kind, its name, and behind that `startles` and `safe`, as
+/// [`CommandInfo`] has them. Whatever can be said of all commands alike is made of this table.
 macro_rules! commands {
     ($($(#[$about:meta])* $addressee:ident $kind:ident $(<$edit:ident>)? {
-        $($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $type:ty))? = $name:literal $($startles:ident)?;)*
+        $($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $type:ty))? = $name:literal $($flag:ident)*;)*
     })*) => {
         $(
             $(#[$about])*
             #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-            #[serde(rename_all = "kebab-case")]
-            pub enum $kind $(<$edit = Unwritten>)? {
-                $($(#[doc = $doc])* $variant $(($type))?,)*
+            #[serde(rename_all = "kebab-case", bound = "")]
+            pub enum $kind $(<$edit: Argument = Unwritten>)? {
+                $($(#[doc = $doc])* $variant $((<$type as Argument>::Value))?,)*
             }
 
-            impl<E> From<$kind $(<$edit>)?> for Command<E> {
+            impl<E: Argument> From<$kind $(<$edit>)?> for Command<E> {
                 fn from(command: $kind $(<$edit>)?) -> Self {
                     Self::$addressee(command)
                 }
@@ -119,7 +155,7 @@ macro_rules! commands {
 
                 fn argument(&self) -> Option<String> {
                     match self {
-                        $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@text bound $($argument)?),)*
+                        $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@text bound $($type)?),)*
                     }
                 }
 
@@ -127,6 +163,38 @@ macro_rules! commands {
                     match name {
                         $($name => commands!(@parse $kind $variant argument $($argument: $type)?),)*
                         _ => Err(BadCommand::Unknown(name.to_owned())),
+                    }
+                }
+
+                /// The reason why its number is out of range, with the range; none if it is within.
+                #[must_use]
+                pub fn out_of_range(&self) -> Option<String> {
+                    match self {
+                        $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@ask refusal bound $($type)?),)*
+                    }
+                }
+
+                /// The number of its argument: what a fader may move.
+                #[must_use]
+                pub fn number(&self) -> Option<f32> {
+                    match self {
+                        $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@ask number bound $($type)?),)*
+                    }
+                }
+
+                fn set_number(&mut self, number: f32) -> bool {
+                    match self {
+                        $(commands!(@bind $kind $variant bound $($argument)?) => {
+                            commands!(@put number bound $($type)?)
+                        })*
+                    }
+                }
+
+                fn visit(&mut self, visitor: &mut dyn Visitor) -> bool {
+                    match self {
+                        $(commands!(@bind $kind $variant bound $($argument)?) => {
+                            commands!(@visit visitor bound $($type)?)
+                        })*
                     }
                 }
             }
@@ -137,19 +205,21 @@ macro_rules! commands {
             // Edits are written in the same form, whatever their type.
             type E = Unwritten;
             &[$($(CommandInfo {
-            name: $name,
-            doc: concat!($($doc),*),
-            argument: commands!(@info $($argument: $type)?),
-            addressee: Addressee::$addressee,
-            startles: commands!(@startles $($startles)?),
-        },)*)*]
+                name: $name,
+                doc: concat!($($doc),*),
+                argument: commands!(@info $($argument: $type)?),
+                addressee: Addressee::$addressee,
+                startles: has(&[$(stringify!($flag)),*], "startles"),
+                // The engine writes no file and ends nothing.
+                is_safe: matches!(Addressee::$addressee, Addressee::Engine) || has(&[$(stringify!($flag)),*], "safe"),
+            },)*)*]
         };
 
         /// Something asked of a session. Edits are of a type that this crate does not know; a show holds none, so its own commands have
         /// [`Unwritten`] in the place of them.
         #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-        #[serde(rename_all = "kebab-case")]
-        pub enum Command<E = Unwritten> {
+        #[serde(rename_all = "kebab-case", bound = "")]
+        pub enum Command<E: Argument = Unwritten> {
             $($(#[$about])* $addressee($kind $(<$edit>)?),)*
         }
 
@@ -163,20 +233,49 @@ macro_rules! commands {
             fn argument(&self) -> Option<String> {
                 match self { $(Self::$addressee(command) => command.argument(),)* }
             }
+
+            /// The reason why its number is out of range, with the range; none if it is within.
+            #[must_use]
+            pub fn out_of_range(&self) -> Option<String> {
+                match self { $(Self::$addressee(command) => command.out_of_range(),)* }
+            }
+
+            /// The number of its argument: what a fader may move.
+            #[must_use]
+            pub fn number(&self) -> Option<f32> {
+                match self { $(Self::$addressee(command) => command.number(),)* }
+            }
+
+            /// Puts another number into its argument, rounded to what that takes. False if there is none, or it does not take this one.
+            pub fn set_number(&mut self, number: f32) -> bool {
+                match self { $(Self::$addressee(command) => command.set_number(number),)* }
+            }
+
+            /// Shows a visitor what it names. False if it is to go with what is gone.
+            pub fn visit(&mut self, visitor: &mut dyn Visitor) -> bool {
+                match self { $(Self::$addressee(command) => command.visit(visitor),)* }
+            }
         }
 
         impl<E: Argument> FromStr for Command<E> {
             type Err = BadCommand;
 
             fn from_str(text: &str) -> Result<Self, BadCommand> {
-                let (name, argument) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));
-                let info = info(name).ok_or_else(|| BadCommand::Unknown(name.to_owned()))?;
-                let command = match info.addressee {
-                    $(Addressee::$addressee => $kind::parse(name, argument.trim()).map(Self::$addressee),)*
-                }?;
+                let command = Self::read(text)?;
                 match command.out_of_range() {
                     Some(why) => Err(BadCommand::Range(why)),
                     None => Ok(command),
+                }
+            }
+        }
+
+        impl<E: Argument> Command<E> {
+            /// The command of a text, whatever its number is.
+            fn read(text: &str) -> Result<Self, BadCommand> {
+                let (name, argument) = text.trim().split_once(' ').unwrap_or((text.trim(), ""));
+                let info = info(name).ok_or_else(|| BadCommand::Unknown(name.to_owned()))?;
+                match info.addressee {
+                    $(Addressee::$addressee => $kind::parse(name, argument.trim()).map(Self::$addressee),)*
                 }
             }
         }
@@ -186,7 +285,13 @@ macro_rules! commands {
     (@bind $kind:ident $variant:ident $bound:ident) => { $kind::$variant };
     (@bind $kind:ident $variant:ident $bound:ident $argument:ident) => { $kind::$variant($bound) };
     (@text $bound:ident) => { None };
-    (@text $bound:ident $argument:ident) => { Some(Argument::text($bound)) };
+    (@text $bound:ident $type:ty) => { Some(<$type as Argument>::text($bound)) };
+    (@ask $what:ident $bound:ident) => { None };
+    (@ask $what:ident $bound:ident $type:ty) => { <$type as Argument>::$what($bound) };
+    (@put $number:ident $bound:ident) => { false };
+    (@put $number:ident $bound:ident $type:ty) => { <$type as Argument>::set_number($bound, $number) };
+    (@visit $visitor:ident $bound:ident) => { true };
+    (@visit $visitor:ident $bound:ident $type:ty) => { <$type as Argument>::visit($bound, $visitor) };
     (@parse $kind:ident $variant:ident $text:ident) => {
         if $text.is_empty() { Ok($kind::$variant) } else { Err(BadCommand::NoArgument($text.to_owned())) }
     };
@@ -199,10 +304,13 @@ macro_rules! commands {
     };
     (@info) => { None };
     (@info $argument:ident: $type:ty) => {
-        Some(ArgumentInfo { name: stringify!($argument), takes: <$type as Argument>::TAKES })
+        Some(ArgumentInfo {
+            name: stringify!($argument),
+            takes: <$type as Argument>::TAKES,
+            number: <$type as Argument>::NUMBER,
+            names: <$type as Argument>::NAMES,
+        })
     };
-    (@startles) => { false };
-    (@startles startles) => { true };
 }
 
 commands! {
@@ -215,9 +323,9 @@ commands! {
         /// Let a pad go that is held
         LetPadGo(pad: usize) = "let-pad-go";
         /// Arm a look by its name, on the lowest tier or on one that is named, as in top/Tide
-        FireLook(look: String) = "fire-look";
+        FireLook(look: LookOnTier) = "fire-look";
         /// Put a look on a tier at once, whole
-        CutTo(look: String) = "cut-to";
+        CutTo(look: LookOnTier) = "cut-to";
         /// Land all that is armed now
         Go = "go";
         /// Take back all that is armed
@@ -231,61 +339,61 @@ commands! {
         /// Choose the boundary of what is fired next, once
         NextLands(boundary: Boundary) = "next-lands";
         /// Choose the fade of what is fired next, once, in beats
-        NextFade(beats: f32) = "next-fade";
+        NextFade(beats: FadeBeats) = "next-fade";
         /// Release a tier: what it shows fades out by its own time
-        ReleaseTier(tier: String) = "release-tier";
+        ReleaseTier(tier: TierNamed) = "release-tier";
         /// Release all tiers but the lowest
         ClearTiers = "clear-tiers";
         /// Set the level of a tier
-        TierLevel(level: NamedLevel) = "tier-level";
+        TierLevel(level: TierLevel) = "tier-level";
         /// Move the level of a tier up, or down below zero
-        NudgeTier(level: NamedLevel) = "nudge-tier";
+        NudgeTier(level: TierStep) = "nudge-tier";
         /// Mute a tier, or let it be seen again
-        MuteTier(tier: String) = "mute-tier";
+        MuteTier(tier: TierNamed) = "mute-tier";
         /// Show only a tier, and others that are solo, or all again
-        SoloTier(tier: String) = "solo-tier";
+        SoloTier(tier: TierNamed) = "solo-tier";
         /// Pan heads by hand to a percentage of what they can turn
-        HeadPan(level: NamedLevel) = "head-pan";
+        HeadPan(level: HeadPlace) = "head-pan";
         /// Tilt heads by hand to a percentage of what they can turn
-        HeadTilt(level: NamedLevel) = "head-tilt";
+        HeadTilt(level: HeadPlace) = "head-tilt";
         /// Pan heads by hand to the right, or to the left below zero, in percent
-        NudgePan(level: NamedLevel) = "nudge-pan";
+        NudgePan(level: HeadStep) = "nudge-pan";
         /// Tilt heads by hand on, or back below zero, in percent
-        NudgeTilt(level: NamedLevel) = "nudge-tilt";
+        NudgeTilt(level: HeadStep) = "nudge-tilt";
         /// Point heads by hand as an aim says: all of them, or those of a group, as in Gulls/Booth
-        CallAim(aim: String) = "call-aim";
+        CallAim(aim: AimCalled) = "call-aim";
         /// Let heads go that were pointed by hand: what is on stage points them again
-        LetHeads(name: String) = "let-heads";
+        LetHeads(name: LightsNamed) = "let-heads";
         /// Let all heads go that were pointed by hand
         LetAllHeads = "let-all-heads";
         /// Set the level of a group of lights
-        GroupLevel(level: NamedLevel) = "group-level";
+        GroupLevel(level: GroupLevel) = "group-level";
         /// Go on to the next cue of a list
-        GoCue(list: String) = "go-cue";
+        GoCue(list: List) = "go-cue";
         /// Go back to the cue before in a list, by the fade that is set for it
-        BackCue(list: String) = "back-cue";
+        BackCue(list: List) = "back-cue";
         /// Go to a cue of a list, at once or in some seconds
         GoToCue(cue: CueTarget) = "go-to-cue";
         /// Pass over the next cue of a list
-        SkipCue(list: String) = "skip-cue";
+        SkipCue(list: List) = "skip-cue";
         /// Hold a cue list and its fades where they are, or let it go on
-        PauseCues(list: String) = "pause-cues";
+        PauseCues(list: List) = "pause-cues";
         /// Go to the first cue of a list, by the fade that is set for going back
-        ResetCues(list: String) = "reset-cues";
+        ResetCues(list: List) = "reset-cues";
         /// Release a cue list: who had its tiers has them again
-        ReleaseCues(list: String) = "release-cues";
+        ReleaseCues(list: List) = "release-cues";
         /// Go on from some cues of a list if it is at one of them, as the event does that they wait for
         CueGoesOn(cues: CueSet) = "cue-goes-on";
         /// Play a timeline, from where it is held or from its beginning
-        PlayTimeline(name: String) = "play-timeline";
+        PlayTimeline(name: TimelineNamed) = "play-timeline";
         /// Hold a timeline where it is, or let it go on
-        HoldTimeline(name: String) = "hold-timeline";
+        HoldTimeline(name: TimelineNamed) = "hold-timeline";
         /// End a timeline: who had its tiers has them again
-        StopTimeline(name: String) = "stop-timeline";
+        StopTimeline(name: TimelineNamed) = "stop-timeline";
         /// Go to a place of a timeline, in its seconds or bars
         SeekTimeline(place: TimelinePlace) = "seek-timeline";
         /// Set the speed of all effects, in times of their own; 0 holds them
-        Speed(times: f32) = "speed";
+        Speed(times: Times) = "speed";
         /// Switch the rotation on or off; on, it takes its tier back from a hand
         Rotate(on: bool) = "rotate";
         /// End every test, flash, hold, rotation, cue list and armed thing, and leave the safe look
@@ -295,25 +403,25 @@ commands! {
         /// Black out, or bring the light back, whatever it is now
         SetBlackout(on: bool) = "set-blackout" startles;
         /// Have all light flash, in flashes a second and within the strobe limit; 0 ends it
-        Strobe(rate: f32) = "strobe";
+        Strobe(rate: FlashRate) = "strobe";
         /// Set a part of one of the two colours of the stage
         ColourPart(part: ColourPart) = "colour-part";
         /// Give the stage its two colours, in percent: bright light the first, dark light the second
-        Recolour(percent: f32) = "recolour";
+        Recolour(percent: Recolouring) = "recolour";
         /// Set the master, in percent
-        Master(percent: f32) = "master";
+        Master(percent: MasterLevel) = "master";
         /// Move the master up, or down below zero, in percent
-        NudgeMaster(percent: f32) = "nudge-master";
+        NudgeMaster(percent: MasterStep) = "nudge-master";
         /// Tap the tempo; the first tap begins a bar
         Tap = "tap";
         /// Set the tempo, in beats a minute
-        Tempo(bpm: f32) = "tempo";
+        Tempo(bpm: Bpm) = "tempo";
         /// Follow the tempo that is heard
         FollowMusic = "follow-music";
         /// Count twice as many beats as are heard, or half as many (0.5)
-        TempoTimes(by: f32) = "tempo-times";
+        TempoTimes(by: BeatTimes) = "tempo-times";
         /// Move the beat against the music, in hundredths of a beat
-        NudgeBeat(hundredths: i32) = "nudge-beat";
+        NudgeBeat(hundredths: BeatStep) = "nudge-beat";
         /// Say which part of the music it is, until another is heard: on to the next part, or back below zero
         NextSection(by: i32) = "next-section";
         /// Begin a bar with this beat; what waits for a bar lands
@@ -353,9 +461,9 @@ commands! {
         /// Drop what is only tried
         DropTried = "drop-tried";
         /// Set a setting
-        Set(setting: SettingChange) = "set";
+        Set(setting: SettingChange) = "set" safe;
         /// Move a setting up by a step, or by several, or down below zero
-        Nudge(setting: SettingNudge) = "nudge";
+        Nudge(setting: SettingNudge) = "nudge" safe;
         /// Take the last change of the show back
         Undo = "undo";
         /// Make the change again that was taken back
@@ -379,11 +487,11 @@ commands! {
         /// Save the show
         Save = "save";
         /// Save the show under another name
-        SaveAs(file: String) = "save-as";
+        SaveAs(file: File) = "save-as";
         /// Write the patch into a CSV file
-        ExportPatch(file: String) = "export-patch";
+        ExportPatch(file: File) = "export-patch";
         /// Write a cue list into a CSV file: the name of the list, then the file
-        ExportCues(what: String) = "export-cues";
+        ExportCues(what: ListAndFile) = "export-cues";
         /// Take over work that was not saved the last time
         Recover = "recover";
         /// Put work that was not saved the last time aside
@@ -393,24 +501,24 @@ commands! {
         /// Begin as usual, whatever was on stage when the session ended badly
         BeginAnew = "begin-anew";
         /// Make a still look of what is on the lights now, a colour for each light
-        HoldLight(name: String) = "hold-light";
+        HoldLight(name: NewLook) = "hold-light";
         /// Record what is on stage as a new cue of a list, all of it; Opening/4.5 says which number it gets
-        RecordCue(cue: String) = "record-cue";
+        RecordCue(cue: NewCue) = "record-cue";
         /// Record the tiers that are not as the last cue of a list has them as a new cue
-        RecordChanges(list: String) = "record-changes";
+        RecordChanges(list: List) = "record-changes";
         /// Change the cue that a list is at to what is on stage
-        UpdateCue(list: String) = "update-cue";
+        UpdateCue(list: List) = "update-cue";
         /// Strike an event into a lane of a pattern that plays: it comes onto the grid, where the pattern is
         Strike(lane: LanePlace) = "strike";
         /// Record where heads point as an aim: those that a hand points, or else all
-        RecordAim(aim: String) = "record-aim";
+        RecordAim(aim: NewAim) = "record-aim";
         /// Hear a recording for a timeline, whose ruler gets its beats, bars and parts: the name of the timeline, then the file; without a
         /// file the recording that plays
-        HearRecording(what: String) = "hear-recording";
+        HearRecording(what: TimelineAndFile) = "hear-recording";
         /// Set something off at every node (Art-Net)
-        Trigger(what: String) = "trigger";
+        Trigger(what: Word) = "trigger" safe;
         /// Record what leaves into a file (pcapng)
-        Record(file: String) = "record";
+        Record(file: File) = "record";
         /// End the recording
         StopRecording = "stop-recording";
         /// Take what somebody else wrote into the show's file
@@ -420,35 +528,35 @@ commands! {
         /// Forget the nodes that are gone
         ForgetNodes = "forget-nodes";
         /// Bind the next control that is moved to a command, such as master or fire-pad 3; off ends it
-        Learn(what: String) = "learn";
+        Learn(what: Target) = "learn";
         /// Switch an input on, or off again
-        SwitchInput(name: String) = "switch-input";
+        SwitchInput(name: Input) = "switch-input";
         /// Bring in the bindings that the model of an input's controller comes with
-        BindModel(name: String) = "bind-model";
+        BindModel(name: InputModel) = "bind-model";
         /// Press a key of the show's own layout
-        PressKey(key: String) = "press-key";
+        PressKey(key: Key) = "press-key";
         /// Let a key of the show's own layout go
-        LetKeyGo(key: String) = "let-key-go";
+        LetKeyGo(key: Key) = "let-key-go";
         /// Choose the bank whose pads bank-pad fires, for whoever asks
-        ChooseBank(bank: usize) = "choose-bank";
+        ChooseBank(bank: usize) = "choose-bank" safe;
         /// Fire a pad, 1 to 36, of the bank that whoever asks has chosen
-        BankPad(pad: usize) = "bank-pad";
+        BankPad(pad: usize) = "bank-pad" safe;
         /// Fire a pad of the bank that was chosen, and hold it
-        HoldBankPad(pad: usize) = "hold-bank-pad";
+        HoldBankPad(pad: usize) = "hold-bank-pad" safe;
         /// Let a pad of the bank that was chosen go
-        LetBankPadGo(pad: usize) = "let-bank-pad-go";
+        LetBankPadGo(pad: usize) = "let-bank-pad-go" safe;
         /// Start a program or a sound of the show, where this machine lets it
-        Run(name: String) = "run";
+        Run(name: ProgramNamed) = "run" safe;
         /// End a program or a sound that was started
-        EndRun(name: String) = "end-run";
+        EndRun(name: ProgramNamed) = "end-run" safe;
         /// Let this show start its programs on this machine: off, on, or network
-        AllowPrograms(who: String) = "allow-programs";
+        AllowPrograms(who: Word) = "allow-programs";
         /// Hold the recording that is heard where it is, or let it go on
-        PauseMusic = "pause-music";
+        PauseMusic = "pause-music" safe;
         /// Go on, or back below zero, in the recording that is heard, in seconds
-        SeekMusic(seconds: f32) = "seek-music";
+        SeekMusic(seconds: MusicSeconds) = "seek-music" safe;
         /// Flash all lights and click each second, to find out how late light is; again to end it
-        FlashAndClick = "flash-and-click" startles;
+        FlashAndClick = "flash-and-click" startles safe;
         /// End the session: the lights go out, and sACN streams are told that they end
         End = "end" startles;
     }
@@ -460,94 +568,80 @@ pub fn info(name: &str) -> Option<&'static CommandInfo> {
     COMMANDS.iter().find(|info| info.name == name)
 }
 
+/// Gives each file another name.
+struct Files<F>(F);
+
+impl<F: Fn(&str) -> String> Visitor for Files<F> {
+    fn name(&mut self, _kinds: &'static [ReferenceKind], _name: &mut String) -> bool {
+        true
+    }
+    fn new_name(&mut self, _kinds: &'static [ReferenceKind], _name: &mut String) -> bool {
+        true
+    }
+    fn file(&mut self, path: &mut String) {
+        *path = self.0(path);
+    }
+    fn is_known(&mut self, _kind: ReferenceKind, _name: &str) -> bool {
+        false
+    }
+}
+
 impl<E: Argument> Command<E> {
     /// The same with another name for each file that it names, such as the whole path of one that a person gave from where they
     /// sit.
     #[must_use]
-    pub fn with_files(self, name: impl Fn(&str) -> String) -> Self {
-        match self {
-            Self::Session(SessionCommand::SaveAs(file)) => SessionCommand::SaveAs(name(&file)).into(),
-            Self::Session(SessionCommand::Record(file)) => SessionCommand::Record(name(&file)).into(),
-            Self::Session(SessionCommand::ExportPatch(file)) => SessionCommand::ExportPatch(name(&file)).into(),
-            Self::Engine(_) | Self::Document(_) | Self::Session(_) => self,
-        }
+    pub fn with_files(mut self, name: impl Fn(&str) -> String) -> Self {
+        self.visit(&mut Files(name));
+        self
     }
 
-    /// True if an input may ask for it although the show does not say that inputs may do everything: it writes no file, changes
-    /// neither show nor routes, and ends nothing.
+    /// True if an input may ask for it although the show does not say that inputs may do everything; see [`CommandInfo::is_safe`].
     #[must_use]
     pub fn is_safe(&self) -> bool {
-        match self {
-            Self::Engine(_) => true,
-            Self::Document(command) => match command {
-                DocumentCommand::Set(_) | DocumentCommand::Nudge(_) => true,
-                DocumentCommand::Edit(_)
-                | DocumentCommand::TryEdit(_)
-                | DocumentCommand::DropTried
-                | DocumentCommand::Undo
-                | DocumentCommand::Redo
-                | DocumentCommand::EditBlind
-                | DocumentCommand::Draft(_)
-                | DocumentCommand::UndoDraft
-                | DocumentCommand::RedoDraft
-                | DocumentCommand::KeepDrafts
-                | DocumentCommand::DropDrafts => false,
-            },
-            Self::Session(command) => match command {
-                SessionCommand::Trigger(_)
-                | SessionCommand::ChooseBank(_)
-                | SessionCommand::BankPad(_)
-                | SessionCommand::HoldBankPad(_)
-                | SessionCommand::LetBankPadGo(_)
-                | SessionCommand::Run(_)
-                | SessionCommand::EndRun(_)
-                | SessionCommand::PauseMusic
-                | SessionCommand::SeekMusic(_)
-                | SessionCommand::FlashAndClick => true,
-                SessionCommand::RecordCue(_)
-                | SessionCommand::RecordChanges(_)
-                | SessionCommand::UpdateCue(_)
-                | SessionCommand::RecordAim(_)
-                | SessionCommand::Strike(_)
-                | SessionCommand::HearRecording(_)
-                | SessionCommand::Save
-                | SessionCommand::SaveAs(_)
-                | SessionCommand::ExportPatch(_)
-                | SessionCommand::ExportCues(_)
-                | SessionCommand::Recover
-                | SessionCommand::LeaveFound
-                | SessionCommand::Resume
-                | SessionCommand::BeginAnew
-                | SessionCommand::HoldLight(_)
-                | SessionCommand::Record(_)
-                | SessionCommand::StopRecording
-                | SessionCommand::TakeTheirs
-                | SessionCommand::KeepMine
-                | SessionCommand::ForgetNodes
-                | SessionCommand::Learn(_)
-                | SessionCommand::SwitchInput(_)
-                | SessionCommand::BindModel(_)
-                | SessionCommand::PressKey(_)
-                | SessionCommand::LetKeyGo(_)
-                | SessionCommand::AllowPrograms(_)
-                | SessionCommand::End => false,
-            },
-        }
+        self.info().is_safe
     }
 
     /// True if it moves something on and on, as a fader does, and is not done once, as a pad is fired.
     #[must_use]
     pub fn is_gradual(&self) -> bool {
-        let name = self.name();
-        name.contains("level")
-            || name.contains("nudge")
-            || matches!(name, "master" | "control" | "speed" | "strobe" | "recolour" | "colour-part")
+        self.number_info().is_some_and(|number| number.gradual)
+    }
+
+    /// The number that it takes, if there is one that can be moved.
+    #[must_use]
+    pub fn number_info(&self) -> Option<Number> {
+        self.info().argument?.number
     }
 
     /// Its description.
     #[must_use]
     pub fn info(&self) -> &'static CommandInfo {
         info(self.name()).unwrap_or(&COMMANDS[0])
+    }
+}
+
+impl Command {
+    /// The same where edits can be asked for too.
+    #[must_use]
+    pub fn widened<E: Argument>(self) -> Command<E> {
+        match self {
+            Self::Engine(command) => Command::Engine(command),
+            Self::Session(command) => Command::Session(command),
+            Self::Document(command) => Command::Document(match command {
+                DocumentCommand::Edit(never) | DocumentCommand::TryEdit(never) => match never {},
+                DocumentCommand::DropTried => DocumentCommand::DropTried,
+                DocumentCommand::Set(setting) => DocumentCommand::Set(setting),
+                DocumentCommand::Nudge(setting) => DocumentCommand::Nudge(setting),
+                DocumentCommand::Undo => DocumentCommand::Undo,
+                DocumentCommand::Redo => DocumentCommand::Redo,
+                DocumentCommand::EditBlind => DocumentCommand::EditBlind,
+                DocumentCommand::Draft(looks) => DocumentCommand::Draft(looks),
+                DocumentCommand::UndoDraft => DocumentCommand::UndoDraft,
+                DocumentCommand::RedoDraft => DocumentCommand::RedoDraft,
+                DocumentCommand::KeepDrafts => DocumentCommand::KeepDrafts,
+                DocumentCommand::DropDrafts => DocumentCommand::DropDrafts,
+            }),
+        }
     }
 }
 

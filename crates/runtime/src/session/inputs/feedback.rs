@@ -4,13 +4,13 @@ use std::collections::HashMap;
 use std::net::{SocketAddr, UdpSocket};
 use std::sync::Arc;
 
-use splimo_document::Command;
-use splimo_document::input::{Controller, reading};
+use splimo_document::input::{self, Controller, reading};
 use splimo_engine::{Published, Snapshot, colour_of, led_of};
 use splimo_light::rig::Rig;
-use splimo_show::command::EngineCommand;
+use splimo_show::CommandTemplate;
+use splimo_show::command::{Command, EngineCommand};
 use splimo_show::event::EventAddress;
-use splimo_show::{Binding, OutSource, OutTarget, Show, VALUE, ValueOut};
+use splimo_show::{Binding, OutSource, OutTarget, Show, ValueOut};
 use splimo_wire::midi::{Voice, emit};
 use splimo_wire::osc::{self, Argument};
 
@@ -188,7 +188,7 @@ enum LampState {
 }
 
 fn state_of(binding: &Binding, show: &Show, snapshot: &Snapshot) -> LampState {
-    let Some(Ok(Command::Engine(command))) = binding.does.first().map(|text| text.parse::<Command>()) else {
+    let Some(Command::Engine(command)) = binding.does.first().and_then(CommandTemplate::whole) else {
         return LampState::Off;
     };
     let lamp = |on: bool, armed: bool| match (on, armed) {
@@ -198,19 +198,19 @@ fn state_of(binding: &Binding, show: &Show, snapshot: &Snapshot) -> LampState {
     };
     let state = |name: &str| show.tier(name).and_then(|tier| snapshot.tiers.get(tier));
     if let EngineCommand::FirePad(pad) | EngineCommand::HoldPad(pad) = command {
-        let on = snapshot.tiers.iter().any(|tier| tier.pad == Some(pad) && tier.look.is_some());
-        return lamp(on, snapshot.queue.iter().any(|armed| armed.wish.pad == Some(pad)));
+        let on = snapshot.tiers.iter().any(|tier| tier.pad == Some(*pad) && tier.look.is_some());
+        return lamp(on, snapshot.queue.iter().any(|armed| armed.wish.pad == Some(*pad)));
     }
-    if let EngineCommand::FireLook(name) | EngineCommand::CutTo(name) = &command {
+    if let EngineCommand::FireLook(name) | EngineCommand::CutTo(name) = command {
         let Some((tier, look)) = show.look_on_tier(name) else { return LampState::Off };
         let tier = tier.unwrap_or(0);
         let on = snapshot.tiers.get(tier).is_some_and(|state| state.look == Some(look));
         return lamp(on, snapshot.queue.iter().any(|armed| armed.wish.tier == tier && armed.wish.look == Some(look)));
     }
-    if let EngineCommand::MuteTier(name) = &command {
+    if let EngineCommand::MuteTier(name) = command {
         return lamp(state(name).is_some_and(|tier| tier.mute), false);
     }
-    if let EngineCommand::SoloTier(name) = &command {
+    if let EngineCommand::SoloTier(name) = command {
         return lamp(state(name).is_some_and(|tier| tier.solo), false);
     }
     let dark = matches!(command, EngineCommand::Blackout | EngineCommand::SetBlackout(_)) && snapshot.blackout;
@@ -220,8 +220,7 @@ fn state_of(binding: &Binding, show: &Show, snapshot: &Snapshot) -> LampState {
 
 /// The place where a fader belongs, 0..127.
 fn place_of(binding: &Binding, show: &Show, snapshot: &Snapshot) -> Option<u8> {
-    let text = binding.does.iter().find(|text| text.contains(VALUE))?.replace(VALUE, "");
-    let number = reading(&text, show, snapshot)?;
+    let number = reading(binding.does.iter().find_map(CommandTemplate::moves)?, show, snapshot)?;
     Some((binding.value(number).clamp(0.0, 1.0) * 127.0).round() as u8)
 }
 
@@ -300,12 +299,12 @@ fn midi_of(number: u8, channel: u8, out: &ValueOut, parts: &[f32]) -> Vec<u8> {
 
 fn value_of(what: &OutSource, show: &Show, rig: &Rig, published: &Published) -> Option<[f32; 3]> {
     let snapshot = &published.snapshot;
-    let level = |text: &str| reading(text, show, snapshot).map(|percent| [percent / 100.0; 3]);
+    let level = |percent: f32| [percent / 100.0; 3];
     match what {
-        OutSource::Master => level("master"),
-        OutSource::Control(number) => level(&format!("control {number}")),
-        OutSource::Tier(name) => level(&format!("tier-level {name}")),
-        OutSource::Group(name) => level(&format!("group-level {name}")),
+        OutSource::Master => Some(level(snapshot.master * 100.0)),
+        OutSource::Control(number) => Some(level(input::control(usize::from(*number), snapshot))),
+        OutSource::Tier(name) => input::tier_level(name, show, snapshot).map(level),
+        OutSource::Group(name) => input::group_level(name, show, snapshot).map(level),
         OutSource::Colour(name) => colour_of(show, name),
         OutSource::Light(fixture, cell) => {
             let led = led_of(show, rig, fixture, *cell)?;

@@ -15,12 +15,13 @@ use splimo_base::Seconds;
 use splimo_document::Command;
 use splimo_document::Outcome;
 use splimo_document::input::{Evaluator, Made, reading};
+use splimo_show::CommandTemplate;
 use splimo_show::command::{EngineCommand, Origin, SessionCommand};
 use splimo_show::{
     BUILT_IN,
     event::{Edge, EventAddress, InputEvent},
 };
-use splimo_show::{Input, InputKind, PADS, Show};
+use splimo_show::{Input, InputKind, PADS, Parts, Show};
 use splimo_time::sync::SyncSource;
 
 use super::Session;
@@ -35,6 +36,18 @@ use silence::Watch;
 
 /// The time between two looks into the inbox at the least, in seconds: what comes faster is taken together.
 const PAUSE: f64 = 0.002;
+
+/// The parts of a show of which bindings at work are made: its own, those of layouts, which name looks, tiers, banks and controls, and
+/// those by which cue lists go on.
+const BINDINGS: Parts = Parts::BINDINGS
+    .and(Parts::INPUTS)
+    .and(Parts::CUE_LISTS)
+    .and(Parts::LOOK_NAMES)
+    .and(Parts::TIERS)
+    .and(Parts::BANKS)
+    .and(Parts::CONTROLS);
+/// The parts of a show of which it is made what controllers and others are told.
+const FEEDBACK: Parts = Parts::INPUTS.and(Parts::VALUES_OUT);
 
 /// The name of the input that keys are.
 const KEYS: &str = "keys";
@@ -122,7 +135,7 @@ impl Session {
                     self.inputs.events.asked(&source, &command, at);
                     made.push(Made { command: *command, source, at, binding: usize::MAX });
                 }
-                Arrival::Query(text, reply) => reply(self.read(&text)),
+                Arrival::Query(command, reply) => reply(self.read(&command)),
                 Arrival::Slots(source, slots, at) => self.take_slots(&source, slots, at, &mut made),
             }
         }
@@ -144,23 +157,21 @@ impl Session {
             return;
         }
         let show = show.clone();
-        let changed = self.inputs.show.as_ref().is_none_or(|known| {
-            known.bindings != show.bindings
-                || known.inputs != show.inputs
-                || known.looks.len() != show.looks.len()
-                || known.banks != show.banks
-                || known.tiers != show.tiers
-                || known.values_out != show.values_out
-        });
-        self.inputs.show = Some(show.clone());
-        if changed {
-            let mut made = Vec::new();
+        let before = self.inputs.show.replace(show.clone());
+        // At the start everything is new.
+        let changed = |parts: Parts| before.as_ref().is_none_or(|known| Parts::changed(known, &show).touch(parts));
+        let mut made = Vec::new();
+        if changed(BINDINGS) {
             self.inputs.evaluator.adopt(&show, self.runtime.now(), &mut made);
             self.inputs.watch.adopt(&self.inputs.evaluator);
-            self.listen_to(&show);
-            self.follow_feedback(&show);
-            self.carry_out(made);
         }
+        if changed(Parts::INPUTS) {
+            self.listen_to(&show);
+        }
+        if changed(FEEDBACK) {
+            self.follow_feedback(&show);
+        }
+        self.carry_out(made);
     }
 
     /// Takes an event: who learns has it, else the bindings do.
@@ -188,7 +199,7 @@ impl Session {
         let before = made.len();
         let Self { inputs, outlook, .. } = self;
         let published = outlook.published.output_buffer();
-        let outcome = inputs.evaluator.take(event, show, &|text| reading(text, show, &published.snapshot), made);
+        let outcome = inputs.evaluator.take(event, show, &|command| reading(command, show, &published.snapshot), made);
         inputs.events.happened(event, &outcome, &made[before..]);
         inputs.watch.heard(&event.source, event.at);
     }
@@ -222,10 +233,9 @@ impl Session {
     }
 
     /// The place of the value that a command moves.
-    fn read(&mut self, text: &str) -> Option<f32> {
-        let text = text.replace(splimo_show::VALUE, "");
+    fn read(&mut self, command: &CommandTemplate) -> Option<f32> {
         let show = self.document.shown();
-        reading(&text, show, &self.outlook.published.read().snapshot)
+        reading(command.moves().or(command.whole())?, show, &self.outlook.published.read().snapshot)
     }
 
     /// Carries out what was made of events: of what moves on and on only the last.
@@ -358,14 +368,10 @@ fn latest(made: Vec<Made>) -> Vec<Made> {
     kept
 }
 
-/// The commands that set something to a value, whatever it was before.
-const SETS: [&str; 9] =
-    ["master", "speed", "tempo", "strobe", "recolour", "tier-level", "group-level", "control", "colour-part"];
-
-/// The target that a command sets to a value: all of its text but that.
+/// The target that a command sets to a value, whatever it was before: all of its text but that.
 fn sets(command: &Command) -> Option<String> {
-    if !SETS.contains(&command.name()) {
-        return None;
-    }
-    command.to_string().rsplit_once(' ').map(|(what, _)| what.to_owned())
+    let number = command.number_info().filter(|number| number.sets)?;
+    // The same for any number.
+    let mut alike = command.clone();
+    alike.set_number(number.range[0]).then(|| alike.to_string())
 }

@@ -218,8 +218,11 @@ impl Session {
     fn fall_back(&mut self, name: &Arc<str>, charges: &[String]) -> String {
         let Some(show) = self.inputs.show.clone() else { return String::new() };
         let input = show.inputs.iter().find(|input| *input.name == **name);
-        let own: Vec<Command> =
-            input.iter().flat_map(|input| &input.when_silent).filter_map(|text| text.parse().ok()).collect();
+        let own: Vec<Command> = input
+            .iter()
+            .flat_map(|input| &input.when_silent)
+            .filter_map(|one| Some(one.whole()?.clone().widened()))
+            .collect();
         let made = |command: Command| Made { command, source: name.clone(), at: 0.0, binding: usize::MAX };
         let tiers = charges.iter().filter(|charge| show.tier(charge).is_some());
         let (commands, words): (Vec<Command>, String) = match (own.is_empty(), show.settings.fallback) {

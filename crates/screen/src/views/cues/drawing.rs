@@ -5,6 +5,7 @@ use ratatui::layout::Rect;
 use splimo_base::colour::Hex;
 use splimo_base::colour_words;
 use splimo_engine::ListState;
+use splimo_show::CommandTemplate;
 use splimo_show::{Cue, CueList, Show};
 
 use super::blind_pattern::BlindStage;
@@ -248,7 +249,7 @@ fn about(cue: &Cue) -> String {
     add("tempo", cue.tempo);
     add("speed", cue.speed);
     words.extend(cue.controls.iter().map(|one| format!("control {} at {}", one.control, one.percent)));
-    words.extend(cue.does.iter().cloned());
+    words.extend(cue.does.iter().map(CommandTemplate::to_string));
     if !cue.note.is_empty() {
         words.push(format!("note: {}", cue.note));
     }

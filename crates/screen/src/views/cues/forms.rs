@@ -6,6 +6,7 @@ use ratatui::layout::Rect;
 use splimo_document::Command;
 use splimo_document::edit::Edit;
 use splimo_document::making;
+use splimo_show::CommandTemplate;
 use splimo_show::{Cue, CueControl, CueList, CueNumber, CueTier, CueTime, GoesOn, MOST_TIERS, Show};
 
 use crate::kit::float::float;
@@ -61,10 +62,6 @@ fn number_text(value: Option<f32>) -> String {
 }
 
 /// Commands with a `;` between them.
-pub(super) fn split(text: &str) -> Vec<String> {
-    text.split(';').map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
-}
-
 fn cue_fields(cue: &Cue, list: &CueList, show: &Show, many: bool) -> Vec<Field> {
     let mut fields = vec![
         Field::text("number", "number", cue.number.to_string()),
@@ -185,7 +182,7 @@ fn put_into(form: &Form, cue: &mut Cue, show: &Show, many: bool) -> Result<(), S
         cue.controls = CueControl::of_words(&form.text("controls"))?;
     }
     if takes("do") {
-        cue.does = split(&form.text("do"));
+        cue.does = CommandTemplate::list(&form.text("do"));
     }
     Ok(())
 }

@@ -5,9 +5,10 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_document::edit::Edit;
 use splimo_link::document::NextEvent;
+use splimo_show::CommandTemplate;
 use splimo_show::{Dates, DayTime, Days, Schedule, ScheduledEvent, Show};
 
-use super::forms::{Reply, answer, split};
+use super::forms::{Reply, answer};
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::list::List;
@@ -36,7 +37,7 @@ impl ScheduleForm {
         let events = &show.schedule.events;
         let known = place.and_then(|place| events.get(place)).cloned();
         let title = known.as_ref().map_or("a new event".to_owned(), |event| format!("the event {}", event.name));
-        let first = show.cue_lists.first().map(|list| format!("go-cue {}", list.name));
+        let first = show.cue_lists.first().map(|list| format!("go-cue {}", list.name).into());
         let event = known.unwrap_or_else(|| ScheduledEvent {
             does: first.into_iter().collect(),
             ..ScheduledEvent::new("Event", DayTime::Clock(20 * 3600))
@@ -108,7 +109,7 @@ impl ScheduleForm {
             };
             schedule.on = self.form.flag("on");
             (schedule.latitude, schedule.longitude) = (degrees("latitude", 90.0)?, degrees("longitude", 180.0)?);
-            schedule.start = split(&self.form.text("start"));
+            schedule.start = CommandTemplate::list(&self.form.text("start"));
             schedule.go_on = self.form.flag("go_on");
             return Ok(schedule);
         };
@@ -126,7 +127,7 @@ impl ScheduleForm {
             except: self.form.text("except").parse::<Dates>().map_err(|why| say("but not on", &why))?,
             from: date("from")?,
             to: date("to")?,
-            does: split(&self.form.text("do")),
+            does: CommandTemplate::list(&self.form.text("do")),
             catch_up: self.form.flag("catch"),
             off: self.form.flag("off"),
         };

@@ -4,6 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::layout::Rect;
 use splimo_document::edit::Edit;
+use splimo_show::CommandTemplate;
 use splimo_show::{Band, Binding, Show};
 
 use super::choice::{does_words, last_of};
@@ -288,8 +289,7 @@ fn band_line(band: &Band, end: u16, [chosen, here]: [bool; 2], theme: Theme, row
 fn with_band(binding: &Binding, place: usize, form: &Form) -> Result<Binding, String> {
     let mut binding = binding.clone();
     let band = binding.bands.get_mut(place).ok_or("there is no such band any more")?;
-    let does = form.text("does");
-    band.does = does.split(';').map(|one| one.trim().to_owned()).filter(|one| !one.is_empty()).collect();
+    band.does = CommandTemplate::list(&form.text("does"));
     band.from = form.whole("from") as u16;
     Ok(binding)
 }
@@ -313,7 +313,7 @@ mod tests {
         let mut show = Show::empty("Bands");
         show.looks = ["Tide", "Gale", "Foam"].map(|name| Look::new(name, Vec::new())).to_vec();
         show.inputs = vec![Input::new("desk", InputKind::Sacn, "101")];
-        let band = |from, does: &str| Band { from, does: vec![does.to_owned()] };
+        let band = |from, does: &str| Band { from, does: vec![does.into()] };
         let bands =
             vec![band(0, "release-tier base"), band(1, "fire-look base/Tide"), band(128, "fire-look base/Gale")];
         let event = "slot 1".parse().expect("an event");

@@ -1,5 +1,6 @@
 //! A choice by value: bands of one channel, each of which picks a look, made from chosen looks.
 
+use splimo_show::CommandTemplate;
 use splimo_show::event::EventAddress;
 use splimo_show::{Band, Binding, Show};
 
@@ -113,25 +114,25 @@ fn bands(looks: &[String], tier: &str, rests: &str, [from, width, last]: [u16; 3
         return Err(format!("{count} looks do not fit: from {from} to {last} there is room for {most}"));
     }
     let at_rest = match rests.strip_prefix("look ") {
-        Some(look) => vec![format!("fire-look {tier}/{look}")],
-        None if rests == RESTS[0] => vec![format!("release-tier {tier}")],
+        Some(look) => vec![format!("fire-look {tier}/{look}").into()],
+        None if rests == RESTS[0] => vec![format!("release-tier {tier}").into()],
         None => Vec::new(),
     };
     let mut bands = vec![Band { from: 0, does: at_rest }];
     for (place, look) in (0u16..).zip(looks) {
-        bands.push(Band { from: from + place * width, does: vec![format!("fire-look {tier}/{look}")] });
+        bands.push(Band { from: from + place * width, does: vec![format!("fire-look {tier}/{look}").into()] });
     }
     Ok(bands)
 }
 
 /// The request of a band, in words.
-pub(super) fn does_words(does: &[String]) -> String {
+pub(super) fn does_words(does: &[CommandTemplate]) -> String {
     match does {
         [] => "nothing".to_owned(),
         [one] => match (one.strip_prefix("fire-look "), one.strip_prefix("release-tier ")) {
             (Some(look), _) => look.to_owned(),
             (None, Some(tier)) => format!("{tier} fades out"),
-            (None, None) => one.clone(),
+            (None, None) => one.to_string(),
         },
         many => many.join(", "),
     }

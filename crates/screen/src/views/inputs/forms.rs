@@ -5,6 +5,7 @@ use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_document::edit::Edit;
 use splimo_link::inputs::InputsStatus;
+use splimo_show::CommandTemplate;
 use splimo_show::{
     AddressBlock, Answer, Binding, Coding, Input, InputKind, OutRange, OutSource, OutTarget, Program, Remote, Response,
     Show, ValueOut,
@@ -62,12 +63,8 @@ pub(super) enum Reply {
 }
 
 /// Commands with a `;` between them.
-fn joined(texts: &[String]) -> String {
+fn joined(texts: &[CommandTemplate]) -> String {
     texts.join("; ")
-}
-
-fn split(text: &str) -> Vec<String> {
-    text.split(';').map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
 }
 
 impl OpenForm {
@@ -385,7 +382,7 @@ fn input_of(form: &Form) -> Result<Input, String> {
         priority: form.whole("priority").min(200) as u8,
         from: if kind.is_network() { from } else { Vec::new() },
         silent_after: form.number("silent") as f32,
-        when_silent: split(&form.text("then")),
+        when_silent: CommandTemplate::list(&form.text("then")),
         controller: form.text("controller"),
         feedback: form.text("feedback"),
         remote,
@@ -449,8 +446,8 @@ fn binding_of(form: &Form, before: &Binding) -> Result<Binding, String> {
         when: if when.is_empty() { None } else { Some(when.parse().map_err(|why| format!("when: {why}"))?) },
         layer: word("layer"),
         shifts: word("shifts"),
-        does: split(&word("does")),
-        let_go: if lets_go { split(&word("let_go")) } else { Vec::new() },
+        does: CommandTemplate::list(&word("does")),
+        let_go: if lets_go { CommandTemplate::list(&word("let_go")) } else { Vec::new() },
         answer,
         coding: Coding::ALL.into_iter().find(|one| one.name() == word("coding")).unwrap_or_default(),
         range: [form.number("low") as f32, form.number("high") as f32],

@@ -249,7 +249,7 @@ impl View for InputsView {
         let Some(show) = &self.show else { return Learn::Nothing("there is no show yet") };
         match self.part {
             Part::Bindings => match show.bindings.get(self.bindings.chosen).and_then(|binding| binding.does.first()) {
-                Some(text) => Learn::Target(text.clone()),
+                Some(command) => Learn::Target(command.to_string()),
                 None => Learn::Nothing("choose a binding that asks for one command"),
             },
             Part::Programs => match show.programs.get(self.programs.chosen) {

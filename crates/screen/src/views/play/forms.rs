@@ -206,7 +206,7 @@ impl OpenForm {
             if form.text("command").is_empty() {
                 return Err("command: type one, such as blackout".to_owned());
             }
-            (pad.look, pad.command) = (None, Some(form.text("command")));
+            (pad.look, pad.command) = (None, Some(form.text("command").into()));
         }
         pad.plays = manner::taken(form, &pad.plays, BANKS)?;
         Ok(Some(pad).filter(|pad| pad.look.is_some() || pad.command.is_some()))

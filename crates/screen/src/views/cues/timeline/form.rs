@@ -4,13 +4,14 @@ use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::KeyEvent;
 use ratatui::layout::Rect;
 use splimo_document::edit::Edit;
+use splimo_show::CommandTemplate;
 use splimo_show::command::SessionCommand;
 use splimo_show::{Clip, CueTier, Follows, LONGEST_TIMELINE, Show, TimeUnit, Timeline};
 
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::theme::Theme;
-use crate::views::cues::forms::{Reply, split};
+use crate::views::cues::forms::Reply;
 
 /// The width of a form, in columns.
 const WIDTH: u16 = 84;
@@ -166,7 +167,7 @@ impl TimelineForm {
             tier,
             look,
             list,
-            does: split(&self.form.text("do")),
+            does: CommandTemplate::list(&self.form.text("do")),
             fade_in: number("in"),
             fade_out: number("out"),
         };
