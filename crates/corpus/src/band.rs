@@ -1,9 +1,9 @@
 //! The instruments of a piece and what they play.
 
-use crate::compose::{Piece, Struck};
 use crate::drum::Drum;
 use crate::groove::{Bar, Groove, Voice, besides, fill, pattern};
 use crate::lot::Lot;
+use crate::piece::{Piece, Struck};
 use crate::riff::{CHORDS, Riff, Stroke, beat_is_told, riffs};
 use crate::sampled::{Bank, Note, Player, key_of, keys};
 use crate::score::Score;

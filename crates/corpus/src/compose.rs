@@ -3,51 +3,18 @@
 use crate::RATE;
 use crate::band::{Band, Turn};
 use crate::effects::{effects, rise};
-use crate::groove::Voice;
+use crate::form::sections;
 use crate::harmony::Harmony;
 use crate::lot::Lot;
+use crate::piece::Piece;
 use crate::recording::finish;
 use crate::rhythm::Grid;
 use crate::riff::{beat_is_told, riffs};
 use crate::sampled::Bank;
 use crate::score::Score;
-use crate::section::{Rise, sections};
+use crate::section::Rise;
 use crate::style::{Moves, Style};
 use crate::tempo::{Motion, TempoMap};
-
-/// One hit of a drum, as it is heard.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Struck {
-    /// When, in seconds.
-    pub time: f64,
-    /// Which drum.
-    pub voice: Voice,
-    /// How loud among the drums.
-    pub level: f32,
-}
-
-/// A piece of music and its truth.
-#[derive(Debug, Clone, Default)]
-pub struct Piece {
-    /// Mono, 48,000 a second.
-    pub samples: Vec<f32>,
-    /// The drums and everything else, each in its room, before they are mixed and recorded.
-    pub stems: [Vec<f32>; 2],
-    /// When the beats are, in seconds.
-    pub beats: Vec<f64>,
-    /// When bars begin.
-    pub downbeats: Vec<f64>,
-    /// The hits of the drums.
-    pub struck: Vec<Struck>,
-    /// When pitched notes set in.
-    pub notes: Vec<f64>,
-    /// Parts: when they begin, and what they are.
-    pub sections: Vec<(f64, &'static str)>,
-    /// The tonic as a pitch class from C on, and whether the key is minor.
-    pub key: (usize, bool),
-    /// When the chord becomes another one, whether or not somebody plays it.
-    pub chords: Vec<f64>,
-}
 
 /// How often all strike once in the last bar of a section and are silent then.
 const STOPS: f32 = 0.06;

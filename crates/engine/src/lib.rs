@@ -16,7 +16,6 @@ mod identify;
 pub mod miniature;
 mod night;
 mod pack;
-mod pattern;
 #[cfg(test)]
 mod pattern_tests;
 mod player;
@@ -53,7 +52,8 @@ pub use recolour::Recolour;
 pub use rotation::{RotationNow, RotationState};
 pub use slot_trace::{ChannelPart, LedValues, Lit, SlotTrace, led_values, trace_slot};
 pub use snapshot::{ClockState, HeadState, LayerPhase, OnStage, Once, Published, Snapshot, TierState};
-pub use state::{EngineState, TierSetting};
+pub use state::EngineState;
+pub use tiers::TierSetting;
 pub use values_out::{colour_of, led_of};
 pub use wish::{Armed, Stay, Wish};
 
@@ -75,6 +75,7 @@ use splimo_time::music::Hearing;
 use splimo_time::rate::Step;
 use splimo_time::sync::SyncPosition;
 use splimo_time::tempo::Clock;
+use values_out::Levels;
 
 /// Everything that comes in from outside for a tick, besides commands.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
@@ -316,7 +317,13 @@ impl Engine {
         let scene = Scene { tiers, overlay: &self.overlay, groups, recolour, level };
         self.renderer.render(&mut self.now, &scene, time);
         let Prepared { values_out, frame, .. } = &mut self.now;
-        values_out.write(&self.playing, &self.conductor.controls, &frame.light, &mut frame.slots);
+        let levels = Levels {
+            master: self.playing.master,
+            tiers: &self.playing.tiers,
+            groups: &self.playing.groups,
+            controls: &self.conductor.controls,
+        };
+        values_out.write(&levels, &frame.light, &mut frame.slots);
         self.note_limit();
         &self.now.frame
     }

@@ -1,10 +1,12 @@
 //! A look compiled for a rig, with the state of its effects.
 
+mod pattern;
+
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::aiming::{Asked, LayerAiming, Pointed};
-use super::pattern::PlayedPattern;
+use pattern::PlayedPattern;
 use splimo_base::colour::Rgba;
 use splimo_light::blend;
 use splimo_light::effect::{self, Cells, Effect, Moment, Params};

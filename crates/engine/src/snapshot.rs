@@ -14,7 +14,7 @@ use splimo_light::effect::Counts;
 use splimo_show::Boundary;
 use splimo_show::command::Origin;
 use splimo_time::music::{Hearing, Section};
-use splimo_time::tempo::{BEATS_PER_BAR, ClockSource};
+use splimo_time::{rate::BEATS_PER_BAR, tempo::ClockSource};
 
 /// The state of the engine after a tick.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -5,8 +5,8 @@ use super::cues::{ListSetting, TimelineSetting};
 use super::heads::MOST_KEPT;
 use super::recolour::Recolour;
 use super::rotation::RotationNow;
+use super::tiers::TierSetting;
 use splimo_show::CONTROLS;
-use splimo_show::command::Origin;
 use splimo_show::{MOST_LISTS, MOST_TIERS, MOST_TIMELINES};
 use splimo_time::tempo::Clock;
 
@@ -37,26 +37,6 @@ pub struct EngineState {
     pub heads: [Option<[f32; 2]>; MOST_KEPT],
     /// The musical clock; none where another one is to begin.
     pub clock: Option<Clock>,
-}
-
-/// The state of a tier, as a person has set it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct TierSetting {
-    /// The look that it shows for good, by its place in the show.
-    pub look: Option<usize>,
-    /// The sender that put it there.
-    pub by: Origin,
-    /// The level, 0..1.
-    pub level: f32,
-    /// True if it is not seen.
-    pub mute: bool,
-    /// True if only it, and others that are solo, are seen.
-    pub solo: bool,
-}
-
-impl TierSetting {
-    /// The state of a tier that nobody has touched.
-    pub const EMPTY: Self = Self { look: None, by: Origin::Session, level: 1.0, mute: false, solo: false };
 }
 
 impl Engine {

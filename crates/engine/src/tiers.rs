@@ -3,10 +3,29 @@
 use super::fade::Length;
 use super::snapshot::{OnStage, TierState};
 use super::stage::Stage;
-use super::state::TierSetting;
 use super::wish::{Stay, Wish};
 use splimo_show::command::Origin;
 use splimo_time::rate::Step;
+
+/// The state of a tier, as a person has set it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TierSetting {
+    /// The look that it shows for good, by its place in the show.
+    pub look: Option<usize>,
+    /// The sender that put it there.
+    pub by: Origin,
+    /// The level, 0..1.
+    pub level: f32,
+    /// True if it is not seen.
+    pub mute: bool,
+    /// True if only it, and others that are solo, are seen.
+    pub solo: bool,
+}
+
+impl TierSetting {
+    /// The state of a tier that nobody has touched.
+    pub const EMPTY: Self = Self { look: None, by: Origin::Session, level: 1.0, mute: false, solo: false };
+}
 
 /// The most flashes that lie over one another on a tier; one more ends the oldest.
 const MOST_OVER: usize = 8;

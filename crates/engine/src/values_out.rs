@@ -1,6 +1,6 @@
 //! Values of a show that leave as slots: levels, colours of the palette and the light of cells, written over what is there.
 
-use super::playing::Playing;
+use super::tiers::Tiers;
 use splimo_base::colour::{Rgba, linear_to_srgb};
 use splimo_base::ramp::Stop;
 use splimo_light::rig::Rig;
@@ -16,6 +16,14 @@ enum Source {
     Group(usize),
     Colour([f32; 3]),
     Led(usize),
+}
+
+/// The levels that may leave, 0..1 each.
+pub(super) struct Levels<'a> {
+    pub(super) master: f32,
+    pub(super) tiers: &'a Tiers,
+    pub(super) groups: &'a [f32],
+    pub(super) controls: &'a [f32; splimo_show::CONTROLS],
 }
 
 /// A value that leaves, and the places of its first slot in a frame: one for each variant of the universe.
@@ -45,15 +53,9 @@ impl ValuesOut {
     }
 
     /// Writes the values into the slots of a frame.
-    pub(super) fn write(
-        &self,
-        playing: &Playing,
-        controls: &[f32; splimo_show::CONTROLS],
-        light: &[Rgba],
-        slots: &mut [u8],
-    ) {
+    pub(super) fn write(&self, levels: &Levels<'_>, light: &[Rgba], slots: &mut [u8]) {
         for SlotOut { out, source, slots: places } in &self.0 {
-            let value = source.value(playing, controls, light);
+            let value = source.value(levels, light);
             let width = usize::from(out.range.slots());
             for &first in places {
                 for part in 0..out.parts() {
@@ -67,12 +69,12 @@ impl ValuesOut {
 }
 
 impl Source {
-    fn value(self, playing: &Playing, controls: &[f32; splimo_show::CONTROLS], light: &[Rgba]) -> [f32; 3] {
+    fn value(self, levels: &Levels<'_>, light: &[Rgba]) -> [f32; 3] {
         match self {
-            Self::Master => [playing.master; 3],
-            Self::Control(place) => [controls[place]; 3],
-            Self::Tier(tier) => [playing.tiers.tiers.get(tier).map_or(0.0, |tier| tier.level); 3],
-            Self::Group(group) => [playing.groups.get(group).copied().unwrap_or(1.0); 3],
+            Self::Master => [levels.master; 3],
+            Self::Control(place) => [levels.controls[place]; 3],
+            Self::Tier(tier) => [levels.tiers.tiers.get(tier).map_or(0.0, |tier| tier.level); 3],
+            Self::Group(group) => [levels.groups.get(group).copied().unwrap_or(1.0); 3],
             Self::Colour(colour) => colour,
             Self::Led(led) => light.get(led).map_or([0.0; 3], |[r, g, b, _]| [*r, *g, *b].map(linear_to_srgb)),
         }

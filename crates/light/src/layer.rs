@@ -1,28 +1,12 @@
 //! A layer of a look, compiled for a rig: which LEDs it lights, and where each lies on the layer's own plane.
 
+pub use crate::piece::Piece;
 use std::collections::{HashMap, HashSet};
 
 use crate::rig::{Patched, Rig, TILE, angles_around, lights_around};
 use crate::still::{self, Held, Onto};
 use splimo_base::colour::Rgba;
 use splimo_show::{Area, Layer, Repeat, Show, Span};
-
-/// LEDs behind one another that share one plane.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Piece {
-    /// The first LED of the rig.
-    pub led: u32,
-    /// The number of LEDs.
-    pub count: u32,
-    /// The place of their first position in [`LayerMap::x`] and [`LayerMap::y`].
-    pub start: u32,
-    /// The width of the plane, in pitches.
-    pub width: f32,
-    /// The height of the plane, in pitches.
-    pub height: f32,
-    /// The part of the span that it belongs to, from 0.
-    pub part: u32,
-}
 
 /// The positions of the LEDs of a layer on its plane: x and y in pitches from the top left corner of its area, so that an LED
 /// in the corner lies at (0.5, 0.5).

@@ -9,5 +9,6 @@ pub mod layer;
 pub mod lettering;
 pub mod media;
 pub mod modulate;
+mod piece;
 pub mod rig;
 pub mod still;

@@ -4,9 +4,6 @@ use serde::{Deserialize, Serialize};
 
 use super::{Address, Shape, Wiring};
 
-/// The most cells a fixture may have.
-pub const MOST_CELLS: u32 = 65_536;
-
 /// One fixture.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Fixture {

@@ -6,8 +6,6 @@ use serde::{Deserialize, Serialize};
 
 use super::{AddressBlock, CommandTemplate, RemoteLayout};
 
-/// The names of the inputs that every show has.
-pub const BUILT_IN: [&str; 3] = ["keys", "music", "time"];
 /// The most inputs of a show.
 pub const MOST_INPUTS: usize = 32;
 /// The priority of an input that names none.

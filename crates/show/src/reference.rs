@@ -3,7 +3,10 @@
 use std::sync::LazyLock;
 
 use crate::setting::SETTINGS;
-use crate::{BUILT_IN, CONTROLS, Show};
+use crate::{CONTROLS, Show};
+
+/// The names of the inputs that every show has.
+pub const BUILT_IN: [&str; 3] = ["keys", "music", "time"];
 
 /// A kind of thing that a show refers to by its name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]

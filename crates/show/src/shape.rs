@@ -5,7 +5,8 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-use super::MOST_CELLS;
+/// The most cells a fixture may have.
+pub const MOST_CELLS: u32 = 65_536;
 
 /// The way cells are arranged. Every shape is a lattice of columns and rows that is bent in its own way.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

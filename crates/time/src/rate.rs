@@ -4,7 +4,8 @@
 use std::fmt;
 use std::str::FromStr;
 
-use crate::tempo::BEATS_PER_BAR;
+/// Beats in a bar, where nobody says otherwise.
+pub const BEATS_PER_BAR: f64 = 4.0;
 
 /// The rates that one goes through when one nudges: note values from 1/32 to 32 bars, as they are written.
 pub const LADDER: [&str; 14] = [

@@ -10,28 +10,24 @@ use signal_hook::consts::SIGCONT;
 use signal_hook::flag;
 use splimo_link::message::Guest;
 use splimo_runtime::fault;
-use splimo_runtime::session::client::{self, Client, ClientError};
+use splimo_runtime::session::client::{Client, ClientError};
 use splimo_runtime::urgency::{Patience, give_way};
 use splimo_screen::{Elsewhere, End, Link, Options};
 
 use super::stop::StopSignal;
-use super::{Failure, config, logging, play};
+use super::{Failure, config, logging};
 
 /// The time that a session may take to end once it was asked to.
 const ENDS: Duration = Duration::from_secs(5);
 /// The number of times that a link that broke is taken up again before the session counts as gone.
 const TRIES: u32 = 3;
 
-/// Shows a session until the person leaves.
-pub(super) fn run(name: Option<&str>) -> Result<ExitCode, Failure> {
-    splimo_screen::terminal::check()?;
-    let stop = StopSignal::register()?;
-    attach(&client::meant(name)?, &stop)
-}
-
-/// Shows a session of a name until the person leaves.
-pub(super) fn attach(name: &str, stop: &StopSignal) -> Result<ExitCode, Failure> {
-    attach_with(name, stop, Manner::default())
+/// How a screen was left.
+pub(super) enum Left {
+    /// For good, with an exit code.
+    Done(ExitCode),
+    /// For another show or session.
+    For(Elsewhere),
 }
 
 /// The state that a screen begins in.
@@ -43,11 +39,11 @@ pub(super) struct Manner {
     pub(super) told: Option<String>,
 }
 
-/// The same with what it is to begin with.
-pub(super) fn attach_with(name: &str, stop: &StopSignal, manner: Manner) -> Result<ExitCode, Failure> {
+/// Shows a session of a name until the person leaves.
+pub(super) fn attach(name: &str, stop: &StopSignal, manner: Manner) -> Result<Left, Failure> {
     // The lights go before what is seen of them here.
     give_way(Patience::Rest);
-    let (stop, stop_signal) = (stop.clone(), stop.clone());
+    let stop = stop.clone();
     let (config, wrong) = config::told();
     let options = Options {
         ended: Arc::new(move || stop.came()),
@@ -69,27 +65,26 @@ pub(super) fn attach_with(name: &str, stop: &StopSignal, manner: Manner) -> Resu
         match splimo_screen::run(Link { send: Box::new(send), updates }, &options)? {
             End::ShowEnded => {
                 wait_for_the_end(name);
-                return Ok(ExitCode::SUCCESS);
+                return Ok(Left::Done(ExitCode::SUCCESS));
             }
-            End::Elsewhere(Elsewhere::Join(other)) => return attach(&other, &stop_signal),
-            End::Elsewhere(Elsewhere::Open(show)) => return play::open_plainly(&show),
+            End::Elsewhere(elsewhere) => return Ok(Left::For(elsewhere)),
             End::RunsOn => {
                 say(&format!("the show runs on as the session {name}; `splimo attach {name}` shows it again"));
-                return Ok(ExitCode::SUCCESS);
+                return Ok(Left::Done(ExitCode::SUCCESS));
             }
             End::Sent(why) => {
                 say(&why);
-                return Ok(ExitCode::SUCCESS);
+                return Ok(Left::Done(ExitCode::SUCCESS));
             }
             End::Lost if tries < TRIES => tries += 1,
             End::Lost => return Err(format!("the link to the session {name} breaks again and again").into()),
             End::TerminalGone(why) => {
                 tracing::info!(why, "the terminal is gone; the show runs on");
-                return Ok(ExitCode::FAILURE);
+                return Ok(Left::Done(ExitCode::FAILURE));
             }
             End::Failed(why) => {
                 say(&format!("{why}\nThe lights run on; `splimo attach {name}` shows them again."));
-                return Ok(ExitCode::FAILURE);
+                return Ok(Left::Done(ExitCode::FAILURE));
             }
         }
     }

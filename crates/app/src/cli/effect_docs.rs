@@ -11,7 +11,7 @@ use splimo_base::formula::{FUNCTIONS, NAMES};
 use splimo_document::file;
 use splimo_document::making;
 use splimo_engine::miniature::Preview;
-use splimo_light::effect::{EFFECTS, EffectSpec, Moment, find};
+use splimo_light::effect::{EFFECTS, EffectSpec, Holds, Moment, ParamKind, find};
 use splimo_light::lettering::Lettering;
 use splimo_light::media::{Film, Media, Picture, Screening};
 use splimo_light::rig::Rig;
@@ -20,7 +20,6 @@ use splimo_show::{CountEvent, Layer, Look, ModulatorKind, Param, Show};
 use splimo_time::rate::Step;
 
 use super::Failure;
-use super::effects::range;
 use super::music::Music;
 use splimo_runtime::files;
 
@@ -181,6 +180,23 @@ fn label(words: &str, (left, top): (u32, u32), sheet: &mut RgbImage) {
                 sheet.put_pixel(left + 8 + index as u32 * 8 + x, top + 8 + y, Rgb([158, 162, 170]));
             }
         }
+    }
+}
+
+/// The values that a parameter may have, in words.
+pub(super) fn range(kind: ParamKind) -> String {
+    match kind {
+        ParamKind::Number { min, max, default, unit } => format!("{min} to {max} {unit}, {default}"),
+        ParamKind::Rate { default } => format!("rate, {default}"),
+        ParamKind::Colours { default } => format!("colours, {}", default.join(" ")),
+        ParamKind::Choice { options } => options.join(" | "),
+        ParamKind::Text { default } => format!("text, \"{default}\""),
+        ParamKind::Looks => "names of looks".to_owned(),
+        ParamKind::Times => "times, one for each look".to_owned(),
+        ParamKind::Aim => "the name of an aim".to_owned(),
+        ParamKind::File { holds: Holds::Picture } => "a PNG, JPEG or GIF file".to_owned(),
+        ParamKind::File { holds: Holds::Film } => "a YUV4MPEG2 file, pipe, or -".to_owned(),
+        ParamKind::File { holds: Holds::Font } => "a TTF or OTF file".to_owned(),
     }
 }
 

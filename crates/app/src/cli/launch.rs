@@ -14,7 +14,7 @@ use splimo_runtime::session::{Ends, Session, Start, place};
 use splimo_runtime::sound::Channels;
 
 use super::inputs::InputArguments;
-use super::play::{checked_source, opened_or_new, with_standins};
+use super::opening::{checked_source, opened_or_new, with_standins};
 use super::stop::StopSignal;
 use super::{Failure, Span, logging};
 use crate::standin::node::{Node, NodeSpec};

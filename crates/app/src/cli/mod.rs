@@ -26,9 +26,11 @@ mod mend;
 mod music;
 mod node;
 mod nodes;
+mod opening;
 mod picture;
 mod play;
 mod progress;
+mod recent;
 mod render;
 mod sessions;
 mod sim;
@@ -356,7 +358,7 @@ fn run(command: Command) -> Result<ExitCode, Failure> {
             play::open(arguments, mend)
         }
         Command::Tutorial { show } => tutorial::of(show.as_deref()),
-        Command::Attach { name } => attach::run(name.as_deref()),
+        Command::Attach { name } => play::attach(name.as_deref()),
         Command::Sessions { json } => sessions::list(json),
         Command::Do { session, command } => sessions::send(session.as_deref(), &command),
         Command::Session(arguments) => launch::run(&arguments),

@@ -1,7 +1,6 @@
 //! `splimo demo`, `open` and `run`: playing a show, with a screen or without.
 
-use std::collections::{BTreeMap, HashMap};
-use std::net::{IpAddr, Ipv4Addr};
+use std::net::Ipv4Addr;
 use std::path::Path;
 use std::process::ExitCode;
 use std::sync::Arc;
@@ -14,18 +13,21 @@ use splimo_light::rig::Rig;
 use splimo_runtime::clock::Instant;
 use splimo_runtime::file_error::Cause;
 use splimo_runtime::replay::Replay;
+use splimo_runtime::session::client;
 use splimo_runtime::session::{Ends, Session, Start, place};
-use splimo_runtime::sound::{self, Channels, Sound, SoundSource};
+use splimo_runtime::sound::{Sound, SoundSource};
 use splimo_runtime::{Beginning, Runtime, files, machine, output};
-use splimo_show::{Destination, Show, TransportKind};
+use splimo_screen::Elsewhere;
+use splimo_show::Show;
 
-use super::attach::Manner;
+use super::attach::{Left, Manner};
 use super::launch::SessionArguments;
 use super::mend::{MendArguments, readable};
+use super::opening::{checked_source, with_standins};
 use super::stop::StopSignal;
 use super::troubles::{self, Teller};
-use super::{Failure, RunArguments, attach, node as node_command, print_json, standard, start};
-use crate::standin::node::{self, Node, NodeSpec};
+use super::{Failure, RunArguments, attach, node as node_command, print_json, recent, standard};
+use crate::standin::node;
 
 /// The address of the stand-in node of the tutorial.
 const TUTORIAL_NODE: Ipv4Addr = Ipv4Addr::new(127, 0, 15, 1);
@@ -61,7 +63,23 @@ pub(super) fn demo(headless: bool, with_screen: bool, run: &RunArguments) -> Res
         inputs: run.inputs.clone(),
     }
     .launch()?;
-    attach::attach(&name, &stop)
+    show(&name, &stop, Manner::default())
+}
+
+/// `splimo attach`: a screen on a running session.
+pub(super) fn attach(name: Option<&str>) -> Result<ExitCode, Failure> {
+    splimo_screen::terminal::check()?;
+    let stop = StopSignal::register()?;
+    show(&client::meant(name)?, &stop, Manner::default())
+}
+
+/// Shows a session, and those that the person goes on to, until they leave.
+fn show(name: &str, stop: &StopSignal, manner: Manner) -> Result<ExitCode, Failure> {
+    match attach::attach(name, stop, manner)? {
+        Left::Done(code) => Ok(code),
+        Left::For(Elsewhere::Join(other)) => show(&other, stop, Manner::default()),
+        Left::For(Elsewhere::Open(path)) => open_plainly(&path),
+    }
 }
 
 /// A message for an option that only a demo without a screen has.
@@ -98,26 +116,26 @@ pub(super) fn open_plainly(show: &Path) -> Result<ExitCode, Failure> {
 /// Plays the demo as `splimo demo` does without any options.
 pub(super) fn demo_plainly() -> Result<ExitCode, Failure> {
     let stop = StopSignal::register()?;
-    attach::attach(&SessionArguments::plain("set").launch()?, &stop)
+    show(&SessionArguments::plain("set").launch()?, &stop, Manner::default())
 }
 
 /// Leads through the tutorial with a show of some file, and a stand-in node of its own.
-pub(super) fn tutorial(show: &Path) -> Result<ExitCode, Failure> {
+pub(super) fn tutorial(path: &Path) -> Result<ExitCode, Failure> {
     splimo_screen::terminal::check()?;
     let stop = StopSignal::register()?;
     let node = Some(TUTORIAL_NODE);
-    let arguments = SessionArguments { show: Some(show.to_owned()), node, ..SessionArguments::plain("none") };
-    let name = match place::holder_of(show) {
+    let arguments = SessionArguments { show: Some(path.to_owned()), node, ..SessionArguments::plain("none") };
+    let name = match place::holder_of(path) {
         Some(name) => name,
         None => arguments.launch()?,
     };
-    start::remember(show);
-    attach::attach_with(&name, &stop, Manner { tutorial: true, told: None })
+    recent::remember(path);
+    show(&name, &stop, Manner { tutorial: true, told: None })
 }
 
 /// Joins a session that runs.
 pub(super) fn join(name: &str) -> Result<ExitCode, Failure> {
-    attach::attach(name, &StopSignal::register()?)
+    show(name, &StopSignal::register()?, Manner::default())
 }
 
 /// `splimo open`.
@@ -142,12 +160,12 @@ fn open_asking(mut arguments: SessionArguments, mend: MendArguments, asks: bool)
         None => {
             arguments.show = arguments.show.map(|show| readable(&show, mend, asks)).transpose()?;
             if let Some(show) = &arguments.show {
-                start::remember(show);
+                recent::remember(show);
             }
             arguments.launch()?
         }
     };
-    attach::attach_with(&name, &stop, Manner { tutorial: false, told })
+    show(&name, &stop, Manner { tutorial: false, told })
 }
 
 /// `splimo run`.
@@ -212,57 +230,6 @@ fn record_from_start(runtime: &Runtime, run: &RunArguments) -> Result<(), Failur
             .record(path)
             .map_err(|error| format!("{} cannot be recorded into: {}", path.display(), Cause::of(path, &error)).into()),
     }
-}
-
-/// Opens a show, or begins an empty one where there is no file yet; its first save makes it.
-pub(super) fn opened_or_new(path: &Path) -> Result<Show, Failure> {
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    if path.exists() || !folder.is_dir() {
-        return standard::opened(path);
-    }
-    let name = path.file_stem().map_or_else(|| "New show".into(), |stem| stem.to_string_lossy().into_owned());
-    let mut show = Show::empty(&name);
-    if let Some(latency) = super::config::read().0.latency_ms {
-        show.settings.latency_ms = latency;
-    }
-    Ok(show)
-}
-
-/// A source that is there: a recording is tried before anything starts. A device may still come.
-pub(super) fn checked_source(text: &str, channels: Channels) -> Result<Sound, Failure> {
-    let source = SoundSource::parse(text)?;
-    if let SoundSource::File(path) = &source {
-        sound::File::open(path)?;
-    }
-    Ok(Sound { source, channels })
-}
-
-/// Starts a stand-in node for every loopback address that the show sends to, with the ports that it needs, and gives the
-/// show their true addresses.
-pub(super) fn with_standins(show: &Show) -> Result<(Show, Vec<Node>), Failure> {
-    let mut wanted: BTreeMap<Ipv4Addr, NodeSpec> = BTreeMap::new();
-    for route in &show.routes {
-        for to in &route.to.0 {
-            let Destination::Unicast(IpAddr::V4(address)) = to else { continue };
-            if !address.is_loopback() {
-                continue;
-            }
-            let spec = wanted.entry(*address).or_insert_with(|| NodeSpec::at(*address));
-            spec.name = format!("{} box", route.name);
-            if route.kind() == TransportKind::ArtNet {
-                spec.ports.extend(route.universes.numbers().filter_map(|universe| route.number_of(universe)));
-                spec.ports.sort_unstable();
-                spec.ports.dedup();
-            }
-        }
-    }
-    let specs: Vec<NodeSpec> = wanted.values().cloned().collect();
-    let nodes =
-        node::start_block(&specs).map_err(|e| format!("no stand-in nodes could be started on loopback: {e}"))?;
-    let moved: HashMap<_, _> = wanted.into_keys().zip(nodes.iter().map(Node::address)).collect();
-    let mut show = show.clone();
-    output::redirect(&mut show, &moved);
-    Ok((show, nodes))
 }
 
 /// A session in this process, without a screen of its own; others may be attached to it.

@@ -1,7 +1,7 @@
 //! `splimo` alone: the start screen, and what is chosen on it.
 
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::ExitCode;
 use std::time::SystemTime;
 
@@ -11,32 +11,7 @@ use splimo_runtime::session::client;
 use splimo_screen::start::{self, Choice, Offers, Recent, Running};
 use splimo_show::Show;
 
-use super::{Failure, config, logging, play};
-
-/// The most shows that are remembered.
-const MOST: usize = 20;
-
-/// The path of the list of shows that were open, the last one first.
-fn list() -> PathBuf {
-    files::state_folder().join("recent")
-}
-
-fn remembered() -> Vec<PathBuf> {
-    let text = fs::read_to_string(list()).unwrap_or_default();
-    text.lines().filter(|line| !line.is_empty()).map(PathBuf::from).take(MOST).collect()
-}
-
-/// Writes down that a show was opened. Where that cannot be, it is not remembered.
-pub(super) fn remember(show: &Path) {
-    let Ok(path) = std::path::absolute(show) else { return };
-    let mut all = remembered();
-    all.retain(|known| *known != path);
-    all.insert(0, path);
-    let text: String = all.iter().take(MOST).map(|path| format!("{}\n", path.display())).collect();
-    if let Err(error) = files::write(&list(), text.as_bytes()) {
-        tracing::warn!(%error, "what was opened is not remembered");
-    }
-}
+use super::{Failure, config, logging, play, recent};
 
 /// The shows and sessions to choose from.
 fn offers(folder: &Path) -> Offers {
@@ -45,7 +20,7 @@ fn offers(folder: &Path) -> Offers {
         running.map(|s| Running { name: s.name, show: s.show.clone(), screens: s.screens }).collect();
     let runs = |path: &Path| running.iter().any(|session| Path::new(&session.show) == path);
     let saved = |path: &Path| fs::metadata(path).and_then(|file| file.modified()).ok();
-    let recent = remembered().into_iter().filter(|path| path.is_file() && !runs(path));
+    let recent = recent::remembered().into_iter().filter(|path| path.is_file() && !runs(path));
     let recent = recent.map(|path| Recent { saved: ago(saved(&path)), path }).take(8).collect();
     Offers { running, recent, folder: folder.to_owned() }
 }

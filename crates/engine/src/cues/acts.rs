@@ -5,8 +5,10 @@ use super::super::fade::{Fade, Length};
 use super::super::night::StageEvent;
 use super::super::wish::{Stay, Wish};
 use super::claims::{Claims, Owner};
+use super::moment::Late;
+use super::moment::Moment;
 use super::plan::{Named, length};
-use super::running::{Entry, Goes, Late, Waiting, begun};
+use super::running::{Entry, Goes, Waiting, begun};
 use super::values::{Glide, Value, ValueId};
 use super::{Put, origin};
 use splimo_show::MOST_TIERS;
@@ -440,11 +442,4 @@ impl Engine {
             glide.hold(paused);
         }
     }
-}
-
-/// A beat, and by how much what happens there is late.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Moment {
-    pub(super) beat: f64,
-    pub(super) late: Late,
 }

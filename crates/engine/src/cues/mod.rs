@@ -3,11 +3,13 @@
 
 mod acts;
 mod claims;
+mod moment;
 mod plan;
 mod running;
 mod state;
 #[cfg(test)]
 mod tests;
+mod timeline_plan;
 #[cfg(test)]
 mod timeline_tests;
 mod timelines;

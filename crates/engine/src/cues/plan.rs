@@ -1,7 +1,7 @@
 //! Cue lists compiled: for each cue what the list says of every tier and every value once it is there, however one came.
 
 use super::super::fade::Length;
-use super::timelines::TimelinePlan;
+use super::timeline_plan::TimelinePlan;
 use super::values::{MOST_VALUES, ValueId};
 use splimo_show::{Cue, CueList, CueNumber, CueTime, GoesOn, MOST_LISTS, MOST_TIERS, Show};
 

@@ -2,6 +2,7 @@
 
 use super::super::fade::{Fade, Length};
 use super::super::queue::Metre;
+use super::moment::Late;
 use super::plan::{ListPlan, Named, Pass, length};
 use splimo_show::{Boundary, GoesOn, MOST_TIERS};
 use splimo_time::rate::Step;
@@ -31,13 +32,6 @@ pub(super) enum Goes {
     On(Boundary, f64),
     /// The end of a pattern that one of its tiers shows; how often each had come to its end when it was looked at last.
     AtEnd([u64; MOST_TIERS]),
-}
-
-/// A moment that is past, by so many beats.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub(super) struct Late {
-    pub beats: f64,
-    pub seconds: f64,
 }
 
 /// A list at a moment.

@@ -3,8 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::super::Engine;
+use super::moment::Late;
 use super::origin;
-use super::running::{Late, ListNow};
+use super::running::ListNow;
 use super::{Claims, Put};
 use splimo_show::command::Origin;
 use splimo_show::{CueNumber, MOST_LISTS, MOST_TIMELINES};

@@ -1,7 +1,7 @@
 //! The notes of what is heard, each in its own place and colour.
 
 use super::follow::{follow, sensed};
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};

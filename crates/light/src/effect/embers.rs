@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::handle::{ColoursParam, NumberParam};
+use super::params::handle::{ColoursParam, NumberParam};
 use super::params::{colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::rig::TILE;

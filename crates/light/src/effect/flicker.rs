@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::rig::TILE;

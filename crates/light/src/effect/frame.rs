@@ -1,6 +1,6 @@
 //! A picture on a plane: how it fits, where it lies, and how it is turned.
 
-use super::handle::{ChoiceParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, NumberParam, choices};
 use super::params::{Params, choice, number};
 use super::{Cells, ParamSpec};
 use crate::media::{Picture, Sampling};

@@ -1,6 +1,6 @@
 //! Own colours along a shape: side by side at any angle, or out of any centre, standing or moving.
 
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
 use super::shape::{self, Shape, ShapeParams};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};

@@ -3,7 +3,7 @@
 use multiversion::multiversion;
 
 use super::follow::{follow, sensed};
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::rig::TILE;

@@ -1,7 +1,7 @@
 //! Other looks that take turns. The lights are those of the looks; who lights them is [`splimo_engine::Player`], which asks
 //! here whose turn it is.
 
-use super::handle::{ChoiceParam, LooksParam, NumberParam, RateParam, TimesParam, choices};
+use super::params::handle::{ChoiceParam, LooksParam, NumberParam, RateParam, TimesParam, choices};
 use super::params::{choice, looks, number, rate, times};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params, Turn};
 use splimo_base::colour::{CLEAR, Rgba};

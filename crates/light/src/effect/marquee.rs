@@ -4,7 +4,7 @@ mod fields;
 
 use std::sync::Arc;
 
-use super::handle::{ChoiceParam, ColoursParam, FileParam, NumberParam, RateParam, TextParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, FileParam, NumberParam, RateParam, TextParam, choices};
 use super::params::{Holds, choice, colours, file, number, rate, text};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::lettering::{FONTS, Lettering};

@@ -13,7 +13,6 @@ mod flicker;
 mod follow;
 mod frame;
 mod gradient;
-mod handle;
 mod helix;
 mod level;
 mod looks;
@@ -42,7 +41,7 @@ mod vanes;
 mod video;
 mod waterfall;
 
-pub use handle::{
+pub use params::handle::{
     Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam, TimesParam,
 };
 pub use params::{Holds, ParamError, ParamKind, ParamSpec, Params, Tinge};
@@ -146,7 +145,7 @@ impl<'a> Moment<'a> {
             time,
             beat,
             hearing,
-            bar_beats: splimo_time::tempo::BEATS_PER_BAR,
+            bar_beats: splimo_time::rate::BEATS_PER_BAR,
             phrase_beats: 64.0,
             tempo: 120.0,
             onset: 0.0,

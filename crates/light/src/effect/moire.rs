@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::handle::{ColoursParam, NumberParam, RateParam};
+use super::params::handle::{ColoursParam, NumberParam, RateParam};
 use super::params::{colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::rig::TILE;

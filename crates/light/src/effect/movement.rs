@@ -1,6 +1,6 @@
 //! Movements of heads: round an aim, or round where the layers below point. It gives no light.
 
-use super::handle::{ChoiceParam, NumberParam, RateParam, choices};
+use super::params::handle::{ChoiceParam, NumberParam, RateParam, choices};
 use super::params::{aim, choice, number, rate};
 use super::{Cells, Effect, EffectSpec, HeadPlace, HeadTurn, Moment, ParamSpec, Params};
 use splimo_base::colour::{CLEAR, Rgba};

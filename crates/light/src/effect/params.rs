@@ -1,14 +1,14 @@
 //! The parameters of an effect: declared as data, read from a show, and compiled to what drawing needs.
 
+pub(super) mod handle;
+
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::Serialize;
 
-use super::handle::{
-    Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam, TimesParam,
-};
 use crate::media::{Film, Font, Media, Picture};
+use handle::{Choice, ChoiceParam, ColoursParam, FileParam, LooksParam, NumberParam, RateParam, TextParam, TimesParam};
 use splimo_base::colour::{CLEAR, Rgba};
 use splimo_base::ramp::{Mixing, MovableRamp, PATHS, Path};
 use splimo_show::palette;

@@ -1,7 +1,7 @@
 //! A picture from a file, still or moving.
 
 use super::frame::{self, Fit, FrameParams, Placing};
-use super::handle::{FileParam, NumberParam, RateParam};
+use super::params::handle::{FileParam, NumberParam, RateParam};
 use super::params::{Holds, file, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use splimo_base::colour::{CLEAR, Rgba};

@@ -1,6 +1,6 @@
 //! A flash that dies away, on the beat or on what is heard.
 
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, OnsetWatch, ParamSpec, Params};
 use crate::rig::TILE;

@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::handle::{NumberParam, RateParam};
+use super::params::handle::{NumberParam, RateParam};
 use super::params::{number, rate};
 use super::shape::{self, ShapeParams};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};

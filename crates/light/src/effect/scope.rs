@@ -1,7 +1,7 @@
 //! The form of the sound as a line, or its loudness as it goes by.
 
 use super::follow::sensed;
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::table::Table;
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};

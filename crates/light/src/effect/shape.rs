@@ -2,7 +2,7 @@
 
 use multiversion::multiversion;
 
-use super::handle::{ChoiceParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, NumberParam, choices};
 use super::params::{choice, number};
 use super::{Cells, ParamSpec, Params};
 use splimo_base::maths::{angle_turns, cos_turns, sin_turns};

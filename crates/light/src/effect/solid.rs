@@ -1,6 +1,6 @@
 //! One colour everywhere.
 
-use super::handle::{ColoursParam, NumberParam};
+use super::params::handle::{ColoursParam, NumberParam};
 use super::params::{colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use splimo_base::colour::Rgba;

@@ -1,6 +1,6 @@
 //! Flashes at a rate: all lights together, or each by lot.
 
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, RateParam, choices};
 use super::params::{choice, colours, number, rate};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use splimo_base::colour::Rgba;

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::frame::{self, FrameParams, Placing};
-use super::handle::FileParam;
+use super::params::handle::FileParam;
 use super::params::{Holds, file};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::media::Picture;

@@ -1,7 +1,7 @@
 //! The bands of what is heard as they go by: each moment is a line, and the lines move on.
 
 use super::follow::{follow, sensed};
-use super::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
+use super::params::handle::{ChoiceParam, ColoursParam, NumberParam, choices};
 use super::params::{choice, colours, number};
 use super::{Cells, Effect, EffectSpec, Moment, ParamSpec, Params};
 use crate::rig::TILE;

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::parse;
-use crate::layer::Piece;
+use crate::piece::Piece;
 use crate::rig::Rig;
 use splimo_base::colour::{CLEAR, Rgba};
 use splimo_show::{Layer, Param, Show};

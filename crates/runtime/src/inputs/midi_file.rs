@@ -6,7 +6,7 @@ use midly::live::LiveEvent;
 use midly::{MetaMessage, MidiMessage, Smf, Timing, TrackEventKind};
 
 use super::Follower;
-use super::midi::Ear;
+use super::midi_ear::Ear;
 
 /// The time of a quarter note in a file that says none, in microseconds.
 const USUAL: f64 = 500_000.0;

@@ -6,7 +6,7 @@ use midir::os::unix::VirtualOutput;
 use midir::{Ignore, MidiInput, MidiInputConnection, MidiOutput, MidiOutputConnection};
 
 use super::Follower;
-use super::midi::Ear;
+use super::midi_ear::Ear;
 
 /// The name by which this program is known to the system.
 const CLIENT: &str = "Splimo";

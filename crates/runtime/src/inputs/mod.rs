@@ -7,6 +7,7 @@ mod lines;
 mod ltc;
 mod midi;
 mod midi_clock;
+mod midi_ear;
 mod midi_file;
 pub mod midi_out;
 #[cfg_attr(not(feature = "devices"), path = "no_midi_port.rs")]

@@ -1,7 +1,6 @@
 //! A changed show written over the text it came from: only what changed is written anew, so that comments, blank lines, order
 //! and the person's own way of writing stay. New tables follow those of their kind, new keys those before them in the format.
 
-mod list;
 mod order;
 mod table;
 mod tidy;

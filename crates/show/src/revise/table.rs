@@ -1,12 +1,14 @@
 //! Tables and values brought up to date where they stand.
 
+mod list;
+
 use std::collections::HashSet;
 
 use toml::Value;
 use toml_edit::{ArrayOfTables, DocumentMut, InlineTable, Item, Table};
 
-use super::list::{pairs, revise_array};
 use super::order::{self, Place};
+use list::{pairs, revise_array};
 
 /// A change of a table: what it said, what it says now, and how that is written.
 pub(super) struct Change<'a> {

@@ -6,14 +6,12 @@ mod taps;
 use serde::{Deserialize, Serialize};
 
 use crate::music::Hearing;
-use crate::rate::Step;
+use crate::rate::{BEATS_PER_BAR, Step};
 use crate::sync::{MusicPlace, SyncPosition, SyncSource};
 use splimo_base::Seconds;
 
 use taps::Taps;
 
-/// Beats in a bar, where nobody says otherwise.
-pub const BEATS_PER_BAR: f64 = 4.0;
 /// The slowest tempo, in beats a minute.
 pub const SLOWEST: f64 = 20.0;
 /// The fastest tempo, in beats a minute.

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use super::aiming::{Asked, LaneAiming, Pointed};
-use super::course::Course;
-use super::player::{Maps, Player};
+use super::{Maps, Player};
+use crate::aiming::{Asked, LaneAiming, Pointed};
+use crate::course::Course;
 use splimo_base::colour::Rgba;
 use splimo_base::maths;
 use splimo_base::ramp::{Mixing, Ramp};
@@ -15,7 +15,7 @@ use splimo_show::palette;
 use splimo_show::{Lane, LaneKind, Layer, Look, PATTERN_BAR, Pattern, Show, TICKS};
 
 /// A pattern that can be lit.
-pub(super) struct PlayedPattern {
+pub(crate) struct PlayedPattern {
     /// Its length in beats.
     length: f64,
     once: bool,
@@ -54,7 +54,7 @@ struct PlayedLane {
 
 impl PlayedPattern {
     /// Compiles a pattern. `with_looks` tells whether its lanes may show other looks.
-    pub(super) fn compile(pattern: &Pattern, show: &Show, rig: &Rig, maps: &mut Maps, with_looks: bool) -> Self {
+    pub(crate) fn compile(pattern: &Pattern, show: &Show, rig: &Rig, maps: &mut Maps, with_looks: bool) -> Self {
         let length = pattern.length().beats().max(1.0);
         let lanes = pattern.lanes.iter().filter(|lane| !lane.mute && (with_looks || lane.kind != LaneKind::Look));
         Self {
@@ -70,13 +70,13 @@ impl PlayedPattern {
     }
 
     /// Begins anew with the bar that a beat is in.
-    pub(super) fn begin(&mut self, beat: f64) {
+    pub(crate) fn begin(&mut self, beat: f64) {
         self.began = bar_of(beat);
         self.began_at = None;
     }
 
     /// Moves the count of beats. What began with a bar began with a bar of the new count.
-    pub(super) fn shift(&mut self, beats: f64) {
+    pub(crate) fn shift(&mut self, beats: f64) {
         let bar = f64::from(PATTERN_BAR);
         self.began = ((self.began + beats) / bar).round() * bar;
         self.looks().for_each(|look| look.shift_beats(beats));
@@ -87,7 +87,7 @@ impl PlayedPattern {
     }
 
     /// Goes on where an older one of the same name is.
-    pub(super) fn take_over(&mut self, older: &mut Self) {
+    pub(crate) fn take_over(&mut self, older: &mut Self) {
         (self.began, self.began_at, self.at) = (older.began, older.began_at, older.at);
         for (place, lane) in self.lanes.iter_mut().enumerate() {
             let Some(before) = older.lanes.get_mut(place) else { continue };
@@ -100,7 +100,7 @@ impl PlayedPattern {
     }
 
     /// Keeps chosen LEDs only.
-    pub(super) fn thin(&mut self, leds: &[u32]) {
+    pub(crate) fn thin(&mut self, leds: &[u32]) {
         for lane in &mut self.lanes {
             lane.thin(leds);
             lane.looks.iter_mut().for_each(|(_, look)| look.thin(leds));
@@ -108,7 +108,7 @@ impl PlayedPattern {
     }
 
     /// The place where it is, in beats since it began and within it; none once it has been played.
-    pub(super) fn place(&self) -> Option<f64> {
+    pub(crate) fn place(&self) -> Option<f64> {
         match self.once {
             true => (self.at < self.length).then_some(self.at),
             false => Some(self.at.rem_euclid(self.length)),
@@ -116,13 +116,13 @@ impl PlayedPattern {
     }
 
     /// The number of times that it has come to its end up to a beat. Of one with a tempo of its own: up to the last moment.
-    pub(super) fn ends(&self, beat: f64) -> u64 {
+    pub(crate) fn ends(&self, beat: f64) -> u64 {
         let at = if self.tempo.is_some() { self.at } else { (beat - self.began) * self.speed };
         (at / self.length).max(0.0) as u64
     }
 
     /// Goes on to a moment.
-    pub(super) fn advance(&mut self, moment: &Moment<'_>) {
+    pub(crate) fn advance(&mut self, moment: &Moment<'_>) {
         let began_at = *self.began_at.get_or_insert(moment.time);
         self.at = self.speed
             * match self.tempo {
@@ -136,7 +136,7 @@ impl PlayedPattern {
     }
 
     /// Lays where its lanes, and the looks in them, point a head over where it points without them.
-    pub(super) fn point(&self, asked: &Asked<'_>, below: Pointed) -> Pointed {
+    pub(crate) fn point(&self, asked: &Asked<'_>, below: Pointed) -> Pointed {
         self.lanes.iter().fold(below, |below, lane| match (&lane.aiming, lane.on) {
             (Some(aiming), _) => aiming.point(asked, below, &lane.course, self.at, lane.later),
             (None, Some(look)) => lane.looks[look].1.point(asked, below),
@@ -145,7 +145,7 @@ impl PlayedPattern {
     }
 
     /// Lays it over the light of a tile. `scratch` is as long as that of a player.
-    pub(super) fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
+    pub(crate) fn light(&self, tile: usize, light: &mut [Rgba], scratch: &mut [Rgba]) {
         for lane in &self.lanes {
             lane.light(tile, light, scratch);
         }

@@ -5,7 +5,7 @@ use std::collections::{HashMap, VecDeque};
 use toml::Value;
 use toml_edit::Array;
 
-use super::table::{revise_value, value_of};
+use super::{revise_value, value_of};
 
 /// The place in the old list of each entry of the new one; none for one that is new. Entries with a name or a number are
 /// known by it, others by being the same; of the rest, what stands in the same gap is taken for the same, changed.

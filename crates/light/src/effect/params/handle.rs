@@ -3,7 +3,7 @@
 
 use std::marker::PhantomData;
 
-use super::params::{ParamKind, ParamSpec};
+use super::{ParamKind, ParamSpec};
 
 /// True if two texts are the same; `==` is not for constants yet.
 const fn same(a: &str, b: &str) -> bool {
@@ -32,11 +32,11 @@ macro_rules! handles {
         $(
             $(#[$doc])*
             #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-            pub struct $handle(pub(super) usize);
+            pub struct $handle(pub(in crate::effect) usize);
 
             impl $handle {
                 /// The parameter of a name.
-                pub(super) const fn named(params: &[ParamSpec], name: &str) -> Self {
+                pub(in crate::effect) const fn named(params: &[ParamSpec], name: &str) -> Self {
                     let place = place(params, name);
                     assert!(matches!(params[place].kind, $kind), "the parameter of this name is of another kind");
                     Self(place)
@@ -102,13 +102,13 @@ macro_rules! choices {
     ($(#[$doc:meta])* $name:ident { $($variant:ident = $word:literal,)* }) => {
         $(#[$doc])*
         #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-        pub(super) enum $name { $($variant,)* }
+        pub(in crate::effect) enum $name { $($variant,)* }
 
         impl $name {
-            pub(super) const WORDS: &'static [&'static str] = &[$($word),*];
+            pub(in crate::effect) const WORDS: &'static [&'static str] = &[$($word),*];
         }
 
-        impl super::handle::Choice for $name {
+        impl $crate::effect::Choice for $name {
             const WORDS: &'static [&'static str] = Self::WORDS;
 
             fn nth(place: usize) -> Self {
@@ -118,11 +118,11 @@ macro_rules! choices {
         }
     };
 }
-pub(super) use choices;
+pub(in crate::effect) use choices;
 
 /// The handle of one of some words.
 #[derive(Debug)]
-pub struct ChoiceParam<C>(pub(super) usize, PhantomData<C>);
+pub struct ChoiceParam<C>(pub(in crate::effect) usize, PhantomData<C>);
 
 impl<C> Clone for ChoiceParam<C> {
     fn clone(&self) -> Self {
@@ -134,7 +134,7 @@ impl<C> Copy for ChoiceParam<C> {}
 
 impl<C: Choice> ChoiceParam<C> {
     /// The parameter of a name, which has the words of `C`.
-    pub(super) const fn named(params: &[ParamSpec], name: &str) -> Self {
+    pub(in crate::effect) const fn named(params: &[ParamSpec], name: &str) -> Self {
         let place = place(params, name);
         let ParamKind::Choice { options } = params[place].kind else {
             panic!("the parameter of this name is no choice")
