@@ -31,6 +31,8 @@ name = "Three ways"
 [settings]
 lands = "now"
 fade_beats = 0.0
+# What waits for a phrase waits until it is taken back, on a slow machine too.
+phrase_bars = 64
 inputs_may_all = true
 [[fixtures]]
 name = "Bar"

@@ -3,15 +3,18 @@
 mod desk;
 
 use std::net::{IpAddr, Ipv4Addr, SocketAddr, UdpSocket};
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use desk::output::{find, frames, node, route, show, started, wait};
-use splimo_runtime::Runtime;
+use splimo::standin::node::Node;
+use splimo_runtime::{Outlook, Runtime};
+use splimo_show::Show;
 use splimo_show::command::EngineCommand;
 use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
-use splimo_wire::artnet::{self, poll};
+use splimo_wire::artnet::{self, poll, trigger};
 use splimo_wire::socket::Receiver;
 
 /// Somebody at an address who listens as a node does, and knows where a show listens.
@@ -230,4 +233,106 @@ fn only_those_that_a_person_allows_are_believed() {
     assert_eq!(frames(&first, Protocol::ArtNet, 7141), 0);
     assert!(answered(&runtime, first.address()) < 0.0);
     runtime.stop();
+}
+
+/// A running show whose settings are changed while it runs.
+struct Edited {
+    runtime: Runtime,
+    outlook: Outlook,
+    show: Show,
+    edition: u64,
+}
+
+impl Edited {
+    fn start(show: Show) -> Self {
+        let (runtime, outlook) = started(show.clone());
+        Self { runtime, outlook, show, edition: 0 }
+    }
+
+    /// Changes the show, and waits until frames are of it.
+    fn change(&mut self, change: impl FnOnce(&mut Show)) {
+        change(&mut self.show);
+        self.edition += 1;
+        self.runtime.go_over(self.edition, Arc::new(self.show.clone()));
+        wait("frames of the changed show", || self.outlook.published.read().snapshot.edition == self.edition);
+    }
+
+    /// Waits until so many frames more were made.
+    fn run_on(&mut self, frames: u64) {
+        let until = self.outlook.published.read().snapshot.frame + frames;
+        wait("frames", || self.outlook.published.read().snapshot.frame >= until);
+    }
+}
+
+#[test]
+fn who_is_ignored_while_a_show_runs_gets_two_frames_more_at_the_most_and_all_of_them_again() {
+    let node = node([127, 92, 6, 7], &[7151]);
+    let fed = || frames(&node, Protocol::ArtNet, 7151);
+    let mut edited = Edited::start(show(&route("Found", "art-net", 7151, "nodes", "unchanged = \"repeat\"")));
+    wait("the node to be fed", || fed() > 3);
+    for _ in 0..2 {
+        let address = node.address();
+        edited.change(|show| show.settings.ignored_nodes.push(address));
+        // What was on its way comes yet.
+        edited.run_on(2);
+        let before = fed();
+        edited.run_on(20);
+        assert!(fed() <= before + 1, "{} frames more", fed() - before);
+        let dark = fed();
+        edited.change(|show| show.settings.ignored_nodes.clear());
+        wait("light", || fed() > dark + 3);
+    }
+    edited.runtime.stop();
+}
+
+#[test]
+fn whom_a_show_believes_can_be_changed_while_it_runs() {
+    let [first, second] = [7, 8].map(|last| node([127, 92, 7, last], &[7161]));
+    let fed = |node: &Node| frames(node, Protocol::ArtNet, 7161);
+    let mut edited = Edited::start(show(&route("Found", "art-net", 7161, "nodes", "unchanged = \"repeat\"")));
+    wait("both to be fed", || fed(&first) > 3 && fed(&second) > 3);
+    edited.change(|show| show.settings.nodes_from = vec![IpAddr::V4(second.address()).into()]);
+    let mut last = fed(&first);
+    wait("the first to be left alone", || {
+        edited.run_on(10);
+        let now = fed(&first);
+        std::mem::replace(&mut last, now) == now
+    });
+    let before = fed(&second);
+    wait("the second to be fed on", || fed(&second) > before + 3);
+    edited.change(|show| show.settings.nodes_from.clear());
+    wait("the first to be fed again", || fed(&first) > last + 3);
+    edited.runtime.stop();
+}
+
+#[test]
+fn who_may_fire_pads_from_the_network_can_be_changed_while_a_show_runs() {
+    let mut open = show("");
+    open.name = "Triggered 92".into();
+    open.settings.triggers = true;
+    let mut edited = Edited::start(open);
+    let stranger = Stranger::at([127, 92, 8, 2], "Triggered 92");
+    let fire = || {
+        let bytes = trigger::Repr::Macro(1).emit();
+        stranger.ears.send_from(&stranger.own, &bytes, stranger.victim).expect("sends");
+    };
+    let fires = |edited: &Edited| {
+        wait("a trigger to be taken", || {
+            fire();
+            edited.outlook.asked.try_recv().is_ok()
+        });
+    };
+    fires(&edited);
+    edited.change(|show| show.settings.triggers_from = vec![IpAddr::V4(Ipv4Addr::new(10, 9, 8, 7)).into()]);
+    // What was on its way is taken yet.
+    edited.run_on(10);
+    edited.outlook.asked.try_iter().for_each(drop);
+    for _ in 0..20 {
+        fire();
+        edited.run_on(1);
+    }
+    assert_eq!(edited.outlook.asked.try_iter().count(), 0, "a stranger fires nothing");
+    edited.change(|show| show.settings.triggers_from.clear());
+    fires(&edited);
+    edited.runtime.stop();
 }

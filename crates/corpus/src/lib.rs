@@ -1,5 +1,8 @@
 //! Music made by code from seeds, with its exact truth: where the beats lie, where bars begin, what was struck when. It is
 //! what the hearing of Splimo is trained on and judged by; no recording is in it. For development only.
+//!
+//! It may use `splimo-hear` and what that is built on. Its main types: [`Piece`], music and its truth; [`style::Style`], what it is like;
+//! [`Bank`], sampled instruments.
 
 mod accompaniment;
 mod band;

@@ -1,5 +1,5 @@
 //! `docs/show-file.md`: every field of a show's file, out of the types themselves and their documentation, with an example of each table.
-//! `UPDATE_DOCS=1 cargo test -p splimo-core --test show_file_reference` writes it anew.
+//! `UPDATE_DOCS=1 cargo test -p splimo-document --test show_file_reference` writes it anew.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write as _;
@@ -84,7 +84,7 @@ fn words_of(kind: &Type, names: &mut BTreeSet<String>) -> String {
             let last = inner().last().map(|kind| words_of(&kind, names)).unwrap_or_default();
             format!("a table of names, each with: {last}")
         }
-        "String" => "text".to_owned(),
+        "String" | "CommandTemplate" => "text".to_owned(),
         "bool" => "true or false".to_owned(),
         "f32" | "f64" => "number".to_owned(),
         "u8" | "u16" | "u32" | "u64" | "usize" | "i32" | "i64" => "whole number".to_owned(),
@@ -109,8 +109,11 @@ fn cased(name: &str, rule: Option<&str>) -> String {
 /// The types of all files below a folder.
 fn kinds(folder: &Path, found: &mut BTreeMap<String, Kind>) {
     for entry in std::fs::read_dir(folder).expect("a folder").map(|entry| entry.expect("an entry").path()) {
-        if entry.is_dir() {
+        // Commands and events stand in a file as text.
+        if entry.is_dir() && !(entry.ends_with("command") || entry.ends_with("event")) {
             kinds(&entry, found);
+        }
+        if entry.is_dir() || entry.ends_with("setting.rs") || entry.ends_with("part.rs") {
             continue;
         }
         let text = std::fs::read_to_string(&entry).expect("it is read");
@@ -219,9 +222,9 @@ fn table(name: &str, all: &BTreeMap<String, Kind>, told: &mut Vec<String>, page:
 fn page() -> String {
     let demo = std::fs::read_to_string(folder("../../shows/lantern-quay.splimo")).expect("the demo");
     let mut all = BTreeMap::new();
-    kinds(&folder("src/show"), &mut all);
+    kinds(&folder("../show/src"), &mut all);
     let mut page = "# The show file\n\nA show is one UTF-8 TOML file, `NAME.splimo`. This page is made out of the types that read it \
-        (`crates/core/tests/show_file_reference.rs`): every table with its fields, then what those hold. A field that is not needed has what is \
+        (`crates/document/tests/show_file_reference.rs`): every table with its fields, then what those hold. A field that is not needed has what is \
         usual where it is left out. Fields that this version does not know are kept and told of by `splimo check`. Effects and their parameters are \
         in [effects.md](effects.md), modulators too; colours are `#ff8800`, `orange`, `3200 K` or `{Foam}` of the palette.\n"
         .to_owned();

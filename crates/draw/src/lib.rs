@@ -1,5 +1,8 @@
 //! Drawings of a show to hang in the truck: how each fixture is wired, who takes which channels, where they go, and how a desk plays it. They are made of pages
 //! of simple shapes, which are written as SVG or PDF. Nothing here does I/O: text and bytes come out.
+//!
+//! It may use `splimo-document` and what that is built on. Its main types: [`Page`], simple shapes in millimetres; [`Item`], one of those shapes;
+//! [`Fonts`], what letters are drawn with.
 
 mod cues;
 mod fixture_file;

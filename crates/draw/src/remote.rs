@@ -87,11 +87,7 @@ fn choice_row(binding: &Binding, place: &str) -> Option<RemoteRow> {
 
 /// The request of a band, for people who do not know the commands.
 fn in_words(does: &[CommandTemplate]) -> String {
-    let words = does.iter().map(|text| match (text.strip_prefix("fire-look "), text.strip_prefix("release-tier ")) {
-        (Some(look), _) => look.to_owned(),
-        (None, Some(tier)) => format!("{tier} fades out"),
-        (None, None) => text.to_string(),
-    });
+    let words = does.iter().map(CommandTemplate::in_words);
     let all = words.collect::<Vec<String>>().join(", ");
     if all.is_empty() { "nothing".to_owned() } else { all }
 }

@@ -1,5 +1,8 @@
 //! The engine: what is playing, and one function that turns a time and what came in into light and universes. The conductor
 //! knows when something happens, the renderer what it looks like; the engine has the one tell the other.
+//!
+//! It may use `splimo-base`, `-time`, `-show` and `-light`. Its main types: [`Engine`], with [`Engine::tick`]; [`Prepared`], a show compiled
+//! for it; [`Snapshot`], what it tells.
 
 mod aiming;
 mod conductor;
@@ -40,7 +43,7 @@ mod unattended;
 mod values_out;
 mod wish;
 
-pub use cues::{Lead, ListSetting, ListState, TimelineSetting, TimelineState};
+pub use cues::{Claimant, Lead, ListSetting, ListState, TimelineSetting, TimelineState};
 pub use flash_guard::FlashLimit;
 pub use heads::MOST_KEPT;
 pub use identify::Walked;

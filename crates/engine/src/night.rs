@@ -1,5 +1,6 @@
 //! Happenings on the stage, for the night log: each change with its time, its place in the music and who it was.
 
+use super::cues::Claimant;
 use serde::{Deserialize, Serialize};
 
 use splimo_base::Seconds;
@@ -100,8 +101,8 @@ pub enum StageEvent {
     Kept {
         /// The tier.
         tier: usize,
-        /// The list, by its place, or the timeline behind all places of lists.
-        owner: usize,
+        /// The list or the timeline.
+        owner: Claimant,
     },
     /// The strobe limit began to hold light back, or ended.
     Limited(bool),

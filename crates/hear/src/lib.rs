@@ -7,6 +7,9 @@
 //! - [`features`] shows the magnitudes to the [`network`], which tells beats, first beats of bars and hits; [`hits`] finds the hits in
 //!   what it tells, [`beat`] tempo and beat, [`bar`] the bars; [`phrase`] and [`section`] find the larger form, [`section`] of
 //!   what [`section_features`] sees. [`recurrent`] is what the networks are made of.
+//!
+//! It may use `splimo-base` and `splimo-time`, whose [`Hearing`] it makes. Its main types: [`Listener`], the whole of it;
+//! [`network::Network`], what tells the beat; [`Mark`], an onset that was made sure of.
 
 mod band_meter;
 pub mod bands;

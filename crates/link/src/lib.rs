@@ -2,6 +2,9 @@
 //!
 //! Pure: nothing here opens a socket, reads a clock or starts a thread. Frames are read from and written to anything that
 //! is [`std::io::Read`] and [`std::io::Write`].
+//!
+//! It may use `splimo-document` and what that is built on, and the types of `splimo-wire`. Its main types: [`message::Request`], what
+//! a screen asks; [`message::Update`], what a session tells; [`document::DocumentCopy`], a show that follows the edits.
 
 pub mod advice;
 pub mod document;

@@ -1,5 +1,8 @@
 //! Everything that has threads, devices or files: the engine's thread, the sender, the network, sound, what comes in, media,
 //! and work that is kept.
+//!
+//! It may use everything but the screens. Its main types: [`session::Session`], a show that runs; [`Runtime`], its threads;
+//! [`output::Report`], what became of its frames.
 
 pub mod asked;
 pub mod autosave;

@@ -245,11 +245,7 @@ fn words(event: &StageEvent, show: &Show) -> String {
         }
         StageEvent::CuesReleased { list: of } => format!("{} is released", list(of)),
         StageEvent::Kept { tier: on, owner } => {
-            format!(
-                "{} keeps {} until it is released",
-                show.owner_name(owner).unwrap_or("a list that is gone"),
-                tier(on)
-            )
+            format!("{} keeps {} until it is released", owner.name(show).unwrap_or("a list that is gone"), tier(on))
         }
         StageEvent::Limited(true) => "the strobe limit holds light back".to_owned(),
         StageEvent::Limited(false) => "the strobe limit rests".to_owned(),

@@ -1,5 +1,8 @@
 //! The terminal screens. A screen is attached to a session that runs elsewhere: it is told what there is to show, and sends
-//! commands. It depends on the core and the link alone, and whatever becomes of it, the lights run on.
+//! commands. Whatever becomes of it, the lights run on.
+//!
+//! It may use `splimo-link`, the types of `splimo-wire`, and `splimo-document` with what that is built on; never the runtime. Its main
+//! types: [`Link`], the way to a session; [`Options`], what a screen begins with; [`End`], why it ended.
 
 #[cfg(test)]
 mod any_input_test;

@@ -264,15 +264,6 @@ impl Show {
         self.aims.iter().find(|aim| aim.name == name)
     }
 
-    /// The name of whoever has a tier: a cue list by its place, or a timeline behind all places of lists.
-    #[must_use]
-    pub fn owner_name(&self, owner: usize) -> Option<&str> {
-        match owner.checked_sub(MOST_LISTS) {
-            None => self.cue_lists.get(owner).map(|list| list.name.as_str()),
-            Some(place) => self.timelines.get(place).map(|one| one.name.as_str()),
-        }
-    }
-
     /// The place of the timeline of a name.
     #[must_use]
     pub fn timeline(&self, name: &str) -> Option<usize> {

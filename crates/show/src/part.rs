@@ -26,6 +26,9 @@ macro_rules! parts {
             /// Every setting.
             pub const SETTINGS: Self = Self(0 $(| 1 << Place::$set as u64)*);
 
+            /// Every part.
+            pub const ALL: Self = Self(Self::SETTINGS.0 $(| 1 << Place::$part as u64)* $(| 1 << Place::$more as u64)*);
+
             /// The parts in which two shows differ, but for those that are told by names alone.
             fn differing(before: &Show, after: &Show) -> Self {
                 let Show { version: _, unknown: _, settings: _, $($field: _,)* } = before;

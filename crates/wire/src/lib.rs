@@ -2,6 +2,9 @@
 //! packets of a whole frame, what a receiver keeps count of, and the sockets.
 //!
 //! Everything but `socket`, which the feature `sockets` adds, is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
+//!
+//! It may use `splimo-show`, for addresses. Its main types: [`burst::Burst`], the packets of a frame; [`directory::Directory`], who
+//! is there; [`Error`], what is wrong with bytes.
 
 pub mod arbitration;
 pub mod artnet;

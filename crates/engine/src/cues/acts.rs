@@ -4,13 +4,14 @@ use super::super::Engine;
 use super::super::fade::{Fade, Length};
 use super::super::night::StageEvent;
 use super::super::wish::{Stay, Wish};
+use super::Put;
+use super::claimant::Claimant;
 use super::claims::{Claims, Owner};
 use super::moment::Late;
 use super::moment::Moment;
 use super::plan::{Named, length};
 use super::running::{Entry, Goes, Waiting, begun};
 use super::values::{Glide, Value, ValueId};
-use super::{Put, origin};
 use splimo_show::MOST_TIERS;
 use splimo_show::command::{CueSet, CueTarget, Origin};
 use splimo_time::rate::Step;
@@ -71,7 +72,7 @@ impl Engine {
         let now = &self.cues.lists[list];
         if now.at.is_some() && now.paused != paused {
             self.pause(list, paused);
-            self.happen(origin(list), StageEvent::CuesPaused { list, paused });
+            self.happen(Claimant::List(list).origin(), StageEvent::CuesPaused { list, paused });
         }
     }
 
@@ -98,12 +99,12 @@ impl Engine {
         let fade = Length::Seconds(f64::from(self.now.show.settings.cue_back_fade));
         let moment = self.moment_of(Late::default());
         for tier in 0..self.playing.tiers.tiers.len() {
-            self.release_claim(list, tier, moment, fade);
+            self.release_claim(Claimant::List(list), tier, moment, fade);
         }
         for id in ValueId::all() {
             self.release_value(list, id, moment, fade);
         }
-        self.happen(origin(list), StageEvent::CuesReleased { list });
+        self.happen(Claimant::List(list).origin(), StageEvent::CuesReleased { list });
     }
 
     /// Goes on from cues for which an event came, if the list is at one of them.
@@ -121,7 +122,10 @@ impl Engine {
         let Goes::AtEnd(mut ends) = self.cues.lists[list].goes else { return false };
         let mut ended = false;
         for (tier, (seen, claims)) in ends.iter_mut().zip(&self.cues.tiers).enumerate() {
-            let put = claims.of(list).and_then(|put| put.look).filter(|_| tier < self.playing.tiers.tiers.len());
+            let put = claims
+                .of(Claimant::List(list))
+                .and_then(|put| put.look)
+                .filter(|_| tier < self.playing.tiers.tiers.len());
             let Some(now) = put.and_then(|look| self.now.players[look].pattern_ends(self.conductor.look_beat())) else {
                 continue;
             };
@@ -221,7 +225,7 @@ impl Engine {
         (now.at, now.instead) = (Some(place), None);
         now.wait_to_go_on(plan, beat, late, bar);
         let cue = plan.cues[place].number;
-        self.happen(origin(list), StageEvent::CueBegan { list, cue });
+        self.happen(Claimant::List(list).origin(), StageEvent::CueBegan { list, cue });
     }
 
     /// Begins the fades of a cue whose delay is over.
@@ -247,19 +251,19 @@ impl Engine {
         self.cues.order += 1;
         for tier in 0..self.playing.tiers.tiers.len() {
             let wanted = self.now.cues.lists[list].cues[place].tiers[tier];
-            let said = self.cues.tiers[tier].of(list).map(|put| put.look);
+            let said = self.cues.tiers[tier].of(Claimant::List(list)).map(|put| put.look);
             match wanted {
                 Some(look) if said != wanted || named.tiers >> tier & 1 == 1 => {
                     let fade = if look.is_some() { fade_in } else { fade_out };
-                    self.claim(list, tier, look, moment, fade);
+                    self.claim(Claimant::List(list), tier, look, moment, fade);
                 }
                 Some(_) => {}
-                None => self.release_claim(list, tier, moment, fade_out),
+                None => self.release_claim(Claimant::List(list), tier, moment, fade_out),
             }
         }
         for id in ValueId::all() {
             let wanted = self.now.cues.lists[list].cues[place].value(id);
-            let said = self.cues.values[id.place()].of(list);
+            let said = self.cues.values[id.place()].of(Claimant::List(list));
             match wanted {
                 Some(value) if said != wanted || named.values >> id.place() & 1 == 1 => {
                     self.claim_value(list, id, value, moment, fade_in);
@@ -279,27 +283,27 @@ impl Engine {
         Fade::new(0.0, length).whole(self.pace())
     }
 
-    pub(super) fn claim(&mut self, list: usize, tier: usize, look: Option<usize>, moment: Moment, fade: Length) {
+    pub(super) fn claim(&mut self, by: Claimant, tier: usize, look: Option<usize>, moment: Moment, fade: Length) {
         let before = || {
             let (look, by, pad) = self.playing.tiers.tiers[tier].for_good();
             // What a list left there that is gone is nobody's.
             let look = look.filter(|_| !matches!(by, Origin::List(_) | Origin::Timeline(_)));
             Put { look, by, pad }
         };
-        let put = Put { look, by: origin(list), pad: None };
-        self.cues.tiers[tier].say(list, put, self.cues.order, before);
-        self.yield_to(tier, origin(list));
-        self.show_top(tier, Owner::List(list), moment, fade);
+        let put = Put { look, by: by.origin(), pad: None };
+        self.cues.tiers[tier].say(by, put, self.cues.order, before);
+        self.yield_to(tier, by.origin());
+        self.show_top(tier, Owner::Claimant(by), moment, fade);
     }
 
-    pub(super) fn release_claim(&mut self, list: usize, tier: usize, moment: Moment, fade: Length) {
+    pub(super) fn release_claim(&mut self, by: Claimant, tier: usize, moment: Moment, fade: Length) {
         let plans = &self.now.cues;
         let claims = &mut self.cues.tiers[tier];
-        if claims.of(list).is_none() {
+        if claims.of(by).is_none() {
             return;
         }
-        let had = claims.top(|list| plans.priority(list)).is_some_and(|(owner, _)| owner == Owner::List(list));
-        claims.release(list);
+        let had = claims.top(|one| plans.priority(one)).is_some_and(|(owner, _)| owner == Owner::Claimant(by));
+        claims.release(by);
         let top = claims.top(|list| plans.priority(list));
         if !claims.is_claimed() {
             *claims = Claims::NONE;
@@ -347,10 +351,10 @@ impl Engine {
             self.cues.order += 1;
             claims.hands_say(Put { look: wish.look, by: wish.by, pad: wish.pad }, self.cues.order);
         }
-        let Some((Owner::List(list), _)) = claims.top(|list| self.now.cues.priority(list)) else { return true };
-        let kept = self.now.cues.priority(list) > 0;
+        let Some((Owner::Claimant(owner), _)) = claims.top(|list| self.now.cues.priority(list)) else { return true };
+        let kept = self.now.cues.priority(owner) > 0;
         if kept {
-            self.happen(wish.by, StageEvent::Kept { tier, owner: list });
+            self.happen(wish.by, StageEvent::Kept { tier, owner });
         }
         !kept
     }
@@ -359,20 +363,21 @@ impl Engine {
         // What is on its way back to the hands is theirs where it arrives.
         let now = self.value(id);
         let before = self.cues.glides[id.place()].filter(|glide| glide.has(now)).map_or(now, |glide| glide.to);
-        self.cues.values[id.place()].say(list, value, self.cues.order, || before);
+        self.cues.values[id.place()].say(Claimant::List(list), value, self.cues.order, || before);
         let top = self.cues.values[id.place()].top(|list| self.now.cues.priority(list));
-        if top.is_some_and(|(owner, _)| owner == Owner::List(list)) {
+        if top.is_some_and(|(owner, _)| owner == Owner::Claimant(Claimant::List(list))) {
             self.glide_to(list, id, value, moment, fade);
         }
     }
 
     fn release_value(&mut self, list: usize, id: ValueId, moment: Moment, fade: Length) {
-        let Some(said) = self.cues.values[id.place()].of(list) else { return };
+        let by = Claimant::List(list);
+        let Some(said) = self.cues.values[id.place()].of(by) else { return };
         let now = self.value(id);
         let plans = &self.now.cues;
         let claims = &mut self.cues.values[id.place()];
-        let had = claims.top(|list| plans.priority(list)).is_some_and(|(owner, _)| owner == Owner::List(list));
-        claims.release(list);
+        let had = claims.top(|one| plans.priority(one)).is_some_and(|(owner, _)| owner == Owner::Claimant(by));
+        claims.release(by);
         let top = claims.top(|list| plans.priority(list));
         if !claims.is_claimed() {
             *claims = Claims::NONE;
@@ -434,7 +439,7 @@ impl Engine {
         self.cues.lists[list].pause(paused);
         for (claims, tier) in self.cues.tiers.iter().zip(&mut self.playing.tiers.tiers) {
             let top = claims.top(|list| self.now.cues.priority(list));
-            if top.is_some_and(|(owner, _)| owner == Owner::List(list)) {
+            if top.is_some_and(|(owner, _)| owner == Owner::Claimant(Claimant::List(list))) {
                 tier.hold(paused);
             }
         }

@@ -2,6 +2,7 @@
 //! when the list is released.
 
 mod acts;
+mod claimant;
 mod claims;
 mod moment;
 mod plan;
@@ -15,16 +16,18 @@ mod timeline_tests;
 mod timelines;
 mod values;
 
+pub use claimant::Claimant;
 pub(super) use plan::CuePlans;
 pub use state::{ListSetting, ListState, TimelineSetting, TimelineState};
 pub use timelines::Lead;
 
+use claimant::MOST_CLAIMANTS;
 use claims::Claims;
 use plan::TierSaid;
 use running::ListNow;
 use splimo_show::command::Origin;
 use splimo_show::followed;
-use splimo_show::{MOST_LISTS, MOST_TIERS, Show};
+use splimo_show::{MOST_TIERS, Show};
 use timelines::TimelineNow;
 use values::{Glide, MOST_VALUES};
 
@@ -105,9 +108,13 @@ impl Cues {
         }
         // A list that has no cue left to be at rests, and claims nothing.
         let runs = |place: &usize| moved.lists[*place].at.is_some();
-        let mut owners: Vec<Option<usize>> = places.iter().map(|place| place.filter(runs)).collect();
-        owners.resize(MOST_LISTS, None);
-        owners.extend(lines.iter().map(|place| place.map(|place| MOST_LISTS + place)));
+        let mut owners = [None; MOST_CLAIMANTS];
+        for (list, place) in places.iter().enumerate() {
+            owners[usize::from(Claimant::List(list))] = place.filter(runs).map(Claimant::List);
+        }
+        for (line, place) in lines.iter().enumerate() {
+            owners[usize::from(Claimant::Timeline(line))] = place.map(Claimant::Timeline);
+        }
         let tier_now = |tier: usize| tiers.get(tier).copied().flatten();
         let look_now = |put: Put| match put.look {
             None => Some(put),
@@ -135,13 +142,5 @@ impl Cues {
         self.tiers.fill(Claims::NONE);
         self.values.fill(Claims::NONE);
         self.glides.fill(None);
-    }
-}
-
-/// The origin of what a list, or a timeline behind the lists, does.
-fn origin(owner: usize) -> Origin {
-    match owner.checked_sub(MOST_LISTS) {
-        None => Origin::List(owner as u8),
-        Some(timeline) => Origin::Timeline(timeline as u8),
     }
 }

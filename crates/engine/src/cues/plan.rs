@@ -1,9 +1,10 @@
 //! Cue lists compiled: for each cue what the list says of every tier and every value once it is there, however one came.
 
 use super::super::fade::Length;
+use super::claimant::Claimant;
 use super::timeline_plan::TimelinePlan;
 use super::values::{MOST_VALUES, ValueId};
-use splimo_show::{Cue, CueList, CueNumber, CueTime, GoesOn, MOST_LISTS, MOST_TIERS, Show};
+use splimo_show::{Cue, CueList, CueNumber, CueTime, GoesOn, MOST_TIERS, Show};
 
 /// A set of values, a bit each.
 pub(super) type ValueSet = u128;
@@ -84,11 +85,11 @@ impl CuePlans {
         }
     }
 
-    /// The priority of a list, or of a timeline behind the lists.
-    pub(super) fn priority(&self, owner: usize) -> u8 {
-        match owner.checked_sub(MOST_LISTS) {
-            None => self.lists.get(owner).map_or(0, |list| list.priority),
-            Some(timeline) => self.timelines.get(timeline).map_or(0, |timeline| timeline.priority),
+    /// The priority of a claimant.
+    pub(super) fn priority(&self, by: Claimant) -> u8 {
+        match by {
+            Claimant::List(list) => self.lists.get(list).map_or(0, |list| list.priority),
+            Claimant::Timeline(timeline) => self.timelines.get(timeline).map_or(0, |timeline| timeline.priority),
         }
     }
 }

@@ -3,8 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use super::super::Engine;
+use super::claimant::Claimant;
 use super::moment::Late;
-use super::origin;
 use super::running::ListNow;
 use super::{Claims, Put};
 use splimo_show::command::Origin;
@@ -151,10 +151,10 @@ impl Engine {
             let Some(look) = *said else { continue };
             let (shown, by, pad) = self.playing.tiers.tiers[tier].for_good();
             // Whoever has it stays the latest.
-            let order = if by == origin(list) { 3 } else { 1 };
+            let order = if by == Origin::List(list as u8) { 3 } else { 1 };
             let before = Put { look: shown.filter(|_| !matches!(by, Origin::List(_) | Origin::Timeline(_))), by, pad };
             let claims: &mut Claims<Put> = &mut self.cues.tiers[tier];
-            claims.say(list, Put { look, by: origin(list), pad: None }, order, || before);
+            claims.say(Claimant::List(list), Put { look, by: Origin::List(list as u8), pad: None }, order, || before);
             if !matches!(by, Origin::List(_) | Origin::Timeline(_)) {
                 claims.hands_say(before, 2);
             }

@@ -169,7 +169,11 @@ fn a_list_of_priority_keeps_its_tiers_and_hands_have_them_afterwards() {
     desk.say("cut-to base/D");
     desk.frames(1);
     assert_eq!(desk.stage(), "AB-");
-    assert!(desk.happened.iter().any(|happening| happening.event == StageEvent::Kept { tier: 0, owner: 0 }));
+    assert!(
+        desk.happened
+            .iter()
+            .any(|happening| happening.event == StageEvent::Kept { tier: 0, owner: crate::Claimant::List(0) })
+    );
     desk.say("release-cues High");
     desk.seconds(1.5);
     assert_eq!(desk.stage(), "DB-", "hands were the latest of those below");

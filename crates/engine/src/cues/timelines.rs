@@ -3,6 +3,7 @@
 use super::super::Engine;
 use super::super::fade::Length;
 use super::super::night::StageEvent;
+use super::claimant::Claimant;
 use super::moment::{Late, Moment};
 use super::running::ListNow;
 use super::timeline_plan::{MOST_ROWS, Row, Span, TimelinePlan};
@@ -82,11 +83,6 @@ impl TimelineNow {
     }
 }
 
-/// The owner of a timeline among those who claim tiers.
-fn owner(timeline: usize) -> usize {
-    MOST_LISTS + timeline
-}
-
 impl Engine {
     /// Plays a timeline, from where it is held or from its beginning.
     pub(crate) fn play_timeline(&mut self, name: &str) {
@@ -126,7 +122,7 @@ impl Engine {
         }
         let moment = self.moment_of(Late::default());
         for tier in 0..self.playing.tiers.tiers.len() {
-            self.release_claim(owner(place), tier, moment, fade);
+            self.release_claim(Claimant::Timeline(place), tier, moment, fade);
         }
     }
 
@@ -245,12 +241,12 @@ impl Engine {
             // Where it was put into a clip, its fade is as far as it would be.
             let moment = Moment { beat, late: self.late_by(unit, at - span.at) };
             let fade = self.length_in(unit, span.fade_in);
-            self.claim(owner(place), tier, span.look, moment, fade);
+            self.claim(Claimant::Timeline(place), tier, span.look, moment, fade);
         } else {
             let late = left.map_or(0.0, |left| (at - left.end).max(0.0));
             let moment = Moment { beat, late: self.late_by(unit, late) };
             let fade = self.length_in(unit, left.map_or(0.0, |left| left.fade_out));
-            self.release_claim(owner(place), tier, moment, fade);
+            self.release_claim(Claimant::Timeline(place), tier, moment, fade);
         }
     }
 
@@ -273,7 +269,7 @@ impl Engine {
         let (at, moment) = (self.cues.timelines[place].at, self.moment_of(Late::default()));
         for tier in 0..self.playing.tiers.tiers.len() {
             if self.now.cues.timelines[place].on_in(Row::Tier(tier), at).is_none() {
-                self.release_claim(owner(place), tier, moment, Length::NONE);
+                self.release_claim(Claimant::Timeline(place), tier, moment, Length::NONE);
             }
         }
         for list in 0..self.cues.lists.len() {

@@ -166,7 +166,7 @@ impl Compiler {
         }
     }
 
-    fn compile(&self, number: u64, show: Arc<Show>) {
+    pub(super) fn compile(&self, number: u64, show: Arc<Show>) {
         let before = self.editions.newest();
         let changed = Parts::changed(&before.show, &show);
         let (rig, universes, command) = if changed.only(Parts::SETTINGS) && !changed.touch(OUTPUT) {

@@ -13,7 +13,8 @@
 use splimo_document::Command;
 use splimo_document::input::Target;
 use splimo_show::CommandTemplate;
-use splimo_show::command::info;
+use splimo_show::command::{EngineCommand, SessionCommand, info};
+use splimo_show::reference::ReferenceKind;
 use splimo_wire::osc::Argument;
 
 /// The meaning of a message.
@@ -48,12 +49,8 @@ pub(super) fn meaning(path: &str, arguments: &[Argument]) -> Result<Meaning, Str
         (arguments, candidates(name, behind, &[]).iter().find_map(|text| text.parse::<Command>().ok()))
         && let Some(pressed) = argument.number()
     {
-        return Ok(match (pressed > 0.0, name) {
-            (true, _) => Meaning::Command(Box::new(command)),
-            (false, "hold-pad") => parsed(&format!("let-pad-go {behind}"))?,
-            (false, "hold-bank-pad") => parsed(&format!("let-bank-pad-go {behind}"))?,
-            (false, _) => Meaning::Nothing,
-        });
+        let asked = if pressed > 0.0 { Some(command) } else { released(&command) };
+        return Ok(asked.map_or(Meaning::Nothing, |command| Meaning::Command(Box::new(command))));
     }
     let asked = candidates(name, behind, &given).into_iter().find_map(|text| match Target::of(&text) {
         Ok(Target::Value { command, .. }) => Some(command),
@@ -74,8 +71,15 @@ pub(super) fn meaning(path: &str, arguments: &[Argument]) -> Result<Meaning, Str
     }
 }
 
-fn parsed(text: &str) -> Result<Meaning, String> {
-    text.parse().map(|command| Meaning::Command(Box::new(command))).map_err(|why| why.to_string())
+/// The command that lets go what another holds.
+fn released(command: &Command) -> Option<Command> {
+    if let Command::Engine(EngineCommand::HoldPad(pad)) = command {
+        return Some(EngineCommand::LetPadGo(*pad).into());
+    }
+    if let Command::Session(SessionCommand::HoldBankPad(pad)) = command {
+        return Some(SessionCommand::LetBankPadGo(*pad).into());
+    }
+    None
 }
 
 /// The texts that a message can mean, the likelier first.
@@ -93,8 +97,8 @@ fn candidates(name: &str, behind: &str, arguments: &[String]) -> Vec<String> {
             all.push(text);
         }
     }
-    // What names a look on a tier has its stroke; no look would be found otherwise.
-    if matches!(name, "fire-look" | "cut-to" | "centre-phase" | "restart-phase" | "step-forward" | "step-back") {
+    // What names a look on a tier, or a layer of one, has its stroke; no look would be found otherwise.
+    if info(name).and_then(|info| info.argument).is_some_and(|argument| argument.names == [ReferenceKind::Look]) {
         all.reverse();
     }
     all

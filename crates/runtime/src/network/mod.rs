@@ -150,6 +150,12 @@ impl Exchange {
         self.outgoing.store(Arc::new(outgoing));
     }
 
+    /// What leaves, as it was handed over last.
+    #[cfg(test)]
+    pub(crate) fn outgoing(&self) -> Arc<Outgoing> {
+        self.outgoing.load_full()
+    }
+
     /// Asks for the slots of a universe that comes in.
     pub fn watch(&self, universe: Option<(Protocol, u16)>) {
         if self.watched.load().as_deref() != universe.as_ref() {

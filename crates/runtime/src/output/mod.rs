@@ -7,7 +7,7 @@ pub mod port;
 pub mod record;
 mod send;
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::net::{IpAddr, Ipv4Addr, UdpSocket};
 use std::sync::Arc;
 
@@ -121,11 +121,10 @@ impl NewOutput {
     /// The number of universes that have a route.
     #[must_use]
     pub fn universes(&self) -> usize {
-        let mut carried: Vec<u32> = self.streams.iter().map(|s| s.universe).collect();
-        carried.extend(self.ports.iter().flat_map(|port| port.parts.iter().map(|(block, _)| *block as u32 + 100_000)));
-        carried.sort_unstable();
-        carried.dedup();
-        carried.len()
+        let streams: BTreeSet<u32> = self.streams.iter().map(|stream| stream.universe).collect();
+        let blocks: BTreeSet<_> =
+            self.ports.iter().flat_map(|port| port.parts.iter().map(|(block, _)| *block)).collect();
+        streams.len() + blocks.len()
     }
 }
 

@@ -58,7 +58,7 @@ impl Session {
         let StageEvent::Kept { tier, owner } = happening.event else { return };
         if matches!(happening.by, Origin::Screen(_) | Origin::CommandLine | Origin::Input(_)) {
             let tier = show.stack().get(tier).map_or("", |tier| tier.name.as_str());
-            let owner = show.owner_name(owner).unwrap_or("a list");
+            let owner = owner.name(show).unwrap_or("a list");
             self.say(&format!("{owner} keeps {tier}: what was asked for is there when it is released"));
         }
     }

@@ -14,6 +14,8 @@ mod guest;
 #[cfg(test)]
 mod input_tests;
 mod inputs;
+#[cfg(test)]
+pub(crate) use inputs::BINDINGS;
 mod manager;
 mod patterns;
 pub mod place;

@@ -5,7 +5,7 @@ use std::fmt;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use super::argument::Visitor;
-use super::{BadCommand, Command};
+use super::{BadCommand, Command, EngineCommand};
 
 /// The place of the value in the text of a command: `master {}`.
 pub const VALUE: &str = "{}";
@@ -133,6 +133,18 @@ impl CommandTemplate {
             Err(BadCommand::Range(why)) => Some(why),
             Ok(_) | Err(BadCommand::Unknown(_) | BadCommand::Argument { .. } | BadCommand::NoArgument(_)) => None,
         }
+    }
+
+    /// The same for people who do not know the commands: a look that is fired by its name alone.
+    #[must_use]
+    pub fn in_words(&self) -> String {
+        if let Some(Command::Engine(EngineCommand::FireLook(look))) = self.whole() {
+            return look.clone();
+        }
+        if let Some(Command::Engine(EngineCommand::ReleaseTier(tier))) = self.whole() {
+            return format!("{tier} fades out");
+        }
+        self.text.clone()
     }
 
     /// Shows a visitor what it names. False if it is to go with what is gone. Its text changes only where a name does.

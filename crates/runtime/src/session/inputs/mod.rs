@@ -39,7 +39,7 @@ const PAUSE: f64 = 0.002;
 
 /// The parts of a show of which bindings at work are made: its own, those of layouts, which name looks, tiers, banks and controls, and
 /// those by which cue lists go on.
-const BINDINGS: Parts = Parts::BINDINGS
+pub(crate) const BINDINGS: Parts = Parts::BINDINGS
     .and(Parts::INPUTS)
     .and(Parts::CUE_LISTS)
     .and(Parts::LOOK_NAMES)

@@ -129,11 +129,7 @@ fn bands(looks: &[String], tier: &str, rests: &str, [from, width, last]: [u16; 3
 pub(super) fn does_words(does: &[CommandTemplate]) -> String {
     match does {
         [] => "nothing".to_owned(),
-        [one] => match (one.strip_prefix("fire-look "), one.strip_prefix("release-tier ")) {
-            (Some(look), _) => look.to_owned(),
-            (None, Some(tier)) => format!("{tier} fades out"),
-            (None, None) => one.to_string(),
-        },
+        [one] => one.in_words(),
         many => many.join(", "),
     }
 }

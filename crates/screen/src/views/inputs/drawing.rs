@@ -3,6 +3,7 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_link::inputs::{EventLine, InputState, InputStatus};
+use splimo_show::command::{Command, EngineCommand};
 use splimo_show::{Binding, Show};
 
 use super::InputsView;
@@ -251,13 +252,17 @@ fn binding_line(
 
 /// The effect of a binding of a pad or a control, with the name of what is on the pad, or of the control.
 fn labelled(binding: &Binding, show: &Show) -> Option<String> {
-    let text = binding.does.first()?;
-    if let Some(number) = text.strip_prefix("control ").and_then(|rest| rest.split(' ').next()?.parse().ok()) {
+    let does = binding.does.first()?;
+    let Command::Engine(command) = does.whole().or(does.moves())? else { return None };
+    if let EngineCommand::Control(level) = command {
+        let number = u32::from(level.control);
         return show.control_name(number).map(|_| show.control_words(number));
     }
-    let number = text.strip_prefix("hold-pad ").or_else(|| text.strip_prefix("fire-pad "))?.parse().ok()?;
-    let (_, pad) = show.pad(number)?;
-    Some(format!("pad {number}: {}", pad.label()))
+    if let EngineCommand::HoldPad(number) | EngineCommand::FirePad(number) = command {
+        let (_, pad) = show.pad(*number)?;
+        return Some(format!("pad {number}: {}", pad.label()));
+    }
+    None
 }
 
 /// The manner of a binding in a few words.
@@ -268,7 +273,10 @@ fn manner(binding: &Binding) -> String {
         words.push(when.to_string());
     }
     if !binding.bands.is_empty() {
-        let looks = binding.bands.iter().flat_map(|band| &band.does).filter_map(|text| text.strip_prefix("fire-look "));
+        let looks = binding.bands.iter().flat_map(|band| &band.does).filter_map(|does| match does.whole() {
+            Some(Command::Engine(EngineCommand::FireLook(look))) => Some(look.as_str()),
+            Some(_) | None => None,
+        });
         let names: Vec<&str> = looks.map(|look| look.split_once('/').map_or(look, |(_, name)| name)).collect();
         words.push(names.join(", "));
     } else {

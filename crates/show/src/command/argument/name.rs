@@ -1,7 +1,7 @@
 //! Arguments that name something: of the show, of this machine, or something that is made.
 
 use super::{Argument, Visitor};
-use crate::command::template::CommandTemplate;
+use crate::command::template::{CommandTemplate, VALUE};
 use crate::reference::ReferenceKind;
 
 /// Declares arguments that are one name.
@@ -90,9 +90,14 @@ texts! {
     NewAim takes "its name" visited |name, visitor| visitor.new_name(&[ReferenceKind::Aim], name);
     /// A command, or one that lacks its value.
     Target takes "its name" visited |text, visitor| {
-        let mut inner = CommandTemplate::from(text.as_str());
+        let whole = CommandTemplate::from(text.as_str());
+        // What lacks its value has it behind.
+        let lacking = whole.fault().is_some().then(|| CommandTemplate::from(format!("{text} {VALUE}")));
+        let mut inner = lacking.clone().unwrap_or(whole);
         let stays = inner.visit(visitor);
-        inner.as_str().clone_into(text);
+        let after = inner.as_str();
+        let after = lacking.map_or(after, |_| after.strip_suffix(VALUE).unwrap_or(after).trim_end());
+        after.clone_into(text);
         stays
     };
 }
