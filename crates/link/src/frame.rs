@@ -4,7 +4,8 @@
 use std::io::{self, Read, Write};
 
 use serde::Serialize;
-use serde::de::DeserializeOwned;
+
+use crate::message::{Request, Update};
 
 /// The longest request, in bytes: an import of the largest show.
 pub const LONGEST_REQUEST: usize = 32 << 20;
@@ -28,10 +29,42 @@ pub enum FrameError {
     Strange(String),
 }
 
-/// Encodes a message as a frame.
+/// A message that is framed. Each is encoded and decoded in this crate alone: the code for a whole show takes longer to compile than
+/// all that is done with it.
+pub trait Framed: Sized {
+    /// The message as a frame.
+    ///
+    /// # Errors
+    /// [`FrameError::Strange`] for what cannot be written, such as a path that is no text, and [`FrameError::TooLong`].
+    fn encode(&self) -> Result<Vec<u8>, FrameError>;
+
+    /// The message of the bytes of a frame, without its length.
+    ///
+    /// # Errors
+    /// [`FrameError::Strange`].
+    fn decode(bytes: &[u8]) -> Result<Self, FrameError>;
+}
+
+macro_rules! framed {
+    ($($message:ty),*) => {
+        $(impl Framed for $message {
+            fn encode(&self) -> Result<Vec<u8>, FrameError> {
+                encode(self)
+            }
+
+            fn decode(bytes: &[u8]) -> Result<Self, FrameError> {
+                rmp_serde::from_slice(bytes).map_err(|error| FrameError::Strange(error.to_string()))
+            }
+        })*
+    };
+}
+
+framed!(Request, Update);
+
+/// A frame of anything that can be written. Messages have [`Framed::encode`].
 ///
 /// # Errors
-/// [`FrameError::Strange`] for what cannot be written, such as a path that is no text, and [`FrameError::TooLong`].
+/// As [`Framed::encode`].
 pub fn encode(message: &impl Serialize) -> Result<Vec<u8>, FrameError> {
     let mut frame = vec![0; 4];
     let mut serializer = rmp_serde::Serializer::new(&mut frame).with_struct_map();
@@ -45,9 +78,9 @@ pub fn encode(message: &impl Serialize) -> Result<Vec<u8>, FrameError> {
 /// Writes a message as a frame.
 ///
 /// # Errors
-/// As [`encode`], and [`FrameError::Broken`].
-pub fn write(to: &mut impl Write, message: &impl Serialize) -> Result<(), FrameError> {
-    to.write_all(&encode(message)?)?;
+/// As [`Framed::encode`], and [`FrameError::Broken`].
+pub fn write(to: &mut impl Write, message: &impl Framed) -> Result<(), FrameError> {
+    to.write_all(&message.encode()?)?;
     to.flush()?;
     Ok(())
 }
@@ -56,7 +89,7 @@ pub fn write(to: &mut impl Write, message: &impl Serialize) -> Result<(), FrameE
 ///
 /// # Errors
 /// [`FrameError`]; after one nothing more can be read.
-pub fn read<T: DeserializeOwned>(from: &mut impl Read, longest: usize) -> Result<T, FrameError> {
+pub fn read<T: Framed>(from: &mut impl Read, longest: usize) -> Result<T, FrameError> {
     let mut length = [0; 4];
     from.read_exact(&mut length)?;
     let length = u32::from_le_bytes(length) as usize;
@@ -69,47 +102,5 @@ pub fn read<T: DeserializeOwned>(from: &mut impl Read, longest: usize) -> Result
         bytes.resize(start + piece, 0);
         from.read_exact(&mut bytes[start..])?;
     }
-    rmp_serde::from_slice(&bytes).map_err(|error| FrameError::Strange(error.to_string()))
-}
-
-/// Bytes as MessagePack has them, one byte each.
-pub(crate) mod bytes {
-    use std::fmt;
-
-    use serde::de::{SeqAccess, Visitor};
-    use serde::{Deserializer, Serializer};
-
-    pub(crate) fn serialize<S: Serializer>(bytes: &[u8], serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.serialize_bytes(bytes)
-    }
-
-    pub(crate) fn deserialize<'de, D: Deserializer<'de>>(deserializer: D) -> Result<Vec<u8>, D::Error> {
-        struct Bytes;
-
-        impl<'de> Visitor<'de> for Bytes {
-            type Value = Vec<u8>;
-
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("bytes")
-            }
-
-            fn visit_bytes<E>(self, bytes: &[u8]) -> Result<Vec<u8>, E> {
-                Ok(bytes.to_vec())
-            }
-
-            fn visit_byte_buf<E>(self, bytes: Vec<u8>) -> Result<Vec<u8>, E> {
-                Ok(bytes)
-            }
-
-            fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<Vec<u8>, A::Error> {
-                let mut bytes = Vec::new();
-                while let Some(byte) = seq.next_element()? {
-                    bytes.push(byte);
-                }
-                Ok(bytes)
-            }
-        }
-
-        deserializer.deserialize_byte_buf(Bytes)
-    }
+    T::decode(&bytes)
 }

@@ -7,6 +7,7 @@
 //! a screen asks; [`message::Update`], what a session tells; [`document::DocumentCopy`], a show that follows the edits.
 
 pub mod advice;
+mod bytes;
 pub mod document;
 pub mod frame;
 pub mod inputs;

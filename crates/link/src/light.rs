@@ -44,7 +44,7 @@ pub struct LightUpdate {
     /// The LEDs whose light is told.
     pub set: LedSet,
     /// Red, green and blue of each, one behind another.
-    #[serde(with = "crate::frame::bytes")]
+    #[serde(with = "crate::bytes")]
     pub rgb: Vec<u8>,
 }
 

@@ -22,7 +22,7 @@ pub struct PictureParcel {
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 struct FrameParcel {
-    #[serde(with = "crate::frame::bytes")]
+    #[serde(with = "crate::bytes")]
     rgba: Vec<u8>,
     seconds: f64,
 }
@@ -48,7 +48,7 @@ impl PictureParcel {
 
 /// A font as it is told: its file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct FontParcel(#[serde(with = "crate::frame::bytes")] Vec<u8>);
+pub struct FontParcel(#[serde(with = "crate::bytes")] Vec<u8>);
 
 /// Pictures and fonts, and the newest picture of each film.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]

@@ -57,7 +57,7 @@ pub enum Request {
     Subscribe(Box<Subscription>),
     /// To remember something of the screen, such as its view, for the next one that is attached. At most
     /// [`MOST_REMEMBERED`] bytes; the session does not look into it.
-    Remember(#[serde(with = "crate::frame::bytes")] Vec<u8>),
+    Remember(#[serde(with = "crate::bytes")] Vec<u8>),
     /// To take note that the screen failed and was started anew; why.
     Failed(String),
 }
@@ -106,7 +106,7 @@ pub enum Update {
         /// The number of this guest.
         guest: u32,
         /// The memory of the last screen.
-        #[serde(with = "crate::frame::bytes")]
+        #[serde(with = "crate::bytes")]
         remembered: Vec<u8>,
     },
     /// The outcome of a command.
@@ -160,7 +160,7 @@ pub struct SlotsUpdate {
     /// Their place among the blocks of 512 slots of a frame.
     pub block: usize,
     /// The values.
-    #[serde(with = "crate::frame::bytes")]
+    #[serde(with = "crate::bytes")]
     pub slots: Vec<u8>,
     /// The slot that is traced, 0..511.
     pub slot: u16,
