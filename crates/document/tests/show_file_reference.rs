@@ -106,9 +106,11 @@ fn cased(name: &str, rule: Option<&str>) -> String {
     if rule.is_some() { words } else { name.to_owned() }
 }
 
-/// The types of all files below a folder.
+/// The types of a file, or of all files below a folder.
 fn kinds(folder: &Path, found: &mut BTreeMap<String, Kind>) {
-    for entry in std::fs::read_dir(folder).expect("a folder").map(|entry| entry.expect("an entry").path()) {
+    let below = || std::fs::read_dir(folder).expect("a folder").map(|entry| entry.expect("an entry").path()).collect();
+    let entries: Vec<PathBuf> = if folder.is_file() { vec![folder.to_owned()] } else { below() };
+    for entry in entries {
         // Commands and events stand in a file as text.
         if entry.is_dir() && !(entry.ends_with("command") || entry.ends_with("event")) {
             kinds(&entry, found);
@@ -223,6 +225,7 @@ fn page() -> String {
     let demo = std::fs::read_to_string(folder("../../shows/lantern-quay.splimo")).expect("the demo");
     let mut all = BTreeMap::new();
     kinds(&folder("../show/src"), &mut all);
+    kinds(&folder("../base/src/white.rs"), &mut all);
     let mut page = "# The show file\n\nA show is one UTF-8 TOML file, `NAME.splimo`. This page is made out of the types that read it \
         (`crates/document/tests/show_file_reference.rs`): every table with its fields, then what those hold. A field that is not needed has what is \
         usual where it is left out. Fields that this version does not know are kept and told of by `splimo check`. Effects and their parameters are \

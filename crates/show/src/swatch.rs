@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 pub struct Swatch {
     /// The name, unique in the palette.
     pub name: String,
-    /// The colours; see [`splimo_base::ramp::Stop`].
+    /// The colours: a stop of the gradient each.
     pub colours: Vec<String>,
 }
 

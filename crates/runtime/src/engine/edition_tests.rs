@@ -15,8 +15,8 @@ use splimo_light::rig::Rig;
 use splimo_show::event::EventAddress;
 use splimo_show::{
     AddressBlock, Aim, Area, Binding, Boundary, CommandTemplate, CueList, GoesOn, Group, Input, InputKind, Look,
-    NamedControl, OutSource, OutTarget, Pad, Parts, Program, Region, Remote, RemoteLayout, Route, Show, Supply, Swatch,
-    Tier, TimeCode, Timeline, ValueOut,
+    NamedControl, OutSource, OutTarget, Pad, Parts, Profile, Program, Region, Remote, RemoteLayout, Route, Show,
+    Supply, Swatch, Tier, TimeCode, Timeline, ValueOut,
 };
 
 use super::editions::{Compiler, Editions};
@@ -40,6 +40,10 @@ const CHANGES: &[fn(&mut Show)] = &[
     |show| show.fixtures.swap(0, 5),
     |show| show.fixtures[3].address = None,
     |show| show.fixtures[1].profile = "rgb 16".into(),
+    |show| {
+        let plain = Profile::built_in("rgb").expect("built in");
+        show.profiles.push(Profile { name: format!("own {}", show.profiles.len()), ..plain });
+    },
     |show| show.groups.push(Group { name: format!("more {}", show.groups.len()), members: vec![], colour: None }),
     |show| show.groups[0].members.truncate(3),
     |show| show.palette.push(Swatch { name: format!("hue {}", show.palette.len()), colours: vec!["#ff0000".into()] }),
@@ -100,7 +104,8 @@ const CHANGES: &[fn(&mut Show)] = &[
     |show| show.settings.nodes_from = AddressBlock::list("10.0.0.7").expect("a list"),
     |show| show.settings.triggers_from = AddressBlock::list("10.0.0.8").expect("a list"),
     |show| show.settings.time_code_from = AddressBlock::list("10.0.0.9").expect("a list"),
-    |show| show.settings.tempo = 90.0,
+    // The tempo of the show is that of the start: a clock that runs is never set by an edit.
+    |show| show.settings.phrase_bars = 8,
     |show| show.settings.dither ^= true,
     |show| show.settings.lands = Boundary::Now,
     |show| show.settings.strobe_limit = 9,

@@ -49,16 +49,17 @@ names! {
 /// Lights are a group, or a fixture.
 pub(super) const LIGHTS: &[ReferenceKind] = &[ReferenceKind::Group, ReferenceKind::Fixture];
 
-/// Declares arguments that are a text which names nothing of the show.
+/// Declares arguments that are a text with more in it than one name, or none: the kinds of things that complete it, and how it is visited.
 macro_rules! texts {
-    ($($(#[doc = $doc:literal])* $name:ident takes $takes:literal visited $visit:expr;)*) => {
+    ($($(#[doc = $doc:literal])* $name:ident completed by $kinds:expr, visited $visit:expr;)*) => {
         $(
             $(#[doc = $doc])*
             pub struct $name;
 
             impl Argument for $name {
                 type Value = String;
-                const TAKES: &'static str = $takes;
+                const TAKES: &'static str = "its name";
+                const NAMES: &'static [ReferenceKind] = $kinds;
                 fn parse(text: &str) -> Option<String> {
                     some(text)
                 }
@@ -76,124 +77,58 @@ macro_rules! texts {
 
 texts! {
     /// A file, absolute once it has left whoever asks.
-    File takes "its name" visited |path, visitor| {
+    File completed by &[], visited |path, visitor| {
         visitor.file(path);
         true
     };
     /// A key of the keyboard.
-    Key takes "its name" visited |_, _| true;
+    Key completed by &[], visited |_, _| true;
     /// A word that only the command itself knows.
-    Word takes "its name" visited |_, _| true;
+    Word completed by &[], visited |_, _| true;
     /// The name of a look that is made.
-    NewLook takes "its name" visited |_, _| true;
+    NewLook completed by &[], visited |_, _| true;
     /// The name of an aim that is made, or recorded anew.
-    NewAim takes "its name" visited |name, visitor| visitor.new_name(&[ReferenceKind::Aim], name);
+    NewAim completed by &[], visited |name, visitor| visitor.new_name(&[ReferenceKind::Aim], name);
     /// A command, or one that lacks its value.
-    Target takes "its name" visited |text, visitor| {
-        let whole = CommandTemplate::from(text.as_str());
-        // What lacks its value has it behind.
-        let lacking = whole.fault().is_some().then(|| CommandTemplate::from(format!("{text} {VALUE}")));
-        let mut inner = lacking.clone().unwrap_or(whole);
-        let stays = inner.visit(visitor);
-        let after = inner.as_str();
-        let after = lacking.map_or(after, |_| after.strip_suffix(VALUE).unwrap_or(after).trim_end());
-        after.clone_into(text);
-        stays
-    };
-}
-
-/// A cue that is recorded: of a list, with its number or without.
-pub struct NewCue;
-
-impl Argument for NewCue {
-    type Value = String;
-    const TAKES: &'static str = "its name";
-    const NAMES: &'static [ReferenceKind] = &[ReferenceKind::CueList];
-    fn parse(text: &str) -> Option<String> {
-        some(text)
-    }
-    fn text(value: &String) -> String {
-        value.clone()
-    }
-    fn visit(value: &mut String, visitor: &mut dyn Visitor) -> bool {
-        // The name of a list may have a stroke of its own in it.
-        let whole = visitor.is_known(ReferenceKind::CueList, value);
-        match value.rfind('/').filter(|_| !whole) {
-            Some(at) => part(value, 0..at, |name| visitor.name(&[ReferenceKind::CueList], name)),
-            None => visitor.name(&[ReferenceKind::CueList], value),
-        }
-    }
-}
-
-/// A look, on the lowest tier or on one that is named: `top/Tide`.
-pub struct LookOnTier;
-
-impl Argument for LookOnTier {
-    type Value = String;
-    const TAKES: &'static str = "its name";
-    const NAMES: &'static [ReferenceKind] = &[ReferenceKind::Look];
-    fn parse(text: &str) -> Option<String> {
-        some(text)
-    }
-    fn text(value: &String) -> String {
-        value.clone()
-    }
-    fn visit(value: &mut String, visitor: &mut dyn Visitor) -> bool {
+    Target completed by &[], visited target;
+    /// A cue that is recorded: of a list, with its number or without.
+    NewCue completed by LISTS, visited new_cue;
+    /// A look, on the lowest tier or on one that is named: `top/Tide`.
+    LookOnTier completed by &[ReferenceKind::Look], visited |value, visitor| {
         two(value, [&[ReferenceKind::Tier], &[ReferenceKind::Look]], visitor)
-    }
-}
-
-/// An aim, for all heads or for those of a group or fixture: `Gulls/Booth`.
-pub struct AimCalled;
-
-impl Argument for AimCalled {
-    type Value = String;
-    const TAKES: &'static str = "its name";
-    const NAMES: &'static [ReferenceKind] = &[ReferenceKind::Aim];
-    fn parse(text: &str) -> Option<String> {
-        some(text)
-    }
-    fn text(value: &String) -> String {
-        value.clone()
-    }
-    fn visit(value: &mut String, visitor: &mut dyn Visitor) -> bool {
+    };
+    /// An aim, for all heads or for those of a group or fixture: `Gulls/Booth`.
+    AimCalled completed by &[ReferenceKind::Aim], visited |value, visitor| {
         two(value, [LIGHTS, &[ReferenceKind::Aim]], visitor)
-    }
+    };
+    /// A cue list, and a file behind a space.
+    ListAndFile completed by LISTS, visited |value, visitor| name_and_file(value, LISTS, visitor);
+    /// A timeline, and a file behind a space, or none.
+    TimelineAndFile completed by TIMELINES, visited |value, visitor| name_and_file(value, TIMELINES, visitor);
 }
 
-/// A cue list, and a file behind a space.
-pub struct ListAndFile;
+const LISTS: &[ReferenceKind] = &[ReferenceKind::CueList];
+const TIMELINES: &[ReferenceKind] = &[ReferenceKind::Timeline];
 
-impl Argument for ListAndFile {
-    type Value = String;
-    const TAKES: &'static str = "its name";
-    const NAMES: &'static [ReferenceKind] = &[ReferenceKind::CueList];
-    fn parse(text: &str) -> Option<String> {
-        some(text)
-    }
-    fn text(value: &String) -> String {
-        value.clone()
-    }
-    fn visit(value: &mut String, visitor: &mut dyn Visitor) -> bool {
-        name_and_file(value, ReferenceKind::CueList, visitor)
-    }
+/// The command in the text of one that is to be learnt.
+fn target(text: &mut String, visitor: &mut dyn Visitor) -> bool {
+    let whole = CommandTemplate::from(text.as_str());
+    // What lacks its value has it behind.
+    let lacking = whole.fault().is_some().then(|| CommandTemplate::from(format!("{text} {VALUE}")));
+    let mut inner = lacking.clone().unwrap_or(whole);
+    let stays = inner.visit(visitor);
+    let after = inner.as_str();
+    let after = lacking.map_or(after, |_| after.strip_suffix(VALUE).unwrap_or(after).trim_end());
+    after.clone_into(text);
+    stays
 }
 
-/// A timeline, and a file behind a space, or none.
-pub struct TimelineAndFile;
-
-impl Argument for TimelineAndFile {
-    type Value = String;
-    const TAKES: &'static str = "its name";
-    const NAMES: &'static [ReferenceKind] = &[ReferenceKind::Timeline];
-    fn parse(text: &str) -> Option<String> {
-        some(text)
-    }
-    fn text(value: &String) -> String {
-        value.clone()
-    }
-    fn visit(value: &mut String, visitor: &mut dyn Visitor) -> bool {
-        name_and_file(value, ReferenceKind::Timeline, visitor)
+/// The list of a cue; its name may have a stroke of its own in it.
+fn new_cue(value: &mut String, visitor: &mut dyn Visitor) -> bool {
+    let whole = visitor.is_known(ReferenceKind::CueList, value);
+    match value.rfind('/').filter(|_| !whole) {
+        Some(at) => part(value, 0..at, |name| visitor.name(LISTS, name)),
+        None => visitor.name(LISTS, value),
     }
 }
 
@@ -222,9 +157,10 @@ fn two(value: &mut String, kinds: [&'static [ReferenceKind]; 2], visitor: &mut d
 }
 
 /// The longest name of a kind with which a text begins, and the file behind it.
-fn name_and_file(value: &mut String, kind: ReferenceKind, visitor: &mut dyn Visitor) -> bool {
+fn name_and_file(value: &mut String, kinds: &'static [ReferenceKind], visitor: &mut dyn Visitor) -> bool {
     let ends = value.char_indices().filter(|(_, letter)| *letter == ' ').map(|(at, _)| at).chain([value.len()]);
-    let Some(end) = ends.filter(|end| visitor.is_known(kind, &value[..*end])).last() else {
+    let is_known = |end: &usize| kinds.iter().any(|kind| visitor.is_known(*kind, &value[..*end]));
+    let Some(end) = ends.filter(is_known).last() else {
         return true;
     };
     part(value, end..value.len(), |path| {
@@ -233,9 +169,5 @@ fn name_and_file(value: &mut String, kind: ReferenceKind, visitor: &mut dyn Visi
         }
         true
     });
-    let kinds: &'static [ReferenceKind] = match kind {
-        ReferenceKind::CueList => &[ReferenceKind::CueList],
-        _ => &[ReferenceKind::Timeline],
-    };
     part(value, 0..end, |name| visitor.name(kinds, name))
 }
