@@ -235,7 +235,7 @@ impl Files {
     }
 }
 
-/// What a text brings in at its outermost level, by the last word of each path.
+/// The imports of a text at its outermost level, by the last word of each path.
 fn brought(text: &str) -> HashMap<String, Vec<String>> {
     let starts = |line: &str| line.starts_with("use ") || line.starts_with("pub use ") || line.starts_with("pub(");
     let mut all = HashMap::new();

@@ -1,4 +1,4 @@
-//! What everything else counts with: colour, arithmetic that gives the same bits everywhere, ramps, formulas, and how words from
+//! Foundations that all else counts with: colour, arithmetic that gives the same bits everywhere, ramps, formulas, and how words from
 //! outside are shown.
 //!
 //! It may use no other crate of Splimo. Its main types: [`colour::Rgba`], light in linear components; [`ramp::Ramp`], a gradient that

@@ -22,7 +22,7 @@ const ENDS: Duration = Duration::from_secs(5);
 /// The number of times that a link that broke is taken up again before the session counts as gone.
 const TRIES: u32 = 3;
 
-/// How a screen was left.
+/// The way in which a screen was left.
 pub(super) enum Left {
     /// For good, with an exit code.
     Done(ExitCode),

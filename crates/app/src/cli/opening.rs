@@ -1,4 +1,4 @@
-//! What a session begins with: its show, its sound, and the stand-in nodes of a demo.
+//! The beginnings of a session: its show, its sound, and the stand-in nodes of a demo.
 
 use std::collections::{BTreeMap, HashMap};
 use std::net::{IpAddr, Ipv4Addr};

@@ -13,7 +13,7 @@ pub struct Present<'a> {
     pub bar_beats: f64,
     /// Beats a minute.
     pub tempo: f32,
-    /// What is heard at the moment.
+    /// The hearing at the moment, in numbers.
     pub heard: Heard<'a>,
     /// The controls, 0..1 each.
     pub controls: &'a [f32],
@@ -23,7 +23,7 @@ pub struct Present<'a> {
     pub hits: [f32; 3],
 }
 
-/// What is heard, as a formula knows it.
+/// The hearing as a formula knows it.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct Heard<'a> {
     /// Loudness, 0..1.

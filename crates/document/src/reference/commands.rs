@@ -20,8 +20,8 @@ impl Known {
         Self(all.collect())
     }
 
-    fn has(&self, kind: ReferenceKind, name: &str) -> bool {
-        self.0.contains(&(kind, name.to_owned()))
+    fn has(&self, kinds: &[ReferenceKind], name: &str) -> bool {
+        kinds.iter().any(|kind| self.0.contains(&(*kind, name.to_owned())))
     }
 }
 
@@ -44,15 +44,9 @@ impl<'n, F: FnMut(&'static [ReferenceKind], &str) -> Fate<'n>> Visitor for Names
 
     fn file(&mut self, _path: &mut String) {}
 
-    fn is_known(&mut self, kind: ReferenceKind, name: &str) -> bool {
+    fn is_known(&mut self, kinds: &'static [ReferenceKind], name: &str) -> bool {
         // What is being renamed has its new name already.
-        let kinds: &'static [ReferenceKind] = match kind {
-            ReferenceKind::Look => &[ReferenceKind::Look],
-            ReferenceKind::Aim => &[ReferenceKind::Aim],
-            ReferenceKind::CueList => &[ReferenceKind::CueList],
-            _ => &[ReferenceKind::Timeline],
-        };
-        self.known.has(kind, name) || (self.ask)(kinds, name) != Fate::Keep
+        self.known.has(kinds, name) || (self.ask)(kinds, name) != Fate::Keep
     }
 }
 
@@ -74,8 +68,8 @@ impl<F: FnMut(&'static [ReferenceKind], &str)> Visitor for Found<'_, F> {
 
     fn file(&mut self, _path: &mut String) {}
 
-    fn is_known(&mut self, kind: ReferenceKind, name: &str) -> bool {
-        self.known.has(kind, name)
+    fn is_known(&mut self, kinds: &'static [ReferenceKind], name: &str) -> bool {
+        self.known.has(kinds, name)
     }
 }
 

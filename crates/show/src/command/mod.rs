@@ -581,7 +581,7 @@ impl<F: Fn(&str) -> String> Visitor for Files<F> {
     fn file(&mut self, path: &mut String) {
         *path = self.0(path);
     }
-    fn is_known(&mut self, _kind: ReferenceKind, _name: &str) -> bool {
+    fn is_known(&mut self, _kinds: &'static [ReferenceKind], _name: &str) -> bool {
         false
     }
 }

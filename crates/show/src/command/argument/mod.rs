@@ -71,8 +71,8 @@ pub trait Visitor {
     fn new_name(&mut self, kinds: &'static [ReferenceKind], name: &mut String) -> bool;
     /// The path of a file.
     fn file(&mut self, path: &mut String);
-    /// True if something of a kind has a name: where marks may be part of a name, it says where one ends.
-    fn is_known(&mut self, kind: ReferenceKind, name: &str) -> bool;
+    /// True if something of one of some kinds has a name: where marks may be part of a name, it says where one ends.
+    fn is_known(&mut self, kinds: &'static [ReferenceKind], name: &str) -> bool;
 }
 
 /// A kind of argument that can stand behind a command's name.

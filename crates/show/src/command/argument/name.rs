@@ -125,7 +125,7 @@ fn target(text: &mut String, visitor: &mut dyn Visitor) -> bool {
 
 /// The list of a cue; its name may have a stroke of its own in it.
 fn new_cue(value: &mut String, visitor: &mut dyn Visitor) -> bool {
-    let whole = visitor.is_known(ReferenceKind::CueList, value);
+    let whole = visitor.is_known(LISTS, value);
     match value.rfind('/').filter(|_| !whole) {
         Some(at) => part(value, 0..at, |name| visitor.name(LISTS, name)),
         None => visitor.name(LISTS, value),
@@ -149,7 +149,7 @@ fn part(text: &mut String, range: std::ops::Range<usize>, look: impl FnOnce(&mut
 
 /// Something, before it, with a stroke between, something else or not: the last is one name where there is one of that name.
 fn two(value: &mut String, kinds: [&'static [ReferenceKind]; 2], visitor: &mut dyn Visitor) -> bool {
-    let whole = kinds[1].iter().any(|kind| visitor.is_known(*kind, value));
+    let whole = visitor.is_known(kinds[1], value);
     let Some(at) = value.find('/').filter(|_| !whole) else { return visitor.name(kinds[1], value) };
     // From behind, so that the places before stay where they are.
     let last = part(value, at + 1..value.len(), |name| visitor.name(kinds[1], name));
@@ -159,7 +159,7 @@ fn two(value: &mut String, kinds: [&'static [ReferenceKind]; 2], visitor: &mut d
 /// The longest name of a kind with which a text begins, and the file behind it.
 fn name_and_file(value: &mut String, kinds: &'static [ReferenceKind], visitor: &mut dyn Visitor) -> bool {
     let ends = value.char_indices().filter(|(_, letter)| *letter == ' ').map(|(at, _)| at).chain([value.len()]);
-    let is_known = |end: &usize| kinds.iter().any(|kind| visitor.is_known(*kind, &value[..*end]));
+    let is_known = |end: &usize| visitor.is_known(kinds, &value[..*end]);
     let Some(end) = ends.filter(is_known).last() else {
         return true;
     };
