@@ -8,7 +8,8 @@ use splimo_document::file;
 use splimo_engine::{ChannelPart, Engine, Inputs, Published, trace_slot};
 use splimo_show::Severity;
 use splimo_show::command::EngineCommand;
-use splimo_show::{Function, Numbering, Route, Show, Supply, Transport};
+use splimo_show::{AnyTransport, Function, Route, Show, Supply, TransportKind};
+use splimo_transport::serial::Serial;
 
 fn show(more: &str) -> Show {
     let text = format!(
@@ -174,7 +175,7 @@ fn routes_and_supplies_are_edited_by_name() {
     let same = Edit::PutRoute(0, Route { name: "B".into(), ..second.clone() }).apply(&now);
     assert!(same.is_err());
     let art_net = Route {
-        transport: Transport::ArtNet(Numbering::default()),
+        transport: AnyTransport::of(TransportKind::ArtNet),
         to: "multicast".parse().expect("multicast"),
         ..second
     };
@@ -208,7 +209,7 @@ fn what_is_wrong_with_outputs_is_told_with_its_mend() {
     let mut bad = show(&route("A", ""));
     bad.routes[0].limit = 120.0;
     bad.routes[0].rate = Some(0.5);
-    bad.routes[0].transport = Transport::Serial { baud: 7 };
+    bad.routes[0].transport = AnyTransport::Serial(Serial { baud: 7 });
     bad.routes[0].to = "/dev/ttyUSB0".parse().expect("a port");
     let broken: Vec<String> =
         check(&bad).into_iter().filter(|p| p.severity == Severity::Broken).map(|p| p.place.to_string()).collect();

@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use splimo_document::file;
 use splimo_show::FIELDS;
 use splimo_show::setting::SETTINGS;
+use splimo_transport::{FieldKind, TransportKind, field_named};
 use syn::{Attribute, Expr, Fields, Item, Lit, Meta, Type};
 
 /// A type of the file.
@@ -221,11 +222,29 @@ fn table(name: &str, all: &BTreeMap<String, Kind>, told: &mut Vec<String>, page:
     }
 }
 
+/// What transports say of themselves: their words, and their own fields among those of routes.
+fn transports(all: &mut BTreeMap<String, Kind>) {
+    let words = TransportKind::ALL.iter().map(|kind| (kind.key().to_owned(), kind.about().to_owned())).collect();
+    let doc = "The kind of a transport.".to_owned();
+    all.insert("TransportKind".to_owned(), Kind { doc, by: None, shape: Form::Words(words) });
+    all.get_mut("Route").expect("routes").by = Some("RouteFields".to_owned());
+    let Some(Form::Table(fields)) = all.get_mut("RouteFields").map(|kind| &mut kind.shape) else {
+        unreachable!("a route is a table")
+    };
+    for field in TransportKind::ALL.iter().flat_map(|kind| kind.usual().fields()) {
+        let behind = fields.iter().position(|(name, ..)| name == field.behind).expect("there is such a field");
+        let kind = if field.kind == FieldKind::Flag { "true or false" } else { "whole number" };
+        fields.insert(behind + 1, (field.name.to_owned(), field.about.to_owned(), kind.to_owned(), true));
+    }
+}
+
 fn page() -> String {
     let demo = std::fs::read_to_string(folder("../../shows/lantern-quay.splimo")).expect("the demo");
     let mut all = BTreeMap::new();
     kinds(&folder("../show/src"), &mut all);
     kinds(&folder("../base/src/white.rs"), &mut all);
+    kinds(&folder("../transport/src/destination.rs"), &mut all);
+    transports(&mut all);
     let mut page = "# The show file\n\nA show is one UTF-8 TOML file, `NAME.splimo`. This page is made out of the types that read it \
         (`crates/document/tests/show_file_reference.rs`): every table with its fields, then what those hold. A field that is not needed has what is \
         usual where it is left out. Fields that this version does not know are kept and told of by `splimo check`. Effects and their parameters are \
@@ -288,7 +307,7 @@ fn the_reference_is_that_of_the_types() {
     // Every field that is told of is known by name, so that a slip finds it.
     let fields = page.lines().filter_map(|line| line.strip_prefix("| `")?.split_once('`'));
     for (field, _) in fields {
-        assert!(FIELDS.contains(&field), "{field} is not among the names of fields");
+        assert!(FIELDS.contains(&field) || field_named(field).is_some(), "{field} is not among the names of fields");
     }
     // Nothing is without words.
     assert!(!page.contains("|  |\n"), "a field has no documentation");

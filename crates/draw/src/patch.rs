@@ -2,7 +2,7 @@
 //! goes.
 
 use splimo_document::patch::{Occupancy, Owner};
-use splimo_show::{SLOTS, Show, TransportKind};
+use splimo_show::{SLOTS, Show};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -82,11 +82,9 @@ fn names(show: &Show, universe: u32) -> String {
         .iter()
         .filter(|route| route.enabled && route.universes.numbers().contains(&universe))
         .map(|route| {
-            let name = route.name_of(universe).unwrap_or_default();
-            match (route.kind(), route.number_of(universe)) {
-                (TransportKind::ArtNet, Some(number)) => format!("{name} (port-address {number}) to {}", route.to),
-                _ => format!("{name} to {}", route.to),
-            }
+            let number = route.number_of(universe);
+            let name = number.map(|number| route.transport.universe_in_full(number)).unwrap_or_default();
+            format!("{name} to {}", route.to)
         })
         .collect();
     if carried.is_empty() { "no route carries it".to_owned() } else { carried.join("   ") }

@@ -1,7 +1,7 @@
 //! The signal: what leads the show, what Splimo makes of it, which route carries which universes, and to which box.
 
 use splimo_document::patch::Occupancy;
-use splimo_show::{Destination, Pacing, Route, Show, Transport, net_form};
+use splimo_show::{Destination, Pacing, Route, Show};
 
 use crate::metrics;
 use crate::page::{Anchor, Page, number};
@@ -207,25 +207,13 @@ fn about(route: &Route, behind: String) -> Vec<String> {
     if let Some(interface) = route.interface() {
         options.push(format!("through {interface}"));
     }
-    if let Transport::Sacn { priority, .. } = route.transport {
-        options.push(format!("priority {priority}"));
-    }
+    options.extend(route.transport.options());
     let word = if route.universes.count() == 1 { "universe" } else { "universes" };
     vec![format!("{word} {}  =  {}", route.universes, numbers(route)), behind, options.join(", ")]
 }
 
 fn numbers(route: &Route) -> String {
-    let last = u32::from(route.first()) + route.universes.count() - 1;
-    let last = u16::try_from(last).unwrap_or(u16::MAX);
-    match &route.transport {
-        Transport::ArtNet(_) if route.first() == last => format!("Art-Net {} (port-address {last})", net_form(last)),
-        Transport::ArtNet(_) => {
-            format!("Art-Net {} to {} ({}-{last})", net_form(route.first()), net_form(last), route.first())
-        }
-        Transport::Sacn { .. } if route.first() == last => format!("sACN {last}"),
-        Transport::Sacn { .. } => format!("sACN {}-{last}", route.first()),
-        Transport::Serial { baud } => format!("serial pixels, {baud} bits a second"),
-    }
+    route.transport.universes_in_full(route.first(), route.last())
 }
 
 fn destination(to: &Destination) -> String {

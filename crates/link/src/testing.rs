@@ -5,9 +5,10 @@ use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use splimo_base::histogram::Quantiles;
 use splimo_document::file;
 use splimo_light::rig::Rig;
-use splimo_show::{Destination, Show, TransportKind};
+use splimo_show::{Destination, Show};
+use splimo_transport::Leaves;
+use splimo_wire::Protocol;
 use splimo_wire::artnet::poll_reply::{OEM_UNKNOWN, Port, Repr, Style};
-use splimo_wire::{Protocol, artnet, sacn};
 
 use crate::network::{NetworkStatus, Received, SourceSeen};
 use crate::output::StreamStatus;
@@ -34,7 +35,8 @@ pub fn demo() -> (Show, Vec<StreamStatus>) {
 pub fn streams(show: &Show, rig: &Rig) -> Vec<StreamStatus> {
     let mut streams = Vec::new();
     for (route, of) in show.routes.iter().enumerate().filter(|(_, route)| route.enabled) {
-        let port = if of.kind() == TransportKind::ArtNet { artnet::PORT } else { sacn::PORT };
+        let Leaves::Packets(packets) = of.transport.leaves() else { continue };
+        let port = packets.port();
         for &universe in
             rig.universes.iter().filter(|universe| (of.universes.first..=of.universes.last).contains(universe))
         {

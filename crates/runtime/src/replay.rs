@@ -16,7 +16,7 @@ use pcap_file::pcapng::{Block, PcapNgReader};
 use pcap_file::{DataLink, PcapError};
 use splimo_base::histogram::Histogram;
 use splimo_light::rig::Rig;
-use splimo_show::{Show, TransportKind};
+use splimo_show::Show;
 use splimo_wire::message::Message;
 
 use super::clock::{Deadlines, Instant};
@@ -94,11 +94,7 @@ impl Replay {
 fn places(show: &Show, rig: &Rig) -> HashMap<(splimo_wire::Protocol, u16), usize> {
     let mut places = HashMap::new();
     for route in show.routes.iter().filter(|r| r.enabled) {
-        let protocol = match route.kind() {
-            TransportKind::ArtNet => splimo_wire::Protocol::ArtNet,
-            TransportKind::Sacn => splimo_wire::Protocol::Sacn,
-            TransportKind::Serial => continue,
-        };
+        let Some(protocol) = splimo_wire::Protocol::of(route.kind()) else { continue };
         for (index, universe) in rig.universes.iter().enumerate() {
             if let Some(number) = route.number_of(*universe) {
                 places.entry((protocol, number)).or_insert(index);

@@ -6,7 +6,7 @@
 
 use std::fmt;
 
-use super::{Address, BadAddress, LAST_UNIVERSE, SLOTS, Show, TransportKind, net_form};
+use super::{Address, BadAddress, LAST_UNIVERSE, SLOTS, Show, TransportKind};
 
 /// Port-addresses of Art-Net: 0..32767.
 const PORT_ADDRESSES: u32 = 32_768;
@@ -26,19 +26,15 @@ impl Sent {
     /// The name of its universe: `Art-Net 0:1:0`, `sACN 4`, `serial`.
     #[must_use]
     pub fn universe(self) -> String {
-        match self.kind {
-            TransportKind::ArtNet => format!("Art-Net {}", net_form(self.number)),
-            TransportKind::Sacn => format!("sACN {}", self.number),
-            TransportKind::Serial => "serial".to_owned(),
-        }
+        self.kind.usual().universe(self.number)
     }
 }
 
 impl fmt::Display for Sent {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self.kind {
-            TransportKind::Serial => f.write_str("serial"),
-            TransportKind::ArtNet | TransportKind::Sacn => write!(f, "{}/{}", self.universe(), self.channel),
+        match self.kind.usual().numbers() {
+            None => f.write_str(&self.universe()),
+            Some(_) => write!(f, "{}/{}", self.universe(), self.channel),
         }
     }
 }

@@ -2,6 +2,16 @@
 
 use super::{CueControl, CueTier, Look};
 
+/// What a cue says of tiers, as one line.
+#[must_use]
+pub fn says_of_tiers(tiers: &[CueTier], others_out: bool) -> String {
+    let mut words: Vec<String> = tiers.iter().map(|one| format!("{}: {}", one.tier, one.words())).collect();
+    if others_out {
+        words.push("all others out".to_owned());
+    }
+    if words.is_empty() { "says nothing of any tier".to_owned() } else { words.join(", ") }
+}
+
 impl CueTier {
     /// The thing that it says, in words: a look, its level in percent, or `out`.
     #[must_use]

@@ -1,4 +1,5 @@
-//! The names of all fields of a show's file, for the one that may be meant by a name that is none. The test of the reference
+//! The names of all fields of a show's file, for the one that may be meant by a name that is none. Transports
+//! have theirs in their folders. The test of the reference
 //! (`tests/show_file_reference.rs`) compares them with the types.
 
 /// Every name.
@@ -18,7 +19,6 @@ pub static FIELDS: &[&str] = &[
     "bands",
     "banks",
     "bars",
-    "baud",
     "beats",
     "bindings",
     "blackout_fade",
@@ -151,7 +151,6 @@ pub static FIELDS: &[&str] = &[
     "place",
     "plays",
     "power",
-    "preview",
     "priority",
     "profile",
     "profiles",

@@ -12,6 +12,7 @@ use super::plain::plain;
 use super::revise::tidy;
 use super::{Show, Unknown, VERSION};
 use splimo_base::nearest::{meant, nearest};
+use splimo_transport::TransportKind;
 
 /// The reason why a text is not a show.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -194,7 +195,8 @@ fn check_version(text: &str) -> Result<(), FileError> {
 /// The known field, or other name, that is nearest to one that is not known, as the end of a message.
 fn meant_field<'n>(place: &Place, names: impl Iterator<Item = &'n str>) -> String {
     let Some(Step::Key(name)) = place.0.last() else { return String::new() };
-    meant(name, FIELDS.iter().copied().chain(names).filter(|known| known != name))
+    let own = TransportKind::ALL.iter().flat_map(|kind| kind.usual().fields()).map(|field| field.name);
+    meant(name, FIELDS.iter().copied().chain(own).chain(names).filter(|known| known != name))
 }
 
 fn syntax(text: &str, error: &toml::de::Error) -> FileError {

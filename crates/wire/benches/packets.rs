@@ -5,10 +5,11 @@ use std::hint::black_box;
 use std::net::{Ipv4Addr, SocketAddr, UdpSocket};
 
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
+use splimo_transport::{AnyTransport, TransportKind};
 use splimo_wire::artnet::{self, dmx};
 use splimo_wire::burst::{Burst, Identity, Lane, Stream};
 use splimo_wire::sacn::data;
-use splimo_wire::{Protocol, socket};
+use splimo_wire::socket;
 
 const UNIVERSES: usize = 100;
 
@@ -44,15 +45,12 @@ fn frames(c: &mut Criterion) {
     let _sink = UdpSocket::bind((address, artnet::PORT)).expect("an address of our own");
     let stream = |source| Stream {
         source,
-        protocol: Protocol::ArtNet,
         universe: source as u16,
         to: SocketAddr::from((address, artnet::PORT)),
-        priority: 100,
-        preview: false,
-        sync_address: 0,
         keep_alive: false,
     };
-    let lane = Lane { streams: (0..UNIVERSES).map(stream).collect(), ..Lane::default() };
+    let transport = AnyTransport::of(TransportKind::ArtNet);
+    let lane = Lane::new(transport, (0..UNIVERSES).map(stream).collect());
     let mut burst = Burst::new(&[lane], &Identity { cid: [7; 16], name: "Bench".into() });
     let mut slots = vec![0u8; UNIVERSES * 512];
     let outlet = socket::open(&socket::Outlet::default()).expect("a socket");

@@ -5,7 +5,6 @@ use std::sync::Arc;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_show::net_form;
 use splimo_wire::Protocol;
 use splimo_wire::reception::{Reception, Universe};
 
@@ -75,10 +74,7 @@ impl Row<'_> {
                 }
             }
             Self::Words(protocol, number, universe) => {
-                let name = match protocol {
-                    Protocol::ArtNet => format!("Art-Net {}", net_form(*number)),
-                    Protocol::Sacn => format!("sACN {number}"),
-                };
+                let name = protocol.transport().universe(*number);
                 let mut pen = Pen::new(area, buffer);
                 pen.put(&format!("   {name:<16} {:>5.1} fps  {} lost", universe.rate, universe.lost), theme.text());
                 let sources = universe.arbiter().sources();

@@ -4,28 +4,19 @@ use std::collections::HashMap;
 
 use super::Found;
 use splimo_show::Severity;
-use splimo_show::{Destination, Place, Route, Show, Transport, TransportKind};
+use splimo_show::{Destination, Place, Route, Show, TransportKind};
+use splimo_transport::FieldKind;
 
 impl Found {
     pub(super) fn routes(&mut self, show: &Show) {
         for (i, route) in show.routes.iter().enumerate() {
             let place = || Place::root().key("routes").index(i);
             let subject = format!("route {}", route.name);
-            let numbers = route.kind().numbers();
-            let last = u32::from(route.first()) + route.universes.count() - 1;
-            let numbered = route.kind() != TransportKind::Serial;
-            if numbered && (!numbers.contains(&u32::from(route.first())) || !numbers.contains(&last)) {
-                let message = format!("{} universes {} to {last} do not all exist", route.kind().name(), route.first());
-                let mend = format!("keep them within {} to {}", numbers.start(), numbers.end());
-                self.add(Severity::Broken, place().key("first"), &subject, message, mend);
-            }
-            match route.transport {
-                Transport::ArtNet(_) => {}
-                Transport::Sacn { priority, .. } => {
-                    self.range(place().key("priority"), &subject, f32::from(priority), 0.0, 200.0);
-                }
-                Transport::Serial { baud } => {
-                    self.range(place().key("baud"), &subject, baud as f32, 1200.0, 12_000_000.0);
+            self.numbers(route, place(), &subject);
+            for field in route.transport.fields() {
+                if let FieldKind::Whole { from, to, .. } = field.kind {
+                    let value = route.transport.value(field.name).whole();
+                    self.range(place().key(field.name), &subject, value as f32, from as f32, to as f32);
                 }
             }
             self.range(place().key("limit"), &subject, route.limit, 0.0, 100.0);
@@ -33,11 +24,25 @@ impl Found {
                 self.range(place().key("rate"), &subject, rate, 1.0, 1000.0);
             }
             for destination in &route.to.0 {
-                if let Some((message, mend)) = misfit(route.kind(), destination) {
+                if !route.transport.reaches(destination) {
+                    let message = format!("{} does not go to {destination}", route.transport.name());
+                    let mend = route.transport.destination_mend();
                     self.add(Severity::Broken, place().key("to"), &subject, message, mend);
                 }
             }
             self.rate_of(show, i, route);
+        }
+    }
+
+    /// Numbers that the protocol does not have.
+    fn numbers(&mut self, route: &Route, place: Place, subject: &str) {
+        let Some(numbers) = route.transport.numbers() else { return };
+        let first = u32::from(route.first());
+        let last = first + route.universes.count() - 1;
+        if !numbers.contains(&first) || !numbers.contains(&last) {
+            let message = format!("{} universes {first} to {last} do not all exist", route.transport.name());
+            let mend = format!("keep them within {} to {}", numbers.start(), numbers.end());
+            self.add(Severity::Broken, place.key("first"), subject, message, mend);
         }
     }
 
@@ -55,8 +60,7 @@ impl Found {
     /// Two universes of the show that go by the same number to the same place.
     pub(super) fn doubled_numbers(&mut self, show: &Show) {
         let mut taken: HashMap<(TransportKind, u16, &Destination), (&str, u32)> = HashMap::new();
-        for (i, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled && r.kind() != TransportKind::Serial)
-        {
+        for (i, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled && r.transport.numbers().is_some()) {
             let mut told = false;
             for universe in route.universes.numbers().take(MOST_LOOKED_AT) {
                 let Some(number) = route.number_of(universe) else { break };
@@ -99,22 +103,3 @@ impl Found {
 
 /// Numbers of a route that are looked at, so that the largest routes do not hold up an edit.
 const MOST_LOOKED_AT: usize = 4096;
-
-/// The fault of a destination that a transport cannot reach, and its mend.
-fn misfit(protocol: TransportKind, to: &Destination) -> Option<(String, &'static str)> {
-    let fits = match to {
-        Destination::Unicast(address) => {
-            protocol == TransportKind::Sacn || (protocol == TransportKind::ArtNet && address.is_ipv4())
-        }
-        Destination::Host(_) => protocol != TransportKind::Serial,
-        Destination::Multicast | Destination::MulticastV6 => protocol == TransportKind::Sacn,
-        Destination::Broadcast | Destination::Nodes | Destination::OnlyNodes(_) => protocol == TransportKind::ArtNet,
-        Destination::Port(_) => protocol == TransportKind::Serial,
-    };
-    let mend = match protocol {
-        TransportKind::ArtNet => "write the IPv4 address of the node, nodes or broadcast, or use protocol = \"sacn\"",
-        TransportKind::Sacn => "write an address, multicast or multicast v6, or use protocol = \"art-net\"",
-        TransportKind::Serial => "write the path of the port, such as /dev/ttyUSB0",
-    };
-    (!fits).then(|| (format!("{} does not go to {to}", protocol.name()), mend))
-}

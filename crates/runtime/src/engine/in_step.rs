@@ -96,22 +96,14 @@ mod tests {
 
     #[test]
     fn a_clock_that_is_put_right_does_not_make_a_route_leave_frames_out() {
-        use splimo_wire::Protocol;
+        use splimo_show::{AnyTransport, TransportKind};
         use splimo_wire::burst::{Burst, Identity, Lane, Stream};
 
-        let stream = Stream {
-            source: 0,
-            protocol: Protocol::ArtNet,
-            universe: 0,
-            to: ([127, 0, 0, 2], 6454).into(),
-            priority: 100,
-            preview: false,
-            sync_address: 0,
-            keep_alive: false,
-        };
+        let stream = Stream { source: 0, universe: 0, to: ([127, 0, 0, 2], 6454).into(), keep_alive: false };
+        let lane = || Lane::new(AnyTransport::of(TransportKind::ArtNet), vec![stream]);
         for (bpm, faster) in [(124.0, 0.25), (124.0, 0.08), (90.0, 0.05), (171.0, 0.12), (124.0, -0.25), (140.0, 0.02)]
         {
-            let lanes = [Lane { streams: vec![stream], rate: 44.0, syncs: Vec::new() }];
+            let lanes = [Lane { rate: 44.0, ..lane() }];
             let mut burst = Burst::new(&lanes, &Identity::default());
             let (mut step, mut time, mut beat, mut made, mut sent) = (InStep::default(), 0.0, 0.37, 0u32, 0u32);
             while time < 30.0 {

@@ -11,7 +11,7 @@ use splimo_show::{Input, InputKind};
 use splimo_wire::artnet::trigger;
 use splimo_wire::message::Message;
 use splimo_wire::reception::Reception;
-use splimo_wire::{Protocol, artnet, sacn};
+use splimo_wire::{Protocol, sacn};
 
 use crate::inputs::Counts;
 use crate::inputs::inbox::Inbox;
@@ -74,10 +74,7 @@ impl DmxInputs {
 
     /// The ports at which somebody on this machine may send to everybody.
     pub(super) fn ports(&self) -> impl Iterator<Item = u16> {
-        self.wanted.iter().map(|one| match one.protocol {
-            Protocol::ArtNet => artnet::PORT,
-            Protocol::Sacn => sacn::PORT,
-        })
+        self.wanted.iter().map(|one| one.protocol.port())
     }
 
     /// Takes a packet; `own` is the identity under which this program sends itself.

@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 
 use splimo_light::rig::Rig;
-use splimo_show::{Destination, Pacing, Route, Show, Transport, TransportKind, Unchanged};
-use splimo_wire::burst::{Lane, Stream, Sync};
+use splimo_show::{Destination, Pacing, Route, Show, TransportKind, Unchanged};
+use splimo_transport::burst::{Lane, Stream, Sync};
+use splimo_transport::{Leaves, Packets};
 use splimo_wire::interface::Interface;
 use splimo_wire::socket::Outlet;
-use splimo_wire::{artnet, sacn};
 
 use super::StreamStatus;
 use crate::network::Network;
@@ -63,9 +63,9 @@ pub fn plan(show: &Show, rig: &Rig, network: &Network) -> Plan {
     let mut plan = Plan::default();
     let network = network.without(&show.settings.ignored_nodes);
     for (index, route) in show.routes.iter().enumerate().filter(|(_, r)| r.enabled) {
-        match route.transport {
-            Transport::Serial { baud } => plan.port(index, route, baud, rig),
-            Transport::ArtNet(_) | Transport::Sacn { .. } => plan.route(index, route, rig, &network),
+        match route.transport.leaves() {
+            Leaves::Port { baud } => plan.port(index, route, baud, rig),
+            Leaves::Packets(packets) => plan.route(index, route, packets, rig, &network),
         }
     }
     plan
@@ -80,7 +80,7 @@ fn carried<'r>(route: &'r Route, rig: &'r Rig) -> impl Iterator<Item = (u32, usi
 }
 
 impl Plan {
-    fn route(&mut self, index: usize, route: &Route, rig: &Rig, network: &Network) {
+    fn route(&mut self, index: usize, route: &Route, packets: &dyn Packets, rig: &Rig, network: &Network) {
         let interface = match route.interface() {
             None => None,
             Some(name) => match network.interface(name) {
@@ -88,12 +88,12 @@ impl Plan {
                 Err(why) => return self.faults.push((index, why)),
             },
         };
-        let mut lanes: [Lane; 2] = Default::default();
+        let mut lanes = [0, 1].map(|_| Lane::new(route.transport.clone(), Vec::new()));
         let mut told: [Vec<StreamStatus>; 2] = Default::default();
         for (universe, source) in carried(route, rig) {
             let Some(number) = route.number_of(universe) else { continue };
             for to in &route.to.0 {
-                for to in self.addresses(index, route, to, number, interface.as_ref(), network) {
+                for to in self.addresses(index, packets, to, number, interface.as_ref(), network) {
                     let v6 = usize::from(to.is_ipv6());
                     if self.streams.len() + told[0].len() + told[1].len() >= MOST_STREAMS {
                         return self.faults.push((
@@ -101,7 +101,8 @@ impl Plan {
                             format!("more than {MOST_STREAMS} streams; make the ranges of the routes smaller"),
                         ));
                     }
-                    lanes[v6].streams.push(stream(route, source, number, to));
+                    let keep_alive = route.unchanged == Unchanged::KeepAlive;
+                    lanes[v6].streams.push(Stream { source, universe: number, to, keep_alive });
                     told[v6].push(StreamStatus {
                         route: index,
                         universe,
@@ -120,7 +121,7 @@ impl Plan {
                 continue;
             }
             lane.rate = f64::from(route.fastest());
-            lane.syncs = if route.sync() { syncs(route, &lane.streams, network) } else { Vec::new() };
+            lane.syncs = if route.sync() { syncs(packets, &lane.streams, network) } else { Vec::new() };
             let outlet = Outlet { interface: interface.clone(), v6 };
             self.streams.extend(told);
             self.lanes.push(PlannedLane { route: index, outlet, pacing: route.pacing, lane });
@@ -131,17 +132,18 @@ impl Plan {
     fn addresses(
         &mut self,
         index: usize,
-        route: &Route,
+        packets: &dyn Packets,
         to: &Destination,
         number: u16,
         interface: Option<&Interface>,
         network: &Network,
     ) -> Vec<SocketAddr> {
-        let port = if route.kind() == TransportKind::ArtNet { artnet::PORT } else { sacn::PORT };
+        let port = packets.port();
+        let group = |v6| packets.group(number, v6).map(|group| SocketAddr::new(group, port)).into_iter().collect();
         match to {
             Destination::Unicast(address) => vec![SocketAddr::new(*address, port)],
-            Destination::Multicast => vec![SocketAddr::from((sacn::multicast(number), port))],
-            Destination::MulticastV6 => vec![SocketAddr::from((sacn::multicast_v6(number), port))],
+            Destination::Multicast => group(false),
+            Destination::MulticastV6 => group(true),
             Destination::Nodes => {
                 let takers = network.takers.get(&number).map_or(&[][..], Vec::as_slice);
                 takers.iter().map(|address| SocketAddr::from((*address, port))).collect()
@@ -199,10 +201,9 @@ impl Plan {
     #[must_use]
     pub fn announced(&self) -> BTreeMap<Option<String>, Vec<u16>> {
         let mut all: BTreeMap<Option<String>, Vec<u16>> = BTreeMap::new();
-        for lane in &self.lanes {
-            let sacn = lane.lane.streams.iter().filter(|s| s.protocol == splimo_wire::Protocol::Sacn);
+        for lane in self.lanes.iter().filter(|lane| lane.lane.transport.kind() == TransportKind::Sacn) {
             let name = lane.outlet.interface.as_ref().map(|i| i.name.clone());
-            let universes: Vec<u16> = sacn.map(|s| s.universe).collect();
+            let universes: Vec<u16> = lane.lane.streams.iter().map(|stream| stream.universe).collect();
             if !universes.is_empty() {
                 all.entry(name).or_default().extend(universes);
             }
@@ -217,9 +218,9 @@ impl Plan {
     /// The single addresses that Art-Net goes to.
     #[must_use]
     pub fn art_net_unicasts(&self) -> Vec<Ipv4Addr> {
-        let streams = self.lanes.iter().flat_map(|l| &l.lane.streams);
-        let art_net = streams.filter(|s| s.protocol == splimo_wire::Protocol::ArtNet);
+        let art_net = self.lanes.iter().filter(|lane| lane.lane.transport.kind() == TransportKind::ArtNet);
         let mut all: Vec<Ipv4Addr> = art_net
+            .flat_map(|lane| &lane.lane.streams)
             .filter_map(|s| match s.to.ip() {
                 IpAddr::V4(address) => Some(address),
                 IpAddr::V6(_) => None,
@@ -231,46 +232,11 @@ impl Plan {
     }
 }
 
-fn stream(route: &Route, source: usize, number: u16, to: SocketAddr) -> Stream {
-    let (protocol, priority, preview, sync_address) = match &route.transport {
-        Transport::Sacn { numbering, priority, preview } => {
-            let sync_address = if numbering.sync { numbering.first } else { 0 };
-            (splimo_wire::Protocol::Sacn, *priority, *preview, sync_address)
-        }
-        Transport::ArtNet(_) | Transport::Serial { .. } => {
-            (splimo_wire::Protocol::ArtNet, splimo_wire::USUAL_PRIORITY, false, 0)
-        }
-    };
-    Stream {
-        source,
-        protocol,
-        universe: number,
-        to,
-        priority,
-        preview,
-        sync_address,
-        keep_alive: route.unchanged == Unchanged::KeepAlive,
-    }
-}
-
 /// The synchronisation behind the streams of a route: one packet for each network or node that has any of them.
-fn syncs(route: &Route, streams: &[Stream], network: &Network) -> Vec<Sync> {
+fn syncs(packets: &dyn Packets, streams: &[Stream], network: &Network) -> Vec<Sync> {
     let mut all: Vec<Sync> = Vec::new();
     for stream in streams {
-        let sync = match (route.kind(), stream.to.ip()) {
-            (TransportKind::ArtNet, IpAddr::V4(to)) => {
-                // The standard has ArtSync broadcast; where the node's network has no broadcast address, it goes to the node.
-                let to = network.broadcast_to(to).unwrap_or(to);
-                Sync::ArtNet(SocketAddr::from((to, artnet::PORT)))
-            }
-            (TransportKind::Sacn, IpAddr::V4(to)) if to.is_multicast() => {
-                Sync::Sacn(route.first(), SocketAddr::from((sacn::multicast(route.first()), sacn::PORT)))
-            }
-            (TransportKind::Sacn, IpAddr::V6(to)) if to.is_multicast() => {
-                Sync::Sacn(route.first(), SocketAddr::from((sacn::multicast_v6(route.first()), sacn::PORT)))
-            }
-            _ => Sync::Sacn(route.first(), stream.to),
-        };
+        let sync = packets.sync_to(stream.to, &|address| network.broadcast_to(address));
         if !all.contains(&sync) {
             all.push(sync);
         }

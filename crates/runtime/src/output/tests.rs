@@ -4,8 +4,9 @@ use crate::network::Network;
 use plan::plan;
 use splimo_document::file;
 use splimo_light::rig::Rig;
-use splimo_show::{RouteFields, Show, Transport};
-use splimo_wire::burst::Sync;
+use splimo_show::{AnyTransport, RouteFields, Show};
+use splimo_transport::burst::Sync;
+use splimo_transport::serial;
 use splimo_wire::interface::Interface;
 
 fn demo() -> Show {
@@ -97,8 +98,10 @@ fn both_kinds_of_multicast_are_lanes_of_their_own() {
     let addresses: Vec<String> = plan.streams.iter().map(|s| s.to.to_string()).collect();
     assert_eq!(addresses, ["239.255.0.8:5568", "239.255.0.9:5568", "[ff18::8300:8]:5568", "[ff18::8300:9]:5568"]);
     assert_eq!(plan.lanes.iter().map(|l| l.outlet.v6).collect::<Vec<_>>(), [false, true]);
-    assert_eq!(plan.lanes[0].lane.syncs, [Sync::Sacn(8, "239.255.0.8:5568".parse().expect("an address"))]);
-    assert!(plan.lanes[0].lane.streams.iter().all(|s| s.sync_address == 8));
+    assert_eq!(plan.lanes[0].lane.syncs, [Sync { number: 8, to: "239.255.0.8:5568".parse().expect("an address") }]);
+    let burst = Burst::new(&[plan.lanes[0].lane.clone()], &Identity::default());
+    assert_eq!(burst.len(), 2);
+    assert!(plan.lanes[0].lane.transport.numbering().is_some_and(|numbering| numbering.sync && numbering.first == 8));
     assert_eq!(plan.announced().into_values().collect::<Vec<_>>(), [vec![8, 9]]);
 }
 
@@ -109,7 +112,7 @@ fn art_sync_is_broadcast_on_the_network_of_the_nodes() {
     change(&mut show, |route| route.sync = true);
     show.routes[0].to = to("10.0.2.7, 10.0.2.8, 172.16.0.1");
     let plan = planned(&show, &network());
-    let address = |text: &str| Sync::ArtNet(text.parse().expect("an address"));
+    let address = |text: &str| Sync { number: 0, to: text.parse().expect("an address") };
     assert_eq!(plan.lanes[0].lane.syncs, [address("10.0.2.255:6454"), address("172.16.0.1:6454")]);
 }
 
@@ -153,7 +156,7 @@ fn routes_with_limits_of_their_own_take_their_own_slots() {
 #[test]
 fn serial_routes_are_ports() {
     let mut show = demo();
-    show.routes[1].transport = Transport::Serial { baud: 1_000_000 };
+    show.routes[1].transport = AnyTransport::Serial(serial::USUAL.clone());
     show.routes[1].to = to("/dev/ttyUSB7");
     let plan = planned(&show, &Network::default());
     assert_eq!((plan.lanes.len(), plan.ports.len()), (3, 1));

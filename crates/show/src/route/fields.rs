@@ -1,16 +1,14 @@
 //! Routes as files and forms have them.
 
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 
-use super::super::{Destinations, UniverseRange};
-use super::{Numbering, Pacing, Route, Transport, TransportKind, Unchanged};
+use super::super::UniverseRange;
+use super::{Pacing, Route, Unchanged};
 use splimo_base::white::WhitePoint;
-
-/// The usual speed of a serial port, in bits a second.
-const USUAL_BAUD: u32 = 1_000_000;
+use splimo_transport::{AnyTransport, Destinations, FieldValue, Numbering, TransportKind};
 
 /// A route as files and forms have it: the fields of all transports side by side, of which its own are taken.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Deserialize)]
 pub struct RouteFields {
     /// The name, unique among routes.
     pub name: String,
@@ -24,38 +22,32 @@ pub struct RouteFields {
     /// The destinations.
     pub to: Destinations,
     /// The network interface through which it leaves.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[serde(default)]
     pub interface: Option<String>,
-    /// The priority of the source (sACN).
-    #[serde(default = "usual_priority", skip_serializing_if = "is_usual_priority")]
-    pub priority: u8,
-    /// True if receivers are told that it is not for live output (sACN).
-    #[serde(default, skip_serializing_if = "is_false")]
-    pub preview: bool,
     /// The most frames a second.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[serde(default)]
     pub rate: Option<f32>,
     /// The spacing of the packets of a frame.
-    #[serde(default, skip_serializing_if = "Pacing::is_usual")]
+    #[serde(default)]
     pub pacing: Pacing,
     /// True if a synchronisation packet follows each frame.
-    #[serde(default, skip_serializing_if = "is_false")]
+    #[serde(default)]
     pub sync: bool,
     /// The packets of a universe that does not change.
     #[serde(default)]
     pub unchanged: Unchanged,
     /// The most of the light that it may give, in percent.
-    #[serde(default = "full", skip_serializing_if = "is_full")]
+    #[serde(default = "full")]
     pub limit: f32,
     /// The white point.
-    #[serde(default, skip_serializing_if = "WhitePoint::is_plain")]
+    #[serde(default)]
     pub white: WhitePoint,
-    /// The speed of a serial port, in bits a second.
-    #[serde(default = "usual_baud", skip_serializing_if = "is_usual_baud")]
-    pub baud: u32,
     /// True if anything is sent.
-    #[serde(default = "on", skip_serializing_if = "is_on")]
+    #[serde(default = "on")]
     pub enabled: bool,
+    /// The fields that only some transports have: those of a route, or those that stand in a file.
+    #[serde(skip)]
+    pub own: Vec<(&'static str, FieldValue)>,
 }
 
 impl RouteFields {
@@ -69,30 +61,29 @@ impl RouteFields {
             first,
             to,
             interface: None,
-            priority: usual_priority(),
-            preview: false,
             rate: None,
             pacing: Pacing::default(),
             sync: false,
             unchanged: Unchanged::default(),
             limit: full(),
             white: WhitePoint::default(),
-            baud: USUAL_BAUD,
             enabled: true,
+            own: Vec::new(),
         }
     }
 }
 
 impl From<RouteFields> for Route {
     fn from(fields: RouteFields) -> Self {
-        let RouteFields { name, universes, protocol, first, to, interface, priority, preview, .. } = fields;
-        let RouteFields { rate, pacing, sync, unchanged, limit, white, baud, enabled, .. } = fields;
-        let numbering = Numbering { first, interface, sync };
-        let transport = match protocol {
-            TransportKind::ArtNet => Transport::ArtNet(numbering),
-            TransportKind::Sacn => Transport::Sacn { numbering, priority, preview },
-            TransportKind::Serial => Transport::Serial { baud },
-        };
+        let RouteFields { name, universes, protocol, first, to, interface, rate, pacing, .. } = fields;
+        let RouteFields { sync, unchanged, limit, white, enabled, own, .. } = fields;
+        let mut transport = AnyTransport::of(protocol);
+        if let Some(numbering) = transport.numbering_mut() {
+            *numbering = Numbering { first, interface, sync };
+        }
+        for (field, value) in own {
+            transport.set(field, value);
+        }
         Self { name, universes, transport, to, rate, pacing, unchanged, limit, white, enabled }
     }
 }
@@ -100,13 +91,9 @@ impl From<RouteFields> for Route {
 impl From<Route> for RouteFields {
     fn from(route: Route) -> Self {
         let Route { name, universes, transport, to, rate, pacing, unchanged, limit, white, enabled } = route;
-        let (protocol, Numbering { first, interface, sync }) =
-            (transport.kind(), transport.numbering().cloned().unwrap_or_default());
-        let (priority, preview) = match transport {
-            Transport::Sacn { priority, preview, .. } => (priority, preview),
-            Transport::ArtNet(_) | Transport::Serial { .. } => (usual_priority(), false),
-        };
-        let baud = if let Transport::Serial { baud } = transport { baud } else { USUAL_BAUD };
+        let Numbering { first, interface, sync } = transport.numbering().cloned().unwrap_or_default();
+        let own = transport.fields().iter().map(|field| (field.name, transport.value(field.name))).collect();
+        let protocol = transport.kind();
         Self {
             name,
             universes,
@@ -114,52 +101,22 @@ impl From<Route> for RouteFields {
             first,
             to,
             interface,
-            priority,
-            preview,
             rate,
             pacing,
             sync,
             unchanged,
             limit,
             white,
-            baud,
             enabled,
+            own,
         }
     }
-}
-
-fn usual_priority() -> u8 {
-    100
-}
-
-fn is_usual_priority(priority: &u8) -> bool {
-    *priority == usual_priority()
-}
-
-fn usual_baud() -> u32 {
-    USUAL_BAUD
-}
-
-fn is_usual_baud(baud: &u32) -> bool {
-    *baud == USUAL_BAUD
 }
 
 fn full() -> f32 {
     100.0
 }
 
-fn is_full(percent: &f32) -> bool {
-    *percent == full()
-}
-
 fn on() -> bool {
     true
-}
-
-fn is_on(on: &bool) -> bool {
-    *on
-}
-
-fn is_false(flag: &bool) -> bool {
-    !flag
 }

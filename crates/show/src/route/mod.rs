@@ -1,27 +1,30 @@
 //! Routes: which universes of the show go where, and how.
 
 mod fields;
+mod written;
 
 use serde::{Deserialize, Serialize};
 
 pub use fields::RouteFields;
 
-use super::{Destinations, UniverseRange};
+use super::UniverseRange;
 use splimo_base::white::WhitePoint;
+use splimo_transport::{AnyTransport, Destinations, TransportKind};
 
 /// The fastest that DMX512 carries a full universe, in frames a second (ANSI E1.11).
 pub const DMX_RATE: f32 = 44.0;
 
 /// A range of universes on its way to some destinations.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(from = "RouteFields", into = "RouteFields")]
+///
+/// Files have it as [`RouteFields`].
+#[derive(Debug, Clone, PartialEq)]
 pub struct Route {
     /// The name, unique among routes.
     pub name: String,
     /// The universes of the show.
     pub universes: UniverseRange,
     /// The protocol, with what only this one has.
-    pub transport: Transport,
+    pub transport: AnyTransport,
     /// The destinations.
     pub to: Destinations,
     /// The most frames a second, 1..1000; without it, what DMX512 carries.
@@ -38,64 +41,7 @@ pub struct Route {
     pub enabled: bool,
 }
 
-/// The way universes leave, with what only this way has.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Transport {
-    /// Art-Net 4; `first` of the numbering is a port-address from 0.
-    ArtNet(Numbering),
-    /// ANSI E1.31, streaming ACN; `first` of the numbering is a universe from 1.
-    Sacn {
-        /// The numbers and the way out.
-        numbering: Numbering,
-        /// The priority of the source, 0..200.
-        priority: u8,
-        /// True if receivers are told that it is not for live output.
-        preview: bool,
-    },
-    /// Splimo's own frames on a serial port.
-    Serial {
-        /// The speed of the port, in bits a second.
-        baud: u32,
-    },
-}
-
-impl Transport {
-    /// The kind of transport.
-    #[must_use]
-    pub fn kind(&self) -> TransportKind {
-        match self {
-            Self::ArtNet(_) => TransportKind::ArtNet,
-            Self::Sacn { .. } => TransportKind::Sacn,
-            Self::Serial { .. } => TransportKind::Serial,
-        }
-    }
-
-    /// The numbers and the way out on a network; a serial port has none.
-    #[must_use]
-    pub fn numbering(&self) -> Option<&Numbering> {
-        match self {
-            Self::ArtNet(numbering) | Self::Sacn { numbering, .. } => Some(numbering),
-            Self::Serial { .. } => None,
-        }
-    }
-}
-
-/// The names of universes on a network, and their way out.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct Numbering {
-    /// The number that the first universe has there.
-    pub first: u16,
-    /// The network interface through which it leaves, by its name; without one, the system's choice.
-    pub interface: Option<String>,
-    /// True if a synchronisation packet follows each frame.
-    pub sync: bool,
-}
-
 impl Route {
-    /// The speeds of a serial port, in bits a second.
-    pub const BAUDS: [u32; 9] =
-        [115_200, 230_400, 460_800, 500_000, 921_600, 1_000_000, 1_500_000, 2_000_000, 3_000_000];
-
     /// A route that is on, with everything else as usual. A serial port takes no `first`.
     #[must_use]
     pub fn new(name: &str, universes: UniverseRange, kind: TransportKind, first: u16, to: Destinations) -> Self {
@@ -137,11 +83,13 @@ impl Route {
     #[must_use]
     pub fn name_of(&self, universe: u32) -> Option<String> {
         let number = self.number_of(universe)?;
-        Some(match self.kind() {
-            TransportKind::ArtNet => format!("Art-Net {}", net_form(number)),
-            TransportKind::Sacn => format!("sACN {number}"),
-            TransportKind::Serial => "serial".to_owned(),
-        })
+        Some(self.transport.universe(number))
+    }
+
+    /// The number that the last universe has in the protocol, the greatest there is if it would be beyond.
+    #[must_use]
+    pub fn last(&self) -> u16 {
+        u16::try_from(u32::from(self.first()) + self.universes.count() - 1).unwrap_or(u16::MAX)
     }
 
     /// The factors of red, green and blue on its way.
@@ -154,51 +102,6 @@ impl Route {
     #[must_use]
     pub fn fastest(&self) -> f32 {
         self.rate.unwrap_or(DMX_RATE)
-    }
-}
-
-/// A port-address as net, sub-net and universe.
-#[must_use]
-pub fn net_form(port_address: u16) -> String {
-    format!("{}:{}:{}", port_address >> 8, port_address >> 4 & 15, port_address & 15)
-}
-
-/// The kind of a transport.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-pub enum TransportKind {
-    /// Art-Net 4.
-    #[serde(rename = "art-net")]
-    ArtNet,
-    /// ANSI E1.31, streaming ACN.
-    #[serde(rename = "sacn")]
-    Sacn,
-    /// Splimo's own frames on a serial port.
-    #[serde(rename = "serial")]
-    Serial,
-}
-
-impl TransportKind {
-    /// Every kind.
-    pub const ALL: [Self; 3] = [Self::ArtNet, Self::Sacn, Self::Serial];
-
-    /// The name as it is written everywhere.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::ArtNet => "Art-Net",
-            Self::Sacn => "sACN",
-            Self::Serial => "serial",
-        }
-    }
-
-    /// The numbers that a universe can have in the protocol.
-    #[must_use]
-    pub fn numbers(self) -> std::ops::RangeInclusive<u32> {
-        match self {
-            Self::ArtNet => 0..=32_767,
-            Self::Sacn => 1..=63_999,
-            Self::Serial => 0..=65_535,
-        }
     }
 }
 
@@ -227,10 +130,6 @@ impl Pacing {
             Self::Spread => "spread",
             Self::Burst => "burst",
         }
-    }
-
-    fn is_usual(&self) -> bool {
-        *self == Self::default()
     }
 }
 

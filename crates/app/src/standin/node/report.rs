@@ -91,10 +91,7 @@ fn of_node(node: &Node) -> (NodeReport, u64) {
 fn of_universe(protocol: Protocol, universe: u16, seen: &Universe) -> UniverseReport {
     UniverseReport {
         universe,
-        protocol: match protocol {
-            Protocol::ArtNet => "art-net",
-            Protocol::Sacn => "sacn",
-        },
+        protocol: protocol.kind().key(),
         frames: seen.frames,
         fps: (seen.fps() * 100.0).round() / 100.0,
         lost: seen.lost,

@@ -9,7 +9,7 @@ use ratatui::layout::Rect;
 use splimo_screen::kit::bars::bar;
 use splimo_screen::kit::pen::Pen;
 use splimo_screen::kit::theme::Theme;
-use splimo_wire::{Data, Protocol, USUAL_PRIORITY, artnet, data_of, sacn};
+use splimo_wire::{Data, Protocol, USUAL_PRIORITY, data_of};
 
 use super::Sim;
 
@@ -49,14 +49,6 @@ pub struct FaderDesk {
     now: f64,
 }
 
-/// The port of a protocol.
-fn port(protocol: Protocol) -> u16 {
-    match protocol {
-        Protocol::ArtNet => artnet::PORT,
-        Protocol::Sacn => sacn::PORT,
-    }
-}
-
 impl FaderDesk {
     /// One that sends a universe from an address of this machine to another address; without one, to everybody on this machine.
     ///
@@ -72,7 +64,7 @@ impl FaderDesk {
     ) -> io::Result<Self> {
         let socket = UdpSocket::bind((own, 0))?;
         socket.set_broadcast(true)?;
-        let to = SocketAddr::from((to.unwrap_or(Ipv4Addr::new(127, 255, 255, 255)), port(protocol)));
+        let to = SocketAddr::from((to.unwrap_or(Ipv4Addr::new(127, 255, 255, 255)), protocol.port()));
         let mut identity = *b"splimo-sim-desk-";
         for (place, byte) in identity.iter_mut().zip(name.bytes().chain(own.octets())) {
             *place ^= byte;
@@ -195,10 +187,7 @@ impl Sim for FaderDesk {
         };
         let mut pen = Pen::new(row(1), buffer);
         pen.put(&format!("desk \"{}\"", self.name), theme.bright());
-        let protocol = match self.protocol {
-            Protocol::ArtNet => "Art-Net",
-            Protocol::Sacn => "sACN",
-        };
+        let protocol = self.protocol.transport().name();
         pen.put(&format!("   {protocol} {} to {}", self.universe, self.to), theme.text());
         pen.put(&format!("   priority {}   {} frames", self.priority, self.frames), theme.dim());
         if self.silent {

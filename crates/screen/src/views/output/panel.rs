@@ -87,7 +87,7 @@ impl OutputPanel {
                     Reply::Keep => keep(*index, before, form, show),
                     Reply::Quiet => PanelReply::stay(Vec::new()),
                     Reply::Changed => {
-                        let was = TransportKind::ALL.into_iter().find(|p| p.name() == protocol);
+                        let was = TransportKind::ALL.iter().copied().find(|p| p.name() == protocol);
                         route_form::protocol_changed(form, was.unwrap_or(before.kind()));
                         route_form::follow(form);
                         PanelReply::stay(tried(*index, before, form))

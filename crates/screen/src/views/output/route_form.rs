@@ -1,6 +1,7 @@
 //! The form of a route.
 
-use splimo_show::{Destination, Pacing, Route, RouteFields, Show, TransportKind, Unchanged, UniverseRange, net_form};
+use splimo_show::{Destinations, Pacing, Route, RouteFields, Show, Transport, TransportKind, Unchanged, UniverseRange};
+use splimo_transport::{self as transport, FieldKind, FieldValue};
 
 use crate::kit::form::{Field, Form};
 use splimo_link::network::NetworkStatus;
@@ -16,9 +17,9 @@ pub(super) fn fresh(show: &Show, unrouted: &[u32]) -> Route {
     let waiting = unrouted.chunk_by(|a, b| a + 1 == *b).next().and_then(|run| Some((*run.first()?, *run.last()?)));
     let (first, last) = waiting.unwrap_or((behind, behind));
     let number = (1..).find(|n| show.routes.iter().all(|r| r.name != format!("Route {n}"))).unwrap_or(1);
-    let to = Destination::Nodes.into();
-    let port = (first - 1).min(32_767) as u16;
-    Route::new(&format!("Route {number}"), UniverseRange { first, last }, TransportKind::ArtNet, port, to)
+    let kind = TransportKind::ArtNet;
+    let (port, to) = (kind.usual().usual_number(first), kind.usual().usual_destination().into());
+    Route::new(&format!("Route {number}"), UniverseRange { first, last }, kind, port, to)
 }
 
 pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
@@ -29,69 +30,75 @@ pub(super) fn form_of(route: &Route, network: &NetworkStatus) -> Form {
     // One that is not there at the moment stays what it is.
     choices.extend(route.interface.iter().filter(|name| !choices.contains(name)).cloned().collect::<Vec<_>>());
     let unchanged = UNCHANGED.iter().find(|(_, u)| *u == route.unchanged).map_or("", |(word, _)| word);
-    let mut form = Form::new(vec![
+    let own =
+        TransportKind::ALL.iter().flat_map(|kind| kind.usual().fields().iter().map(|field| own_field(field, &route)));
+    let mut fields = vec![
         Field::text("name", "name", &route.name),
         Field::text("universes", "universes", route.universes.to_string()),
-        Field::choice("protocol", "protocol", TransportKind::ALL.map(TransportKind::name), route.protocol.name()),
+        Field::choice("protocol", "protocol", TransportKind::ALL.iter().map(|kind| kind.name()), route.protocol.name()),
         Field::text("to", "to", route.to.to_string()),
-        Field::text("first", "first is", first_text(route.protocol, route.first)),
+        Field::text("first", "first is", route.protocol.usual().number_form(route.first)),
         Field::number("limit", "brightness", f64::from(route.limit), 0.0, 100.0, 1.0),
         Field::text("white", "white point", route.white.to_string()),
         Field::text("rate", "rate", route.rate.map_or_else(|| "usual".to_owned(), |rate| rate.to_string())),
         Field::choice("unchanged", "what rests", UNCHANGED.map(|(word, _)| word), unchanged),
         Field::choice("pacing", "packets leave", Pacing::ALL.map(Pacing::name), route.pacing.name()),
         Field::flag("sync", "sync after", route.sync),
-        Field::number("priority", "priority", f64::from(route.priority), 0.0, 200.0, 1.0),
-        Field::flag("preview", "preview only", route.preview),
-        Field::choice("interface", "interface", choices, route.interface.as_deref().unwrap_or(ANY)),
-        Field::choice("baud", "speed", Route::BAUDS.map(|b| b.to_string()), &route.baud.to_string()),
-    ]);
+    ];
+    fields.extend(own);
+    fields.push(Field::choice("interface", "interface", choices, route.interface.as_deref().unwrap_or(ANY)));
+    let mut form = Form::new(fields);
     follow(&mut form);
     form
 }
 
-/// The number of the first universe as the protocol has it.
-fn first_text(protocol: TransportKind, first: u16) -> String {
-    match protocol {
-        TransportKind::ArtNet => net_form(first),
-        TransportKind::Sacn | TransportKind::Serial => first.to_string(),
+/// A field that only some transports have, with the value of the route where it has one.
+fn own_field(field: &transport::Field, route: &RouteFields) -> Field {
+    let usual = transport::field_value(field.name);
+    let value = route.own.iter().find(|(name, _)| *name == field.name).map_or(usual, |(_, value)| *value);
+    match field.kind {
+        FieldKind::Flag => Field::flag(field.name, field.label, value.flag()),
+        FieldKind::Whole { from, to, offered: [] } => {
+            Field::number(field.name, field.label, f64::from(value.whole()), f64::from(from), f64::from(to), 1.0)
+        }
+        FieldKind::Whole { offered, .. } => {
+            // One that a file has and the form does not offer stays what it is.
+            let other = Some(value.whole()).filter(|number| !offered.contains(number));
+            let words = offered.iter().copied().chain(other).map(|number| number.to_string());
+            Field::choice(field.name, field.label, words, &value.whole().to_string())
+        }
+    }
+}
+
+/// The value of a field in the form.
+fn own_value(form: &Form, field: &transport::Field) -> FieldValue {
+    match field.kind {
+        FieldKind::Flag => FieldValue::Flag(form.flag(field.name)),
+        FieldKind::Whole { from, to, offered: [] } => FieldValue::Whole(form.whole(field.name).clamp(from, to)),
+        FieldKind::Whole { .. } => FieldValue::Whole(form.text(field.name).parse().unwrap_or_default()),
     }
 }
 
 fn protocol(form: &Form) -> TransportKind {
     let word = form.text("protocol");
-    TransportKind::ALL.into_iter().find(|p| p.name() == word).unwrap_or(TransportKind::ArtNet)
+    TransportKind::ALL.iter().copied().find(|p| p.name() == word).unwrap_or(TransportKind::ArtNet)
 }
 
 /// Shows the fields that apply, and says what stands behind them.
 pub(super) fn follow(form: &mut Form) {
     let protocol = protocol(form);
-    let (art_net, sacn, serial) =
-        (protocol == TransportKind::ArtNet, protocol == TransportKind::Sacn, protocol == TransportKind::Serial);
-    for (id, shown) in [
-        ("first", !serial),
-        ("unchanged", !serial),
-        ("pacing", !serial),
-        ("sync", !serial),
-        ("interface", !serial),
-        ("priority", sacn),
-        ("preview", sacn),
-        ("baud", serial),
-    ] {
-        form.show(id, shown);
+    let transport = protocol.usual();
+    let numbered = transport.numbering().is_some();
+    for id in ["first", "unchanged", "pacing", "sync", "interface"] {
+        form.show(id, numbered);
+    }
+    for field in TransportKind::ALL.iter().flat_map(|kind| kind.usual().fields()) {
+        form.show(field.name, transport.fields().iter().any(|own| own.name == field.name));
+        form.hint(field.name, field.hint.into());
     }
     form.hint("universes", "of the show, such as 1-8".into());
-    let to = match protocol {
-        TransportKind::ArtNet => "addresses or names with commas, nodes, or broadcast",
-        TransportKind::Sacn => "multicast, multicast v6, or addresses with commas",
-        TransportKind::Serial => "the path of the port, such as /dev/ttyUSB0",
-    };
-    form.hint("to", to.into());
-    let first = match number(form, protocol) {
-        Ok(number) if art_net => format!("port-address {number} = {}", net_form(number)),
-        Ok(number) => format!("sACN universe {number}"),
-        Err(why) => why,
-    };
+    form.hint("to", transport.destination_hint().into());
+    let first = number(form, transport).map_or_else(|why| why, |number| transport.number_hint(number));
     form.hint("first", first);
     form.hint("limit", "percent of the light".into());
     form.hint("white", "plain, 4500 K, or 100 90 75".into());
@@ -105,26 +112,12 @@ pub(super) fn follow(form: &mut Form) {
         },
     );
     form.hint("interface", String::new());
-    form.hint("baud", "bits a second".into());
 }
 
-/// The number of the first universe: of Art-Net in any form.
-fn number(form: &Form, protocol: TransportKind) -> Result<u16, String> {
-    number_in(&form.text("first"), protocol)
-}
-
-/// The number that a text names in a protocol.
-pub(super) fn number_in(text: &str, protocol: TransportKind) -> Result<u16, String> {
-    let odd = || format!("\"{text}\" is no universe of {}", protocol.name());
-    let parts: Vec<u32> = text.split(':').map(|p| p.trim().parse()).collect::<Result<_, _>>().map_err(|_| odd())?;
-    let number = match (protocol, &parts[..]) {
-        (TransportKind::ArtNet, [net, sub, universe]) if *net < 128 && *sub < 16 && *universe < 16 => {
-            net << 8 | sub << 4 | universe
-        }
-        (_, [number]) if protocol.numbers().contains(number) => *number,
-        _ => return Err(odd()),
-    };
-    u16::try_from(number).map_err(|_| odd())
+/// The number of the first universe, in any form of the protocol.
+fn number(form: &Form, transport: &dyn Transport) -> Result<u16, String> {
+    let text = form.text("first");
+    transport.read_number(&text).ok_or_else(|| format!("\"{text}\" is no universe of {}", transport.name()))
 }
 
 /// The route that a form tells of.
@@ -145,19 +138,17 @@ pub(super) fn route_of(form: &Form, before: &Route) -> Result<Route, String> {
         name: form.text("name"),
         universes: form.text("universes").parse().map_err(|e| format!("{e}"))?,
         protocol,
-        first: if protocol == TransportKind::Serial { 0 } else { number(form, protocol)? },
+        first: if protocol.usual().numbering().is_some() { number(form, protocol.usual())? } else { 0 },
         to: form.text("to").parse().map_err(|e| format!("{e}"))?,
         interface,
-        priority: form.whole("priority").min(200) as u8,
-        preview: form.flag("preview"),
         rate,
         pacing: Pacing::ALL.into_iter().find(|p| p.name() == pacing).unwrap_or_default(),
         sync: form.flag("sync"),
         unchanged: UNCHANGED.iter().find(|(word, _)| *word == unchanged).map(|(_, u)| *u).unwrap_or_default(),
         limit: form.number("limit") as f32,
         white: form.text("white").parse().map_err(|e| format!("{e}"))?,
-        baud: form.text("baud").parse().unwrap_or(before.baud),
         enabled: before.enabled,
+        own: protocol.usual().fields().iter().map(|field| (field.name, own_value(form, field))).collect(),
     };
     Ok(fields.into())
 }
@@ -170,16 +161,62 @@ pub(super) fn protocol_changed(form: &mut Form, before: TransportKind) {
     }
     let universes: Option<UniverseRange> = form.text("universes").parse().ok();
     let first = universes.map_or(1, |u| u.first);
-    let (number, to) = match now {
-        TransportKind::ArtNet => (net_form((first - 1).min(32_767) as u16), "nodes"),
-        TransportKind::Sacn => (first.to_string(), "multicast"),
-        TransportKind::Serial => ("0".to_owned(), "/dev/ttyUSB0"),
-    };
-    form.set_text("first", number);
-    // An address is one for both of the network's protocols.
-    let both = before != TransportKind::Serial && now != TransportKind::Serial;
-    let words = ["nodes", "broadcast", "multicast", "multicast v6"];
-    if !both || words.contains(&form.text("to").as_str()) {
-        form.set_text("to", to.to_owned());
+    let transport = now.usual();
+    form.set_text("first", transport.number_form(transport.usual_number(first)));
+    // A place that both can go to is kept.
+    let there: Option<Destinations> = form.text("to").parse().ok();
+    if there.is_some_and(|to| !to.0.iter().all(|to| transport.reaches(to))) {
+        form.set_text("to", transport.usual_destination().to_string());
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::kit::form::Value;
+
+    fn route(kind: TransportKind) -> Route {
+        let transport = kind.usual();
+        let (first, to) = (transport.usual_number(3), transport.usual_destination().into());
+        Route::new("A", UniverseRange { first: 3, last: 4 }, kind, first, to)
+    }
+
+    #[test]
+    fn every_transport_and_each_of_its_fields_goes_through_the_form() {
+        let network = NetworkStatus::default();
+        for kind in TransportKind::ALL {
+            let mut changed = route(*kind);
+            assert_eq!(route_of(&form_of(&changed, &network), &changed), Ok(changed.clone()));
+            for field in kind.usual().fields() {
+                let value = match field.kind {
+                    FieldKind::Whole { from, .. } => FieldValue::Whole(from + 7),
+                    FieldKind::Flag => FieldValue::Flag(!kind.usual().value(field.name).flag()),
+                };
+                changed.transport.set(field.name, value);
+                let form = form_of(&changed, &network);
+                assert_eq!(route_of(&form, &changed), Ok(changed.clone()), "{}", field.name);
+                assert!(form.fields.iter().any(|shown| shown.id == field.name && shown.shown), "{}", field.name);
+            }
+        }
+    }
+
+    #[test]
+    fn another_protocol_brings_a_number_and_destinations_that_it_has() {
+        let network = NetworkStatus::default();
+        for before in TransportKind::ALL {
+            for now in TransportKind::ALL {
+                let from = route(*before);
+                let mut form = form_of(&from, &network);
+                if let Some(Value::Choice { words, at }) = form.field_mut("protocol").map(|field| &mut field.value) {
+                    *at = words.iter().position(|word| word == now.name()).expect("every protocol can be chosen");
+                }
+                protocol_changed(&mut form, *before);
+                follow(&mut form);
+                let changed =
+                    route_of(&form, &from).unwrap_or_else(|why| panic!("{} to {}: {why}", before.name(), now.name()));
+                assert_eq!(changed.kind(), *now);
+                assert!(changed.to.0.iter().all(|to| changed.transport.reaches(to)), "{}", changed.to);
+            }
+        }
     }
 }

@@ -4,7 +4,8 @@ use std::net::IpAddr;
 
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use splimo_show::{Route, Transport, TransportKind, net_form};
+use splimo_show::{Route, TransportKind};
+use splimo_transport::Leaves;
 
 use crate::kit::list::List;
 use crate::kit::pen::Pen;
@@ -96,19 +97,7 @@ fn line(route: &Route, wide: bool) -> String {
             shortened(&to, 15)
         );
     }
-    let first = route.first();
-    let last = u32::from(first) + route.universes.count() - 1;
-    let name = match &route.transport {
-        Transport::ArtNet(_) if last == u32::from(first) => format!("Art-Net {}", net_form(first)),
-        Transport::ArtNet(_) => {
-            let last = u16::try_from(last).unwrap_or(u16::MAX);
-            let end = if first >> 4 == last >> 4 { (last & 15).to_string() } else { net_form(last) };
-            format!("Art-Net {}-{end}", net_form(first))
-        }
-        Transport::Sacn { .. } if last == u32::from(first) => format!("sACN {first}"),
-        Transport::Sacn { .. } => format!("sACN {first}-{last}"),
-        Transport::Serial { baud } => format!("serial {baud}"),
-    };
+    let name = route.transport.universes(route.first(), route.last());
     format!(
         "{:<14}  {:<7}  {:<18}  {:<16} ",
         shortened(&route.name, 14),
@@ -128,7 +117,7 @@ fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice
     if let Some(trouble) = context.troubles.iter().find(|t| t.subject == format!("route {}", route.name)) {
         return State { words: trouble.message.clone(), trouble: true, rate: fastest };
     }
-    if route.kind() == TransportKind::Serial {
+    if let Leaves::Port { .. } = route.transport.leaves() {
         return port_state(index, context);
     }
     if let Some((_, refused)) = context.output.refused.iter().find(|(r, _)| *r == index) {
@@ -151,12 +140,12 @@ fn state(index: usize, route: &Route, context: &ViewContext<'_>, advice: &Advice
     // A node that answers is the best sign that it arrives.
     let answered =
         context.network.directory.devices().iter().find(|d| streams.iter().any(|s| s.to.ip() == IpAddr::V4(d.address)));
-    match answered {
-        Some(device) if route.kind() == TransportKind::ArtNet => {
+    match answered.filter(|_| route.kind() == TransportKind::ArtNet) {
+        Some(device) => {
             let ago = (context.network.now - device.last).max(0.0);
             State { words: format!("well, answered {ago:.0} s ago"), trouble: false, rate: fastest }
         }
-        _ => say("well", false, fastest),
+        None => say("well", false, fastest),
     }
 }
 

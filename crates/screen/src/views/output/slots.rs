@@ -4,10 +4,9 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::{Position, Rect};
 use splimo_engine::{ChannelPart, SlotTrace};
 use splimo_light::rig::Rig;
-use splimo_show::{Curve, Function, Show, TransportKind, net_form};
+use splimo_show::{Curve, Function, Show};
 use splimo_wire::Protocol;
 
-use super::route_form::number_in;
 use crate::kit::bars::EIGHTHS;
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -334,24 +333,23 @@ impl Slots {
 }
 
 fn name_of(protocol: Protocol, universe: u16) -> String {
-    match protocol {
-        Protocol::ArtNet => format!("Art-Net {}", net_form(universe)),
-        Protocol::Sacn => format!("sACN {universe}"),
-    }
+    protocol.transport().universe(universe)
 }
 
 /// A universe by its name on a network.
 fn universe_of(text: &str) -> Result<(Protocol, u16), String> {
     let words = text.trim().to_lowercase();
-    let (kind, number) = match (words.strip_prefix("art-net"), words.strip_prefix("sacn")) {
-        (Some(rest), _) => (TransportKind::ArtNet, rest.trim()),
-        (_, Some(rest)) => (TransportKind::Sacn, rest.trim()),
-        _ if words.contains(':') => (TransportKind::ArtNet, words.as_str()),
-        _ => (TransportKind::Sacn, words.as_str()),
+    let (protocol, number) = match (words.strip_prefix("art-net"), words.strip_prefix("sacn")) {
+        (Some(rest), _) => (Protocol::ArtNet, rest.trim()),
+        (_, Some(rest)) => (Protocol::Sacn, rest.trim()),
+        _ if words.contains(':') => (Protocol::ArtNet, words.as_str()),
+        _ => (Protocol::Sacn, words.as_str()),
     };
-    let number = number_in(number, kind)
-        .map_err(|_| format!("\"{text}\" is no universe: type such as 12, sacn 12, 0:1:0 or art-net 16"))?;
-    Ok((if kind == TransportKind::ArtNet { Protocol::ArtNet } else { Protocol::Sacn }, number))
+    let number = protocol
+        .transport()
+        .read_number(number)
+        .ok_or_else(|| format!("\"{text}\" is no universe: type such as 12, sacn 12, 0:1:0 or art-net 16"))?;
+    Ok((protocol, number))
 }
 
 /// The trace of a slot in words: what it belongs to, and how its value came about.

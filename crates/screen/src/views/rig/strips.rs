@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use splimo_document::patch::Occupancy;
-use splimo_show::{Address, SLOTS, Show, Tint, TransportKind};
+use splimo_show::{Address, SLOTS, Show, Tint};
 
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -122,8 +122,8 @@ fn forms(show: &Show, address: Address, narrow: bool, theme: Theme, pen: &mut Pe
     }
     for name in sent {
         pen.put(&format!("{between}{name}"), theme.text());
-        if name.kind == TransportKind::ArtNet {
-            pen.put(&format!("{between}port {}", name.number), theme.text());
+        for other in name.kind.usual().other_names(name.number) {
+            pen.put(&format!("{between}{other}"), theme.text());
         }
     }
     pen.put(&format!("{between}running {}", address.running()), theme.text());

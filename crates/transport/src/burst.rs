@@ -4,9 +4,8 @@
 use std::collections::HashMap;
 use std::net::SocketAddr;
 
-use crate::artnet::{self, dmx};
-use crate::sacn::{self, data};
-use crate::{Protocol, SLOTS};
+pub use crate::transport::{Identity, Sync};
+use crate::{AnyTransport, Leaves, Packets, SLOTS, TransportKind};
 
 /// The most by which a frame may leave sooner than at an even rate, as a share of the time between two, while no more of them leave
 /// in the long run: frames in step with music come a little sooner at times and a little later at others.
@@ -28,34 +27,19 @@ pub const TERMINATIONS: u32 = 3;
 pub struct Stream {
     /// The place among the blocks of 512 slots of the frame, from 0.
     pub source: usize,
-    /// The protocol.
-    pub protocol: Protocol,
-    /// The port-address (Art-Net) or the universe (sACN).
+    /// The number of the universe in the protocol of its lane.
     pub universe: u16,
-    /// The destinations.
+    /// The destination.
     pub to: SocketAddr,
-    /// The priority (sACN).
-    pub priority: u8,
-    /// True if it is not for live output (sACN).
-    pub preview: bool,
-    /// The universe on which a synchronisation packet follows, or 0 (sACN).
-    pub sync_address: u16,
     /// True if a universe that does not change is sent only now and then.
     pub keep_alive: bool,
 }
 
-/// A synchronisation packet and to whom it goes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Sync {
-    /// `ArtSync`.
-    ArtNet(SocketAddr),
-    /// The synchronisation of E1.31, for a universe.
-    Sacn(u16, SocketAddr),
-}
-
-/// Streams that leave together.
-#[derive(Debug, Clone, PartialEq, Default)]
+/// Streams that leave together, by one transport.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Lane {
+    /// The transport; one that leaves on a port has no packets.
+    pub transport: AnyTransport,
     /// The streams, in the order in which they leave.
     pub streams: Vec<Stream>,
     /// Frames a second at the most; 0 for every frame.
@@ -64,13 +48,12 @@ pub struct Lane {
     pub syncs: Vec<Sync>,
 }
 
-/// The identity of the sender.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Identity {
-    /// The UUID of the source (sACN).
-    pub cid: [u8; 16],
-    /// The name of the source (sACN).
-    pub name: String,
+impl Lane {
+    /// Some streams that leave with every frame, with no synchronisation.
+    #[must_use]
+    pub fn new(transport: AnyTransport, streams: Vec<Stream>) -> Self {
+        Self { transport, streams, rate: 0.0, syncs: Vec::new() }
+    }
 }
 
 struct Prepared {
@@ -85,12 +68,11 @@ struct Prepared {
 struct PreparedSync {
     sync: Sync,
     packet: Vec<u8>,
-    to: SocketAddr,
-    /// The sequence number, where there is one.
-    sequence: Option<u8>,
+    sequence: u8,
 }
 
 struct PreparedLane {
+    transport: AnyTransport,
     streams: Vec<Prepared>,
     syncs: Vec<PreparedSync>,
     /// The indices of the streams that are due.
@@ -122,7 +104,7 @@ impl Burst {
         self.lanes.iter_mut().map(|lane| lane.prepare(slots, now, sudden)).sum()
     }
 
-    /// Makes every sACN packet say that its stream ends, and makes just these due. To be sent [`TERMINATIONS`] times.
+    /// Makes every packet say that its stream ends whose protocol has a way to, and makes just these due. To be sent [`TERMINATIONS`] times.
     pub fn terminate(&mut self) -> usize {
         self.lanes.iter_mut().map(PreparedLane::terminate).sum()
     }
@@ -130,20 +112,27 @@ impl Burst {
     /// Goes over to other streams. Those that were there before go on counting; what is returned are those that ended, in
     /// the lanes where they were.
     pub fn replace(&mut self, mut next: Self) -> Self {
-        let counted: HashMap<_, _> =
-            self.lanes.iter().flat_map(|lane| &lane.syncs).map(|s| (s.key(), s.sequence)).collect();
-        for sync in next.lanes.iter_mut().flat_map(|lane| &mut lane.syncs) {
-            sync.sequence = counted.get(&sync.key()).copied().unwrap_or(sync.sequence);
-        }
-        let key = |s: &Stream| (s.protocol, s.universe, s.to);
+        let counted: HashMap<_, _> = self
+            .lanes
+            .iter()
+            .flat_map(|l| l.syncs.iter().map(|s| ((l.transport.kind(), s.sync), s.sequence)))
+            .collect();
+        let key = |kind: TransportKind, s: &Stream| (kind, s.universe, s.to);
         let mut places: HashMap<_, &mut Prepared> = HashMap::new();
-        for prepared in next.lanes.iter_mut().flat_map(|lane| &mut lane.streams) {
-            places.entry(key(&prepared.stream)).or_insert(prepared);
+        for lane in &mut next.lanes {
+            let kind = lane.transport.kind();
+            for sync in &mut lane.syncs {
+                sync.sequence = counted.get(&(kind, sync.sync)).copied().unwrap_or(sync.sequence);
+            }
+            for prepared in &mut lane.streams {
+                places.entry(key(kind, &prepared.stream)).or_insert(prepared);
+            }
         }
         for lane in &mut self.lanes {
             lane.due.clear();
             lane.synced = false;
-            lane.streams.retain(|old| match places.get_mut(&key(&old.stream)) {
+            let kind = lane.transport.kind();
+            lane.streams.retain(|old| match places.get_mut(&key(kind, &old.stream)) {
                 Some(new) => {
                     new.sequence = old.sequence;
                     false
@@ -182,7 +171,7 @@ impl Burst {
     /// The synchronisation packets of a lane that are due.
     pub fn syncs(&self, lane: usize) -> impl Iterator<Item = (&[u8], SocketAddr)> {
         let lane = &self.lanes[lane];
-        lane.syncs.iter().filter(|_| lane.synced).map(|sync| (sync.packet.as_slice(), sync.to))
+        lane.syncs.iter().filter(|_| lane.synced).map(|sync| (sync.packet.as_slice(), sync.sync.to))
     }
 
     /// The streams that are due, each by its place among all streams.
@@ -210,21 +199,28 @@ impl Burst {
 
 impl PreparedLane {
     fn new(lane: &Lane, identity: &Identity) -> Self {
-        let prepared = |stream: &Stream| Prepared {
+        let packets = packets_of(&lane.transport);
+        let prepared = |packets: &dyn Packets, stream: &Stream| Prepared {
             stream: *stream,
-            packet: blank(stream, identity),
+            packet: packets.blank(stream.universe, identity),
             sequence: 0,
             sent: 0,
             last_sent: f64::NEG_INFINITY,
         };
+        let sync = |packets: &dyn Packets, sync: &Sync| PreparedSync {
+            sync: *sync,
+            packet: packets.sync_packet(*sync, identity),
+            sequence: 0,
+        };
         Self {
-            streams: lane.streams.iter().map(prepared).collect(),
-            syncs: lane.syncs.iter().map(|sync| PreparedSync::new(*sync, identity)).collect(),
+            streams: packets.iter().flat_map(|p| lane.streams.iter().map(|one| prepared(*p, one))).collect(),
+            syncs: packets.iter().flat_map(|p| lane.syncs.iter().map(|one| sync(*p, one))).collect(),
             due: Vec::with_capacity(lane.streams.len()),
             synced: false,
             period: if lane.rate > 0.0 { 1.0 / lane.rate } else { 0.0 },
             next: f64::NEG_INFINITY,
             sudden: false,
+            transport: lane.transport.clone(),
         }
     }
 
@@ -238,16 +234,22 @@ impl PreparedLane {
         }
         self.sudden = false;
         self.next = (self.next + self.period).max(now);
+        let Some(packets) = packets_of(&self.transport) else { return 0 };
+        let slots_at = packets.slots_at();
         for (index, prepared) in self.streams.iter_mut().enumerate() {
             let start = prepared.stream.source * SLOTS;
             let Some(fresh) = slots.get(start..start + SLOTS) else { continue };
-            if prepared.renew(fresh, now) {
+            if prepared.renew(fresh, slots_at, now) {
+                prepared.count(packets);
                 self.due.push(index);
             }
         }
         self.synced = !self.due.is_empty();
         if self.synced {
-            self.syncs.iter_mut().for_each(PreparedSync::count);
+            for sync in &mut self.syncs {
+                sync.sequence = sync.sequence.wrapping_add(1);
+                packets.set_sync_sequence(&mut sync.packet, sync.sequence);
+            }
         }
         self.due.len()
     }
@@ -255,10 +257,10 @@ impl PreparedLane {
     fn terminate(&mut self) -> usize {
         self.due.clear();
         self.synced = false;
+        let Some(packets) = packets_of(&self.transport) else { return 0 };
         for (index, prepared) in self.streams.iter_mut().enumerate() {
-            if prepared.stream.protocol == Protocol::Sacn {
-                data::Packet::new_unchecked(&mut prepared.packet).set_terminated(true);
-                prepared.count();
+            if packets.terminate(&mut prepared.packet) {
+                prepared.count(packets);
                 self.due.push(index);
             }
         }
@@ -266,35 +268,18 @@ impl PreparedLane {
     }
 }
 
-impl PreparedSync {
-    fn new(sync: Sync, identity: &Identity) -> Self {
-        match sync {
-            Sync::ArtNet(to) => Self { sync, packet: artnet::sync::emit().to_vec(), to, sequence: None },
-            Sync::Sacn(address, to) => {
-                let packet = sacn::sync::Repr { cid: identity.cid, sequence: 0, address }.emit();
-                Self { sync, packet: packet.to_vec(), to, sequence: Some(0) }
-            }
-        }
-    }
-
-    /// The key by which it is the same as another: what it asks for, and whom.
-    fn key(&self) -> (SocketAddr, Sync) {
-        (self.to, self.sync)
-    }
-
-    fn count(&mut self) {
-        if let Some(sequence) = &mut self.sequence {
-            *sequence = sequence.wrapping_add(1);
-            sacn::sync::set_sequence(&mut self.packet, *sequence);
-        }
+fn packets_of(transport: &AnyTransport) -> Option<&dyn Packets> {
+    match transport.leaves() {
+        Leaves::Packets(packets) => Some(packets),
+        Leaves::Port { .. } => None,
     }
 }
 
 impl Prepared {
     /// Takes new slots over, and tells whether the packet is due.
-    fn renew(&mut self, fresh: &[u8], now: f64) -> bool {
+    fn renew(&mut self, fresh: &[u8], slots_at: usize, now: f64) -> bool {
         let keep_alive = self.stream.keep_alive;
-        let slots = self.slots_mut();
+        let slots = &mut self.packet[slots_at..];
         if slots != fresh {
             slots.copy_from_slice(fresh);
             self.sent = 0;
@@ -305,100 +290,53 @@ impl Prepared {
         }
         self.sent = self.sent.saturating_add(1);
         self.last_sent = now;
-        self.count();
         true
     }
 
-    fn slots_mut(&mut self) -> &mut [u8] {
-        let header = match self.stream.protocol {
-            Protocol::ArtNet => dmx::HEADER,
-            Protocol::Sacn => data::HEADER,
-        };
-        &mut self.packet[header..]
-    }
-
-    /// Gives the packet its next sequence number; Art-Net leaves out 0, which would say that there is none.
-    fn count(&mut self) {
-        self.sequence = self.sequence.wrapping_add(1);
-        match self.stream.protocol {
-            Protocol::ArtNet => {
-                self.sequence = self.sequence.max(1);
-                dmx::Packet::new_unchecked(&mut self.packet).set_sequence(self.sequence);
-            }
-            Protocol::Sacn => data::Packet::new_unchecked(&mut self.packet).set_sequence(self.sequence),
-        }
-    }
-}
-
-fn blank(stream: &Stream, identity: &Identity) -> Vec<u8> {
-    match stream.protocol {
-        Protocol::ArtNet => {
-            let repr = dmx::Repr {
-                sequence: 0,
-                physical: 0,
-                port_address: stream.universe.min(artnet::LAST_PORT_ADDRESS),
-                data: &[0; SLOTS],
-            };
-            let mut packet = vec![0; repr.buffer_len()];
-            repr.emit(&mut dmx::Packet::new_unchecked(&mut packet));
-            packet
-        }
-        Protocol::Sacn => {
-            let repr = data::Repr {
-                cid: identity.cid,
-                source_name: &identity.name,
-                priority: stream.priority.min(sacn::HIGHEST_PRIORITY),
-                sync_address: stream.sync_address,
-                sequence: 0,
-                preview: stream.preview,
-                terminated: false,
-                // Lights that go on by themselves when a synchronisation is lost are better than lights that stand still.
-                force_sync: true,
-                universe: stream.universe.clamp(sacn::FIRST_UNIVERSE, sacn::LAST_UNIVERSE),
-                start_code: 0,
-                slots: &[0; SLOTS],
-            };
-            let mut packet = vec![0; repr.buffer_len()];
-            repr.emit(&mut data::Packet::new_unchecked(&mut packet));
-            packet
-        }
+    /// Gives the packet its next sequence number.
+    fn count(&mut self, packets: &dyn Packets) {
+        self.sequence = packets.next_sequence(self.sequence);
+        packets.set_sequence(&mut self.packet, self.sequence);
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::message::Message;
+    use crate::{Numbering, Protocol, sacn};
     use std::net::Ipv4Addr;
 
-    fn stream(protocol: Protocol, keep_alive: bool) -> Stream {
-        Stream {
-            source: 0,
-            protocol,
-            universe: 7,
-            to: SocketAddr::from((Ipv4Addr::new(127, 0, 0, 2), 5568)),
-            priority: 100,
-            preview: false,
-            sync_address: 0,
-            keep_alive,
-        }
+    fn stream(keep_alive: bool) -> Stream {
+        let to = SocketAddr::from((Ipv4Addr::new(127, 0, 0, 2), 5568));
+        Stream { source: 0, universe: 7, to, keep_alive }
+    }
+
+    fn lane(kind: TransportKind, streams: &[Stream]) -> Lane {
+        Lane::new(AnyTransport::of(kind), streams.to_vec())
     }
 
     fn identity() -> Identity {
         Identity { cid: [7; 16], name: "Test".into() }
     }
 
+    /// A lane of streams of sACN.
     fn burst(streams: &[Stream]) -> Burst {
-        Burst::new(&[Lane { streams: streams.to_vec(), ..Lane::default() }], &identity())
+        Burst::new(&[lane(TransportKind::Sacn, streams)], &identity())
+    }
+
+    /// A stream each of Art-Net and sACN.
+    fn both() -> Burst {
+        let lanes = [TransportKind::ArtNet, TransportKind::Sacn].map(|kind| lane(kind, &[stream(false)]));
+        Burst::new(&lanes, &identity())
     }
 
     fn packets(burst: &Burst) -> impl Iterator<Item = (&[u8], SocketAddr)> {
-        burst.packets(0, 0..burst.due_of(0))
+        (0..burst.lanes()).flat_map(|lane| burst.packets(lane, 0..burst.due_of(lane)))
     }
 
     #[test]
     fn packets_carry_the_slots_and_count() {
-        let mut burst = burst(&[stream(Protocol::ArtNet, false), stream(Protocol::Sacn, false)]);
+        let mut burst = both();
         let mut slots = [0; 512];
         for frame in 0..600u32 {
             slots[3] = frame as u8;
@@ -417,7 +355,7 @@ mod tests {
 
     #[test]
     fn a_universe_that_rests_is_repeated_thrice_and_then_kept_alive() {
-        let mut burst = burst(&[stream(Protocol::Sacn, true)]);
+        let mut burst = burst(&[stream(true)]);
         let slots = [9; 512];
         let due: Vec<f64> = (0..440)
             .map(|frame| f64::from(frame) / 44.0)
@@ -432,7 +370,7 @@ mod tests {
 
     #[test]
     fn a_lane_keeps_its_rate_and_the_newest_slots() {
-        let lane = |rate| Lane { streams: vec![stream(Protocol::Sacn, false)], rate, ..Lane::default() };
+        let lane = |rate| Lane { rate, ..lane(TransportKind::Sacn, &[stream(false)]) };
         let mut burst = Burst::new(&[lane(0.0), lane(30.0), lane(44.0), lane(100.0)], &identity());
         let mut counts = [0; 4];
         for frame in 0..440 {
@@ -454,7 +392,7 @@ mod tests {
     /// The frames of a minute, a hundred a second, that a lane of 44 lets leave, where those are sudden that have one of these
     /// places among 47: 127 of them a minute, as beats are.
     fn left_of_a_minute(sudden: [u32; 2]) -> Vec<u32> {
-        let lane = Lane { streams: vec![stream(Protocol::ArtNet, false)], rate: 44.0, ..Lane::default() };
+        let lane = Lane { rate: 44.0, ..lane(TransportKind::ArtNet, &[stream(false)]) };
         let mut burst = Burst::new(&[lane], &identity());
         let mut leaves = |frame: &u32| {
             burst.prepare(&[*frame as u8; 512], f64::from(*frame) / 100.0, sudden.contains(&(frame % 47))) > 0
@@ -486,32 +424,42 @@ mod tests {
 
     #[test]
     fn a_synchronisation_follows_what_was_sent_and_counts() {
-        let to = stream(Protocol::Sacn, true).to;
-        let streams = vec![Stream { sync_address: 7, ..stream(Protocol::Sacn, true) }];
-        let lane = Lane { streams, rate: 0.0, syncs: vec![Sync::ArtNet(to), Sync::Sacn(7, to)] };
+        let to = stream(true).to;
+        let numbering = Numbering { first: 7, sync: true, ..Numbering::USUAL };
+        let transport = AnyTransport::Sacn(sacn::Sacn { numbering, ..sacn::USUAL.clone() });
+        let lane = Lane { syncs: vec![Sync { number: 7, to }], ..Lane::new(transport, vec![stream(true)]) };
         let mut burst = Burst::new(std::slice::from_ref(&lane), &identity());
         let mut sequences = Vec::new();
         for frame in 0..5 {
             burst.prepare(&[9; 512], f64::from(frame) / 44.0, false);
             assert!(packets(&burst).all(|(p, _)| crate::parse(p).is_ok_and(|d| d.sync_address == 7 && d.force_sync)));
             for (packet, _) in burst.syncs(0) {
-                if let Ok(Message::SacnSync(sync)) = Message::parse(packet) {
-                    assert_eq!((sync.address, sync.cid), (7, [7; 16]));
-                    sequences.push(sync.sequence);
-                }
+                let sync = sacn::sync::Repr::parse(packet).expect("a synchronisation");
+                assert_eq!((sync.address, sync.cid), (7, [7; 16]));
+                sequences.push(sync.sequence);
             }
         }
         assert_eq!(sequences, [1, 2, 3], "what rests is not synchronised");
         // After an edit it goes on counting: receivers leave out numbers that go back.
         drop(burst.replace(Burst::new(&[lane], &identity())));
         burst.prepare(&[1; 512], 1.0, false);
-        let last = burst.syncs(0).filter_map(|(packet, _)| crate::sacn::sync::Repr::parse(packet).ok()).last();
+        let last = burst.syncs(0).filter_map(|(packet, _)| sacn::sync::Repr::parse(packet).ok()).last();
         assert_eq!(last.map(|sync| sync.sequence), Some(4));
     }
 
     #[test]
+    fn an_art_sync_follows_art_net() {
+        let to = stream(true).to;
+        let lane = Lane { syncs: vec![Sync { number: 0, to }], ..lane(TransportKind::ArtNet, &[stream(false)]) };
+        let mut burst = Burst::new(&[lane], &identity());
+        burst.prepare(&[9; 512], 0.0, false);
+        let sent: Vec<Vec<u8>> = burst.syncs(0).map(|(packet, _)| packet.to_vec()).collect();
+        assert_eq!(sent, [crate::artnet::sync::emit().to_vec()]);
+    }
+
+    #[test]
     fn only_sacn_streams_are_terminated() {
-        let mut burst = burst(&[stream(Protocol::ArtNet, false), stream(Protocol::Sacn, false)]);
+        let mut burst = both();
         burst.prepare(&[1; 512], 0.0, false);
         let mut last = 1;
         for _ in 0..TERMINATIONS {
@@ -525,7 +473,7 @@ mod tests {
 
     #[test]
     fn streams_that_stay_go_on_counting_and_the_others_end() {
-        let (first, second) = (stream(Protocol::Sacn, false), Stream { universe: 8, ..stream(Protocol::Sacn, false) });
+        let (first, second) = (stream(false), Stream { universe: 8, ..stream(false) });
         let mut now = burst(&[first, second]);
         for _ in 0..5 {
             now.prepare(&[1; 512], 0.0, false);

@@ -3,6 +3,9 @@
 pub mod data;
 pub mod discovery;
 pub mod sync;
+mod transport;
+
+pub use transport::{Sacn, USUAL};
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -20,6 +23,8 @@ pub const DISCOVERY_UNIVERSE: u16 = 64_214;
 pub const DISCOVERY_INTERVAL: f64 = 10.0;
 /// The time that a source may be silent before it is lost, in seconds (appendix A, `E131_NETWORK_DATA_LOSS_TIMEOUT`).
 pub const DATA_LOSS: f64 = 2.5;
+/// The priority of a source that does not say (section 6.2.3).
+pub const USUAL_PRIORITY: u8 = 100;
 /// The highest priority (section 6.2.3).
 pub const HIGHEST_PRIORITY: u8 = 200;
 

@@ -8,7 +8,10 @@ pub mod poll;
 pub mod poll_reply;
 pub mod sync;
 pub mod time_code;
+mod transport;
 pub mod trigger;
+
+pub use transport::{ArtNet, USUAL};
 
 use crate::{Error, field_of};
 
