@@ -121,7 +121,7 @@ fn follow((name, look): &mut (String, Look), changes: &NameChanges) -> bool {
     }
     let mut followed = look.clone();
     // A layer without any target would light everything: it keeps the one that is gone, which is told when it is kept.
-    if reference::rewrite_look(&mut followed, &mut |kinds, name| changes.fate(kinds, name)).is_empty() {
+    if reference::rewrite_look(&mut followed, |kinds, name| changes.fate(kinds, name)).is_empty() {
         *look = followed;
     }
     true

@@ -1,28 +1,28 @@
 //! References: where a show names something else of itself. Everything that follows names goes through here: renaming,
-//! removing, lists of uses, and `check`. A new kind of reference has one place more in [`visit()`] and one in [`rewrite()`].
+//! removing, lists of uses, and `check`. They are found and changed by one walk: a new kind of
+//! reference has one place more in it, and a [`Site`].
 //!
 //! A formula that calls `control(n)` is not counted: `n` may be computed.
 
+mod access;
 mod changes;
 mod commands;
-mod rewrite;
 mod site;
 #[cfg(test)]
 mod tests;
-mod visit;
+mod walk;
 
 use std::fmt;
 
 pub use changes::NameChanges;
 pub use commands::unknown;
-pub use rewrite::{Emptied, rewrite, rewrite_layer, rewrite_look};
 pub use site::Site;
 pub use splimo_show::reference::Fate;
-pub use visit::visit;
+pub use walk::{Emptied, rewrite, rewrite_layer, rewrite_look, visit};
 
-use splimo_light::effect::{self, ParamKind};
+use splimo_light::effect::{EffectSpec, ParamKind};
 use splimo_show::reference::{ReferenceKind, name_of_control};
-use splimo_show::{Modulator, ModulatorSource, OutSource, Show};
+use splimo_show::{Modulator, ModulatorSource, Show};
 
 /// A layer, by the places of its look and of itself, counted from 0.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -85,30 +85,30 @@ pub fn uses(show: &Show, kind: ReferenceKind, name: &str) -> Vec<Use> {
     uses
 }
 
-/// The kind that the texts of an effect's parameter name, if they name anything.
-fn named_by(effect: &str, param: &str) -> Option<&'static [ReferenceKind]> {
-    let spec = effect::find(effect)?.params.iter().find(|spec| spec.name == param)?;
+/// What the texts of an effect's parameter name.
+#[derive(Clone, Copy)]
+enum Named {
+    /// Looks that take turns.
+    Look,
+    /// The aim of heads.
+    Aim,
+    /// Colours, which may be of the palette.
+    Swatch,
+}
+
+/// What the texts of an effect's parameter name, if they name anything.
+fn named_by(effect: Option<&EffectSpec>, param: &str) -> Option<Named> {
+    let spec = effect?.params.iter().find(|spec| spec.name == param)?;
     match spec.kind {
-        ParamKind::Looks => Some(&[ReferenceKind::Look]),
-        ParamKind::Aim => Some(&[ReferenceKind::Aim]),
-        ParamKind::Colours { .. } => Some(&[ReferenceKind::Swatch]),
+        ParamKind::Looks => Some(Named::Look),
+        ParamKind::Aim => Some(Named::Aim),
+        ParamKind::Colours { .. } => Some(Named::Swatch),
         ParamKind::Number { .. }
         | ParamKind::Rate { .. }
         | ParamKind::Choice { .. }
         | ParamKind::Text { .. }
         | ParamKind::Times
         | ParamKind::File { .. } => None,
-    }
-}
-
-/// The name in the source of a value that leaves, if it names anything, and of what kinds that may be.
-fn named_by_source(what: &OutSource) -> Option<(&'static [ReferenceKind], &str)> {
-    match what {
-        OutSource::Master | OutSource::Control(_) => None,
-        OutSource::Tier(name) => Some((&[ReferenceKind::Tier], name)),
-        OutSource::Group(name) => Some((&[ReferenceKind::Group], name)),
-        OutSource::Colour(name) => Some((&[ReferenceKind::Swatch], name)),
-        OutSource::Light(name, _) => Some((&[ReferenceKind::Fixture], name)),
     }
 }
 
