@@ -220,7 +220,7 @@ fn standard_input_and_output_stand_for_files() {
     assert!(sheet.status.success() && sheet.stdout.len() > 100, "{}", errors(&sheet));
     std::fs::write(there("night.splimo"), &text).expect("written");
     let read = piped(&["cues", "night.splimo", "--read", "-"], &sheet.stdout);
-    assert!(read.status.success() && String::from_utf8_lossy(&read.stdout).contains("0 of them new or changed"));
+    assert!(read.status.success() && String::from_utf8_lossy(&read.stdout).contains("0 new cues, 0 changed"));
     let wrong = piped(&["check", "-"], b"\xff\xfe");
     assert!(
         wrong.status.code() == Some(1) && errors(&wrong).contains("standard input is not UTF-8"),
@@ -383,7 +383,7 @@ fn cue_lists_go_out_as_sheets_and_come_back_with_the_lines_that_fail_told() {
     assert!(text.contains("First song") && text.lines().count() == 13, "{text}");
     let read = cues(&["--read", path]);
     assert!(read.status.success());
-    assert!(String::from_utf8_lossy(&read.stdout).contains("12 cues, 0 of them new or changed, 0 lines fail"));
+    assert!(String::from_utf8_lossy(&read.stdout).contains("0 new cues, 0 changed, 12 the same, 0 go; 0 lines fail"));
     // One cue has another name, and one a look that is not there.
     let changed = text.replace("First song", "Second song").replace("Quayside", "Seaside");
     std::fs::write(&sheet, changed).expect("written");

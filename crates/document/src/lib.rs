@@ -9,6 +9,7 @@ pub mod check;
 mod drafts;
 pub mod edit;
 pub mod file;
+pub mod import;
 pub mod input;
 pub mod making;
 pub mod patch;

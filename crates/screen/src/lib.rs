@@ -13,6 +13,7 @@ mod encoder;
 pub mod events;
 mod frame;
 mod hearing_history;
+mod importing;
 pub mod keyboard;
 mod keymap;
 pub mod kit;

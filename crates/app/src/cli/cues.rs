@@ -7,16 +7,13 @@ use std::process::ExitCode;
 use clap::Args;
 use splimo_base::nearest;
 use splimo_base::outside::Outside;
-use splimo_document::edit::Edit;
-use splimo_document::making::{read_sheet, write_sheet};
+use splimo_document::import::{CueSheet, Importer};
+use splimo_document::making::write_sheet;
 use splimo_runtime::file_error::Cause;
 use splimo_runtime::files;
-use splimo_show::{CueList, Show};
+use splimo_show::Show;
 
 use super::{Failure, said, standard};
-
-/// The largest sheet, in bytes.
-const LARGEST: u64 = 64 << 20;
 
 /// Arguments of `splimo cues`.
 #[derive(Debug, Args)]
@@ -73,26 +70,25 @@ fn place_of(show: &Show, name: Option<&str>) -> Result<usize, Failure> {
 
 fn read(show: &Show, place: usize, path: &Path, arguments: &CuesArguments) -> Result<ExitCode, Failure> {
     let name = standard::name(path);
+    let importer = CueSheet { list: place };
     let bytes = match standard::is_meant(path) {
         true => standard::bytes()?,
-        false => files::read_bounded(path, LARGEST)
+        false => files::read_bounded(path, importer.longest())
             .map_err(|error| format!("{name} cannot be read: {}", Cause::of(path, &error)))?,
     };
-    let sheet = read_sheet(&bytes, show).map_err(|why| format!("{name}: {why}"))?;
-    for failure in &sheet.failures {
-        say_aside!("splimo: {name}: line {}: {}", failure.line, failure.message);
+    let proposal = importer.propose(&bytes, show).map_err(|why| format!("{name}: {why}"))?;
+    for warning in &proposal.warnings {
+        say_aside!("splimo: {name}: {warning}");
     }
-    let list = &show.cue_lists[place];
-    let changed = sheet.cues.iter().filter(|cue| !list.cues.contains(cue)).count();
-    say!("{} cues, {changed} of them new or changed, {} lines fail", sheet.cues.len(), sheet.failures.len());
+    say!("{}; {} lines fail", proposal.changes.join(", "), proposal.warnings.len());
     if arguments.keep && standard::is_meant(&arguments.show) {
         return Err("--keep needs the name of the show's file: standard input keeps nothing".into());
     }
     if arguments.keep {
-        let edit = Edit::PutCueLists(vec![(place, CueList { cues: sheet.cues, ..list.clone() })]);
-        let edited = edit.apply(show).map_err(|why| why.to_string())?;
-        files::save(&edited, &arguments.show)?;
+        if let Some(edit) = &proposal.edit {
+            files::save(&edit.apply(show).map_err(|why| why.to_string())?, &arguments.show)?;
+        }
         say!("kept in {}", arguments.show.display());
     }
-    Ok(if sheet.failures.is_empty() { ExitCode::SUCCESS } else { ExitCode::FAILURE })
+    Ok(if proposal.warnings.is_empty() { ExitCode::SUCCESS } else { ExitCode::FAILURE })
 }

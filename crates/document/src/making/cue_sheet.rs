@@ -26,7 +26,7 @@ const COLUMNS: [&str; 17] = [
     "commands",
 ];
 /// The longest text that is read, in bytes.
-const LONGEST: usize = 16 << 20;
+pub const LONGEST_SHEET: usize = 16 << 20;
 /// The most lines that fail before reading stops.
 const MOST_FAILURES: usize = 1000;
 
@@ -89,8 +89,8 @@ pub fn write_sheet(list: &CueList, show: &Show) -> String {
 /// # Errors
 /// A message where no line can be read at all: too long, no UTF-8, or columns that are missing, twice there or not known.
 pub fn read_sheet(bytes: &[u8], show: &Show) -> Result<Sheet, String> {
-    if bytes.len() > LONGEST {
-        return Err(format!("it is longer than {} MB", LONGEST >> 20));
+    if bytes.len() > LONGEST_SHEET {
+        return Err(format!("it is longer than {} MB", LONGEST_SHEET >> 20));
     }
     let text = std::str::from_utf8(bytes).map_err(|_| "it is no text in UTF-8; save it as such".to_owned())?;
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);

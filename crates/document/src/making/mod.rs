@@ -19,7 +19,7 @@ pub use beginning::{Beginning, FirstLights};
 pub use bulk::{LayerChange, change_all};
 pub use control::{binds_control, control_of, controlled, controls_in_use, free_control};
 pub use copy::{Property, put_on};
-pub use cue_sheet::{Sheet, SheetFailure, read_sheet, write_sheet};
+pub use cue_sheet::{LONGEST_SHEET, Sheet, SheetFailure, read_sheet, write_sheet};
 pub use cues::{list_of, own_looks, recorded, updated};
 pub use freeze::{frozen_layers, frozen_light};
 pub(crate) use turns::has_turns;

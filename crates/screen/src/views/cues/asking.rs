@@ -9,9 +9,9 @@ use splimo_show::{CueList, Schedule, Show};
 
 use super::action::{Ask, CuesAction};
 use super::forms::{OpenForm, Reply};
-use super::importing::Importing;
 use super::opened::Opened;
 use super::schedule::ScheduleForm;
+use super::sheet::SheetForm;
 use super::{CuesView, Part, aims, editing, patterns, timeline};
 use crate::view::Handled;
 
@@ -333,7 +333,7 @@ impl CuesView {
 
     fn read_sheet(&mut self, show: &Show) -> Vec<Ask> {
         match show.cue_lists.get(self.lists.chosen) {
-            Some(list) => self.form = Some(Importing::new(self.lists.chosen, list).into()),
+            Some(list) => self.form = Some(SheetForm::new(self.lists.chosen, list).into()),
             None => return self.no_list(),
         }
         Vec::new()

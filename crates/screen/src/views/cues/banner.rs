@@ -3,9 +3,9 @@
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use splimo_engine::ListState;
-use splimo_show::CueList;
+use splimo_show::{CueList, says_of_tiers};
 
-use super::words::{says, waits};
+use super::words::waits;
 use crate::kit::bars::bar;
 use crate::kit::large::large;
 use crate::kit::pen::Pen;
@@ -72,7 +72,7 @@ pub(super) fn draw(
         Some(next) => {
             pen.put(" then ", theme.dim());
             pen.put(&format!("⟨{} {}⟩", next.number, next.name), theme.armed());
-            pen.put(&format!("  {}", says(&next.tiers, next.others_out)), theme.text());
+            pen.put(&format!("  {}", says_of_tiers(&next.tiers, next.others_out)), theme.text());
         }
         None => drop(pen.put(" nothing comes after it", theme.dim())),
     }

@@ -11,12 +11,12 @@ mod blind_pattern;
 mod drawing;
 mod editing;
 mod forms;
-mod importing;
 mod opened;
 #[cfg(test)]
 mod pattern_tests;
 mod patterns;
 mod schedule;
+mod sheet;
 mod table;
 #[cfg(test)]
 mod tests;

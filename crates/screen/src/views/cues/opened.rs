@@ -7,9 +7,9 @@ use splimo_show::Show;
 
 use super::aims::AimForm;
 use super::forms::{OpenForm, Reply};
-use super::importing::Importing;
 use super::patterns::PatternForm;
 use super::schedule::ScheduleForm;
+use super::sheet::SheetForm;
 use super::timeline::TimelineForm;
 use crate::kit::theme::Theme;
 
@@ -20,7 +20,7 @@ pub(super) enum Opened {
     /// Of the schedule.
     Schedule(Box<ScheduleForm>),
     /// Of a sheet that is read.
-    Sheet(Box<Importing>),
+    Sheet(Box<SheetForm>),
     /// Of a timeline.
     Timeline(Box<TimelineForm>),
     /// Of a pattern.
@@ -41,8 +41,8 @@ impl From<ScheduleForm> for Opened {
     }
 }
 
-impl From<Importing> for Opened {
-    fn from(sheet: Importing) -> Self {
+impl From<SheetForm> for Opened {
+    fn from(sheet: SheetForm) -> Self {
         Self::Sheet(Box::new(sheet))
     }
 }

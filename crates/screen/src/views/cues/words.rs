@@ -1,7 +1,7 @@
 //! Words for what a list does and waits for.
 
 use splimo_engine::{ListState, Snapshot};
-use splimo_show::{CueList, CueTier, CueTime, GoesOn};
+use splimo_show::{CueList, CueTime, GoesOn};
 
 /// The event that the chosen list waits for at the cue where it is: how much is left of how much, and in words.
 pub(super) struct Waits {
@@ -51,13 +51,4 @@ pub(super) fn waits(list: &CueList, state: &ListState, snapshot: &Snapshot) -> W
         }
         GoesOn::On(boundary) => counted(format!("{left:.1} beats"), format!("to the {}", boundary.name())),
     }
-}
-
-/// The tiers of which a cue says something, as one line.
-pub(super) fn says(tiers: &[CueTier], others_out: bool) -> String {
-    let mut words: Vec<String> = tiers.iter().map(|one| format!("{}: {}", one.tier, one.words())).collect();
-    if others_out {
-        words.push("all others out".to_owned());
-    }
-    if words.is_empty() { "says nothing of any tier".to_owned() } else { words.join(", ") }
 }

@@ -5,6 +5,7 @@ use std::path::Path;
 use splimo_document::patch::csv;
 use splimo_show::{Corner, Numbers, Run, Shape, Show, Wiring, numbers_of};
 
+use crate::importing::bytes_of;
 use crate::kit::form::{Field, Form};
 
 /// The names of every profile that a fixture can have, the show's own first.
@@ -81,23 +82,11 @@ pub(super) fn shape_of(form: &Form, before: Option<&Shape>) -> Result<Shape, Str
             match (file.is_empty(), before) {
                 (true, Some(shape @ Shape::Points { .. })) => shape.clone(),
                 (true, _) => return Err("type the name of a CSV file with the columns x and y".to_owned()),
-                (false, _) => csv::read_points(&read(Path::new(&file))?).map_err(|e| format!("{file}: {e}"))?,
+                (false, _) => csv::read_points(&bytes_of(Path::new(&file), "CSV", csv::LONGEST as u64)?)
+                    .map_err(|e| format!("{file}: {e}"))?,
             }
         }
     })
-}
-
-/// Reads a table, unless it is longer than any table of ours.
-pub(super) fn read(path: &Path) -> Result<Vec<u8>, String> {
-    let said = |why: String| format!("{}: {why}", path.display());
-    let metadata = std::fs::metadata(path).map_err(|e| said(format!("it cannot be read: {e}")))?;
-    if !metadata.is_file() {
-        return Err(said("it is not a file; name a CSV file".to_owned()));
-    }
-    if metadata.len() > csv::LONGEST as u64 {
-        return Err(said(format!("{} bytes are too many; at most {} are read", metadata.len(), csv::LONGEST)));
-    }
-    std::fs::read(path).map_err(|e| said(format!("it cannot be read: {e}")))
 }
 
 /// The fields of a wiring.

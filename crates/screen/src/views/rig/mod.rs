@@ -9,7 +9,6 @@ mod changing;
 mod drawing;
 mod fields;
 mod groups;
-mod importing;
 mod list;
 mod opening;
 mod panel;

@@ -1,8 +1,11 @@
 //! Panels that open on the view, and the keys, the mouse and the text that they get.
 
+use std::path::Path;
+
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
 use splimo_document::edit::Edit;
+use splimo_document::import::{Patch, Proposal};
 use splimo_document::{Command, DocumentCommand};
 use splimo_show::LightTest;
 use splimo_show::{Show, Step};
@@ -11,13 +14,13 @@ use super::action::{Ask, RigAction};
 use super::arranging::Arranging;
 use super::camera::Fit;
 use super::groups::{Asked, Groups};
-use super::importing::Importing;
 use super::panel::{ALONG, STAY};
 use super::panel::{PanelReply, RigPanel};
 use super::profiles::Profiles;
 use super::state::RigView;
 use super::test_panel::TestPanel;
 use super::{adding, changing, patching};
+use crate::importing::Importing;
 use crate::kit::form::{Field, Form};
 
 /// A panel that can be opened on the view.
@@ -88,8 +91,8 @@ impl RigView {
             Opening::Identify => Some(RigPanel::Test(TestPanel::Identify(meant))),
             Opening::Walk => Some(RigPanel::Test(TestPanel::walk(&meant))),
             Opening::HoldSlots => Some(RigPanel::Test(TestPanel::hold(&show, meant.first().copied()))),
-            Opening::Import(path) => match Importing::read(path, &show) {
-                Ok(importing) => Some(RigPanel::Import(importing)),
+            Opening::Import(path) => match Importing::read(Path::new(path.trim()), Box::new(Patch), &show) {
+                Ok(importing) => Some(RigPanel::Import(Box::new(importing))),
                 Err(why) => {
                     self.said = Some(why);
                     None
@@ -182,18 +185,22 @@ impl RigView {
             }
             RigPanel::Import(importing) => match key.code {
                 KeyCode::Esc => PanelReply::close(Vec::new()),
-                KeyCode::Enter => match importing.edit() {
-                    None => {
+                KeyCode::Enter => match importing.proposal(kept) {
+                    Ok(Proposal { edit: None, .. }) => {
                         self.said = Some("nothing was changed: there is nothing new in it".to_owned());
                         PanelReply::close(Vec::new())
                     }
-                    Some(edit) => match edit.apply(kept) {
+                    Ok(Proposal { edit: Some(edit), .. }) => match edit.apply(kept) {
                         Ok(_) => PanelReply::close(vec![Ask::edit(edit)]),
                         Err(refused) => {
                             self.said = Some(refused.to_string());
                             PanelReply::stay(Vec::new())
                         }
                     },
+                    Err(why) => {
+                        self.said = Some(why);
+                        PanelReply::stay(Vec::new())
+                    }
                 },
                 _ => importing.key(key).then(|| PanelReply { actions: Vec::new(), open: true }),
             },

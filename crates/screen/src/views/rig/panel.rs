@@ -13,10 +13,10 @@ use splimo_show::{Canvas, Show};
 use super::action::Ask;
 use super::arranging::Arranging;
 use super::groups::Groups;
-use super::importing::Importing;
 use super::profiles::Profiles;
 use super::test_panel::TestPanel;
 use super::{adding, changing, patching};
+use crate::importing::Importing;
 use crate::kit::form::{Form, Reply};
 use crate::kit::pen::Pen;
 use crate::kit::theme::Theme;
@@ -47,7 +47,7 @@ pub(super) enum RigPanel {
     Profiles(Profiles),
     Problems(usize),
     Test(TestPanel),
-    Import(Importing),
+    Import(Box<Importing>),
 }
 
 /// The reply of a panel to a key.
