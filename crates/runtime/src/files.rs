@@ -13,7 +13,7 @@ use crate::file_error::Cause;
 /// The demo show, as it ships.
 pub const LANTERN_QUAY: &str = include_str!("../../../shows/lantern-quay.splimo");
 /// A larger file is no show.
-const LARGEST: u64 = 64 << 20;
+pub const LARGEST: u64 = 64 << 20;
 
 /// The reason why a show cannot be opened or saved.
 #[derive(Debug, thiserror::Error)]

@@ -335,7 +335,8 @@ impl<'r> Screen<'r> {
         while let Some(command) = self.ui.next_command() {
             let session = self.ui.model.session.as_ref();
             let folder = session.map(|session| session.folder()).unwrap_or_default();
-            let command = command.with_files(|file| path_from(&folder, file));
+            let show = self.ui.model.document.shown();
+            let command = command.with_files(Some(show), |file| path_from(&folder, file));
             self.number += 1;
             let waits = match &command {
                 Command::Engine(_) => false,

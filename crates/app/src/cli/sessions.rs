@@ -1,13 +1,16 @@
 //! `splimo sessions` and `splimo do`: what runs on this machine, and commands to it.
 
 use std::fmt::Write as _;
+use std::path::Path;
 use std::process::ExitCode;
 
 use splimo_base::nearest::nearest;
 use splimo_document::Command;
 use splimo_document::Outcome;
 use splimo_link::message::Guest;
+use splimo_runtime::files;
 use splimo_runtime::session::client::{self, Client};
+use splimo_show::Show;
 use splimo_show::command::{BadCommand, COMMANDS, CommandInfo};
 
 use super::{Failure, print_json};
@@ -44,7 +47,8 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
     };
     let mut client = Client::connect(&client::meant(session)?, Guest::Sender)?;
     // Files are meant from where one is, and not from where the session was started.
-    match client.ask(command.with_files(splimo_screen::whole_path))? {
+    let show = saved_show(&client.session.show);
+    match client.ask(command.with_files(show.as_ref(), splimo_screen::whole_path))? {
         Outcome::Done => Ok(ExitCode::SUCCESS),
         Outcome::Told(words) => {
             say!("{words}");
@@ -56,6 +60,12 @@ pub(super) fn send(session: Option<&str>, words: &[String]) -> Result<ExitCode, 
             Ok(ExitCode::FAILURE)
         }
     }
+}
+
+/// The show of a session as its file has it: which names there are, as far as they were saved.
+fn saved_show(file: &str) -> Option<Show> {
+    let text = files::read_bounded(Path::new(file), files::LARGEST).ok()?;
+    splimo_show::file::read_unchecked(std::str::from_utf8(&text).ok()?).ok()
 }
 
 /// The way to mend a command that is none: the one that was meant, or where all are listed.

@@ -17,13 +17,13 @@ pub use argument::{
 };
 pub use template::{CommandTemplate, VALUE};
 
-use crate::reference::ReferenceKind;
-use crate::{Boundary, LightTest, Look};
+use crate::reference::{ReferenceKind, names};
+use crate::{Boundary, LightTest, Show};
 use argument::{
-    AimCalled, BeatStep, BeatTimes, Bpm, FadeBeats, File, FlashRate, GroupLevel, HeadPlace, HeadStep, Input,
-    InputModel, Key, LightsNamed, List, ListAndFile, LookOnTier, MasterLevel, MasterStep, MusicSeconds, NewAim, NewCue,
-    NewLook, ProgramNamed, Recolouring, Target, TierLevel, TierNamed, TierStep, TimelineAndFile, TimelineNamed, Times,
-    Word,
+    AimCalled, BeatStep, BeatTimes, BlindLooks, Bpm, FadeBeats, File, FlashRate, GroupLevel, HeadPlace, HeadStep,
+    Input, InputModel, Key, LightsNamed, List, ListAndFile, LookOnTier, MasterLevel, MasterStep, MusicSeconds, NewAim,
+    NewCue, NewLook, ProgramNamed, Recolouring, Target, TierLevel, TierNamed, TierStep, TimelineAndFile, TimelineNamed,
+    Times, Word,
 };
 
 /// The part of a session that carries a command out.
@@ -130,7 +130,7 @@ const fn equal(a: &[u8], b: &[u8]) -> bool {
 /// [`CommandInfo`] has them. Whatever can be said of all commands alike is made of this table.
 macro_rules! commands {
     ($($(#[$about:meta])* $addressee:ident $kind:ident $(<$edit:ident>)? {
-        $($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $type:ty))? = $name:literal $($flag:ident)*;)*
+        $($(#[doc = $doc:literal])* $variant:ident $(($argument:ident: $type:ident))? = $name:literal $($flag:ident)*;)*
     })*) => {
         $(
             $(#[$about])*
@@ -257,6 +257,23 @@ macro_rules! commands {
             }
         }
 
+        $(impl $kind {
+            #[allow(clippy::extra_unused_type_parameters, reason = "only the list with edits needs it")]
+            fn widened<W: Argument>(self) -> $kind $(<commands!(@wide $edit)>)? {
+                match self {
+                    $(commands!(@bind $kind $variant bound $($argument)?) => commands!(@widen $kind $variant bound $($type)?),)*
+                }
+            }
+        })*
+
+        impl Command {
+            /// The same where edits can be asked for too.
+            #[must_use]
+            pub fn widened<E: Argument>(self) -> Command<E> {
+                match self { $(Self::$addressee(command) => Command::$addressee(command.widened::<E>()),)* }
+            }
+        }
+
         impl<E: Argument> FromStr for Command<E> {
             type Err = BadCommand;
 
@@ -284,18 +301,23 @@ macro_rules! commands {
     (@pattern $kind:ident $variant:ident $argument:ident) => { $kind::$variant(_) };
     (@bind $kind:ident $variant:ident $bound:ident) => { $kind::$variant };
     (@bind $kind:ident $variant:ident $bound:ident $argument:ident) => { $kind::$variant($bound) };
+    // A command of a show has no edit in it; everything else is what it was.
+    (@wide $edit:ident) => { W };
+    (@widen $kind:ident $variant:ident $bound:ident) => { $kind::$variant };
+    (@widen $kind:ident $variant:ident $bound:ident E) => { match $bound {} };
+    (@widen $kind:ident $variant:ident $bound:ident $type:ident) => { $kind::$variant($bound) };
     (@text $bound:ident) => { None };
-    (@text $bound:ident $type:ty) => { Some(<$type as Argument>::text($bound)) };
+    (@text $bound:ident $type:ident) => { Some(<$type as Argument>::text($bound)) };
     (@ask $what:ident $bound:ident) => { None };
-    (@ask $what:ident $bound:ident $type:ty) => { <$type as Argument>::$what($bound) };
+    (@ask $what:ident $bound:ident $type:ident) => { <$type as Argument>::$what($bound) };
     (@put $number:ident $bound:ident) => { false };
-    (@put $number:ident $bound:ident $type:ty) => { <$type as Argument>::set_number($bound, $number) };
+    (@put $number:ident $bound:ident $type:ident) => { <$type as Argument>::set_number($bound, $number) };
     (@visit $visitor:ident $bound:ident) => { true };
-    (@visit $visitor:ident $bound:ident $type:ty) => { <$type as Argument>::visit($bound, $visitor) };
+    (@visit $visitor:ident $bound:ident $type:ident) => { <$type as Argument>::visit($bound, $visitor) };
     (@parse $kind:ident $variant:ident $text:ident) => {
         if $text.is_empty() { Ok($kind::$variant) } else { Err(BadCommand::NoArgument($text.to_owned())) }
     };
-    (@parse $kind:ident $variant:ident $text:ident $argument:ident: $type:ty) => {
+    (@parse $kind:ident $variant:ident $text:ident $argument:ident: $type:ident) => {
         <$type as Argument>::parse($text).map($kind::$variant).ok_or_else(|| BadCommand::Argument {
             argument: stringify!($argument),
             takes: <$type as Argument>::TAKES,
@@ -303,7 +325,7 @@ macro_rules! commands {
         })
     };
     (@info) => { None };
-    (@info $argument:ident: $type:ty) => {
+    (@info $argument:ident: $type:ident) => {
         Some(ArgumentInfo {
             name: stringify!($argument),
             takes: <$type as Argument>::TAKES,
@@ -471,7 +493,7 @@ commands! {
         /// Edit looks blind: nothing goes out until it is kept
         EditBlind = "edit-blind";
         /// Keep looks that are edited blind back
-        Draft(looks: Vec<(String, Look)>) = "draft";
+        Draft(looks: BlindLooks) = "draft";
         /// Take the last blind change back
         UndoDraft = "undo-draft";
         /// Make the blind change again that was taken back
@@ -568,10 +590,13 @@ pub fn info(name: &str) -> Option<&'static CommandInfo> {
     COMMANDS.iter().find(|info| info.name == name)
 }
 
-/// Gives each file another name.
-struct Files<F>(F);
+/// Gives each file another name. Names that the show has tell where a file begins behind them.
+struct Files<'s, F> {
+    show: Option<&'s Show>,
+    rename: F,
+}
 
-impl<F: Fn(&str) -> String> Visitor for Files<F> {
+impl<F: Fn(&str) -> String> Visitor for Files<'_, F> {
     fn name(&mut self, _kinds: &'static [ReferenceKind], _name: &mut String) -> bool {
         true
     }
@@ -579,19 +604,20 @@ impl<F: Fn(&str) -> String> Visitor for Files<F> {
         true
     }
     fn file(&mut self, path: &mut String) {
-        *path = self.0(path);
+        *path = (self.rename)(path);
     }
-    fn is_known(&mut self, _kinds: &'static [ReferenceKind], _name: &str) -> bool {
-        false
+    fn is_known(&mut self, kinds: &'static [ReferenceKind], name: &str) -> bool {
+        let known = |show: &Show| kinds.iter().any(|kind| names(show, *kind).any(|known| known == name));
+        self.show.is_some_and(known)
     }
 }
 
 impl<E: Argument> Command<E> {
     /// The same with another name for each file that it names, such as the whole path of one that a person gave from where they
-    /// sit.
+    /// sit. A file behind the name of a cue list or timeline is found where the show is given, which says where the name ends.
     #[must_use]
-    pub fn with_files(mut self, name: impl Fn(&str) -> String) -> Self {
-        self.visit(&mut Files(name));
+    pub fn with_files(mut self, show: Option<&Show>, rename: impl Fn(&str) -> String) -> Self {
+        self.visit(&mut Files { show, rename });
         self
     }
 
@@ -617,31 +643,6 @@ impl<E: Argument> Command<E> {
     #[must_use]
     pub fn info(&self) -> &'static CommandInfo {
         info(self.name()).unwrap_or(&COMMANDS[0])
-    }
-}
-
-impl Command {
-    /// The same where edits can be asked for too.
-    #[must_use]
-    pub fn widened<E: Argument>(self) -> Command<E> {
-        match self {
-            Self::Engine(command) => Command::Engine(command),
-            Self::Session(command) => Command::Session(command),
-            Self::Document(command) => Command::Document(match command {
-                DocumentCommand::Edit(never) | DocumentCommand::TryEdit(never) => match never {},
-                DocumentCommand::DropTried => DocumentCommand::DropTried,
-                DocumentCommand::Set(setting) => DocumentCommand::Set(setting),
-                DocumentCommand::Nudge(setting) => DocumentCommand::Nudge(setting),
-                DocumentCommand::Undo => DocumentCommand::Undo,
-                DocumentCommand::Redo => DocumentCommand::Redo,
-                DocumentCommand::EditBlind => DocumentCommand::EditBlind,
-                DocumentCommand::Draft(looks) => DocumentCommand::Draft(looks),
-                DocumentCommand::UndoDraft => DocumentCommand::UndoDraft,
-                DocumentCommand::RedoDraft => DocumentCommand::RedoDraft,
-                DocumentCommand::KeepDrafts => DocumentCommand::KeepDrafts,
-                DocumentCommand::DropDrafts => DocumentCommand::DropDrafts,
-            }),
-        }
     }
 }
 
@@ -713,6 +714,19 @@ mod tests {
     }
 
     #[test]
+    fn a_file_is_found_behind_the_name_of_a_list() {
+        let mut show = Show::empty("Files");
+        show.cue_lists = ["Night", "Night two"].map(crate::CueList::new).into();
+        let whole = |text: &str, show: Option<&Show>| {
+            text.parse::<Command>().expect(text).with_files(show, |file| format!("/there/{file}")).to_string()
+        };
+        assert_eq!(whole("export-cues Night two out.csv", Some(&show)), "export-cues Night two /there/out.csv");
+        assert_eq!(whole("export-cues Night my cues.csv", Some(&show)), "export-cues Night /there/my cues.csv");
+        assert_eq!(whole("export-cues Morning out.csv", Some(&show)), "export-cues Morning out.csv", "no such list");
+        assert_eq!(whole("save-as two words.splimo", None), "save-as /there/two words.splimo");
+    }
+
+    #[test]
     fn nonsense_is_refused_with_a_reason() {
         let held = "test hold 2.10 255 2.11 7".parse::<Command>().expect("two slots");
         let slot = |channel, value| HeldSlot { universe: 2, channel, value };
@@ -746,5 +760,109 @@ mod tests {
             assert!(info.help().starts_with(char::is_uppercase), "{}", info.name);
             assert!(!info.help().contains("(1)") && !info.help().contains("(-1)"), "{}", info.name);
         }
+    }
+
+    /// Commands that are in no table but this one: each has all that is derived of its line.
+    #[expect(unreachable_pub, reason = "the table makes them public")]
+    mod added {
+        use super::super::*;
+        use crate::command::argument::{File, LookOnTier, TierLevel};
+
+        commands! {
+            /// A command to the engine.
+            Engine EngineCommand {
+                /// Show a look
+                Show(look: LookOnTier) = "show";
+                /// Lift a tier
+                Lift(level: TierLevel) = "lift" startles;
+                /// Wait
+                Wait = "wait";
+            }
+            /// A command to the session.
+            Session SessionCommand {
+                /// Write a file
+                Keep(file: File) = "keep";
+                /// Look up
+                Ask = "ask" safe;
+            }
+            /// A change of the show.
+            Document DocumentCommand<E> {
+                /// Change it
+                Edit(edit: E) = "edit";
+            }
+        }
+
+        fn info(name: &str) -> Option<&'static CommandInfo> {
+            COMMANDS.iter().find(|info| info.name == name)
+        }
+
+        impl Command {
+            /// The command as it is written.
+            pub fn words(&self) -> String {
+                self.argument().map_or(self.name().to_owned(), |argument| format!("{} {argument}", self.name()))
+            }
+        }
+    }
+
+    /// Renames whatever look is named, and lets whatever tier is named go.
+    struct Renames(Vec<&'static [ReferenceKind]>);
+
+    impl Visitor for Renames {
+        fn name(&mut self, kinds: &'static [ReferenceKind], name: &mut String) -> bool {
+            self.0.push(kinds);
+            "New".clone_into(name);
+            kinds != [ReferenceKind::Tier]
+        }
+
+        fn new_name(&mut self, _kinds: &'static [ReferenceKind], _name: &mut String) -> bool {
+            true
+        }
+
+        fn file(&mut self, _path: &mut String) {}
+
+        fn is_known(&mut self, _kinds: &'static [ReferenceKind], _name: &str) -> bool {
+            false
+        }
+    }
+
+    #[test]
+    fn a_command_that_is_added_has_all_that_is_derived_of_its_line() {
+        use added::{COMMANDS, Command, SessionCommand};
+        let infos: Vec<_> = COMMANDS.iter().map(|info| (info.name, info.startles, info.is_safe, info.help())).collect();
+        assert_eq!(
+            infos,
+            [
+                ("show", false, true, "Show a look"),
+                ("lift", true, true, "Lift a tier"),
+                ("wait", false, true, "Wait"),
+                ("keep", false, false, "Write a file"),
+                ("ask", false, true, "Look up"),
+                ("edit", false, false, "Change it"),
+            ]
+        );
+        let lift = COMMANDS[1].argument.expect("a level");
+        assert!(lift.names.contains(&ReferenceKind::Tier), "what completes it");
+        assert!(lift.number.is_some_and(|number| number.gradual), "a fader may move it");
+        assert!(COMMANDS[0].argument.is_some_and(|look| look.names.contains(&ReferenceKind::Look)));
+
+        let parsed = |text: &str| text.parse::<Command>();
+        let words = Command::words;
+        let mut command = parsed("lift top 40").expect("a command");
+        assert_eq!((words(&command), command.number()), ("lift top 40".to_owned(), Some(40.0)));
+        assert!(command.set_number(55.0) && words(&command) == "lift top 55");
+        let mut kinds = Renames(Vec::new());
+        assert!(!command.visit(&mut kinds) && words(&command) == "lift New 55", "its tier is gone, and it with it");
+        assert_eq!(kinds.0, [&[ReferenceKind::Tier][..]]);
+        let refusal = |text: &str| parsed(text).expect_err(text).to_string();
+        assert!(refusal("lift top 400").contains("100"), "{}", refusal("lift top 400"));
+        assert!(refusal("show").contains("look is missing") && refusal("wait 3").contains("nothing is to stand"));
+        assert!(refusal("edit {}").contains("give it") && refusal("fly").contains("no command"));
+        let keep = parsed("keep night.splimo").expect("a command");
+        assert_eq!(keep.clone().widened::<Unwritten>(), keep);
+        let data = serde_json::to_string(&keep).expect("serialises");
+        assert_eq!(
+            serde_json::from_str::<Command>(&data).expect("deserialises"),
+            Command::from(SessionCommand::Keep("night.splimo".into()))
+        );
     }
 }

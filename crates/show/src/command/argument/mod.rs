@@ -25,6 +25,7 @@ pub use place::{
     ColourPart, ControlLevel, CuePlace, CueSet, CueTarget, LanePlace, LayerPlace, SettingChange, SettingNudge,
     TimelinePlace,
 };
+pub(super) use switch::BlindLooks;
 
 /// The form of arguments that only programs write.
 pub const JSON: &str = "JSON";

@@ -77,8 +77,10 @@ fn held(place: &str, value: &str) -> Option<HeldSlot> {
     Some(HeldSlot { universe: universe.parse().ok()?, channel, value: value.parse().ok()? })
 }
 
-/// Looks that are edited blind, by name.
-impl Argument for Vec<(String, Look)> {
+/// Looks that are edited blind, each with the name of the look that it stands for.
+pub(in crate::command) type BlindLooks = Vec<(String, Look)>;
+
+impl Argument for BlindLooks {
     type Value = Self;
     const TAKES: &'static str = JSON;
     fn parse(text: &str) -> Option<Self> {
