@@ -166,8 +166,8 @@ impl Ramp {
 
     /// The colours at some places, each clamped to 0..1.
     pub fn colour_along(&self, places: &[f32], out: &mut [Rgba]) {
+        let mut entries = [0; AT_ONCE];
         for (places, out) in places.chunks(AT_ONCE).zip(out.chunks_mut(AT_ONCE)) {
-            let mut entries = [0; AT_ONCE];
             entries_along(places, &mut entries[..places.len()]);
             self.look_up(&entries, out);
         }
@@ -175,10 +175,37 @@ impl Ramp {
 
     /// The colours at some places, in turns round the gradient.
     pub fn colour_around(&self, places: &[f32], out: &mut [Rgba]) {
+        let mut entries = [0; AT_ONCE];
         for (places, out) in places.chunks(AT_ONCE).zip(out.chunks_mut(AT_ONCE)) {
-            let mut entries = [0; AT_ONCE];
             entries_around(places, &mut entries[..places.len()]);
             self.look_up(&entries, out);
+        }
+    }
+
+    /// As [`Self::colour_along`], with a share of each alpha.
+    pub fn covered_along(&self, places: &[f32], cover: &[f32], out: &mut [Rgba]) {
+        let mut entries = [0; AT_ONCE];
+        let chunks = places.chunks(AT_ONCE).zip(cover.chunks(AT_ONCE)).zip(out.chunks_mut(AT_ONCE));
+        for ((places, cover), out) in chunks {
+            entries_along(places, &mut entries[..places.len()]);
+            self.look_up_covered(&entries, cover, out);
+        }
+    }
+
+    /// As [`Self::colour_around`], with a share of each alpha.
+    pub fn covered_around(&self, places: &[f32], cover: &[f32], out: &mut [Rgba]) {
+        let mut entries = [0; AT_ONCE];
+        let chunks = places.chunks(AT_ONCE).zip(cover.chunks(AT_ONCE)).zip(out.chunks_mut(AT_ONCE));
+        for ((places, cover), out) in chunks {
+            entries_around(places, &mut entries[..places.len()]);
+            self.look_up_covered(&entries, cover, out);
+        }
+    }
+
+    fn look_up_covered(&self, entries: &[u32; AT_ONCE], cover: &[f32], out: &mut [Rgba]) {
+        for ((out, &entry), &cover) in out.iter_mut().zip(entries).zip(cover) {
+            let [r, g, b, a] = self.table[entry as usize & (ENTRIES - 1)];
+            *out = [r, g, b, a * cover];
         }
     }
 

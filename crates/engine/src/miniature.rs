@@ -6,6 +6,9 @@ use splimo_light::effect::Moment;
 use splimo_light::rig::{Rig, TILE};
 use splimo_show::{Look, Show};
 
+/// Cells of a raster at the most.
+const MOST_CELLS: usize = 1024;
+
 /// The LEDs of a rig that stand for it on a raster of a few cells.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Raster {
@@ -20,11 +23,11 @@ pub struct Raster {
 }
 
 impl Raster {
-    /// Chooses, for each cell of a raster over the rig, the LED nearest to its middle, if one lies within it. At most
-    /// [`TILE`] cells are used.
+    /// Chooses, for each cell of a raster over the rig, the LED nearest to its middle, if one lies within it. At most 1024
+    /// cells are used.
     #[must_use]
     pub fn new(rig: &Rig, columns: usize, rows: usize) -> Self {
-        let rows = rows.min(TILE / columns.max(1));
+        let rows = rows.min(MOST_CELLS / columns.max(1));
         let bound = |list: &[f32]| {
             let low = list.iter().copied().fold(f32::MAX, f32::min);
             (low, list.iter().copied().fold(f32::MIN, f32::max) - low)
@@ -80,8 +83,8 @@ impl Miniature {
     /// are left as they are.
     pub fn draw(&mut self, moment: &Moment<'_>, raster: &Raster, cells: &mut [[f32; 3]]) {
         self.player.advance(moment);
-        if !self.light.is_empty() {
-            self.player.light(0, &mut self.light, &mut self.scratch);
+        for (tile, light) in self.light.chunks_mut(TILE).enumerate() {
+            self.player.light(tile, light, &mut self.scratch);
         }
         for (&cell, &[r, g, b, _]) in raster.cells.iter().zip(&self.light) {
             cells[cell as usize] = [r, g, b];

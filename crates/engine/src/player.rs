@@ -336,15 +336,16 @@ impl Player {
                     lights_around: layer.map.lights_around,
                     held: layer.map.held.get(range).unwrap_or(&[]),
                 };
+                if covered && index == 0 {
+                    layer.effect.light(&layer.params, &cells, light);
+                    blend::on_black(layer.blend, light, layer.opacity);
+                    continue;
+                }
                 let out = &mut scratch[..piece.count as usize];
                 layer.effect.light(&layer.params, &cells, out);
                 let first = piece.led as usize % TILE;
                 let below = &mut light[first..first + out.len()];
-                if covered && index == 0 {
-                    blend::on_black(layer.blend, below, out, layer.opacity);
-                } else {
-                    blend::blend(layer.blend, below, out, layer.opacity);
-                }
+                blend::blend(layer.blend, below, out, layer.opacity);
             }
         }
         if let Some(pattern) = &self.pattern {

@@ -17,10 +17,10 @@ use splimo_show::{Blend, MOST_TIERS, Show};
 
 /// From so many tiles on (262,144 LEDs) a frame is lit by several threads. Below that one is enough, and what it does neither
 /// allocates nor locks; handing tiles over to others may.
-const MANY_TILES: usize = 256;
+const MANY_TILES: usize = 262_144 / TILE;
 
 /// Tiles that a thread takes at a time at the least.
-const TILES_AT_ONCE: usize = 8;
+const TILES_AT_ONCE: usize = 8192 / TILE;
 
 /// Every so many frames what the lights take is measured, where nothing depends on it.
 const MEASURE_EVERY: u64 = 8;

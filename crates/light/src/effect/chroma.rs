@@ -99,10 +99,7 @@ impl Effect for Chroma {
         for (cover, place) in cover.iter_mut().zip(places.iter()) {
             *cover = self.strength.at(*place);
         }
-        params.colour_around(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_around(COLOURS, places, cover, out);
     }
 }
 

@@ -110,10 +110,7 @@ impl Effect for Confetti {
         // A second lattice between the fields of the first hides both.
         let other = Field { shift: field.side * 0.5, seed: field.seed ^ 0x51ed_2701, ..field };
         shapes(x, y, places, cover, other);
-        params.colour_around(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_around(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

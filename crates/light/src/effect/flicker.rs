@@ -90,10 +90,7 @@ impl Effect for Flicker {
         for (cover, level) in cover.iter_mut().zip(places.iter()) {
             *cover = floor + (1.0 - floor) * level * level;
         }
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= cover;
-        }
+        params.covered_along(COLOURS, places, &cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

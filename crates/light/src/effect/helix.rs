@@ -91,10 +91,7 @@ impl Effect for Helix {
             true => wind(cells.x, cells.y, places, cover, winding),
             false => wind_around(cells, places, cover, winding),
         }
-        params.colour_around(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_around(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

@@ -108,10 +108,7 @@ impl Effect for Level {
         let length = heights(params.choice(FORM), cells, places);
         let mark = if params.choice(PEAK) == Peak::Falls { self.peak * length } else { -10.0 };
         fill(places, cover, self.level * length, mark, 1.0 / length.max(1e-3));
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, places, cover, out);
     }
 }
 

@@ -221,10 +221,7 @@ impl Effect for Marquee {
             places[i] = v / letters;
             cover[i] = self.written.cover(cells.x[i] * scale + shift, v);
         }
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

@@ -366,6 +366,22 @@ impl Params {
         }
     }
 
+    /// As [`Self::colour_along`], with a share of the alpha of each LED.
+    pub fn covered_along(&self, param: ColoursParam, places: &mut [f32], cover: &[f32], out: &mut [Rgba]) {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
+            colours.shifted(places);
+            colours.open.covered_along(places, cover, out);
+        }
+    }
+
+    /// As [`Self::colour_around`], with a share of the alpha of each LED.
+    pub fn covered_around(&self, param: ColoursParam, places: &mut [f32], cover: &[f32], out: &mut [Rgba]) {
+        if let Some(Value::Colours(colours)) = self.0.get(param.0) {
+            colours.shifted(places);
+            colours.closed.covered_around(places, cover, out);
+        }
+    }
+
     /// The colour at a place on a gradient that ends at 1.
     #[must_use]
     pub fn colour_at(&self, param: ColoursParam, place: f32) -> Rgba {

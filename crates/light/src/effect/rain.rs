@@ -144,10 +144,7 @@ impl Effect for Rain {
             *behind = self.heads[column as usize & (COLUMNS - 1)] * cells.height;
         }
         tails(cells.y, length, behind, cover);
-        params.colour_along(COLOURS, behind, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, behind, cover, out);
         if params.number(SPLASH) > 0.0 {
             self.splash(params, cells, lean, out);
         }

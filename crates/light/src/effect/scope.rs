@@ -127,10 +127,7 @@ impl Effect for Scope {
                 *place = 1.0 - *cover;
             }
         }
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, places, cover, out);
     }
 }
 

@@ -79,10 +79,7 @@ impl Effect for Sparkle {
             ages: params.choice(TURN) == Turn::AsItDiesAway,
         };
         strike(cells.x, cells.y, places, cover, sparks);
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

@@ -118,10 +118,7 @@ impl Effect for Spectrum {
             shares.fill(0.0);
         }
         rise(heights, cover, shares, full);
-        params.colour_along(COLOURS, heights, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, heights, cover, out);
     }
 }
 

@@ -123,10 +123,7 @@ impl Effect for Sweep {
         let (places, cover) = (&mut places[..out.len()], &mut cover[..out.len()]);
         let length = ways(params, cells, places);
         under(places, cover, self.bars(params, cells, length));
-        params.colour_along(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_along(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {

@@ -73,10 +73,7 @@ impl Effect for Vanes {
             soft: params.number(SOFTNESS) / 100.0,
         };
         turn(cells.x, cells.y, places, cover, wheel);
-        params.colour_around(COLOURS, places, out);
-        for (out, cover) in out.iter_mut().zip(cover) {
-            out[3] *= *cover;
-        }
+        params.covered_around(COLOURS, places, cover, out);
     }
 
     fn phase(&mut self) -> Option<&mut Phase> {
