@@ -325,12 +325,6 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
     // Once it has come to its end the heads come from where the pattern has them.
     let start = Instant::now();
     writing.node.frame("the rise of its end", |slots| slots[1] > 180 && start.elapsed() > Duration::from_secs(12));
-    let mut frames: Vec<(f64, Vec<u8>)> = Vec::new();
-    for _ in 0..20 {
-        let next = Instant::now() + Duration::from_millis(370);
-        let slots = writing.node.frame("a frame", |_| Instant::now() >= next);
-        frames.push((start.elapsed().as_secs_f64(), slots));
-    }
     // There is a place of the pattern from which on all of them are as they are to be, an eighth of a beat more or less.
     let as_said = |at: f64, slots: &[u8]| {
         let wide = |at: usize| u16::from_be_bytes([slots[at], slots[at + 1]]);
@@ -340,11 +334,24 @@ fn the_drop_of_the_demo_is_written_anew_copied_without_its_colours_and_fired_fro
                 && moment.head.iter().zip([wide(200), wide(202)]).all(|(a, b)| a.abs_diff(b) <= 700)
         })
     };
-    let began = frames[0].0;
-    let fits = |from: f64| frames.iter().filter(|(time, slots)| as_said(from + (time - began) * 1.5, slots)).count();
-    let best = (0..640).map(|step| fits(f64::from(step) / 20.0)).max();
-    assert_eq!(best, Some(20), "{:?}", frames.iter().map(|(time, slots)| (time, &slots[..3])).collect::<Vec<_>>());
-    assert!(start.elapsed() < PATIENCE);
+    let fits = |frames: &[(f64, Vec<u8>)], from: f64| {
+        frames.iter().filter(|(time, slots)| as_said(from + (time - frames[0].0) * 1.5, slots)).count()
+    };
+    // A machine that is held up shows a frame late: then they are looked at once more.
+    loop {
+        let mut frames: Vec<(f64, Vec<u8>)> = Vec::new();
+        for _ in 0..20 {
+            let next = Instant::now() + Duration::from_millis(370);
+            let slots = writing.node.frame("a frame", |_| Instant::now() >= next);
+            frames.push((start.elapsed().as_secs_f64(), slots));
+        }
+        let best = (0..640).map(|step| fits(&frames, f64::from(step) / 20.0)).max();
+        if best == Some(20) {
+            break;
+        }
+        let shown = frames.iter().map(|(time, slots)| (time, &slots[..3])).collect::<Vec<_>>();
+        assert!(start.elapsed() < PATIENCE, "{best:?} of 20: {shown:?}");
+    }
     writing.desk.leave();
 }
 
