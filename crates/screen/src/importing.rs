@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
+use splimo_document::edit::Edit;
 use splimo_document::import::{Importer, Proposal};
 use splimo_show::Show;
 
@@ -20,7 +21,19 @@ pub(crate) struct Importing {
     path: PathBuf,
     bytes: Vec<u8>,
     proposal: Proposal,
+    /// True if the show has gone on since the file was read.
+    moved: bool,
     first: usize,
+}
+
+/// The outcome of Enter on a file that was read.
+pub(crate) enum Keep {
+    /// An edit, just as it is shown.
+    Edit(Box<Edit>),
+    /// Nothing would change.
+    Nothing,
+    /// The show has changed, and what is shown with it: a person looks first.
+    Look,
 }
 
 /// The bytes of a file that is no longer than may be.
@@ -47,12 +60,18 @@ impl Importing {
     pub(crate) fn read(path: &Path, importer: Box<dyn Importer>, show: &Show) -> Result<Self, String> {
         let bytes = bytes_of(path, importer.file_kind(), importer.longest())?;
         let proposal = importer.propose(&bytes, show).map_err(|why| format!("{}: {why}", path.display()))?;
-        Ok(Self { importer, path: path.to_owned(), bytes, proposal, first: 0 })
+        Ok(Self { importer, path: path.to_owned(), bytes, proposal, moved: false, first: 0 })
     }
 
-    /// What it would change in the show as it is now, which may have gone on since the file was read.
-    pub(crate) fn proposal(&self, show: &Show) -> Result<Proposal, String> {
-        self.importer.propose(&self.bytes, show)
+    /// The edit to keep. Where the show has gone on since the file was read, so that another would be kept than is shown, none: then
+    /// what it would change now is shown, to be looked at first.
+    pub(crate) fn keep(&mut self, show: &Show) -> Result<Keep, String> {
+        let now = self.importer.propose(&self.bytes, show)?;
+        if now != self.proposal {
+            (self.proposal, self.moved, self.first) = (now, true, 0);
+            return Ok(Keep::Look);
+        }
+        Ok(now.edit.map_or(Keep::Nothing, |edit| Keep::Edit(Box::new(edit))))
     }
 
     /// Scrolls. False for a key that does not.
@@ -71,6 +90,9 @@ impl Importing {
         let proposal = &self.proposal;
         let mut lines = vec![(self.path.display().to_string(), theme.bright())];
         lines.extend(proposal.changes.iter().map(|words| (words.clone(), theme.text())));
+        if self.moved {
+            lines.push(("the show has changed meanwhile; this is what it would change now".to_owned(), theme.armed()));
+        }
         let fails = if proposal.warnings.is_empty() { theme.text() } else { theme.armed() };
         lines.push((proposal.left_out(), fails));
         lines.extend(proposal.warnings.iter().map(|warning| (format!("  {warning}"), theme.text())));

@@ -1,9 +1,9 @@
-//! Light on its way: the packets of Art-Net 4 and ANSI E1.31 as views and representations with exact bytes, the
-//! packets of a whole frame, what a receiver keeps count of, and the sockets.
+//! Packets that come in, and the sockets: what a receiver keeps count of, who is there and who is believed, OSC, MIDI and linear time
+//! code. The packets that leave are those of `splimo-transport`, whose codecs are handed on here.
 //!
 //! Everything but `socket`, which the feature `sockets` adds, is pure. Decoders take any bytes and return a value or an [`Error`]; they never panic.
 //!
-//! It may use `splimo-transport`, whose codecs it hands on, and `splimo-show`, for addresses. Its main types:
+//! It may use `splimo-transport` and `splimo-show`, for addresses. Its main types:
 //! [`reception::Reception`], what a receiver keeps count of; [`directory::Directory`], who
 //! is there; [`Error`], what is wrong with bytes.
 

@@ -1,5 +1,6 @@
-//! What is taken over from files: an [`Importer`] makes a [`Proposal`] of the bytes of a file, which says what would change and what
-//! cannot be read; whoever asks shows that, and keeps its edit as any other. To add one takes its file here, and who opens it.
+//! Importers of parts of a show from files: an [`Importer`] makes a [`Proposal`] of the bytes of a file, which says what would change
+//! and what cannot be read; whoever asks shows that, and keeps its edit like any other. A new one takes a file here, and a view that
+//! opens it.
 
 mod cue_sheet;
 mod patch;
@@ -28,21 +29,21 @@ pub trait Importer: fmt::Debug {
     fn propose(&self, bytes: &[u8], show: &Show) -> Result<Proposal, String>;
 }
 
-/// What a file would change.
+/// The changes that a file would make.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Proposal {
     /// The edit that takes over what can be read; none where nothing would change.
     pub edit: Option<Edit>,
     /// The changes in words, the sum first: `3 new fixtures, 1 changed, 7 the same`.
     pub changes: Vec<String>,
-    /// What is left out, and why.
+    /// The parts that are left out, each with the reason.
     pub warnings: Vec<Warning>,
-    /// What was read, one line each.
+    /// The things that were read, a line each.
     pub contents: Vec<String>,
 }
 
 impl Proposal {
-    /// How much of the file is left out, in words.
+    /// A sentence on how much of the file is left out.
     #[must_use]
     pub fn left_out(&self) -> String {
         match self.warnings.len() {

@@ -57,7 +57,7 @@ pub(super) trait Access {
     /// The fixtures of which a layer holds lights.
     fn lights(&mut self, of: LayerAt, lights: Self::Ref<'_, BTreeMap<String, String>>);
 
-    /// What a command names. Whether it stays.
+    /// The names in a command. Whether it stays.
     fn command(
         &mut self,
         known: &Known,

@@ -27,6 +27,17 @@ pub const VERSION: u16 = 14;
 const OP_CODE: std::ops::Range<usize> = 8..10;
 const PROT_VER: std::ops::Range<usize> = 10..12;
 
+/// A port-address of Art-Net (Art-Net 4, "Addressing"), as a number or as net, sub-net and universe.
+#[must_use]
+pub fn port_address(text: &str) -> Option<u16> {
+    let parts: Option<Vec<u16>> = text.trim().split(':').map(|part| part.trim().parse().ok()).collect();
+    match parts?.as_slice() {
+        [number @ ..0x8000] => Some(*number),
+        [net @ ..128, sub_net @ ..16, universe @ ..16] => Some(net << 8 | sub_net << 4 | universe),
+        _ => None,
+    }
+}
+
 /// Checks that bytes are a packet of Art-Net, of this code, and have a length at least.
 fn check(bytes: &[u8], op_code: u16, least: usize) -> Result<(), Error> {
     let known = &bytes[..bytes.len().min(ID.len())];

@@ -3,7 +3,7 @@
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::ops::RangeInclusive;
 
-use super::{LAST_PORT_ADDRESS, PORT, dmx, sync};
+use super::{LAST_PORT_ADDRESS, PORT, dmx, port_address, sync};
 use crate::transport::{Identity, Sync};
 use crate::{Destination, Field, FieldValue, Leaves, Numbering, Packets, SLOTS, Transport, net_form};
 
@@ -43,14 +43,7 @@ impl Transport for ArtNet {
     }
 
     fn read_number(&self, text: &str) -> Option<u16> {
-        let parts: Vec<u16> = text.split(':').map(|part| part.trim().parse().ok()).collect::<Option<_>>()?;
-        match parts[..] {
-            [port] if port <= LAST_PORT_ADDRESS => Some(port),
-            [net, subnet, universe] if net < 128 && subnet < 16 && universe < 16 => {
-                Some(net << 8 | subnet << 4 | universe)
-            }
-            _ => None,
-        }
+        port_address(text)
     }
 
     fn reaches(&self, to: &Destination) -> bool {

@@ -5,11 +5,11 @@ use std::path::PathBuf;
 use ratatui::buffer::Buffer;
 use ratatui::crossterm::event::{KeyCode, KeyEvent};
 use ratatui::layout::Rect;
-use splimo_document::import::{CueSheet, Proposal};
+use splimo_document::import::CueSheet;
 use splimo_show::{CueList, Show};
 
 use super::forms::Reply;
-use crate::importing::Importing;
+use crate::importing::{Importing, Keep};
 use crate::kit::float::float;
 use crate::kit::form::{self, Field, Form};
 use crate::kit::theme::Theme;
@@ -67,9 +67,10 @@ impl SheetForm {
         let Some(importing) = &mut self.read else { return Reply::Close };
         match key.code {
             KeyCode::Esc => return Reply::Close,
-            KeyCode::Enter => match importing.proposal(show) {
-                Ok(Proposal { edit: Some(edit), .. }) => return Reply::Keep(Box::new(edit)),
-                Ok(Proposal { edit: None, .. }) => return Reply::Close,
+            KeyCode::Enter => match importing.keep(show) {
+                Ok(Keep::Edit(edit)) => return Reply::Keep(edit),
+                Ok(Keep::Nothing) => return Reply::Close,
+                Ok(Keep::Look) => {}
                 Err(why) => self.refuse(&why),
             },
             _ if importing.key(key) => {}

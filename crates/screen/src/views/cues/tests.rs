@@ -202,6 +202,17 @@ fn a_sheet_is_looked_at_before_it_is_kept() {
     let numbers: Vec<String> =
         edited(&view, &asked).cue_lists[0].cues.iter().map(|cue| cue.number.to_string()).collect();
     assert_eq!(numbers, ["1", "9"]);
+    // What another hand changed meanwhile is seen before anything is kept.
+    press(&mut view, &keys);
+    let mut moved = (*show).clone();
+    moved.cue_lists[0].cues.pop();
+    view.show = Some(moved.into());
+    assert!(press(&mut view, &[KeyCode::Enter]).is_empty());
+    let mut buffer = Buffer::empty(area);
+    view.form.as_mut().expect("it is still open").draw(&show, Theme::plain(), area, &mut buffer);
+    let text: String = buffer.content.iter().map(ratatui::buffer::Cell::symbol).collect();
+    assert!(text.contains("the show has changed meanwhile") && text.contains("0 the same, 1 go"), "{text}");
+    assert_eq!(press(&mut view, &[KeyCode::Enter]).len(), 1);
     std::fs::remove_file(&path).expect("it was there");
     let mut keys = vec![KeyCode::Char('i')];
     keys.extend(typed("/nowhere.csv"));

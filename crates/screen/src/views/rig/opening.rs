@@ -5,7 +5,7 @@ use std::path::Path;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use ratatui::layout::Position;
 use splimo_document::edit::Edit;
-use splimo_document::import::{Patch, Proposal};
+use splimo_document::import::Patch;
 use splimo_document::{Command, DocumentCommand};
 use splimo_show::LightTest;
 use splimo_show::{Show, Step};
@@ -20,7 +20,7 @@ use super::profiles::Profiles;
 use super::state::RigView;
 use super::test_panel::TestPanel;
 use super::{adding, changing, patching};
-use crate::importing::Importing;
+use crate::importing::{Importing, Keep};
 use crate::kit::form::{Field, Form};
 
 /// A panel that can be opened on the view.
@@ -185,13 +185,14 @@ impl RigView {
             }
             RigPanel::Import(importing) => match key.code {
                 KeyCode::Esc => PanelReply::close(Vec::new()),
-                KeyCode::Enter => match importing.proposal(kept) {
-                    Ok(Proposal { edit: None, .. }) => {
+                KeyCode::Enter => match importing.keep(kept) {
+                    Ok(Keep::Nothing) => {
                         self.said = Some("nothing was changed: there is nothing new in it".to_owned());
                         PanelReply::close(Vec::new())
                     }
-                    Ok(Proposal { edit: Some(edit), .. }) => match edit.apply(kept) {
-                        Ok(_) => PanelReply::close(vec![Ask::edit(edit)]),
+                    Ok(Keep::Look) => PanelReply::stay(Vec::new()),
+                    Ok(Keep::Edit(edit)) => match edit.apply(kept) {
+                        Ok(_) => PanelReply::close(vec![Ask::edit(*edit)]),
                         Err(refused) => {
                             self.said = Some(refused.to_string());
                             PanelReply::stay(Vec::new())
